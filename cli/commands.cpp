@@ -1,0 +1,269 @@
+#include "commands.h"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <iostream>
+
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "measure/facts.h"
+#include "model/work.h"
+#include "operations.h"
+#include "survey/holes.h"
+
+namespace rasoir::cli {
+namespace {
+
+/// Progress on a terminal's error stream; silent in a pipe.
+Progress::Listener terminalListener() {
+    if (::isatty(STDERR_FILENO) == 0) return {};
+    return [last = std::chrono::steady_clock::time_point{}](double fraction, const std::string& doing) mutable {
+        const auto now = std::chrono::steady_clock::now();
+        if (now - last < std::chrono::milliseconds(100) && fraction < 1.0) return;
+        last = now;
+        fmt::print(stderr, "\r\033[K{:3.0f} %  {}", 100.0 * fraction, doing);
+        if (fraction >= 1.0) fmt::print(stderr, "\r\033[K");
+        std::fflush(stderr);
+    };
+}
+
+int exitCodeOf(const Problem& problem) {
+    switch (problem.kind) {
+        case ProblemKind::BadInput: return BadFile;
+        case ProblemKind::NeedsUnit: return NeedsUnit;
+        case ProblemKind::NotPossible: return Refused;
+        case ProblemKind::Cancelled: return Refused;
+        case ProblemKind::Storage: return BadFile;
+        case ProblemKind::Internal: return Broken;
+    }
+    return Broken;
+}
+
+int complain(const Problem& problem) {
+    fmt::print(stderr, "{}\n", sentence(problem));
+    return exitCodeOf(problem);
+}
+
+void print(const Json& json) { fmt::print("{}\n", json.dump(2, ' ', false, Json::error_handler_t::replace)); }
+
+Result<Model> open(const Input& input, Progress& progress) {
+    exchange::ReadOptions options;
+    if (!input.unit.empty()) {
+        options.unit = unitFromName(input.unit);
+        if (!options.unit) return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a unit.", input.unit), "Use mm, cm, m, um, in or ft.");
+    }
+    auto model = exchange::readFile(input.file, options, progress);
+    if (model && !input.targetSize.empty()) {
+        const auto size = parseLength(input.targetSize);
+        if (!size || *size <= 0.0) return fail(ProblemKind::BadInput, "The target size must be a positive length.");
+        model->targetSize = *size;
+    }
+    return model;
+}
+
+std::string vectorText(const std::array<double, 3>& v) { return fmt::format("{} {} {}", readable(v[0]), readable(v[1]), readable(v[2])); }
+
+void printFacts(const measure::Facts& facts, double density) {
+    std::string kinds;
+    for (const auto& [kind, count] : facts.surfaces) kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", count, kind);
+    fmt::print("  {} faces ({}), {} edges\n", facts.faces, kinds, facts.edges);
+    fmt::print("  from {} to {} mm\n", vectorText(facts.low), vectorText(facts.high));
+    if (facts.solids > 0) fmt::print("  volume {} mm³, {} kg\n", readable(facts.volume), readable(measure::massOf(facts, density)));
+    fmt::print("  area {} mm², centre {} mm\n", readable(facts.area),
+               vectorText({facts.centre.X(), facts.centre.Y(), facts.centre.Z()}));
+    fmt::print("  shortest edge {} mm, smallest face {} mm², tolerance {} mm\n", readable(facts.shortestEdge), readable(facts.smallestFace),
+               readable(facts.tolerance));
+    fmt::print("  {}{}{}; about {} elements\n", facts.closed ? "closed" : fmt::format("not closed, {} open edges", facts.openEdges),
+               facts.manyFaceEdges > 0 ? fmt::format(", {} edges with three or more faces", facts.manyFaceEdges) : "",
+               facts.valid ? (*facts.valid ? ", valid" : ", not valid") : "", readable(std::round(facts.elements)));
+}
+
+}  // namespace
+
+int inspect(const Input& input) {
+    Progress progress(terminalListener());
+    const auto model = open(input, progress);
+    if (!model) return complain(model.error());
+    const auto parts = measure::factsOfParts(*model, true, progress);
+    if (!parts) return complain(parts.error());
+    const measure::Facts whole = measure::factsOf(*model, *parts);
+    std::vector<std::size_t> copies(model->parts.size(), 0);
+    for (const Occurrence& occurrence : model->occurrences) ++copies[occurrence.part];
+    if (input.json) {
+        Json json{{"file", input.file}, {"name", model->name}};
+        json["unit"] = model->fileUnit ? Json(unitName(*model->fileUnit)) : Json();
+        json["targetSize_mm"] = model->targetSize;
+        json["density_kg_m3"] = model->density;
+        json["notes"] = model->notes;
+        json["whole"] = measure::toJson(whole, model->density);
+        json["parts"] = Json::array();
+        for (std::size_t p = 0; p < model->parts.size(); ++p) {
+            const Part& part = *model->parts[p];
+            Json one{{"name", part.name}, {"kind", bodyKindName(part.kind())}, {"occurrences", copies[p]}};
+            if (part.colour) one["colour"] = {part.colour->red, part.colour->green, part.colour->blue};
+            one["facts"] = measure::toJson((*parts)[p], model->density);
+            json["parts"].push_back(std::move(one));
+        }
+        print(json);
+    } else {
+        fmt::print("{}: {}, {}, unit {}\n", model->name, counted(model->parts.size(), "part"),
+                   counted(model->occurrences.size(), "occurrence"), model->fileUnit ? unitName(*model->fileUnit) : "not stated");
+        for (const std::string& note : model->notes) fmt::print("  note: {}\n", note);
+        printFacts(whole, model->density);
+        if (model->parts.size() > 1)
+            for (std::size_t p = 0; p < model->parts.size(); ++p) {
+                fmt::print("{}{} ({})\n", model->parts[p]->name, copies[p] > 1 ? fmt::format(" ×{}", copies[p]) : "",
+                           bodyKindName(model->parts[p]->kind()));
+                printFacts((*parts)[p], model->density);
+            }
+    }
+    return Fine;
+}
+
+int survey(const Input& input, const SurveyWanted& wanted) {
+    if (!wanted.holes) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes.\n");
+        return BadUse;
+    }
+    Progress progress(terminalListener());
+    const auto model = open(input, progress);
+    if (!model) return complain(model.error());
+    double upTo = 0.0;
+    if (!wanted.upTo.empty()) {
+        const auto length = parseLength(wanted.upTo, Unit::Millimetre, model->targetSize);
+        if (!length) {
+            fmt::print(stderr, "{}\n", sentence(length.error()));
+            return BadUse;
+        }
+        upTo = *length;
+    }
+    Json all = Json::array();
+    std::vector<std::string> lines;
+    for (const auto& part : model->parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto holes = survey::findHoles(*part, model->targetSize, {}, progress);
+        if (!holes) return complain(holes.error());
+        for (const survey::Hole& hole : *holes) {
+            if (upTo > 0.0 && hole.size > upTo * (1.0 + 1e-6)) continue;
+            Json one{{"part", part->name},
+                     {"kind", survey::holeKindName(hole.kind)},
+                     {"size_mm", hole.size},
+                     {"diameters_mm", hole.diameters},
+                     {"depth_mm", hole.depth},
+                     {"through", hole.through},
+                     {"bore", hole.bore},
+                     {"openSide", hole.openSide},
+                     {"drillPoint", hole.drillPoint},
+                     {"ballEnd", hole.ballEnd},
+                     {"rimChamfer", hole.rimChamfer},
+                     {"rimRound", hole.rimRound}};
+            if (hole.sinkDiameter > 0.0) one["sinkDiameter_mm"] = hole.sinkDiameter;
+            if (hole.length > 0.0) one["length_mm"] = hole.length;
+            if (hole.group >= 0) one["group"] = hole.group;
+            const gp_Dir& d = hole.axis.Direction();
+            one["axis"] = {{"through_mm", {hole.middle.X(), hole.middle.Y(), hole.middle.Z()}}, {"direction", {d.X(), d.Y(), d.Z()}}};
+            one["faces"] = hole.faces;
+            one["mouths"] = Json::array();
+            for (const survey::Mouth& mouth : hole.mouths) one["mouths"].push_back(mouth.neighbours);
+            one["elements"] = std::round(hole.elements);
+            all.push_back(std::move(one));
+            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(hole.size), survey::describe(hole),
+                                        readable(std::round(hole.elements)), part->name));
+        }
+    }
+    if (input.json) {
+        print(Json{{"file", input.file}, {"targetSize_mm", model->targetSize}, {"upTo_mm", upTo}, {"holes", std::move(all)}});
+    } else {
+        for (const std::string& line : lines) fmt::print("{}\n", line);
+        fmt::print("{}{}.\n", counted(lines.size(), "hole"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    }
+    return Fine;
+}
+
+int run(const RunWanted& wanted) {
+    Progress progress(terminalListener());
+    auto ledger = loadLedger(wanted.ledger);
+    if (!ledger) return complain(ledger.error());
+    Input input;
+    input.file = wanted.in;
+    input.unit = wanted.unit.empty() && ledger->unit ? unitName(*ledger->unit) : wanted.unit;
+    auto model = open(input, progress);
+    if (!model) return complain(model.error());
+    exchange::WriteOptions options;
+    if (!wanted.outUnit.empty()) {
+        options.unit = unitFromName(wanted.outUnit);
+        if (!options.unit) {
+            fmt::print(stderr, "\"{}\" is not a unit. Use mm, cm, m, um, in or ft.\n", wanted.outUnit);
+            return BadUse;
+        }
+    }
+    if (wanted.schema == "ap203") options.schema = exchange::StepSchema::Ap203;
+    if (wanted.schema == "ap242") options.schema = exchange::StepSchema::Ap242;
+
+    measure::FactsCache cache;
+    const Work received(*model, wanted.in);
+    const auto work = received.withLedger(*ledger).replayed(cache, progress, wanted.keepGoing);
+    if (!work) return complain(work.error());
+    bool failed = false, left = false;
+    const auto before = cache.of(work->received(), progress), after = cache.of(work->current(), progress);
+    if (!before) return complain(before.error());
+    if (!after) return complain(after.error());
+    const measure::Effect effect = measure::effectOf(measure::factsOf(work->received(), *before),
+                                                     measure::factsOf(work->current(), *after), model->density);
+    Json report{{"in", wanted.in}, {"out", wanted.out}, {"effect", measure::toJson(effect)}, {"steps", Json::array()}};
+    for (const Step& step : work->ledger().steps) {
+        Json one{{"operation", step.operation}, {"state", stepStateName(step.state)}, {"summary", step.summary}};
+        if (!step.effect.is_null()) one["effect"] = step.effect;
+        if (step.problem) one["problem"] = toJson(*step.problem);
+        one["items"] = Json::array();
+        std::size_t done = 0;
+        for (const Item& item : step.items) {
+            one["items"].push_back(toJson(item));
+            if (item.done) ++done;
+            else left = true;
+        }
+        failed = failed || step.state == StepState::Failed || step.state == StepState::Waiting;
+        fmt::print("{}: {}{}\n", stepStateName(step.state), step.summary.empty() ? step.operation : step.summary,
+                   step.items.empty() ? "" : fmt::format(" ({} done, {} left)", done, step.items.size() - done));
+        if (step.problem) fmt::print("  {}\n", sentence(*step.problem));
+        for (const Item& item : step.items)
+            if (!item.done) fmt::print("  {}\n", sentence(item.problem));
+        report["steps"].push_back(std::move(one));
+    }
+    const bool write = !failed || wanted.keepGoing;
+    report["written"] = write && !wanted.out.empty();
+    if (write && !wanted.out.empty()) {
+        const auto written = exchange::writeFile(work->current(), wanted.out, options, progress);
+        if (!written) return complain(written.error());
+    }
+    if (!wanted.report.empty()) {
+        const auto saved = writeText(wanted.report, report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+        if (!saved) return complain(saved.error());
+    }
+    fmt::print("faces {} to {}, volume {} to {} mm³, about {} to {} elements\n", effect.facesBefore, effect.facesAfter,
+               readable(effect.volumeBefore), readable(effect.volumeAfter), readable(std::round(effect.elementsBefore)),
+               readable(std::round(effect.elementsAfter)));
+    if (failed) {
+        if (!write) fmt::print(stderr, "A step does not fit; nothing was written.\n");
+        return Refused;
+    }
+    return left ? Partly : Fine;
+}
+
+int listOperations(bool json) {
+    Json all = Json::array();
+    for (const Operation& operation : operations()) {
+        all.push_back(toJson(operation));
+        if (json) continue;
+        fmt::print("{}: {}\n", operation.id, operation.title);
+        for (const ParameterInfo& info : operation.parameters)
+            fmt::print("  {} ({}{}, default {}): {}\n", info.name, info.type, info.unit.empty() ? "" : ", " + info.unit,
+                       info.standard.dump(), info.meaning);
+    }
+    if (json) print(all);
+    return Fine;
+}
+
+}  // namespace rasoir::cli

@@ -1,0 +1,42 @@
+// What rasoir-cli can do, one function a command. Each returns the process's exit code (docs/user-guide.md lists them).
+#pragma once
+#include <optional>
+#include <string>
+
+namespace rasoir::cli {
+
+enum ExitCode {
+    Fine = 0,
+    Partly = 1,     ///< done, but something was left with a reason
+    BadUse = 2,     ///< the command line or a parameter makes no sense
+    BadFile = 3,    ///< a file cannot be read, understood or written
+    NeedsUnit = 4,  ///< the file states no unit: give --unit
+    Refused = 5,    ///< the geometry does not allow what was asked; nothing was written
+    Broken = 6      ///< a fault inside; nothing was written
+};
+
+struct Input {
+    std::string file;
+    std::string unit;        ///< "" : as the file says
+    std::string targetSize;  ///< "" : suggested
+    bool json = false;
+};
+
+struct SurveyWanted {
+    bool holes = false;
+    std::string upTo;
+    std::string part;
+};
+
+struct RunWanted {
+    std::string ledger, in, out, report, outUnit, schema;
+    std::string unit;
+    bool keepGoing = false;
+};
+
+int inspect(const Input& input);
+int survey(const Input& input, const SurveyWanted& wanted);
+int run(const RunWanted& wanted);
+int listOperations(bool json);
+
+}  // namespace rasoir::cli

@@ -1,0 +1,62 @@
+#include <CLI/CLI.hpp>
+
+#include "commands.h"
+
+int main(int argc, char** argv) {
+    using namespace rasoir::cli;
+    CLI::App app("rasoir-cli: look into CAD files, find what is too small to mesh, and run ledgers, without a window.");
+    app.footer(
+        "Examples:\n"
+        "  rasoir-cli inspect arm.step\n"
+        "  rasoir-cli survey arm.step --holes --up-to 8mm --json\n"
+        "  rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json\n"
+        "Exit codes: 0 done; 1 done, but something was left with a reason; 2 the command line makes no sense;\n"
+        "  3 a file cannot be read, understood or written; 4 the file states no unit, give --unit;\n"
+        "  5 refused, nothing written; 6 a fault inside, nothing written.");
+    app.require_subcommand(1);
+
+    Input input;
+    const auto addInput = [&input](CLI::App* command) {
+        command->add_option("FILE", input.file, "STEP or BREP file")->required();
+        command->add_option("--unit", input.unit, "length unit, for files that state none: mm, cm, m, um, in, ft");
+        command->add_option("--target-size", input.targetSize, "intended element size, such as 4mm or 1/8in");
+        command->add_flag("--json", input.json, "print JSON");
+    };
+    CLI::App* inspectCommand = app.add_subcommand("inspect", "parts, sizes, volume, mass, health of a file");
+    addInput(inspectCommand);
+    inspectCommand->footer("Example: rasoir-cli inspect carrier.step --json");
+
+    SurveyWanted surveyWanted;
+    CLI::App* surveyCommand = app.add_subcommand("survey", "find small features");
+    addInput(surveyCommand);
+    surveyCommand->add_flag("--holes", surveyWanted.holes, "holes and slots");
+    surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
+    surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
+    surveyCommand->footer("Example: rasoir-cli survey arm.step --holes --up-to 8mm --json");
+
+    RunWanted runWanted;
+    CLI::App* runCommand = app.add_subcommand("run", "run a ledger on a file");
+    runCommand->add_option("LEDGER", runWanted.ledger, "ledger, JSON")->required();
+    runCommand->add_option("--in", runWanted.in, "file to work on")->required();
+    runCommand->add_option("--out", runWanted.out, "file to write: .step, .stp or .brep");
+    runCommand->add_option("--report", runWanted.report, "JSON report of every step and its effect");
+    runCommand->add_option("--unit", runWanted.unit, "length unit, for files that state none");
+    runCommand->add_option("--out-unit", runWanted.outUnit, "length unit of the file to write; else as it came");
+    runCommand->add_option("--schema", runWanted.schema, "ap203, ap214 or ap242")->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
+    runCommand->add_flag("--keep-going", runWanted.keepGoing, "go on after a step that does not fit, and write");
+    runCommand->footer("Example: rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json");
+
+    bool operationsJson = false;
+    CLI::App* operationsCommand = app.add_subcommand("operations", "every operation with its parameters, units and defaults");
+    operationsCommand->add_flag("--json", operationsJson, "print JSON");
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? Fine : BadUse;
+    }
+    if (*inspectCommand) return inspect(input);
+    if (*surveyCommand) return survey(input, surveyWanted);
+    if (*runCommand) return run(runWanted);
+    return listOperations(operationsJson);
+}

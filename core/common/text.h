@@ -1,0 +1,30 @@
+// Numbers and lengths as people write and read them.
+#pragma once
+#include <string>
+#include <vector>
+
+#include "common/problem.h"
+
+namespace rasoir {
+
+enum class Unit { Millimetre, Centimetre, Metre, Micrometre, Inch, Foot };
+
+/// Length of one `unit` in mm.
+double millimetresPer(Unit unit);
+/// "mm", "cm", "m", "um", "in", "ft".
+std::string unitName(Unit unit);
+/// Understands the short names above and the spelled-out ones, in any case.
+std::optional<Unit> unitFromName(const std::string& name);
+
+/// Reads a length: "8", "8mm", "0.3 in", "1/4in", "2 el" (elements of `targetSize` mm). A bare number is in `bare`.
+/// Returns mm. Refuses text, non-finite and negative numbers with a sentence that shows what was typed.
+Result<double> parseLength(const std::string& text, Unit bare = Unit::Millimetre, double targetSize = 0.0);
+
+/// A number with at most `digits` significant decimals after the point, thin spaces between thousands, a true minus.
+std::string readable(double value, int decimals);
+/// As `readable`, with as many decimals as the size of the value deserves (about four significant figures).
+std::string readable(double value);
+/// "1 hole", "27 holes".
+std::string counted(std::size_t number, const std::string& singular, const std::string& plural = {});
+
+}  // namespace rasoir

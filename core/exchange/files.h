@@ -1,0 +1,48 @@
+// Files in and out: which kind a file is, reading it into a Model, writing a Model.
+#pragma once
+#include <filesystem>
+
+#include "common/progress.h"
+#include "model/operation.h"
+
+namespace rasoir::exchange {
+
+enum class FileKind { Step, Brep };
+
+struct ReadOptions {
+    std::optional<Unit> unit;  ///< for files that state none; a stated unit wins
+};
+
+/// What the contents say, whatever the suffix. Refuses an empty, missing, unreadable or unknown file with a sentence.
+[[nodiscard]] Result<FileKind> fileKind(const std::filesystem::path& path);
+
+/// Reads STEP (AP203, AP214, AP242) or BREP. Coordinates become mm.
+/// Refuses   with NeedsUnit, when a STEP file states no length unit and the options give none (a BREP file never does: it is
+///           taken as mm, with a note in the model); damaged and truncated files; files without geometry; being cancelled.
+[[nodiscard]] Result<Model> readFile(const std::filesystem::path& path, const ReadOptions& options, Progress& progress);
+
+enum class StepSchema { Ap203, Ap214, Ap242 };
+
+struct WriteOptions {
+    std::optional<Unit> unit;                ///< none: the unit the model came in, else mm
+    StepSchema schema = StepSchema::Ap214;
+};
+
+/// Writes by the suffix: .step, .stp or .brep. The file is complete or what was there before is untouched.
+/// BREP carries shapes and places only: no names, colours or units.
+[[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options, Progress& progress);
+
+/// Parameters: what one unit of the numbers in the file really was, when the file said otherwise.
+struct CorrectUnit {
+    double factor = 1.0;  ///< all lengths are multiplied by it
+    static std::vector<ParameterInfo> infos();
+};
+void to_json(Json& json, const CorrectUnit& step);
+void from_json(const Json& json, CorrectUnit& step);
+/// Scales every part and placement by the factor (1e-6 to 1e6).
+[[nodiscard]] Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progress& progress);
+
+/// A copy of a shape with all lengths multiplied, tolerances too.
+TopoDS_Shape scaled(const TopoDS_Shape& shape, double factor);
+
+}  // namespace rasoir::exchange

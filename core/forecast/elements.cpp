@@ -1,0 +1,44 @@
+#include "forecast/elements.h"
+
+#include <BRepGProp.hxx>
+#include <GProp_GProps.hxx>
+#include <GCPnts_AbscissaPoint.hxx>
+#include <BRepAdaptor_Curve.hxx>
+
+#include "geometry/round_surface.h"
+
+namespace rasoir::forecast {
+namespace {
+constexpr double perCube = 8.485281374238570;  // 6*sqrt(2)
+constexpr double growth = 0.25;
+constexpr double finest = 1.0 / 50.0;
+constexpr double perTurn = 12.0;
+}  // namespace
+
+double bulk(double volume, double targetSize) { return perCube * std::max(volume, 0.0) / std::pow(targetSize, 3); }
+
+FaceShare faceShare(double area, double perimeter, double radius, double targetSize) {
+    FaceShare share;
+    share.area = area;
+    const double h = targetSize;
+    double s = h;
+    if (perimeter > 0.0) s = std::min(s, 2.0 * area / perimeter);
+    if (radius > 0.0) s = std::min(s, 2.0 * M_PI * radius / perTurn);
+    s = std::max(s, finest * h);
+    share.localSize = s;
+    share.extra = std::max(0.0, area * perCube / growth * (0.5 * (1.0 / (s * s) - 1.0 / (h * h)) - (h - s) / (h * h * h)));
+    return share;
+}
+
+FaceShare faceShare(const TopoDS_Face& face, double targetSize) {
+    GProp_GProps surface, lines;
+    BRepGProp::SurfaceProperties(face, surface);
+    BRepGProp::LinearProperties(face, lines);
+    double radius = 0.0;
+    const SurfaceKind kind = surfaceKind(face);
+    if (kind == SurfaceKind::Cylinder || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus)
+        if (const auto round = roundSurface(face)) radius = round->radius;
+    return faceShare(std::abs(surface.Mass()), lines.Mass(), radius, targetSize);
+}
+
+}  // namespace rasoir::forecast

@@ -1,0 +1,183 @@
+#include "geometry/curves.h"
+
+#include <ElCLib.hxx>
+#include <ElSLib.hxx>
+#include <Geom2dAPI_Interpolate.hxx>
+#include <Geom2d_BSplineCurve.hxx>
+#include <Geom2d_Line.hxx>
+#include <GeomAPI_ProjectPointOnCurve.hxx>
+#include <GeomAPI_ProjectPointOnSurf.hxx>
+#include <GeomAdaptor_Curve.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <Geom_Conic.hxx>
+#include <Geom_Line.hxx>
+#include <Geom_TrimmedCurve.hxx>
+#include <TColStd_Array1OfInteger.hxx>
+#include <TColStd_Array1OfReal.hxx>
+#include <TColStd_HArray1OfReal.hxx>
+#include <TColgp_Array1OfPnt2d.hxx>
+#include <TColgp_HArray1OfPnt2d.hxx>
+
+namespace rasoir {
+
+Handle(Geom_Curve) untrimmedCurve(const Handle(Geom_Curve)& curve) {
+    Handle(Geom_Curve) basis = curve;
+    while (!basis.IsNull() && basis->IsKind(STANDARD_TYPE(Geom_TrimmedCurve)))
+        basis = Handle(Geom_TrimmedCurve)::DownCast(basis)->BasisCurve();
+    return basis;
+}
+
+bool runsOn(const Handle(Geom_Curve)& curve) {
+    return curve->IsKind(STANDARD_TYPE(Geom_Line)) || curve->IsKind(STANDARD_TYPE(Geom_Conic));
+}
+
+std::optional<double> parameterAt(const Handle(Geom_Curve)& curve, const gp_Pnt& point, double tolerance) {
+    const GeomAdaptor_Curve adaptor(curve);
+    double parameter = 0.0;
+    switch (adaptor.GetType()) {
+        case GeomAbs_Line: parameter = ElCLib::Parameter(adaptor.Line(), point); break;
+        case GeomAbs_Circle: parameter = ElCLib::Parameter(adaptor.Circle(), point); break;
+        default: {
+            GeomAPI_ProjectPointOnCurve projection(point, curve);
+            double best = tolerance;
+            bool found = false;
+            if (projection.NbPoints() > 0 && projection.LowerDistance() <= best) {
+                best = projection.LowerDistance();
+                parameter = projection.LowerDistanceParameter();
+                found = true;
+            }
+            // Ends are no stationary points, so the projection does not report them.
+            if (!curve->IsPeriodic() && !runsOn(curve))
+                for (const double end : {curve->FirstParameter(), curve->LastParameter()})
+                    if (const double distance = curve->Value(end).Distance(point); distance < best || (!found && distance <= best)) {
+                        best = distance;
+                        parameter = end;
+                        found = true;
+                    }
+            if (!found) return std::nullopt;
+        }
+    }
+    if (curve->Value(parameter).Distance(point) > tolerance) return std::nullopt;
+    return parameter;
+}
+
+namespace {
+
+double wrappedNear(double value, double reference, double period) {
+    return value - period * std::round((value - reference) / period);
+}
+
+gp_Pnt2d near(const Handle(Geom_Surface)& surface, gp_Pnt2d uv, const gp_Pnt2d& reference) {
+    if (surface->IsUPeriodic()) uv.SetX(wrappedNear(uv.X(), reference.X(), surface->UPeriod()));
+    if (surface->IsVPeriodic()) uv.SetY(wrappedNear(uv.Y(), reference.Y(), surface->VPeriod()));
+    return uv;
+}
+
+std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, gp_Pnt2d uv) {
+    double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+    surface->Bounds(u0, u1, v0, v1);
+    for (int round = 0; round < 30; ++round) {
+        gp_Pnt at;
+        gp_Vec du, dv;
+        surface->D1(uv.X(), uv.Y(), at, du, dv);
+        const gp_Vec miss(at, point);
+        const double uu = du.Dot(du), vv = dv.Dot(dv), cross = du.Dot(dv);
+        const double determinant = uu * vv - cross * cross;
+        if (determinant <= 1e-14 * uu * vv || determinant == 0.0) return std::nullopt;
+        const double mu = miss.Dot(du), mv = miss.Dot(dv);
+        const double stepU = (mu * vv - mv * cross) / determinant, stepV = (mv * uu - mu * cross) / determinant;
+        uv.SetCoord(uv.X() + stepU, uv.Y() + stepV);
+        if (!surface->IsUPeriodic()) uv.SetX(std::clamp(uv.X(), u0, u1));
+        if (!surface->IsVPeriodic()) uv.SetY(std::clamp(uv.Y(), v0, v1));
+        if ((du * stepU + dv * stepV).Magnitude() < 0.01 * tolerance) return uv;
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance,
+                                     const std::optional<gp_Pnt2d>& guess) {
+    const GeomAdaptor_Surface adaptor(surface);
+    double u = 0.0, v = 0.0;
+    switch (adaptor.GetType()) {
+        case GeomAbs_Plane: ElSLib::Parameters(adaptor.Plane(), point, u, v); break;
+        case GeomAbs_Cylinder: ElSLib::Parameters(adaptor.Cylinder(), point, u, v); break;
+        case GeomAbs_Cone: ElSLib::Parameters(adaptor.Cone(), point, u, v); break;
+        case GeomAbs_Sphere: ElSLib::Parameters(adaptor.Sphere(), point, u, v); break;
+        case GeomAbs_Torus: ElSLib::Parameters(adaptor.Torus(), point, u, v); break;
+        default: {
+            if (guess)
+                if (const auto uv = settled(surface, point, tolerance, *guess)) return uv;
+            GeomAPI_ProjectPointOnSurf projection(point, surface);
+            if (projection.NbPoints() == 0) return std::nullopt;
+            projection.LowerDistanceParameters(u, v);
+        }
+    }
+    const gp_Pnt2d uv(u, v);
+    return guess ? near(surface, uv, *guess) : uv;
+}
+
+std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(Geom_Curve)& curve, double first, double last,
+                             double tolerance, const std::optional<gp_Pnt2d>& startGuess) {
+    for (int count = 17; count <= 513; count = 2 * count - 1) {
+        std::vector<double> at(static_cast<std::size_t>(count));
+        std::vector<gp_Pnt2d> uv(at.size());
+        std::optional<gp_Pnt2d> guess = startGuess;
+        for (int i = 0; i < count; ++i) {
+            at[i] = i + 1 == count ? last : first + (last - first) * i / (count - 1);
+            const gp_Pnt point = curve->Value(at[i]);
+            const auto found = parametersOn(surface, point, tolerance, guess);
+            if (!found || surface->Value(found->X(), found->Y()).Distance(point) > tolerance) return std::nullopt;
+            uv[i] = *found;
+            guess = found;
+        }
+        // Straight in the parameters, at an even pace: exact, as for circles and generators of the round surfaces.
+        double bend = 0.0;
+        const gp_Vec2d whole(uv.front(), uv.back());
+        for (int i = 1; i + 1 < count; ++i)
+            bend = std::max(bend, uv[i].Distance(uv.front().Translated(whole * ((at[i] - first) / (last - first)))));
+        if (bend <= 1e-9 * std::max(1.0, whole.Magnitude())) {
+            Trace trace;
+            const double pace = whole.Magnitude() / (last - first);
+            if (std::abs(pace - 1.0) < 1e-9) {
+                const gp_Dir2d direction(whole);
+                trace.curve = new Geom2d_Line(uv.front().Translated(gp_Vec2d(direction) * -first), direction);
+            } else {
+                TColgp_Array1OfPnt2d poles(1, 2);
+                TColStd_Array1OfReal knots(1, 2);
+                TColStd_Array1OfInteger multiplicities(1, 2);
+                poles(1) = uv.front();
+                poles(2) = uv.back();
+                knots(1) = first;
+                knots(2) = last;
+                multiplicities(1) = multiplicities(2) = 2;
+                trace.curve = new Geom2d_BSplineCurve(poles, knots, multiplicities, 1);
+            }
+            for (int i = 0; i < count; ++i) {
+                const gp_Pnt2d seen = trace.curve->Value(at[i]);
+                trace.deviation = std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(at[i])));
+            }
+            return trace;
+        }
+        const Handle(TColgp_HArray1OfPnt2d) points = new TColgp_HArray1OfPnt2d(1, count);
+        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
+        for (int i = 0; i < count; ++i) {
+            points->SetValue(i + 1, uv[i]);
+            parameters->SetValue(i + 1, at[i]);
+        }
+        Geom2dAPI_Interpolate interpolation(points, parameters, false, 1e-12);
+        interpolation.Perform();
+        if (!interpolation.IsDone()) return std::nullopt;
+        Trace trace{Handle(Geom2d_Curve)(interpolation.Curve()), 0.0};
+        for (int i = 0; i + 1 < count; ++i) {
+            const double between = 0.5 * (at[i] + at[i + 1]);
+            const gp_Pnt2d seen = trace.curve->Value(between);
+            trace.deviation = std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(between)));
+        }
+        if (trace.deviation <= 0.1 * tolerance || (count == 513 && trace.deviation <= tolerance)) return trace;
+    }
+    return std::nullopt;
+}
+
+}  // namespace rasoir

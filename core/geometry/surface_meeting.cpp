@@ -1,0 +1,133 @@
+#include "geometry/surface_meeting.h"
+
+#include <GeomAPI_IntSS.hxx>
+#include <GeomAPI_Interpolate.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <Geom_Line.hxx>
+#include <Geom_Plane.hxx>
+#include <TColStd_HArray1OfReal.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
+
+#include <Eigen/Dense>
+#include <array>
+
+#include "geometry/curves.h"
+
+namespace rasoir {
+
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const Handle(Geom_Surface)& c,
+                                   const gp_Pnt& start, double tolerance) {
+    const std::array<Handle(Geom_Surface), 3> surfaces{a, b, c};
+    std::array<std::optional<gp_Pnt2d>, 3> uv;
+    gp_Pnt at = start;
+    for (int round = 0; round < 50; ++round) {
+        Eigen::Matrix3d normals;
+        Eigen::Vector3d offsets;
+        double off = 0.0;
+        for (int s = 0; s < 3; ++s) {
+            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
+            if (!uv[s]) return std::nullopt;
+            gp_Pnt foot;
+            gp_Vec du, dv;
+            surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
+            gp_Vec normal = du.Crossed(dv);
+            if (normal.SquareMagnitude() < 1e-30) return std::nullopt;
+            normal.Normalize();
+            normals.row(s) << normal.X(), normal.Y(), normal.Z();
+            offsets[s] = normal.Dot(gp_Vec(at, foot));
+            off = std::max(off, at.Distance(foot));
+        }
+        if (off <= 0.01 * tolerance) return at;
+        const Eigen::FullPivLU<Eigen::Matrix3d> solver(normals);
+        if (std::abs(normals.determinant()) < 1e-6) return std::nullopt;
+        const Eigen::Vector3d step = solver.solve(offsets);
+        at.Translate(gp_Vec(step[0], step[1], step[2]));
+        if (step.norm() <= 1e-3 * tolerance && off <= tolerance) return at;
+    }
+    return std::nullopt;
+}
+
+namespace {
+
+bool elementary(const Handle(Geom_Surface)& surface) {
+    switch (GeomAdaptor_Surface(surface).GetType()) {
+        case GeomAbs_Plane:
+        case GeomAbs_Cylinder:
+        case GeomAbs_Cone:
+        case GeomAbs_Sphere:
+        case GeomAbs_Torus: return true;
+        default: return false;
+    }
+}
+
+std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
+                                     const gp_Pnt& to, double tolerance) {
+    GeomAPI_IntSS intersection(a, b, tolerance);
+    if (!intersection.IsDone()) return std::nullopt;
+    for (int i = 1; i <= intersection.NbLines(); ++i) {
+        Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
+        if (!runsOn(curve)) continue;
+        auto first = parameterAt(curve, from, tolerance), last = parameterAt(curve, to, tolerance);
+        if (!first || !last) continue;
+        if (curve->IsPeriodic()) {  // the shorter way round
+            const double period = curve->Period();
+            *last -= period * std::round((*last - *first) / period);
+        }
+        if (*last < *first) {
+            *first = curve->ReversedParameter(*first);
+            *last = curve->ReversedParameter(*last);
+            curve = curve->Reversed();
+        }
+        return CurvePiece{curve, *first, *last};
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
+                                       const gp_Pnt& to, double tolerance) {
+    const double chord = from.Distance(to);
+    if (chord <= tolerance) return std::nullopt;
+    if (elementary(a) && elementary(b))
+        if (auto exact = exactPiece(a, b, from, to, tolerance)) return exact;
+    const gp_Dir along(gp_Vec(from, to));
+    for (int count = 9; count <= 129; count = 2 * count - 1) {
+        const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
+        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
+        gp_Pnt previous = from;
+        for (int i = 0; i < count; ++i) {
+            const double t = chord * i / (count - 1);
+            parameters->SetValue(i + 1, t);
+            if (i == 0 || i + 1 == count) {
+                points->SetValue(i + 1, i == 0 ? from : to);
+                continue;
+            }
+            const gp_Pnt station = from.Translated(gp_Vec(along) * t);
+            const Handle(Geom_Plane) across = new Geom_Plane(station, along);
+            const gp_Pnt guess = previous.Translated(gp_Vec(along) * (chord / (count - 1)));
+            const auto point = meetingPoint(a, b, across, guess, tolerance);
+            if (!point || point->Distance(station) > 2.0 * chord) return std::nullopt;
+            points->SetValue(i + 1, *point);
+            previous = *point;
+        }
+        GeomAPI_Interpolate interpolation(points, parameters, false, 0.01 * tolerance);
+        interpolation.Perform();
+        if (!interpolation.IsDone()) return std::nullopt;
+        const Handle(Geom_BSplineCurve) curve = interpolation.Curve();
+        double off = 0.0;
+        for (int i = 0; i + 1 < count && off <= tolerance; ++i) {
+            const gp_Pnt point = curve->Value(chord * (i + 0.5) / (count - 1));
+            for (const auto& surface : {a, b}) {
+                const auto uv = parametersOn(surface, point, tolerance);
+                if (!uv) return std::nullopt;
+                off = std::max(off, surface->Value(uv->X(), uv->Y()).Distance(point));
+            }
+        }
+        if (off <= tolerance) return CurvePiece{Handle(Geom_Curve)(curve), 0.0, chord};
+    }
+    return std::nullopt;
+}
+
+}  // namespace rasoir

@@ -1,0 +1,26 @@
+// Where surfaces, carried on past their faces, meet: points of three, curves of two.
+#pragma once
+#include <Geom_Curve.hxx>
+#include <Geom_Surface.hxx>
+#include <gp_Pnt.hxx>
+#include <optional>
+
+namespace rasoir {
+
+/// The common point of three surfaces nearest to `start`, to within `tolerance` [mm].
+/// Method: Newton on their tangent planes; quadratic near a clean crossing. None where two of them are nearly tangent, where the
+/// steps do not settle, or where a spline ends before it gets there.
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const Handle(Geom_Surface)& c,
+                                   const gp_Pnt& start, double tolerance);
+
+struct CurvePiece {
+    Handle(Geom_Curve) curve;  ///< runs from the first point to the second
+    double first = 0.0, last = 0.0;
+};
+/// The piece of the two surfaces' intersection from `from` to `to`, both of which lie on it. Exact (line, circle, ellipse) for
+/// pairs that have such an intersection, else a spline through points on both surfaces, within `tolerance` [mm] of them.
+/// A piece that turns back on itself as seen along the chord is not found.
+std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
+                                       const gp_Pnt& to, double tolerance);
+
+}  // namespace rasoir

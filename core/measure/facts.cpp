@@ -1,0 +1,218 @@
+#include "measure/facts.h"
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepGProp.hxx>
+#include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
+#include <GCPnts_AbscissaPoint.hxx>
+#include <GProp_GProps.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <gp_Mat.hxx>
+#include <tbb/parallel_for.h>
+
+#include "common/guard.h"
+#include "forecast/elements.h"
+#include "geometry/round_surface.h"
+
+namespace rasoir::measure {
+namespace {
+
+void setInertia(Facts& facts, const gp_Mat& m) {
+    facts.inertia = {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)};
+}
+
+gp_Mat inertiaMatrix(const Facts& facts) {
+    const auto& i = facts.inertia;
+    return gp_Mat(i[0], i[3], i[4], i[3], i[1], i[5], i[4], i[5], i[2]);
+}
+
+}  // namespace
+
+Facts factsOf(const Part& part, double targetSize, bool checkValid) {
+    Facts facts;
+    if (part.shape.IsNull()) return facts;
+    const Incidence& topology = part.incidence();
+    facts.faces = topology.faceCount();
+    facts.edges = topology.edgeCount();
+    facts.vertices = topology.vertexCount();
+    facts.solids = topology.solidCount();
+    for (TopExp_Explorer it(part.shape, TopAbs_SHELL, TopAbs_SOLID); it.More(); it.Next()) ++facts.sheets;
+    for (TopExp_Explorer it(part.shape, TopAbs_FACE, TopAbs_SHELL); it.More(); it.Next()) ++facts.sheets;
+    for (TopExp_Explorer it(part.shape, TopAbs_EDGE, TopAbs_FACE); it.More(); it.Next()) ++facts.wires;
+
+    Bnd_Box box;
+    BRepBndLib::AddOptimal(part.shape, box, false, false);
+    if (!box.IsVoid()) {
+        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+        facts.low = {low.X(), low.Y(), low.Z()};
+        facts.high = {high.X(), high.Y(), high.Z()};
+    }
+    std::vector<double> lengthOf(static_cast<std::size_t>(facts.edges) + 1, 0.0);
+    facts.shortestEdge = 0.0;
+    for (int e = 1; e <= facts.edges; ++e) {
+        const TopoDS_Edge edge = topology.edge(e);
+        facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(edge));
+        if (BRep_Tool::Degenerated(edge)) continue;
+        const int uses = topology.facesAt(e);
+        if (uses == 1) ++facts.openEdges;
+        if (uses > 2) ++facts.manyFaceEdges;
+        double first = 0.0, last = 0.0;
+        if (BRep_Tool::Curve(edge, first, last).IsNull()) continue;
+        const double length = GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(edge), 1e-6);
+        lengthOf[e] = length;
+        if (facts.shortestEdge == 0.0 || length < facts.shortestEdge) facts.shortestEdge = length;
+    }
+    GProp_GProps skin;
+    for (int f = 1; f <= facts.faces; ++f) {
+        const TopoDS_Face face = topology.face(f);
+        facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(face));
+        const SurfaceKind kind = surfaceKind(face);
+        ++facts.surfaces[surfaceKindName(kind)];
+        GProp_GProps area;
+        BRepGProp::SurfaceProperties(face, area);
+        skin.Add(area);
+        const double size = std::abs(area.Mass());
+        if (facts.smallestFace == 0.0 || size < facts.smallestFace) facts.smallestFace = size;
+        double perimeter = 0.0;
+        for (const int e : topology.edgesOf(f)) perimeter += lengthOf[e];
+        double radius = 0.0;
+        if (kind == SurfaceKind::Cylinder || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus)
+            if (const auto round = roundSurface(face)) radius = round->radius;
+        facts.elements += forecast::faceShare(size, perimeter, radius, targetSize).extra;
+    }
+    facts.area = skin.Mass();
+    if (facts.faces > 0) facts.centre = skin.CentreOfMass();
+    GProp_GProps mass;
+    bool any = false;
+    for (TopExp_Explorer solid(part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
+        GProp_GProps one;
+        BRepGProp::VolumeProperties(solid.Current(), one);
+        mass.Add(one);
+        any = true;
+    }
+    if (any) {
+        facts.volume = mass.Mass();
+        if (std::abs(facts.volume) > 0.0) {
+            facts.centre = mass.CentreOfMass();
+            setInertia(facts, mass.MatrixOfInertia());
+        }
+    }
+    facts.elements += forecast::bulk(facts.volume, targetSize);
+    facts.closed = facts.solids > 0 && facts.sheets == 0 && facts.openEdges == 0 && facts.manyFaceEdges == 0;
+    if (checkValid) {
+        // The check gives up with an exception on some damaged shapes: that too is an answer.
+        const auto checked = guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(part.shape).IsValid(); });
+        facts.valid = checked && *checked;
+    }
+    return facts;
+}
+
+Result<std::vector<Facts>> factsOfParts(const Model& model, bool checkValid, Progress& progress) {
+    std::vector<Facts> all(model.parts.size());
+    std::vector<Result<void>> outcomes(model.parts.size());
+    tbb::parallel_for(std::size_t{0}, model.parts.size(), [&](std::size_t p) {
+        if (progress.cancelled()) return;
+        outcomes[p] = guarded("Measuring \"" + model.parts[p]->name + "\"", [&]() -> Result<void> {
+            all[p] = factsOf(*model.parts[p], model.targetSize, checkValid);
+            return {};
+        });
+    });
+    if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Measuring was stopped.");
+    for (const auto& outcome : outcomes)
+        if (!outcome) return tl::unexpected(outcome.error());
+    return all;
+}
+
+Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
+    Facts sum;
+    Bnd_Box box;
+    gp_XYZ moment(0, 0, 0), areaMoment(0, 0, 0);
+    sum.closed = !model.occurrences.empty();
+    sum.valid = true;
+    for (const Occurrence& occurrence : model.occurrences) {
+        const Facts& part = parts[occurrence.part];
+        const gp_Trsf& place = occurrence.placement;
+        const double scale = std::abs(place.ScaleFactor());
+        sum.solids += part.solids;
+        sum.sheets += part.sheets;
+        sum.wires += part.wires;
+        sum.faces += part.faces;
+        sum.edges += part.edges;
+        sum.vertices += part.vertices;
+        sum.openEdges += part.openEdges;
+        sum.manyFaceEdges += part.manyFaceEdges;
+        for (const auto& [kind, count] : part.surfaces) sum.surfaces[kind] += count;
+        sum.volume += part.volume * scale * scale * scale;
+        sum.area += part.area * scale * scale;
+        sum.elements += part.elements;
+        moment += part.centre.Transformed(place).XYZ() * part.volume * scale * scale * scale;
+        areaMoment += part.centre.Transformed(place).XYZ() * part.area * scale * scale;
+        if (part.shortestEdge > 0.0 && (sum.shortestEdge == 0.0 || part.shortestEdge * scale < sum.shortestEdge))
+            sum.shortestEdge = part.shortestEdge * scale;
+        if (part.smallestFace > 0.0 && (sum.smallestFace == 0.0 || part.smallestFace * scale * scale < sum.smallestFace))
+            sum.smallestFace = part.smallestFace * scale * scale;
+        sum.tolerance = std::max(sum.tolerance, part.tolerance * scale);
+        sum.closed = sum.closed && part.closed;
+        if (!part.valid) sum.valid.reset();
+        else if (sum.valid) sum.valid = *sum.valid && *part.valid;
+        if (part.faces + part.wires > 0 && !model.parts[occurrence.part]->shape.IsNull()) {
+            Bnd_Box own;
+            own.Update(part.low[0], part.low[1], part.low[2], part.high[0], part.high[1], part.high[2]);
+            box.Add(own.Transformed(place));
+        }
+    }
+    if (sum.volume > 0.0) sum.centre = gp_Pnt(moment / sum.volume);
+    else if (sum.area > 0.0) sum.centre = gp_Pnt(areaMoment / sum.area);
+    gp_Mat inertia(0, 0, 0, 0, 0, 0, 0, 0, 0);
+    for (const Occurrence& occurrence : model.occurrences) {
+        const Facts& part = parts[occurrence.part];
+        const double scale = std::abs(occurrence.placement.ScaleFactor());
+        const gp_Mat turn = occurrence.placement.HVectorialPart();
+        gp_Mat own = turn * inertiaMatrix(part) * turn.Transposed();
+        own *= std::pow(scale, 5);
+        const gp_XYZ d = part.centre.Transformed(occurrence.placement).XYZ() - sum.centre.XYZ();
+        const double v = part.volume * std::pow(scale, 3), dd = d.Dot(d);
+        inertia += own + gp_Mat(v * (dd - d.X() * d.X()), -v * d.X() * d.Y(), -v * d.X() * d.Z(), -v * d.X() * d.Y(),
+                                v * (dd - d.Y() * d.Y()), -v * d.Y() * d.Z(), -v * d.X() * d.Z(), -v * d.Y() * d.Z(),
+                                v * (dd - d.Z() * d.Z()));
+    }
+    setInertia(sum, inertia);
+    if (!box.IsVoid()) {
+        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+        sum.low = {low.X(), low.Y(), low.Z()};
+        sum.high = {high.X(), high.Y(), high.Z()};
+    }
+    return sum;
+}
+
+Json toJson(const Facts& facts, double density) {
+    Json json{{"solids", facts.solids},
+              {"sheets", facts.sheets},
+              {"wires", facts.wires},
+              {"faces", facts.faces},
+              {"edges", facts.edges},
+              {"vertices", facts.vertices},
+              {"openEdges", facts.openEdges},
+              {"manyFaceEdges", facts.manyFaceEdges},
+              {"surfaces", facts.surfaces},
+              {"low_mm", facts.low},
+              {"high_mm", facts.high},
+              {"volume_mm3", facts.volume},
+              {"area_mm2", facts.area},
+              {"mass_kg", massOf(facts, density)},
+              {"centre_mm", {facts.centre.X(), facts.centre.Y(), facts.centre.Z()}},
+              {"inertia_kg_mm2", Json::array()},
+              {"shortestEdge_mm", facts.shortestEdge},
+              {"smallestFace_mm2", facts.smallestFace},
+              {"tolerance_mm", facts.tolerance},
+              {"elements", std::round(facts.elements)},
+              {"closed", facts.closed}};
+    for (const double i : facts.inertia) json["inertia_kg_mm2"].push_back(i * density * 1e-9);
+    if (facts.valid) json["valid"] = *facts.valid;
+    return json;
+}
+
+}  // namespace rasoir::measure

@@ -1,0 +1,87 @@
+#include "model/model.h"
+
+#include <BRepBndLib.hxx>
+#include <Bnd_Box.hxx>
+#include <TopExp_Explorer.hxx>
+
+namespace rasoir {
+
+Part::Part(std::string partName, TopoDS_Shape partShape) : name(std::move(partName)), shape(std::move(partShape)) {}
+
+BodyKind Part::kind() const {
+    if (shape.IsNull()) return BodyKind::Empty;
+    const bool solid = TopExp_Explorer(shape, TopAbs_SOLID).More();
+    const bool sheet = TopExp_Explorer(shape, TopAbs_FACE, TopAbs_SOLID).More();
+    const bool wire = TopExp_Explorer(shape, TopAbs_EDGE, TopAbs_FACE).More();
+    if (solid + sheet + wire > 1) return BodyKind::Mixed;
+    if (solid) return BodyKind::Solid;
+    if (sheet) return BodyKind::Sheet;
+    return wire ? BodyKind::Wire : BodyKind::Empty;
+}
+
+const Incidence& Part::incidence() const {
+    std::call_once(m_derived->once, [this] { m_derived->incidence = std::make_unique<Incidence>(shape); });
+    return *m_derived->incidence;
+}
+
+std::shared_ptr<const Part> Part::withShape(TopoDS_Shape changed, const PartLineage& lineage) const {
+    auto part = std::make_shared<Part>(name, std::move(changed));
+    part->colour = colour;
+    part->attributes = attributes;
+    for (const Link& link : lineage.faces) {
+        const auto found = faceColours.find(link.before);
+        if (found != faceColours.end() && link.after != 0) part->faceColours.emplace(link.after, found->second);
+    }
+    return part;
+}
+
+double Model::extent() const {
+    Bnd_Box box;
+    std::vector<Bnd_Box> boxes(parts.size());
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        if (!parts[p]->shape.IsNull()) BRepBndLib::Add(parts[p]->shape, boxes[p], false);
+    for (const Occurrence& occurrence : occurrences)
+        if (!boxes[occurrence.part].IsVoid()) box.Add(boxes[occurrence.part].Transformed(occurrence.placement));
+    if (box.IsVoid()) return 0.0;
+    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+    return std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+}
+
+Tolerances Model::tolerances() const {
+    Tolerances tolerances;
+    const double size = extent();
+    tolerances.samePoint = std::clamp(1e-7 * size, 1e-7, 1e-3);
+    return tolerances;
+}
+
+std::optional<std::size_t> Model::partNamed(const std::string& wanted) const {
+    std::optional<std::size_t> found;
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        if (parts[p]->name == wanted) {
+            if (found) return std::nullopt;
+            found = p;
+        }
+    return found;
+}
+
+std::string bodyKindName(BodyKind kind) {
+    switch (kind) {
+        case BodyKind::Solid: return "solid";
+        case BodyKind::Sheet: return "sheet";
+        case BodyKind::Wire: return "wire";
+        case BodyKind::Mixed: return "mixed";
+        case BodyKind::Empty: return "empty";
+    }
+    return "unknown";
+}
+
+double suggestedTargetSize(const Model& model) {
+    const double wanted = model.extent() / 80.0;
+    if (!(wanted > 0.0)) return 4.0;
+    const double decade = std::pow(10.0, std::floor(std::log10(wanted)));
+    for (const double step : {1.0, 2.0, 5.0})
+        if (wanted <= step * decade * 1.001) return step * decade;
+    return 10.0 * decade;
+}
+
+}  // namespace rasoir

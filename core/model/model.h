@@ -1,0 +1,87 @@
+// The model is a value: parts by shared immutable handle, and where each of them occurs.
+#pragma once
+#include <TopoDS_Shape.hxx>
+#include <gp_Trsf.hxx>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "common/text.h"
+#include "model/lineage.h"
+#include "topology/incidence.h"
+
+namespace rasoir {
+
+struct Colour {
+    double red = 0.0, green = 0.0, blue = 0.0;  ///< linear, 0..1
+    friend bool operator==(const Colour&, const Colour&) = default;
+};
+
+enum class BodyKind { Solid, Sheet, Wire, Mixed, Empty };
+
+/// What counts as zero, decided once per model.
+struct Tolerances {
+    double samePoint = 1e-6;    ///< [mm] closer points are one point; never finer than 1e-9 of the model's size
+    double sameNormal = 0.01;   ///< [rad] below this, faces meet smoothly
+    double sameAngle = 1e-5;    ///< [rad] directions closer than this are parallel
+};
+
+/// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
+class Part {
+public:
+    Part(std::string name, TopoDS_Shape shape);
+
+    std::string name;
+    TopoDS_Shape shape;                              ///< [mm] solids, shells, faces, wires or a compound of them
+    std::optional<Colour> colour;
+    std::map<int, Colour> faceColours;               ///< by face number
+    std::map<std::string, std::string> attributes;   ///< further properties that came with the file
+
+    [[nodiscard]] BodyKind kind() const;
+    /// Thread-safe; the first caller pays for the numbering.
+    [[nodiscard]] const Incidence& incidence() const;
+    /// The same part with another shape; attributes follow the lineage, colours of faces that are gone are dropped.
+    [[nodiscard]] std::shared_ptr<const Part> withShape(TopoDS_Shape changed, const PartLineage& lineage) const;
+
+private:
+    struct Derived {
+        std::once_flag once;
+        std::unique_ptr<Incidence> incidence;
+    };
+    std::shared_ptr<Derived> m_derived = std::make_shared<Derived>();
+};
+
+/// One place where a part stands in the assembly.
+struct Occurrence {
+    std::size_t part = 0;
+    gp_Trsf placement;               ///< from part to model coordinates, mm
+    std::string name;                ///< of the instance; often the part's
+    std::vector<std::string> path;   ///< names of the assemblies above it, outermost first
+    std::optional<Colour> colour;    ///< overrides the part's
+};
+
+struct Model {
+    std::vector<std::shared_ptr<const Part>> parts;
+    std::vector<Occurrence> occurrences;
+    std::string name;                           ///< of the file's root product, or the file
+    std::optional<Unit> fileUnit;               ///< as stated in the file; none: the file states none
+    double targetSize = 4.0;                    ///< [mm] the element size the analyst intends
+    double density = 7850.0;                    ///< [kg/m^3] where a part states no other
+    std::vector<std::string> notes;             ///< what was odd when it was received
+
+    /// Largest side of the box round everything [mm]; 0 for an empty model.
+    [[nodiscard]] double extent() const;
+    [[nodiscard]] Tolerances tolerances() const;
+    /// Index of the part of this name, if there is exactly one.
+    [[nodiscard]] std::optional<std::size_t> partNamed(const std::string& name) const;
+};
+
+std::string bodyKindName(BodyKind kind);
+
+/// Suggests an element size for a model: a 1, 2 or 5 times a power of ten near one eightieth of its extent.
+double suggestedTargetSize(const Model& model);
+
+}  // namespace rasoir

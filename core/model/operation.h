@@ -1,0 +1,60 @@
+// An operation is data and one function: a plain struct of parameters, and Model in, Outcome or Problem out.
+#pragma once
+#include "common/guard.h"
+#include "common/progress.h"
+#include "model/json.h"
+#include "model/model.h"
+
+namespace rasoir {
+
+/// One thing an operation was asked to deal with: done, or left with a reason and a place.
+struct Item {
+    std::string what;
+    bool done = false;
+    Problem problem;       ///< when not done
+    double size = 0.0;     ///< [mm] as in the survey
+};
+
+struct Outcome {
+    Model model;
+    std::vector<PartLineage> lineage;   ///< of the parts that changed
+    std::vector<Item> items;
+    std::string summary;                ///< "Remove 27 holes up to 8 mm": the title of its card
+};
+
+/// What a parameter is, for those who write ledgers by hand and for windows that show them.
+struct ParameterInfo {
+    std::string name, type, unit, meaning;
+    Json standard;
+};
+
+struct Operation {
+    std::string id;      ///< "shave.removeHoles": folder and function
+    std::string title;   ///< "Remove holes"
+    std::vector<ParameterInfo> parameters;
+    std::function<Result<Outcome>(const Model&, const Json& parameters, Progress&)> run;
+};
+
+/// Ties a parameter struct with from_json to its function. Unknown or ill-typed parameters are refused with a sentence.
+template <class Parameters>
+Operation operation(std::string id, std::string title, std::vector<ParameterInfo> infos,
+                    Result<Outcome> (*function)(const Model&, const Parameters&, Progress&)) {
+    Operation op{std::move(id), std::move(title), std::move(infos), {}};
+    op.run = [title = op.title, known = op.parameters, function](const Model& model, const Json& json, Progress& progress) -> Result<Outcome> {
+        Parameters parameters;
+        try {
+            if (!json.is_object()) throw std::invalid_argument("they are not an object");
+            for (const auto& [key, value] : json.items())
+                if (std::none_of(known.begin(), known.end(), [&key = key](const ParameterInfo& info) { return info.name == key; }))
+                    throw std::invalid_argument("there is none named \"" + key + "\"");
+            from_json(json, parameters);
+        } catch (const std::exception& error) {
+            return fail(ProblemKind::BadInput, "The parameters of \"" + title + "\" cannot be used: " + error.what() + ".",
+                        "See rasoir-cli operations --json.");
+        }
+        return guarded("\"" + title + "\"", [&] { return function(model, parameters, progress); });
+    };
+    return op;
+}
+
+}  // namespace rasoir

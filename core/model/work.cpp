@@ -1,0 +1,138 @@
+#include "model/work.h"
+
+#include <fmt/format.h>
+
+#include "operations.h"
+
+namespace rasoir {
+
+Work::Work(Model received, std::string source) : m_received(std::move(received)) {
+    m_ledger.source = std::move(source);
+    m_ledger.targetSize = m_received.targetSize;
+    m_ledger.density = m_received.density;
+}
+
+const Model& Work::modelAfter(std::size_t steps) const {
+    const std::size_t known = std::min(steps, m_after.size());
+    return known == 0 ? m_received : m_after[known - 1];
+}
+
+bool Work::upToDate() const { return m_after.size() == m_ledger.steps.size(); }
+
+void Work::staleFrom(std::size_t step) {
+    if (m_after.size() > step) m_after.resize(step);
+    for (std::size_t s = step; s < m_ledger.steps.size(); ++s) {
+        Step& one = m_ledger.steps[s];
+        one.state = one.on ? StepState::Waiting : StepState::Off;
+        one.problem.reset();
+    }
+}
+
+Work Work::withStep(std::string operation, Json parameters) const {
+    Work work = *this;
+    Step step;
+    step.operation = std::move(operation);
+    step.parameters = std::move(parameters);
+    work.m_ledger.steps.push_back(std::move(step));
+    return work;
+}
+
+Work Work::withStepSwitched(std::size_t step, bool on) const {
+    Work work = *this;
+    work.m_ledger.steps.at(step).on = on;
+    work.staleFrom(step);
+    return work;
+}
+
+Work Work::withStepEdited(std::size_t step, Json parameters) const {
+    Work work = *this;
+    work.m_ledger.steps.at(step).parameters = std::move(parameters);
+    work.staleFrom(step);
+    return work;
+}
+
+Work Work::withoutStep(std::size_t step) const {
+    Work work = *this;
+    work.m_ledger.steps.erase(work.m_ledger.steps.begin() + static_cast<std::ptrdiff_t>(step));
+    work.staleFrom(step);
+    return work;
+}
+
+Work Work::withTargetSize(double millimetres) const {
+    Work work = *this;
+    work.m_ledger.targetSize = millimetres;
+    work.m_received.targetSize = millimetres;
+    for (Model& model : work.m_after) model.targetSize = millimetres;
+    return work;
+}
+
+Work Work::withLedger(Ledger ledger) const {
+    Work work = *this;
+    const std::string source = m_ledger.source;
+    work.m_ledger = std::move(ledger);
+    work.m_ledger.source = source;
+    work.m_after.clear();
+    if (work.m_ledger.targetSize) work.m_received.targetSize = *work.m_ledger.targetSize;
+    else work.m_ledger.targetSize = work.m_received.targetSize;
+    work.m_received.density = work.m_ledger.density;
+    work.staleFrom(0);
+    return work;
+}
+
+Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool keepGoing) const {
+    Work work = *this;
+    while (!work.upToDate()) {
+        const std::size_t at = work.m_after.size();
+        Step& step = work.m_ledger.steps[at];
+        const Model before = work.modelAfter(at);
+        step.items.clear();
+        step.problem.reset();
+        if (!step.on) {
+            step.state = StepState::Off;
+            work.m_after.push_back(before);
+            continue;
+        }
+        const Operation* operation = findOperation(step.operation);
+        Result<Outcome> outcome = operation != nullptr ? operation->run(before, step.parameters, progress)
+                                                       : fail(ProblemKind::BadInput, "This program has no operation \"" + step.operation + "\".");
+        if (progress.cancelled() || (!outcome && outcome.error().kind == ProblemKind::Cancelled))
+            return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        if (!outcome) {
+            step.state = StepState::Failed;
+            step.problem = outcome.error();
+            step.effect = Json();
+            if (step.summary.empty() && operation != nullptr) step.summary = operation->title;
+            if (!keepGoing) {
+                for (std::size_t later = at + 1; later < work.m_ledger.steps.size(); ++later)
+                    if (work.m_ledger.steps[later].on) work.m_ledger.steps[later].state = StepState::Waiting;
+                return work;
+            }
+            work.m_after.push_back(before);
+            continue;
+        }
+        const auto factsBefore = cache.of(before, progress);
+        const auto factsAfter = factsBefore ? cache.of(outcome->model, progress) : factsBefore;
+        if (!factsAfter) return tl::unexpected(factsAfter.error());
+        step.effect = measure::toJson(measure::effectOf(measure::factsOf(before, *factsBefore),
+                                                        measure::factsOf(outcome->model, *factsAfter), before.density));
+        step.state = StepState::Done;
+        step.summary = outcome->summary;
+        step.items = std::move(outcome->items);
+        work.m_after.push_back(std::move(outcome->model));
+    }
+    return work;
+}
+
+void History::reset(Work work) {
+    m_states.clear();
+    m_states.push_back({std::move(work), {}});
+    m_at = 0;
+}
+
+void History::push(Work work, std::string title) {
+    m_states.resize(m_at + 1);
+    m_states.push_back({std::move(work), std::move(title)});
+    ++m_at;
+}
+
+}  // namespace rasoir

@@ -1,0 +1,65 @@
+// A piece of work: the model as received, its ledger, and the model after each step. A value, so undo is keeping the old one.
+#pragma once
+#include "measure/effect.h"
+#include "model/ledger.h"
+
+namespace rasoir {
+
+class Work {
+public:
+    Work() = default;
+    Work(Model received, std::string source);
+
+    [[nodiscard]] const Model& received() const { return m_received; }
+    [[nodiscard]] const Ledger& ledger() const { return m_ledger; }
+    /// The model after the first `steps` steps; steps that are off, failed or waiting change nothing.
+    [[nodiscard]] const Model& modelAfter(std::size_t steps) const;
+    /// The model after everything that has been run.
+    [[nodiscard]] const Model& current() const { return modelAfter(m_ledger.steps.size()); }
+    [[nodiscard]] bool upToDate() const;  ///< no step is waiting
+
+    // Each returns changed work; what has to run again is marked Waiting and runs in replayed().
+    [[nodiscard]] Work withStep(std::string operation, Json parameters) const;
+    [[nodiscard]] Work withStepSwitched(std::size_t step, bool on) const;
+    [[nodiscard]] Work withStepEdited(std::size_t step, Json parameters) const;
+    [[nodiscard]] Work withoutStep(std::size_t step) const;
+    [[nodiscard]] Work withTargetSize(double millimetres) const;  ///< nothing needs to run again: it only judges
+    [[nodiscard]] Work withLedger(Ledger ledger) const;           ///< all steps wait
+
+    /// Runs every waiting step in order. A step that does not fit becomes Failed with its Problem; later steps then stay
+    /// Waiting, unless `keepGoing`, which runs them on the model as it was before the failed step.
+    /// Refuses only when cancelled: this work is unchanged.
+    [[nodiscard]] Result<Work> replayed(measure::FactsCache& facts, Progress& progress, bool keepGoing = false) const;
+
+private:
+    void staleFrom(std::size_t step);
+
+    Model m_received;
+    Ledger m_ledger;
+    std::vector<Model> m_after;  // by step; as many as are current
+};
+
+/// Undo and redo without limit over values of Work.
+class History {
+public:
+    void reset(Work work);
+    void push(Work work, std::string title);   ///< a new present; what was undone is forgotten
+    void replacePresent(Work work) { m_states[m_at].work = std::move(work); }
+    [[nodiscard]] const Work& present() const { return m_states[m_at].work; }
+    [[nodiscard]] bool canUndo() const { return m_at > 0; }
+    [[nodiscard]] bool canRedo() const { return m_at + 1 < m_states.size(); }
+    [[nodiscard]] std::string undoTitle() const { return canUndo() ? m_states[m_at].title : ""; }
+    [[nodiscard]] std::string redoTitle() const { return canRedo() ? m_states[m_at + 1].title : ""; }
+    void undo() { if (canUndo()) --m_at; }
+    void redo() { if (canRedo()) ++m_at; }
+
+private:
+    struct State {
+        Work work;
+        std::string title;
+    };
+    std::vector<State> m_states{State{}};
+    std::size_t m_at = 0;
+};
+
+}  // namespace rasoir

@@ -1,0 +1,553 @@
+#include "shave/wound.h"
+
+#include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <Geom2d_Line.hxx>
+#include <fmt/format.h>
+#include <gp_Cone.hxx>
+#include <gp_Sphere.hxx>
+
+#include <array>
+#include <limits>
+#include <unordered_set>
+
+#include "geometry/curves.h"
+#include "geometry/round_surface.h"
+#include "geometry/surface_meeting.h"
+
+namespace rasoir::shave {
+namespace {
+
+/// A neighbour of the wound: its face, the last side before the wound and the first after it.
+struct Slot {
+    int face = -1;
+    int in = -1;
+    int out = -1;
+};
+
+using Triangle = std::array<int, 3>;
+
+/// All ways to cut the polygon `from`..`to` (a chain of corners closed by the side to-from) into triangles.
+std::vector<std::vector<Triangle>> triangulations(int from, int to) {
+    if (to - from < 2) return {{}};
+    std::vector<std::vector<Triangle>> all;
+    for (int apex = from + 1; apex < to; ++apex)
+        for (const auto& left : triangulations(from, apex))
+            for (const auto& right : triangulations(apex, to)) {
+                std::vector<Triangle> whole = left;
+                whole.push_back({from, apex, to});
+                whole.insert(whole.end(), right.begin(), right.end());
+                all.push_back(std::move(whole));
+            }
+    return all;
+}
+
+class Healer {
+public:
+    Healer(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) : m_body(body), m_tolerance(tolerance) {
+        for (const int number : faces) m_removed.insert(m_body.faceRecord(number));
+    }
+
+    Result<void> run() {
+        if (auto boundary = findBoundary(); !boundary) return boundary;
+        for (const int f : m_removed) m_body.changeFace(f).gone = true;
+        for (const int h : m_boundary) {
+            if (m_done.contains(h)) continue;
+            if (auto closed = closeWound(h); !closed) return closed;
+        }
+        for (const int h : m_boundary) m_body.kill(h);
+        for (const int f : m_removed)
+            for (const int h : std::vector<int>(m_body.halvesOf(f)))
+                if (m_body.half(h).face == f) m_body.kill(h);
+        return {};
+    }
+
+private:
+    HalfEdgeBody& m_body;
+    double m_tolerance;
+    std::unordered_set<int> m_removed;
+    std::vector<int> m_boundary;          // sides of kept faces at removed ones
+    std::unordered_set<int> m_isBoundary;
+    std::unordered_set<int> m_done;
+    Bnd_Box m_reach;
+
+    tl::unexpected<Problem> stopped(std::string what, std::string remedy, const std::vector<Slot>& slots = {}) const {
+        Place place;
+        for (const Slot& slot : slots) place.faces.push_back(m_body.face(slot.face).number);
+        if (!m_reach.IsVoid()) {
+            const gp_Pnt low = m_reach.CornerMin(), high = m_reach.CornerMax();
+            place.point = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
+        }
+        return fail(ProblemKind::NotPossible, std::move(what), std::move(remedy), std::move(place));
+    }
+
+    Handle(Geom_Surface) surfaceOf(int face) const { return BRep_Tool::Surface(m_body.face(face).shape); }
+
+    Result<void> findBoundary() {
+        for (const int f : m_removed) {
+            if (m_body.face(f).disordered || m_body.face(f).gone)
+                return stopped("A wall has loops that do not close, so what lies round it is unknown.", "Mend the part first.");
+            for (const int h : m_body.halvesOf(f)) {
+                if (m_body.half(h).dead || m_body.edge(m_body.half(h).edge).degenerated) continue;
+                const int other = m_body.twin(h);
+                const SurgeryEdge& edge = m_body.edge(m_body.half(h).edge);
+                for (const double t : {edge.first, 0.5 * (edge.first + edge.last), edge.last}) m_reach.Add(edge.curve->Value(t));
+                if (other < 0)
+                    return stopped("At one of its edges the body is open, or more than two faces meet.", "Mend the part first.");
+                if (m_removed.contains(m_body.half(other).face)) continue;
+                if (m_body.face(m_body.half(other).face).disordered)
+                    return stopped("A face beside it has loops that do not close.", "Mend the part first.");
+                m_boundary.push_back(other);
+                m_isBoundary.insert(other);
+            }
+        }
+        return {};
+    }
+
+    Result<void> closeWound(int seed) {
+        // A loop made of nothing but the wound?
+        int in = m_body.half(seed).prev;
+        while (in != seed && m_isBoundary.contains(in)) in = m_body.half(in).prev;
+        if (in == seed) return dropLoop(seed);
+
+        std::vector<Slot> slots;
+        const int first = in;
+        for (std::size_t guard = 0; guard < 10000; ++guard) {
+            Slot slot{m_body.half(in).face, in, m_body.half(in).next};
+            while (m_isBoundary.contains(slot.out)) {
+                m_done.insert(slot.out);
+                slot.out = m_body.half(slot.out).next;
+            }
+            slots.push_back(slot);
+            in = m_body.edge(m_body.half(slot.out).edge).degenerated ? -1 : m_body.twin(slot.out);
+            if (in < 0) return stopped("An edge that ends at it is open, or ends in a pole.", "Mend the part first.", slots);
+            if (m_removed.contains(m_body.half(in).face))
+                return stopped("The faces round it touch each other in a single point.", "Remove its neighbours together with it.", slots);
+            if (in == first) return closeSlots(std::move(slots));
+        }
+        return stopped("The faces round it do not form a ring.", "Mend the part first.", slots);
+    }
+
+    Result<void> dropLoop(int seed) {
+        const int f = m_body.half(seed).face;
+        const double area = m_body.loopArea(seed);
+        int at = seed;
+        bool other = false;
+        do {
+            m_done.insert(at);
+            at = m_body.half(at).next;
+        } while (at != seed);
+        for (const int h : m_body.halvesOf(f))
+            if (!m_body.half(h).dead && m_body.half(h).face == f && !m_done.contains(h)) other = true;
+        const GeomAdaptor_Surface surface(surfaceOf(f));
+        const bool closedAlone = surface.GetType() == GeomAbs_Sphere || surface.GetType() == GeomAbs_Torus;
+        if (area >= 0.0 || (!other && !closedAlone))
+            return stopped("A face beside it would lose its outer boundary.", "Remove that face together with it.", {{f, seed, seed}});
+        m_body.changeFace(f).changed = true;
+        return {};
+    }
+
+    Result<void> closeSlots(std::vector<Slot> slots) {
+        if (slots.size() == 1) return closeAtPole(slots.front());
+        // Interrupted edges first: wherever two neighbours of a neighbour are pieces of one face and the edge runs on, join it.
+        bool joined = true;
+        while (joined && slots.size() >= 2) {
+            joined = false;
+            for (std::size_t i = 0; i < slots.size() && !joined; ++i) {
+                if (!tryJoin(slots, i)) continue;
+                joined = true;
+            }
+            if (slots.empty()) return {};
+            if (slots.size() == 1) {
+                // What is left is one face all round.
+                if (slots[0].in < 0) return {};
+                return closeAtPole(slots[0]);
+            }
+        }
+        if (slots.size() == 2) return bridgeTwo(slots);
+        return closePolygon(slots);
+    }
+
+    // --- joining -------------------------------------------------------------------------------------------------------
+
+    struct Joined {
+        Handle(Geom_Curve) curve;
+        double first = 0.0, last = 0.0;
+    };
+
+    /// The curve of `in` carried on over the wound and along the whole of `out`.
+    std::optional<Joined> joinedCurve(int in, int out) const {
+        const SurgeryEdge& e1 = m_body.edge(m_body.half(in).edge);
+        const SurgeryEdge& e2 = m_body.edge(m_body.half(out).edge);
+        if (e1.curve.IsNull() || e2.curve.IsNull() || !runsOn(e1.curve)) return std::nullopt;
+        const bool ahead = m_body.half(in).alongEdge;
+        const double sign = ahead ? 1.0 : -1.0;
+        if (in == out) {
+            if (!e1.curve->IsPeriodic()) return std::nullopt;
+            const double period = e1.curve->Period();
+            return ahead ? Joined{e1.curve, e1.first, e1.first + period} : Joined{e1.curve, e1.last - period, e1.last};
+        }
+        const bool along2 = m_body.half(out).alongEdge;
+        const double near = along2 ? e2.first : e2.last, far = along2 ? e2.last : e2.first;
+        const double reach = std::max({m_tolerance, e1.tolerance, e2.tolerance});
+        const auto pNear = parameterAt(e1.curve, e2.curve->Value(near), reach);
+        const auto pMiddle = parameterAt(e1.curve, e2.curve->Value(0.5 * (near + far)), reach);
+        const auto pFar = parameterAt(e1.curve, e2.curve->Value(far), reach);
+        if (!pNear || !pMiddle || !pFar) return std::nullopt;
+        const double end = ahead ? e1.last : e1.first;
+        double gap = sign * (*pNear - end), half = sign * (*pMiddle - *pNear), rest = sign * (*pFar - *pMiddle);
+        if (e1.curve->IsPeriodic()) {
+            const double period = e1.curve->Period();
+            const auto wrap = [period](double value) { return value - period * std::floor(value / period); };
+            gap = wrap(gap);
+            half = wrap(half);
+            rest = wrap(rest);
+            if (std::abs(e1.last - e1.first) + gap + half + rest > period * (1.0 + 1e-9)) return std::nullopt;
+        }
+        if (gap < -1e-9 * std::max(1.0, std::abs(end)) || half <= 0.0 || rest <= 0.0) return std::nullopt;
+        const double stop = end + sign * (gap + half + rest);
+        return ahead ? Joined{e1.curve, e1.first, stop} : Joined{e1.curve, stop, e1.last};
+    }
+
+    /// Joins the two edges of slots[i] if its neighbours on both sides are one surface and the edges one curve.
+    bool tryJoin(std::vector<Slot>& slots, std::size_t i) {
+        const std::size_t k = slots.size();
+        const std::size_t before = (i + k - 1) % k, after = (i + 1) % k;
+        const Slot slot = slots[i];
+        const int faceBefore = slots[before].face, faceAfter = slots[after].face;
+        if (slot.in < 0) return false;
+        if (!sameSurface(m_body.face(faceBefore).shape, m_body.face(faceAfter).shape, m_tolerance)) return false;
+        const int sideBefore = slots[before].out, sideAfter = slots[after].in;  // the other sides of the two edges
+        const int in = slot.in, out = slot.out;
+        const auto joined = joinedCurve(in, out);
+        if (!joined) return false;
+        const int e1 = m_body.half(in).edge;
+        if (in != out) {
+            const int farVertex = m_body.endOf(out);
+            const int e2 = m_body.half(out).edge;
+            const double tolerance = std::max(m_body.edge(e1).tolerance, m_body.edge(e2).tolerance);
+            const bool ahead = m_body.half(in).alongEdge;
+            const int afterOut = m_body.half(out).next, beforeSide = m_body.half(sideAfter).prev;
+            const bool closes = afterOut == in;
+            const bool otherCloses = beforeSide == sideBefore;
+            m_body.kill(out);
+            m_body.kill(sideAfter);
+            m_body.changeEdge(e2).dead = true;
+            SurgeryEdge& edge = m_body.changeEdge(e1);
+            edge.tolerance = tolerance;
+            (ahead ? edge.end : edge.start) = farVertex;
+            m_body.link(in, closes ? in : afterOut);
+            m_body.link(otherCloses ? sideBefore : beforeSide, sideBefore);
+            if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, std::max(10.0 * m_tolerance, 2.0 * tolerance)))
+                return m_failed = true, false;
+        } else {
+            const int vertex = m_body.half(in).alongEdge ? m_body.edge(e1).start : m_body.edge(e1).end;
+            SurgeryEdge& edge = m_body.changeEdge(e1);
+            edge.start = edge.end = vertex;
+            m_body.link(in, in);
+            m_body.link(sideBefore, sideBefore);
+            if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, 10.0 * m_tolerance)) return m_failed = true, false;
+        }
+        if (faceBefore != faceAfter && !m_body.merge(faceBefore, faceAfter, 10.0 * m_tolerance)) return m_failed = true, false;
+        for (Slot& other : slots)
+            if (other.face == faceAfter) other.face = faceBefore;
+        if (k == 2) {
+            slots.clear();
+            return true;
+        }
+        slots[before].out = slots[after].out;
+        const auto erase = [&slots](std::size_t at) { slots.erase(slots.begin() + static_cast<std::ptrdiff_t>(at)); };
+        erase(std::max(i, after));
+        erase(std::min(i, after));
+        return true;
+    }
+    bool m_failed = false;
+
+    // --- two neighbours whose edge is not an exact curve ----------------------------------------------------------------
+
+    Result<void> bridgeTwo(const std::vector<Slot>& slots) {
+        if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", slots);
+        if (slots[0].face == slots[1].face)
+            return stopped("It cuts through a face that has no way to close behind it.",
+                           "Remove what it opens into together with it.", slots);
+        const int from = m_body.endOf(slots[0].in), to = m_body.startOf(slots[0].out);
+        if (from == to) {
+            m_body.link(slots[0].in, slots[0].out);
+            m_body.link(slots[1].in, slots[1].out);
+            touch(slots);
+            return {};
+        }
+        const auto piece = meetingCurve(surfaceOf(slots[0].face), surfaceOf(slots[1].face), m_body.vertex(from).point,
+                                        m_body.vertex(to).point, std::max(m_tolerance, m_body.vertex(from).tolerance));
+        if (!piece || !within(*piece))
+            return stopped("The two faces round it do not meet across it.", "Remove a round or chamfer beside it first.", slots);
+        const int bridge = m_body.addEdge(piece->curve, piece->first, piece->last, from, to, 2.0 * m_tolerance, slots[0].face,
+                                          slots[1].face);
+        if (auto shaped = m_body.reshape(m_body.half(bridge).edge, piece->curve, piece->first, piece->last, 10.0 * m_tolerance); !shaped)
+            return stopped(shaped.error().what, "Mend the part first.", slots);
+        m_body.link(slots[0].in, bridge);
+        m_body.link(bridge, slots[0].out);
+        m_body.link(slots[1].in, bridge + 1);
+        m_body.link(bridge + 1, slots[1].out);
+        return {};
+    }
+
+    void touch(const std::vector<Slot>& slots) {
+        for (const Slot& slot : slots) {
+            SurgeryFace& face = m_body.changeFace(slot.face);
+            face.changed = face.reshaped = true;
+        }
+    }
+
+    [[nodiscard]] bool near(const gp_Pnt& point) const {
+        Bnd_Box reach = m_reach;
+        const gp_Pnt low = reach.CornerMin(), high = reach.CornerMax();
+        reach.Enlarge(low.Distance(high));
+        return !reach.IsOut(point);
+    }
+    [[nodiscard]] bool within(const CurvePiece& piece) const {
+        for (int i = 1; i < 8; ++i)
+            if (!near(piece.curve->Value(piece.first + (piece.last - piece.first) * i / 8))) return false;
+        return true;
+    }
+
+    // --- a single seam: on to the pole ----------------------------------------------------------------------------------
+
+    Result<void> closeAtPole(const Slot& slot) {
+        const auto refuse = [&] {
+            return stopped("The face round it has nothing to close with.", "Remove what it opens into together with it.", {slot});
+        };
+        const int e = m_body.half(slot.in).edge;
+        if (m_body.half(slot.out).edge != e) return refuse();
+        const Handle(Geom_Surface) surface = surfaceOf(slot.face);
+        const GeomAdaptor_Surface adaptor(surface);
+        std::vector<std::pair<gp_Pnt, double>> poles;  // with the parameter v
+        if (adaptor.GetType() == GeomAbs_Sphere) {
+            for (const double v : {-M_PI_2, M_PI_2}) poles.emplace_back(surface->Value(0.0, v), v);
+        } else if (adaptor.GetType() == GeomAbs_Cone) {
+            const gp_Cone cone = adaptor.Cone();
+            poles.emplace_back(cone.Apex(), -cone.RefRadius() / std::sin(cone.SemiAngle()));
+        } else {
+            return refuse();
+        }
+        const SurgeryEdge before = m_body.edge(e);
+        const bool ahead = m_body.half(slot.in).alongEdge;
+        const gp_Pnt end = before.curve->Value(ahead ? before.last : before.first);
+        std::sort(poles.begin(), poles.end(), [&end](const auto& a, const auto& b) { return end.Distance(a.first) < end.Distance(b.first); });
+        const auto& [pole, level] = poles.front();
+        if (!near(pole)) return refuse();
+        const auto stop = extendedParameter(before, ahead, pole);
+        if (!stop) return refuse();
+        const Handle(Geom2d_Curve) traceIn = m_body.traceOf(slot.in), traceOut = m_body.traceOf(slot.out);
+        if (traceIn.IsNull() || traceOut.IsNull()) return refuse();
+        const int vertex = m_body.addVertex(pole, 2.0 * m_tolerance);
+        SurgeryEdge& edge = m_body.changeEdge(e);
+        (ahead ? edge.end : edge.start) = vertex;
+        // The seam's own traces are straight lines that simply run on; at the pole itself they cannot be computed from points.
+        if (!traceIn->IsKind(STANDARD_TYPE(Geom2d_Line)) || !traceOut->IsKind(STANDARD_TYPE(Geom2d_Line))) return refuse();
+        m_body.changeHalf(slot.in).trace = traceIn;
+        m_body.changeHalf(slot.out).trace = traceOut;
+        edge.changed = true;
+        (ahead ? edge.last : edge.first) = *stop;
+        const double uIn = traceIn->Value(*stop).X(), uOut = traceOut->Value(*stop).X();
+        if (std::abs(traceIn->Value(*stop).Y() - level) > 1e-6 * std::max(1.0, std::abs(level))) return refuse();
+        const double width = uOut - uIn;
+        if (std::abs(width) < 1.0) return refuse();
+        // The pole's edge runs from u_in to u_out; on a reversed face the side runs against the edge all the same.
+        const Handle(Geom2d_Line) trace = new Geom2d_Line(gp_Pnt2d(uIn, level), gp_Dir2d(width > 0 ? 1.0 : -1.0, 0.0));
+        const int side = m_body.addPoleEdge(trace, 0.0, std::abs(width), vertex, slot.face);
+        m_body.link(slot.in, side);
+        m_body.link(side, slot.out);
+        SurgeryFace& face = m_body.changeFace(slot.face);
+        face.changed = face.reshaped = true;
+        return {};
+    }
+
+    /// Where `point` lies on the edge's curve beyond its wounded end, or within the edge when it has to shrink.
+    std::optional<double> extendedParameter(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point) const {
+        if (edge.curve.IsNull() || !runsOn(edge.curve)) return std::nullopt;
+        const auto at = parameterAt(edge.curve, point, std::max(2.0 * m_tolerance, edge.tolerance));
+        if (!at) return std::nullopt;
+        double parameter = *at;
+        if (edge.curve->IsPeriodic()) {
+            const double end = ahead ? edge.last : edge.first;
+            parameter -= edge.curve->Period() * std::round((parameter - end) / edge.curve->Period());
+        }
+        const bool left = ahead ? parameter > edge.first : parameter < edge.last;
+        return left ? std::optional(parameter) : std::nullopt;
+    }
+
+    // --- three and more neighbours --------------------------------------------------------------------------------------
+
+    Result<void> closePolygon(std::vector<Slot> slots) {
+        if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", slots);
+        const int k = static_cast<int>(slots.size());
+        if (k > 7)
+            return stopped(fmt::format("{} different faces surround it, too many to grow together.", k),
+                           "Remove the features beside it first.", slots);
+        const gp_Pnt centre(0.5 * (m_reach.CornerMin().XYZ() + m_reach.CornerMax().XYZ()));
+        std::map<Triangle, std::optional<gp_Pnt>> corners;
+        const auto corner = [&](const Triangle& t) -> const std::optional<gp_Pnt>& {
+            auto it = corners.find(t);
+            if (it == corners.end()) {
+                auto point = meetingPoint(surfaceOf(slots[t[0]].face), surfaceOf(slots[t[1]].face), surfaceOf(slots[t[2]].face),
+                                          centre, m_tolerance);
+                if (point && !near(*point)) point.reset();
+                it = corners.emplace(t, point).first;
+            }
+            return it->second;
+        };
+        std::vector<std::pair<double, std::vector<Triangle>>> ways;
+        for (auto& way : triangulations(0, k - 1)) {
+            double score = 0.0;
+            bool possible = true;
+            for (const Triangle& t : way) {
+                const auto& point = corner(t);
+                if (!point) {
+                    possible = false;
+                    break;
+                }
+                score += point->Distance(centre);
+            }
+            if (possible) ways.emplace_back(score, std::move(way));
+        }
+        std::sort(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        for (const auto& [score, way] : ways)
+            if (auto plan = planned(slots, way, corners)) return apply(slots, way, *plan);
+        return stopped("The faces around it never meet.", "Remove a round, chamfer or hole beside it first, or together with it.", slots);
+    }
+
+    struct Plan {
+        std::vector<gp_Pnt> corners;                        // by triangle
+        std::vector<int> cornerOfSide;                      // spoke i (slot i to i+1): its triangle
+        std::vector<std::optional<double>> spokeEnd;        // exact extension, else a bridge
+        std::vector<std::optional<CurvePiece>> spokeBridge;
+        struct Diagonal {
+            int i, j, from, to;                             // slots, triangles
+            CurvePiece piece;
+        };
+        std::vector<Diagonal> diagonals;
+    };
+
+    std::optional<Plan> planned(const std::vector<Slot>& slots, const std::vector<Triangle>& way,
+                                std::map<Triangle, std::optional<gp_Pnt>>& corners) {
+        const int k = static_cast<int>(slots.size());
+        Plan plan;
+        for (const Triangle& t : way) plan.corners.push_back(*corners.at(t));
+        std::map<std::pair<int, int>, std::vector<int>> trianglesOf;  // polygon side or diagonal -> triangles
+        for (std::size_t t = 0; t < way.size(); ++t)
+            for (const auto& [a, b] : {std::pair{way[t][0], way[t][1]}, {way[t][1], way[t][2]}, {way[t][0], way[t][2]}})
+                trianglesOf[{a, b}].push_back(static_cast<int>(t));
+        plan.cornerOfSide.resize(slots.size());
+        plan.spokeEnd.resize(slots.size());
+        plan.spokeBridge.resize(slots.size());
+        for (int i = 0; i < k; ++i) {
+            const int next = (i + 1) % k;
+            const int triangle = trianglesOf[{std::min(i, next), std::max(i, next)}].front();
+            plan.cornerOfSide[i] = triangle;
+            const gp_Pnt& target = plan.corners[triangle];
+            // Seen from slot i the spoke leaves the wound: its wounded end is its start.
+            const SurgeryEdge& edge = m_body.edge(m_body.half(slots[i].out).edge);
+            plan.spokeEnd[i] = extendedParameter(edge, !m_body.half(slots[i].out).alongEdge, target);
+            if (plan.spokeEnd[i]) continue;
+            const int vertex = m_body.startOf(slots[i].out);
+            if (m_body.vertex(vertex).point.Distance(target) <= m_tolerance) continue;
+            plan.spokeBridge[i] = meetingCurve(surfaceOf(slots[i].face), surfaceOf(slots[next].face), m_body.vertex(vertex).point,
+                                               target, std::max(m_tolerance, m_body.vertex(vertex).tolerance));
+            if (!plan.spokeBridge[i] || !within(*plan.spokeBridge[i])) return std::nullopt;
+        }
+        for (const auto& [side, triangles] : trianglesOf) {
+            if (triangles.size() != 2) continue;
+            const gp_Pnt &from = plan.corners[triangles[0]], &to = plan.corners[triangles[1]];
+            auto piece = meetingCurve(surfaceOf(slots[side.first].face), surfaceOf(slots[side.second].face), from, to, m_tolerance);
+            if (!piece || !within(*piece)) return std::nullopt;
+            plan.diagonals.push_back({side.first, side.second, triangles[0], triangles[1], *piece});
+        }
+        return plan;
+    }
+
+    Result<void> apply(std::vector<Slot> slots, const std::vector<Triangle>& way, const Plan& plan) {
+        const int k = static_cast<int>(slots.size());
+        std::vector<int> vertices;
+        for (const gp_Pnt& point : plan.corners) vertices.push_back(m_body.addVertex(point, 2.0 * m_tolerance));
+        touch(slots);
+        for (int i = 0; i < k; ++i) {
+            const int next = (i + 1) % k;
+            const int vertex = vertices[plan.cornerOfSide[i]];
+            const int out = slots[i].out, in = slots[next].in, e = m_body.half(out).edge;
+            const bool along = m_body.half(out).alongEdge;
+            if (plan.spokeEnd[i]) {
+                SurgeryEdge& edge = m_body.changeEdge(e);
+                (along ? edge.start : edge.end) = vertex;
+                const SurgeryEdge now = edge;
+                if (auto shaped = m_body.reshape(e, now.curve, along ? *plan.spokeEnd[i] : now.first, along ? now.last : *plan.spokeEnd[i],
+                                                 10.0 * m_tolerance);
+                    !shaped)
+                    return stopped(shaped.error().what, "Mend the part first.", slots);
+            } else if (plan.spokeBridge[i]) {
+                const CurvePiece& piece = *plan.spokeBridge[i];
+                // The bridge runs from the old end to the corner: with the side of slot i+1, against that of slot i.
+                const int bridge = m_body.addEdge(piece.curve, piece.first, piece.last, m_body.startOf(out), vertex, 2.0 * m_tolerance,
+                                                  slots[next].face, slots[i].face);
+                if (auto shaped = m_body.reshape(m_body.half(bridge).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance);
+                    !shaped)
+                    return stopped(shaped.error().what, "Mend the part first.", slots);
+                m_body.link(in, bridge);
+                m_body.link(bridge + 1, out);
+                slots[next].in = bridge;
+                slots[i].out = bridge + 1;
+            } else {
+                return stopped("The faces around it meet in a point they already share.", "Remove the features beside it first.", slots);
+            }
+        }
+        // Between arriving and leaving, each neighbour runs along its diagonals, in order round the wound.
+        std::vector<std::vector<std::pair<int, int>>> fan(slots.size());  // (distance round, side)
+        for (const Plan::Diagonal& diagonal : plan.diagonals) {
+            // On slot i the run goes from the triangle nearer slot i-1 to the one nearer slot i+1.
+            const int third = thirdCorner(way[diagonal.from], diagonal.i, diagonal.j);
+            const bool fromIsAfterI = between(diagonal.i, third, diagonal.j, k);  // that triangle lies on the i+1 side of the diagonal
+            const int faceAlong = fromIsAfterI ? slots[diagonal.j].face : slots[diagonal.i].face;
+            const int faceAgainst = fromIsAfterI ? slots[diagonal.i].face : slots[diagonal.j].face;
+            const CurvePiece& piece = diagonal.piece;
+            const int side = m_body.addEdge(piece.curve, piece.first, piece.last, vertices[diagonal.from], vertices[diagonal.to],
+                                            2.0 * m_tolerance, faceAlong, faceAgainst);
+            if (auto shaped = m_body.reshape(m_body.half(side).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance); !shaped)
+                return stopped(shaped.error().what, "Mend the part first.", slots);
+            const int sideOfI = fromIsAfterI ? side + 1 : side, sideOfJ = fromIsAfterI ? side : side + 1;
+            fan[diagonal.i].emplace_back((diagonal.i - diagonal.j + k) % k, sideOfI);
+            fan[diagonal.j].emplace_back((diagonal.j - diagonal.i + k) % k, sideOfJ);
+        }
+        for (int i = 0; i < k; ++i) {
+            std::sort(fan[i].begin(), fan[i].end());
+            int at = slots[i].in;
+            for (const auto& [distance, side] : fan[i]) {
+                m_body.link(at, side);
+                at = side;
+            }
+            m_body.link(at, slots[i].out);
+        }
+        return {};
+    }
+
+    static int thirdCorner(const Triangle& t, int i, int j) {
+        for (const int corner : t)
+            if (corner != i && corner != j) return corner;
+        return -1;
+    }
+    /// Going round from i upwards, `middle` comes before j.
+    static bool between(int i, int middle, int j, int k) { return (middle - i + k) % k < (j - i + k) % k; }
+};
+
+}  // namespace
+
+Result<void> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) {
+    body.begin();
+    Healer healer(body, faces, tolerance);
+    auto healed = healer.run();
+    if (healed) body.commit();
+    else body.rollBack();
+    return healed;
+}
+
+}  // namespace rasoir::shave

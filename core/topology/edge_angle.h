@@ -1,0 +1,25 @@
+// Convex, concave or smooth: how two faces meet at an edge.
+#pragma once
+#include "topology/incidence.h"
+
+namespace rasoir {
+
+enum class EdgeKind { Open, Smooth, Convex, Concave, Many };  ///< Many: three or more faces
+
+struct EdgeAngle {
+    EdgeKind kind = EdgeKind::Open;
+    /// Turn of the outward normal across the edge [rad], 0 where the faces are tangent, positive where the edge is
+    /// convex; the dihedral angle inside the material is pi minus this. 0 unless exactly two faces meet.
+    double turn = 0.0;
+};
+
+/// Measured at the edge's middle from the faces' own surfaces. Below `sameNormal` [rad] the edge is Smooth.
+EdgeAngle edgeAngle(const Incidence& incidence, int edge, double sameNormal = 0.01);
+
+/// Outward normal of a face (against its material) at a point of one of its edges, by the edge's curve parameter.
+/// Null vector where the surface is singular.
+gp_Vec outwardNormal(const TopoDS_Face& face, const TopoDS_Edge& edge, double parameter);
+
+std::string edgeKindName(EdgeKind kind);
+
+}  // namespace rasoir
