@@ -3,6 +3,8 @@
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRep_Builder.hxx>
 #include <Interface_Static.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Controller.hxx>
 #include <STEPCAFControl_Reader.hxx>
@@ -35,6 +37,9 @@ namespace rasoir::exchange {
 
 std::mutex& translatorLock() {
     static std::mutex lock;
+    // The translators chatter on standard output, where our JSON goes.
+    static std::once_flag quiet;
+    std::call_once(quiet, [] { Message::DefaultMessenger()->ChangePrinters().Clear(); });
     return lock;
 }
 

@@ -609,18 +609,20 @@ private:
         }
     }
 
-    /// As wide as half of what surrounds it: a pipe's end is a ring about the same axis, or the part is hardly wider.
+    /// Goes through something hardly wider than itself: each face it opens in ends within a diameter of its axis.
     [[nodiscard]] bool isBore(const Hole& hole) const {
         if (hole.kind == HoleKind::Slot) return false;
-        for (const Mouth& mouth : hole.mouths)
+        int ends = 0;
+        for (const Mouth& mouth : hole.mouths) {
+            if (mouth.intoHole >= 0) continue;
+            ++ends;
             for (const int f : mouth.neighbours) {
-                if (m_kind[f] != SurfaceKind::Plane) continue;
-                for (const int g : m_topology.neighboursOf(f))
-                    if (m_round[g] && !m_round[g]->inward && m_round[g]->kind == SurfaceKind::Cylinder &&
-                        coaxial(hole.axis, g, hole.size) && hole.size > m_round[g]->radius)
-                        return true;
+                double reach = 0.0;
+                visitEdgePoints(f, [&](const gp_Pnt& point) { reach = std::max(reach, distanceTo(hole.axis, point)); });
+                if (m_kind[f] != SurfaceKind::Plane || reach > hole.size * (1.0 + 1e-6)) return false;
             }
-        return false;
+        }
+        return ends >= 2;
     }
 
     void finish() {

@@ -33,7 +33,7 @@ struct Hole {
     std::vector<int> faces;          ///< everything that goes with the hole, face numbers, ascending
     std::vector<Mouth> mouths;
     bool through = false;            ///< two mouths or more
-    bool bore = false;               ///< at least half as wide as what it is in: rather a ring or tube than a part with a hole
+    bool bore = false;               ///< goes through something less than twice as wide as itself: a tube, a ring, an eye
     bool openSide = false;           ///< its wall does not go all the way round: it breaks out sideways
     bool drillPoint = false, ballEnd = false, rimChamfer = false, rimRound = false;
     double sinkDiameter = 0.0;       ///< [mm] countersunk: widest

@@ -1,0 +1,47 @@
+// Makes the demo files and their tables of truth. Usage: rasoir-demo-data FOLDER
+#include <fmt/format.h>
+
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "shapes.h"
+#include "truth.h"
+
+int main(int argc, char** argv) {
+    using namespace rasoir;
+    if (argc != 2) {
+        fmt::print(stderr, "Usage: rasoir-demo-data FOLDER\n");
+        return 2;
+    }
+    const std::filesystem::path folder = argv[1];
+    const auto made = guarded("Making the demo data", [&]() -> Result<void> {
+        Progress quiet;
+        const demo::PartWithTruth arm = demo::hangerArm();
+        Model single;
+        single.name = "hanger arm";
+        single.fileUnit = Unit::Millimetre;
+        auto part = std::make_shared<Part>("hanger arm", arm.shape);
+        part->colour = Colour{0.42, 0.44, 0.47};
+        single.parts.push_back(part);
+        single.occurrences.push_back({0, gp_Trsf(), "hanger arm", {}, std::nullopt});
+        if (auto done = exchange::writeFile(single, folder / "hanger-arm.step", {}, quiet); !done) return done;
+        if (auto done = writeText(folder / "hanger-arm.json", demo::truthOf(arm).dump(1) + "\n"); !done) return done;
+        const Model whole = demo::carrier(arm.shape);
+        if (auto done = exchange::writeFile(whole, folder / "carrier.step", {}, quiet); !done) return done;
+        Json parts = Json::array();
+        double sum = 0.0;
+        std::map<std::size_t, int> copies;
+        for (const Occurrence& occurrence : whole.occurrences) ++copies[occurrence.part];
+        for (std::size_t p = 0; p < whole.parts.size(); ++p) {
+            const double volume = demo::volumeOf(whole.parts[p]->shape);
+            sum += volume * copies[p];
+            parts.push_back(Json{{"name", whole.parts[p]->name}, {"occurrences", copies[p]}, {"volume_mm3", volume}});
+        }
+        return writeText(folder / "carrier.json",
+                         Json{{"occurrences", whole.occurrences.size()}, {"volume_mm3", sum}, {"parts", parts}}.dump(1) + "\n");
+    });
+    if (!made) {
+        fmt::print(stderr, "{}\n", sentence(made.error()));
+        return 1;
+    }
+    return 0;
+}
