@@ -122,6 +122,12 @@ std::string readable(double value) {
     return text;
 }
 
+std::string readableChange(double value, int decimals) {
+    std::string text = readable(value, decimals);
+    if (!(value < 0.0)) text.insert(text.begin(), '+');
+    return text;
+}
+
 std::string counted(std::size_t number, const std::string& singular, const std::string& plural) {
     return fmt::format("{} {}", readable(static_cast<double>(number), 0),
                        number == 1 ? singular : (plural.empty() ? singular + "s" : plural));

@@ -24,6 +24,8 @@ Result<double> parseLength(const std::string& text, Unit bare = Unit::Millimetre
 std::string readable(double value, int decimals);
 /// As `readable`, with as many decimals as the size of the value deserves (about four significant figures).
 std::string readable(double value);
+/// As `readable` with a fixed number of decimals, a plus sign before what is not negative.
+std::string readableChange(double value, int decimals);
 /// "1 hole", "27 holes".
 std::string counted(std::size_t number, const std::string& singular, const std::string& plural = {});
 

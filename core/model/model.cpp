@@ -76,12 +76,12 @@ std::string bodyKindName(BodyKind kind) {
 }
 
 double suggestedTargetSize(const Model& model) {
-    const double wanted = model.extent() / 80.0;
+    const double wanted = model.extent() / 100.0 * 1.001;
     if (!(wanted > 0.0)) return 4.0;
     const double decade = std::pow(10.0, std::floor(std::log10(wanted)));
-    for (const double step : {1.0, 2.0, 5.0})
-        if (wanted <= step * decade * 1.001) return step * decade;
-    return 10.0 * decade;
+    for (const double step : {5.0, 2.0})
+        if (wanted >= step * decade) return step * decade;
+    return decade;
 }
 
 }  // namespace rasoir

@@ -81,7 +81,7 @@ struct Model {
 
 std::string bodyKindName(BodyKind kind);
 
-/// Suggests an element size for a model: a 1, 2 or 5 times a power of ten near one eightieth of its extent.
+/// Suggests an element size for a model: the 1, 2 or 5 times a power of ten next below a hundredth of its extent.
 double suggestedTargetSize(const Model& model);
 
 }  // namespace rasoir

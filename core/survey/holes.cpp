@@ -76,7 +76,7 @@ public:
             if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "The survey was stopped.");
             growFrom(static_cast<int>(r));
         }
-        if (m_limits.slots) findSlots();
+        if (m_limits.listSlots) findSlots();
         finish();
         return std::move(m_holes);
     }
@@ -688,11 +688,11 @@ std::string holeKindName(HoleKind kind) {
 
 std::string describe(const Hole& hole) {
     std::string text;
-    if (hole.kind == HoleKind::Slot) text = fmt::format("slot {} long", readable(hole.length));
+    if (hole.kind == HoleKind::Slot) text = fmt::format("slot {:.3g} long", hole.length);
     else if (hole.kind != HoleKind::Plain) text = holeKindName(hole.kind);
     if (hole.bore) text += text.empty() ? "bore" : ", bore";
     if (!text.empty()) text += ", ";
-    text += hole.through ? "through" : fmt::format("blind, {} deep", readable(hole.depth));
+    text += hole.through ? "through" : fmt::format("blind, {:.3g} deep", hole.depth);
     if (hole.openSide) text += ", open at one side";
     if (hole.group >= 0) text += ", crossing";
     return text;

@@ -46,7 +46,7 @@ struct Hole {
 struct HoleLimits {
     double upTo = 0.0;       ///< [mm] only walls up to this diameter are considered; 0: all
     double stepRatio = 3.0;  ///< neighbouring diameters farther apart than this belong to different holes
-    bool slots = true;       ///< list slots too
+    bool listSlots = true;       ///< list slots too
 };
 
 /// Holes of all solids of one part, ordered by size, then by place in the part. A boss, a fillet, the round end of a pocket is

@@ -48,10 +48,11 @@ TopoDS_Shape bareArm() {
         return e.circle && std::abs(std::abs(e.middle.Y()) - 40) < 1e-6 && std::hypot(e.middle.X(), e.middle.Z()) < 50;
     });
     // The mark stands 1.5 proud of the web in the +Y pocket.
-    double x = 130;
+    // Read from there, X runs to the left.
+    double x = 240;
     for (const Letter& letter : mark()) {
         const auto moved = [x](std::vector<std::pair<double, double>> outline) {
-            for (auto& [px, pz] : outline) px += x, pz -= 12;
+            for (auto& [px, pz] : outline) px = x - px, pz -= 12;
             return outline;
         };
         TopoDS_Shape solid = prismY(moved(letter.outline), 9, 2.5);
@@ -59,7 +60,7 @@ TopoDS_Shape bareArm() {
         body = unite(body, solid);
         double width = 0;
         for (const auto& [px, pz] : letter.outline) width = std::max(width, px);
-        x += width + 5;
+        x -= width + 5;
     }
     return tidied(body);
 }

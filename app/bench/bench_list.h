@@ -1,0 +1,25 @@
+// The benches in the order people work: name, question, and what is done there.
+#pragma once
+#include <QString>
+#include <array>
+
+namespace rasoir::app {
+
+struct BenchInfo {
+    const char* name;
+    const char* question;
+    const char* does;      ///< a line: what is or will be done here
+    bool built;
+};
+
+inline constexpr std::array<BenchInfo, 7> benches = {{
+    {"Intake", "What did I receive?", "Shows what the file holds: parts, copies, sizes, unit, and what was odd about it.", true},
+    {"Mend", "Is it watertight?", "Will find open edges, gaps, missing, doubled and over-long faces and slivers, and mend them.", false},
+    {"Shave", "What is too small to mesh?", "Finds holes and slots and takes them away; fillets, chamfers and marks will follow.", true},
+    {"Reduce", "What is thin, what is slender?", "Will make midsurfaces with thickness, beams with sections, and lumps of parts.", false},
+    {"Divide", "Where do loads and materials change?", "Will cut bodies, faces and edges, and make sections.", false},
+    {"Join", "What touches what?", "Will find contact, gaps and overlaps between parts, and make them share faces.", false},
+    {"Hand over", "Can the next program use it?", "Will group, check and export; until then, File > Export writes STEP and BREP.", false},
+}};
+
+}  // namespace rasoir::app

@@ -1,0 +1,82 @@
+// The cut bar: sizes of what was found as a histogram on a log axis, and a blade that is dragged. Shows and asks; the findings
+// are somebody else's.
+#pragma once
+#include <QLineEdit>
+#include <QLabel>
+#include <QWidget>
+#include <vector>
+
+namespace rasoir::app {
+
+struct CutItem {
+    double size = 0.0;   ///< [mm]
+    bool kept = false;
+};
+
+/// The plot with its blade. Drag anywhere; the blade sticks at whole elements and between bars, Shift lets it run fine.
+/// Keys: arrows to the next size, Page Up/Down to the next tick, Home/End, a digit starts typing, Esc goes back.
+class CutPlot : public QWidget {
+    Q_OBJECT
+public:
+    explicit CutPlot(QWidget* parent = nullptr);
+    void setItems(std::vector<CutItem> items);
+    void setTargetSize(double millimetres);
+    void setLimit(double millimetres);
+    [[nodiscard]] double limit() const { return m_limit; }
+    [[nodiscard]] int taken() const;    ///< at or below the limit and not kept
+    [[nodiscard]] int staying() const;
+    [[nodiscard]] QSize sizeHint() const override { return {272, 140}; }
+    /// Where a size lies, in widget pixels; for tests that drag.
+    [[nodiscard]] double xOf(double millimetres) const;
+
+signals:
+    void limitChanged(double millimetres);
+    void typingWanted(const QString& text);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+private:
+    struct Bar {
+        double size;
+        int count, kept;
+    };
+    [[nodiscard]] double sizeAt(double x) const;
+    [[nodiscard]] double stuck(double size, bool fine) const;
+    void moveTo(double size);
+    [[nodiscard]] std::vector<double> ticks() const;
+
+    std::vector<CutItem> m_items;
+    std::vector<Bar> m_bars;
+    double m_target = 4.0, m_limit = 8.0, m_low = 1.0, m_high = 100.0, m_before = 8.0;
+};
+
+/// Sentence, number and plot.
+class CutBar : public QWidget {
+    Q_OBJECT
+public:
+    explicit CutBar(const QString& before, const QString& after, QWidget* parent = nullptr);
+    void setWords(const QString& before);
+    void setItems(std::vector<CutItem> items) { m_plot->setItems(std::move(items)); }
+    void setTargetSize(double millimetres);
+    void setLimit(double millimetres);
+    [[nodiscard]] double limit() const { return m_plot->limit(); }
+    [[nodiscard]] CutPlot* plot() const { return m_plot; }
+    [[nodiscard]] QLineEdit* number() const { return m_number; }
+
+signals:
+    void limitChanged(double millimetres);
+
+private:
+    void showNumber();
+    QLabel *m_before, *m_after;
+    QLineEdit* m_number;
+    CutPlot* m_plot;
+    double m_target = 4.0;
+};
+
+}  // namespace rasoir::app

@@ -1,0 +1,261 @@
+#include "board/parts_board.h"
+
+#include <fmt/format.h>
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QMenu>
+#include <QVBoxLayout>
+
+#include "glyphs.h"
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+constexpr int occurrencesRole = Qt::UserRole, partRole = Qt::UserRole + 1;
+
+/// Sorts numbers as numbers.
+class Row : public QTreeWidgetItem {
+public:
+    using QTreeWidgetItem::QTreeWidgetItem;
+    bool operator<(const QTreeWidgetItem& other) const override {
+        const int column = treeWidget() != nullptr ? treeWidget()->sortColumn() : 0;
+        if (column == 0) return text(0).localeAwareCompare(other.text(0)) < 0;
+        return data(column, Qt::UserRole + 2).toDouble() < other.data(column, Qt::UserRole + 2).toDouble();
+    }
+};
+
+QString number(double value) { return QString::fromStdString(readable(value)); }
+
+}  // namespace
+
+PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setFixedWidth(260);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 10, 0, 0);
+    column->setSpacing(4);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(16, 0, 16, 0);
+    auto* title = new QLabel("Parts", this);
+    title->setStyleSheet("font-size: 16px; font-weight: 600;");
+    m_count = new QLabel(this);
+    head->addWidget(title);
+    head->addStretch(1);
+    head->addWidget(m_count);
+    column->addLayout(head);
+    m_filter = new QLineEdit(this);
+    m_filter->setPlaceholderText("Filter by name");
+    m_filter->setAccessibleName("Filter parts by name");
+    m_filter->setClearButtonEnabled(true);
+    auto* filterRow = new QHBoxLayout;
+    filterRow->setContentsMargins(16, 0, 16, 4);
+    filterRow->addWidget(m_filter);
+    column->addLayout(filterRow);
+    m_tree = new QTreeWidget(this);
+    m_tree->setObjectName("parts");
+    m_tree->setHeaderLabels({"Part", "Faces", "Health"});
+    m_tree->headerItem()->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+    m_tree->headerItem()->setTextAlignment(2, Qt::AlignRight | Qt::AlignVCenter);
+    m_tree->header()->setStretchLastSection(false);
+    m_tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_tree->header()->setSectionResizeMode(1, QHeaderView::Fixed);
+    m_tree->header()->setSectionResizeMode(2, QHeaderView::Fixed);
+    m_tree->setColumnWidth(1, 48);
+    m_tree->setColumnWidth(2, 58);
+    m_tree->setIndentation(14);
+    m_tree->setUniformRowHeights(true);
+    m_tree->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    m_tree->setSortingEnabled(true);
+    m_tree->header()->setSortIndicator(-1, Qt::AscendingOrder);
+    m_tree->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_tree->setContextMenuPolicy(Qt::CustomContextMenu);
+    m_tree->setAccessibleName("Parts");
+    column->addWidget(m_tree, 1);
+    m_foot = new QLabel("No parts yet.", this);
+    m_foot->setObjectName("boardFoot");
+    m_foot->setContentsMargins(16, 8, 16, 8);
+    m_foot->setWordWrap(true);
+    column->addWidget(m_foot);
+
+    connect(m_tree, &QTreeWidget::itemSelectionChanged, this, &PartsBoard::selectionFromTree);
+    connect(m_tree, &QTreeWidget::customContextMenuRequested, this, [this](const QPoint& at) {
+        QMenu menu(this);
+        menu.addAction("Hide", this, &PartsBoard::hideSelected);
+        menu.addAction("Show only these", this, &PartsBoard::isolateSelected);
+        menu.addAction("Show all", this, &PartsBoard::showAll);
+        menu.exec(m_tree->viewport()->mapToGlobal(at));
+    });
+    connect(m_filter, &QLineEdit::textChanged, this, [this](const QString& text) {
+        const std::function<bool(QTreeWidgetItem*)> apply = [&](QTreeWidgetItem* item) {
+            bool visible = text.isEmpty() || item->text(0).contains(text, Qt::CaseInsensitive);
+            for (int c = 0; c < item->childCount(); ++c) visible = apply(item->child(c)) || visible;
+            item->setHidden(!visible);
+            return visible;
+        };
+        for (int i = 0; i < m_tree->topLevelItemCount(); ++i) apply(m_tree->topLevelItem(i));
+    });
+    connect(&session, &Session::changed, this, &PartsBoard::rebuild);
+    connect(&session, &Session::knowledgeChanged, this, &PartsBoard::refreshFacts);
+    connect(&session, &Session::selectionChanged, this, &PartsBoard::selectionToTree);
+    connect(&session, &Session::visibilityChanged, this, &PartsBoard::refreshFacts);
+    connect(&Theme::instance(), &Theme::changed, this, &PartsBoard::rebuild);
+}
+
+void PartsBoard::rebuild() {
+    m_syncing = true;
+    std::set<QString> folded;
+    for (int i = 0; i < m_tree->topLevelItemCount(); ++i)
+        if (!m_tree->topLevelItem(i)->isExpanded()) folded.insert(m_tree->topLevelItem(i)->text(0));
+    m_tree->clear();
+    const Model& model = m_session.model();
+    const Palette& p = colours();
+    std::map<std::vector<std::string>, QTreeWidgetItem*> groups;
+    std::map<std::pair<std::vector<std::string>, std::size_t>, QTreeWidgetItem*> rows;
+    const std::function<QTreeWidgetItem*(const std::vector<std::string>&)> groupFor = [&](const std::vector<std::string>& path) -> QTreeWidgetItem* {
+        if (path.empty()) return m_tree->invisibleRootItem();
+        const auto known = groups.find(path);
+        if (known != groups.end()) return known->second;
+        auto* item = new Row(groupFor({path.begin(), path.end() - 1}));
+        item->setText(0, QString::fromStdString(path.back()));
+        item->setExpanded(!folded.contains(item->text(0)));
+        groups.emplace(path, item);
+        return item;
+    };
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const Occurrence& occurrence = model.occurrences[o];
+        QTreeWidgetItem*& row = rows[{occurrence.path, occurrence.part}];
+        if (row == nullptr) {
+            row = new Row(groupFor(occurrence.path));
+            row->setData(0, partRole, static_cast<qulonglong>(occurrence.part));
+            row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+            row->setTextAlignment(2, Qt::AlignRight | Qt::AlignVCenter);
+            const BodyKind kind = model.parts[occurrence.part]->kind();
+            row->setIcon(0, glyphIcon(kind == BodyKind::Solid || kind == BodyKind::Mixed ? Glyph::Solid : kind == BodyKind::Sheet ? Glyph::Sheet : Glyph::Beam, p.second));
+        }
+        QVariantList members = row->data(0, occurrencesRole).toList();
+        members << static_cast<qulonglong>(o);
+        row->setData(0, occurrencesRole, members);
+        const QString name = QString::fromStdString(model.parts[occurrence.part]->name);
+        row->setText(0, members.size() > 1 ? QString("%1 ×%2").arg(name).arg(members.size()) : name);
+        row->setToolTip(0, name);
+    }
+    m_syncing = false;
+    const std::size_t places = model.occurrences.size();
+    m_count->setText(model.parts.empty() ? "" : QString::fromStdString(model.parts.size() == places ? counted(places, "part") : fmt::format("{} in {} places", model.parts.size(), places)));
+    refreshFacts();
+    selectionToTree();
+}
+
+void PartsBoard::refreshFacts() {
+    const Model& model = m_session.model();
+    const Palette& p = colours();
+    for (QTreeWidgetItemIterator it(m_tree); *it != nullptr; ++it) {
+        QTreeWidgetItem* item = *it;
+        const auto occurrences = occurrencesOf(item);
+        const bool hidden = !occurrences.empty() && std::all_of(occurrences.begin(), occurrences.end(), [this](std::size_t o) { return m_session.isHidden(o); });
+        item->setForeground(0, hidden ? p.outline : p.ink);
+        if (!item->data(0, partRole).isValid()) continue;
+        const std::size_t part = item->data(0, partRole).toULongLong();
+        if (part >= model.parts.size()) continue;
+        const int faces = model.parts[part]->incidence().faceCount();
+        item->setText(1, QString::number(faces));
+        item->setData(1, Qt::UserRole + 2, faces);
+        item->setForeground(1, p.second);
+        const PartKnowledge* known = m_session.knowledge(part);
+        if (hidden) {
+            item->setText(2, "hidden");
+            item->setForeground(2, p.quiet);
+        } else if (known == nullptr || !known->facts) {
+            item->setText(2, "…");
+        } else {
+            const int trouble = known->facts->openEdges + known->facts->manyFaceEdges;
+            item->setText(2, trouble == 0 ? "✓" : QString("%1 ▲").arg(trouble));
+            item->setData(2, Qt::UserRole + 2, trouble);
+            item->setForeground(2, trouble == 0 ? p.second : p.vermilionText);
+            item->setToolTip(2, trouble == 0 ? "closed" : QString("%1 open edges, %2 where three or more faces meet").arg(known->facts->openEdges).arg(known->facts->manyFaceEdges));
+        }
+    }
+    refreshFoot();
+}
+
+std::set<std::size_t> PartsBoard::occurrencesOf(const QTreeWidgetItem* item) const {
+    std::set<std::size_t> all;
+    for (const QVariant& o : item->data(0, occurrencesRole).toList()) all.insert(o.toULongLong());
+    for (int c = 0; c < item->childCount(); ++c) all.merge(occurrencesOf(item->child(c)));
+    return all;
+}
+
+void PartsBoard::selectionFromTree() {
+    if (m_syncing) return;
+    std::set<std::size_t> chosen;
+    for (const QTreeWidgetItem* item : m_tree->selectedItems()) chosen.merge(occurrencesOf(item));
+    m_syncing = true;
+    m_session.selectOccurrences(chosen);
+    m_syncing = false;
+    refreshFoot();
+}
+
+void PartsBoard::selectionToTree() {
+    refreshFoot();
+    if (m_syncing) return;
+    m_syncing = true;
+    const auto& selected = m_session.selectedOccurrences();
+    for (QTreeWidgetItemIterator it(m_tree); *it != nullptr; ++it) {
+        const auto own = occurrencesOf(*it);
+        const bool leaf = (*it)->data(0, partRole).isValid();
+        const bool chosen = leaf && std::any_of(own.begin(), own.end(), [&](std::size_t o) { return selected.contains(o); });
+        (*it)->setSelected(chosen);
+        if (chosen) m_tree->scrollToItem(*it);
+    }
+    m_syncing = false;
+}
+
+void PartsBoard::refreshFoot() {
+    const Model& model = m_session.model();
+    if (model.parts.empty()) {
+        m_foot->setText("No parts yet.");
+        return;
+    }
+    const auto& selected = m_session.selectedOccurrences();
+    Model shown = model;
+    if (!selected.empty()) {
+        shown.occurrences.clear();
+        for (const std::size_t o : selected)
+            if (o < model.occurrences.size()) shown.occurrences.push_back(model.occurrences[o]);
+    }
+    std::vector<measure::Facts> facts(model.parts.size());
+    for (const Occurrence& occurrence : shown.occurrences) {
+        const PartKnowledge* known = m_session.knowledge(occurrence.part);
+        if (known == nullptr || !known->facts) {
+            m_foot->setText("Measuring…");
+            return;
+        }
+        facts[occurrence.part] = *known->facts;
+    }
+    const measure::Facts whole = measure::factsOf(shown, facts);
+    const QString name = selected.empty() ? "all"
+                         : m_session.selectedParts().size() == 1 ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
+                                                                  : QString("%1 selected").arg(selected.size());
+    m_foot->setText(QString("%1: %2 kg, %3 cm³\n%4 × %5 × %6 mm%7")
+                        .arg(name, number(measure::massOf(whole, model.density)), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
+                             number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]), whole.closed ? ", watertight" : ""));
+}
+
+void PartsBoard::hideSelected() {
+    std::set<std::size_t> hidden = m_session.hidden();
+    hidden.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
+    m_session.setHidden(hidden);
+}
+
+void PartsBoard::isolateSelected() {
+    if (m_session.selectedOccurrences().empty()) return;
+    std::set<std::size_t> hidden;
+    for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o)
+        if (!m_session.selectedOccurrences().contains(o)) hidden.insert(o);
+    m_session.setHidden(hidden);
+}
+
+void PartsBoard::showAll() { m_session.setHidden({}); }
+
+}  // namespace rasoir::app

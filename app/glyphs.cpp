@@ -1,0 +1,80 @@
+#include "glyphs.h"
+
+#include <QPainterPath>
+
+namespace rasoir::app {
+
+void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour) {
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.translate(at);
+    QPen pen(colour, 1.3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin);
+    painter.setPen(pen);
+    painter.setBrush(Qt::NoBrush);
+    const auto line = [&painter](std::initializer_list<QPointF> points) { painter.drawPolyline(QPolygonF(QList<QPointF>(points))); };
+    switch (glyph) {
+        case Glyph::Hole:
+            painter.drawEllipse(QPointF(8, 8), 5.5, 5.5);
+            painter.setBrush(colour);
+            painter.drawEllipse(QPointF(8, 8), 0.9, 0.9);
+            break;
+        case Glyph::Slot: painter.drawRoundedRect(QRectF(1.5, 5, 13, 6), 3, 3); break;
+        case Glyph::Fillet: {
+            QPainterPath path(QPointF(3, 13.5));
+            path.lineTo(3, 9);
+            path.arcTo(QRectF(3, 3, 12, 12), 180, -90);
+            path.lineTo(13.5, 3);
+            painter.drawPath(path);
+            pen.setDashPattern({1, 2});
+            painter.setPen(pen);
+            line({{3, 8}, {3, 3}, {8, 3}});
+            break;
+        }
+        case Glyph::Chamfer: line({{3, 13.5}, {3, 8}, {8, 3}, {13.5, 3}}); break;
+        case Glyph::Mark: line({{3, 13}, {8, 3}, {13, 13}}); line({{5, 9.5}, {11, 9.5}}); break;
+        case Glyph::Boss: line({{1.5, 12}, {5, 12}, {5, 5}, {11, 5}, {11, 12}, {14.5, 12}}); break;
+        case Glyph::Pocket: line({{1.5, 5}, {5, 5}, {5, 12}, {11, 12}, {11, 5}, {14.5, 5}}); break;
+        case Glyph::Solid:
+            line({{8, 2}, {13.5, 5}, {13.5, 11}, {8, 14}, {2.5, 11}, {2.5, 5}, {8, 2}});
+            line({{2.5, 5}, {8, 8}, {13.5, 5}});
+            line({{8, 8}, {8, 14}});
+            break;
+        case Glyph::Sheet: line({{4.5, 4.5}, {14.5, 4.5}, {11.5, 11.5}, {1.5, 11.5}, {4.5, 4.5}}); break;
+        case Glyph::Beam:
+            line({{4, 12}, {12, 4}});
+            painter.drawEllipse(QPointF(3, 13), 1.3, 1.3);
+            painter.drawEllipse(QPointF(13, 3), 1.3, 1.3);
+            break;
+        case Glyph::Pennant:
+        case Glyph::PennantFilled:
+            if (glyph == Glyph::PennantFilled) painter.setBrush(colour);
+            painter.drawPolygon(QPolygonF({{4, 2.5}, {13, 2.5}, {10.5, 5.5}, {13, 8.5}, {4, 8.5}}));
+            line({{4, 2}, {4, 14}});
+            break;
+        case Glyph::Trouble:
+            painter.setBrush(colour);
+            painter.drawPolygon(QPolygonF({{8, 3}, {14, 13}, {2, 13}}));
+            painter.setPen(QPen(Qt::white, 1.4, Qt::SolidLine, Qt::RoundCap));
+            line({{8, 7}, {8, 9.5}});
+            painter.drawPoint(QPointF(8, 11.5));
+            break;
+        case Glyph::Tick: line({{3, 8.5}, {6.5, 12}, {13, 4.5}}); break;
+        case Glyph::Lens:
+            painter.drawEllipse(QPointF(7, 7), 4.5, 4.5);
+            line({{10.4, 10.4}, {14, 14}});
+            break;
+    }
+    painter.restore();
+}
+
+QIcon glyphIcon(Glyph glyph, const QColor& colour) {
+    QPixmap pixmap(32, 32);
+    pixmap.setDevicePixelRatio(2.0);
+    pixmap.fill(Qt::transparent);
+    QPainter painter(&pixmap);
+    drawGlyph(painter, glyph, {0, 0}, colour);
+    painter.end();
+    return QIcon(pixmap);
+}
+
+}  // namespace rasoir::app

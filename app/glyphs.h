@@ -1,0 +1,14 @@
+// Small line pictures, 16 px, drawn in one colour: the thing itself, not a symbol for it.
+#pragma once
+#include <QIcon>
+#include <QPainter>
+
+namespace rasoir::app {
+
+enum class Glyph { Hole, Slot, Fillet, Chamfer, Mark, Boss, Pocket, Solid, Sheet, Beam, Pennant, PennantFilled, Trouble, Tick, Lens };
+
+/// Draws into the 16 × 16 square at `at`.
+void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour);
+QIcon glyphIcon(Glyph glyph, const QColor& colour);
+
+}  // namespace rasoir::app

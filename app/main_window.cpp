@@ -1,0 +1,559 @@
+#include "main_window.h"
+
+#include <QtWidgets>
+
+#include "bench/bench_bar.h"
+#include "bench/bench_list.h"
+#include "bench/plain_bench.h"
+#include "bench/shave_bench.h"
+#include "board/parts_board.h"
+#include "find_command.h"
+#include "ledger/ledger_strip.h"
+#include "operations.h"
+#include "stage/reading.h"
+#include "stage/stage.h"
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+constexpr int shaveBench = 2;
+constexpr int recentFiles = 5;
+
+/// A thin rule between areas.
+class Rule : public QWidget {
+public:
+    Rule(Qt::Orientation way, QWidget* parent) : QWidget(parent) {
+        if (way == Qt::Horizontal) setFixedHeight(1);
+        else setFixedWidth(1);
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override { QPainter(this).fillRect(rect(), colours().strongRule); }
+};
+
+QLabel* caption(const QString& text, QWidget* parent) {
+    auto* label = new QLabel(text, parent);
+    label->setStyleSheet("font-size: 11px;");
+    return label;
+}
+
+QString unitText(Unit unit) { return QString::fromStdString(unitName(unit)); }
+
+}  // namespace
+
+MainWindow::MainWindow() : m_session(new Session(this)) {
+    setWindowTitle("Rasoir");
+    setAcceptDrops(true);
+    setMinimumSize(1024, 700);
+    resize(1280, 800);
+
+    auto* centre = new QWidget(this);
+    auto* row = new QHBoxLayout(centre);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(0);
+    m_bar = new BenchBar(this);
+    left->addWidget(new Rule(Qt::Horizontal, this));
+    left->addWidget(m_bar);
+    left->addWidget(new Rule(Qt::Horizontal, this));
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    m_board = new PartsBoard(*m_session, this);
+    middle->addWidget(m_board);
+    middle->addWidget(new Rule(Qt::Vertical, this));
+    auto* stageColumn = new QVBoxLayout;
+    stageColumn->setSpacing(0);
+    m_stage = new Stage(*m_session, this);
+    stageColumn->addWidget(m_stage, 1);
+    auto* readingRow = new QWidget(this);
+    readingRow->setFixedHeight(30);
+    readingRow->setObjectName("readingRow");
+    auto* readingLayout = new QHBoxLayout(readingRow);
+    readingLayout->setContentsMargins(16, 0, 16, 0);
+    m_reading = new QLabel(readingRow);
+    m_reading->setObjectName("reading");
+    m_reading->setAccessibleName("Reading line");
+    m_reading->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    m_picked = new QLabel(readingRow);
+    readingLayout->addWidget(m_reading, 1);
+    readingLayout->addWidget(m_picked);
+    stageColumn->addWidget(readingRow);
+    middle->addLayout(stageColumn, 1);
+    left->addLayout(middle, 1);
+    left->addWidget(new Rule(Qt::Horizontal, this));
+    m_ledger = new LedgerStrip(*m_session, this);
+    left->addWidget(m_ledger);
+    row->addLayout(left, 1);
+    row->addWidget(new Rule(Qt::Vertical, this));
+
+    m_panel = new QWidget(this);
+    m_panel->setObjectName("panel");
+    m_panel->setFixedWidth(304);
+    auto* panelColumn = new QVBoxLayout(m_panel);
+    panelColumn->setContentsMargins(0, 0, 0, 0);
+    panelColumn->setSpacing(0);
+    auto* header = new QWidget(m_panel);
+    header->setFixedHeight(51);
+    auto* headerGrid = new QGridLayout(header);
+    headerGrid->setContentsMargins(16, 6, 16, 3);
+    headerGrid->setHorizontalSpacing(14);
+    headerGrid->setVerticalSpacing(0);
+    m_target = new QLineEdit(header);
+    m_target->setObjectName("targetSize");
+    m_target->setAccessibleName("Target element size");
+    m_target->setFixedWidth(72);
+    m_units = new QComboBox(header);
+    m_units->setAccessibleName("Length unit of the file to be written");
+    for (const Unit unit : {Unit::Millimetre, Unit::Centimetre, Unit::Metre, Unit::Inch, Unit::Foot}) m_units->addItem(unitText(unit), static_cast<int>(unit));
+    m_units->setEnabled(false);
+    m_units->setToolTip("The unit the file states. All numbers here are millimetres.");
+    m_forecast = new QLabel(header);
+    m_forecast->setObjectName("forecast");
+    m_forecast->setAccessibleName("Forecast elements");
+    headerGrid->addWidget(caption("Target size", header), 0, 0);
+    headerGrid->addWidget(caption("File unit", header), 0, 1);
+    headerGrid->addWidget(caption("Forecast", header), 0, 2);
+    headerGrid->addWidget(m_target, 1, 0);
+    headerGrid->addWidget(m_units, 1, 1);
+    headerGrid->addWidget(m_forecast, 1, 2);
+    headerGrid->setColumnStretch(2, 1);
+    panelColumn->addWidget(new Rule(Qt::Horizontal, m_panel));
+    panelColumn->addWidget(header);
+    panelColumn->addWidget(new Rule(Qt::Horizontal, m_panel));
+    m_benches = new QStackedWidget(m_panel);
+    for (std::size_t b = 0; b < benches.size(); ++b) {
+        if (b == shaveBench) {
+            m_shave = new ShaveBench(*m_session, this);
+            m_benches->addWidget(m_shave);
+        } else {
+            m_benches->addWidget(new PlainBench(*m_session, benches[b], this));
+        }
+    }
+    panelColumn->addWidget(m_benches, 1);
+    row->addWidget(m_panel);
+    setCentralWidget(centre);
+    buildMenus();
+
+    const auto showPreview = [this] {
+        if (m_bar->current() != shaveBench) {
+            m_stage->setPreview({}, {}, {});
+            return;
+        }
+        ShavePreview preview = m_shave->preview();
+        m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
+    };
+    connect(m_bar, &BenchBar::benchChanged, this, [this, showPreview](int bench) {
+        m_benches->setCurrentIndex(bench);
+        showPreview();
+    });
+    connect(m_shave, &ShaveBench::previewChanged, this, showPreview);
+    connect(m_session, &Session::visibilityChanged, this, showPreview);
+    connect(m_shave, &ShaveBench::stateChanged, this, &MainWindow::refreshHeader);
+    connect(m_shave, &ShaveBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+    connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
+    connect(m_stage, &Stage::hoverChanged, this, &MainWindow::refreshReading);
+    connect(m_stage, &Stage::picksChanged, this, [this] {
+        refreshReading();
+        if (m_stage->picks().size() == 1) m_shave->setHoveredFace(m_stage->picks()[0].occurrence, m_stage->picks()[0].face);
+    });
+    connect(m_target, &QLineEdit::editingFinished, this, [this] {
+        const auto size = parseLength(m_target->text().toStdString());
+        if (size && *size > 0.0) m_session->setTargetSize(*size);
+        refreshHeader();
+    });
+    connect(m_session, &Session::changed, this, [this] {
+        refreshHeader();
+        refreshReading();
+    });
+    connect(m_session, &Session::knowledgeChanged, this, &MainWindow::refreshHeader);
+    connect(m_session, &Session::opened, this, [this] {
+        m_notice.clear();
+        if (!m_session->isEmpty()) {
+            remember(m_session->fileName());
+            for (const std::string& note : m_session->model().notes) m_notice += (m_notice.isEmpty() ? "" : " ") + QString::fromStdString(note);
+        }
+    });
+    connect(m_session, &Session::failed, this, [this](const Problem& problem) {
+        m_notice = "▲ " + QString::fromStdString(sentence(problem));
+        refreshReading();
+        refreshHeader();
+    });
+    connect(m_session, &Session::saved, this, [this](const QString& path) {
+        m_notice = "Saved " + QDir::toNativeSeparators(path);
+        refreshReading();
+    });
+    connect(m_session, &Session::started, this, [this](const QString& doing) {
+        m_notice = doing + "…  Esc stops it";
+        refreshReading();
+    });
+    connect(m_session, &Session::progressed, this, [this](double fraction, const QString& doing) {
+        m_notice = QString("%1, %2 %  Esc stops it").arg(doing).arg(static_cast<int>(100 * fraction));
+        refreshReading();
+    });
+    connect(m_session, &Session::finished, this, [this] {
+        m_notice.clear();
+        refreshReading();
+    });
+    connect(m_session, &Session::unitWanted, this, &MainWindow::askUnit);
+    connect(&Theme::instance(), &Theme::changed, this, [this, readingRow, header] {
+        readingRow->setStyleSheet(QString("#readingRow { background: %1; }").arg(colours().stage.name()));
+        refreshReading();
+    });
+    readingRow->setStyleSheet(QString("#readingRow { background: %1; }").arg(colours().stage.name()));
+    m_bar->setCurrent(shaveBench);
+    m_stage->setFocus();
+    refreshHeader();
+    refreshReading();
+    refreshRecent();
+}
+
+MainWindow::~MainWindow() {
+    // The stage listens to the session; both go before the thread does.
+    m_session->cancel();
+}
+
+void MainWindow::buildMenus() {
+    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& key, auto slot) {
+        QAction* action = menu->addAction(text);
+        action->setShortcut(key);
+        connect(action, &QAction::triggered, this, slot);
+        return action;
+    };
+    QMenu* file = menuBar()->addMenu("&File");
+    add(file, "&Open…", QKeySequence("Ctrl+O"), [this] { askOpen(); });
+    m_recent = file->addMenu("Open &recent");
+    file->addSeparator();
+    m_save = add(file, "&Save ledger", QKeySequence("Ctrl+S"), [this] { askSave(); });
+    add(file, "&Replay a ledger here…", QKeySequence("Ctrl+L"), [this] {
+        const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {}, "Ledgers (*.json);;All files (*)");
+        if (!path.isEmpty()) m_session->replayLedger(path);
+    });
+    m_export = add(file, "&Export geometry…", QKeySequence("Ctrl+E"), [this] { askExport(); });
+    file->addSeparator();
+    add(file, "&Close file", QKeySequence("Ctrl+W"), [this] { if (mayDiscard()) m_session->close(); });
+    add(file, "&Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
+
+    QMenu* edit = menuBar()->addMenu("&Edit");
+    m_undo = add(edit, "&Undo", QKeySequence("Ctrl+Z"), [this] { m_session->undo(); });
+    m_redo = add(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { m_session->redo(); });
+    edit->addSeparator();
+    add(edit, "Set target &size", QKeySequence("Ctrl+T"), [this] { m_target->setFocus(); m_target->selectAll(); });
+
+    QMenu* view = menuBar()->addMenu("&View");
+    add(view, "&Fit everything", QKeySequence("F"), [this] { m_stage->fit(); });
+    add(view, "Fit the &selection", QKeySequence("Shift+F"), [this] { m_stage->fit(true); });
+    view->addSeparator();
+    const std::pair<const char*, SquareView> looks[] = {{"From the &front", SquareView::Front}, {"From the &back", SquareView::Back},
+                                                        {"From the &left", SquareView::Left},   {"From the &right", SquareView::Right},
+                                                        {"From &above", SquareView::Top},       {"From bel&ow", SquareView::Bottom},
+                                                        {"From a &corner", SquareView::Corner}};
+    int key = 1;
+    for (const auto& [name, look] : looks) add(view, name, QKeySequence(QString("Alt+%1").arg(key++)), [this, look = look] { m_stage->look(look); });
+    view->addSeparator();
+    QAction* perspective = add(view, "&Perspective", QKeySequence("Alt+P"), [this] {});
+    perspective->setCheckable(true);
+    connect(perspective, &QAction::toggled, this, [this](bool on) { m_stage->setPerspective(on); });
+    QAction* partColours = add(view, "Part &colours", QKeySequence("Alt+C"), [this] {});
+    partColours->setCheckable(true);
+    connect(partColours, &QAction::toggled, this, [this](bool on) { m_stage->setPartColours(on); });
+    view->addSeparator();
+    QMenu* look = view->addMenu("&Light or dark");
+    auto* schemes = new QActionGroup(this);
+    for (const auto& [name, scheme] : {std::pair{"As the &desktop", Scheme::Follow}, {"&Light", Scheme::Light}, {"D&ark", Scheme::Dark}}) {
+        QAction* action = add(look, name, {}, [scheme = scheme] { Theme::instance().choose(scheme); });
+        action->setCheckable(true);
+        action->setChecked(Theme::instance().scheme() == scheme);
+        schemes->addAction(action);
+    }
+
+    QMenu* select = menuBar()->addMenu("&Select");
+    QAction* parts = add(select, "Pick whole &parts", QKeySequence("Alt+W"), [this] {});
+    parts->setCheckable(true);
+    connect(parts, &QAction::toggled, this, [this](bool on) { m_stage->setPickMode(on ? PickMode::Parts : PickMode::FacesAndEdges); });
+    add(select, "&Nothing", QKeySequence("Ctrl+D"), [this] { m_stage->clearPicks(); m_session->selectOccurrences({}); });
+    select->addSeparator();
+    add(select, "&Hide the selection", QKeySequence("H"), [this] { m_board->hideSelected(); });
+    add(select, "Show &only the selection", QKeySequence("Shift+H"), [this] { m_board->isolateSelected(); });
+    add(select, "Show &all", QKeySequence("Ctrl+H"), [this] { m_board->showAll(); });
+    select->addSeparator();
+    add(select, "&Keep the picked hole", QKeySequence("K"), [this] {
+        for (const StagePick& pick : m_stage->picks())
+            if (pick.face > 0) m_shave->keepPicked(m_session->model().occurrences[pick.occurrence].part, pick.face);
+    });
+
+    QMenu* bench = menuBar()->addMenu("&Benches");
+    for (std::size_t b = 0; b < benches.size(); ++b)
+        add(bench, QString("&%1 %2").arg(b + 1).arg(benches[b].name), QKeySequence(QString("Ctrl+%1").arg(b + 1)), [this, b] { m_bar->setCurrent(static_cast<int>(b)); });
+    bench->addSeparator();
+    add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
+    add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
+    add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
+    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { m_bar->setCurrent(shaveBench); m_shave->cutBar()->plot()->setFocus(); });
+    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); });
+
+    QMenu* ledger = menuBar()->addMenu("&Ledger");
+    add(ledger, "&Replay waiting steps", QKeySequence("F5"), [this] { m_session->replayWaiting(); });
+    add(ledger, "Show the state as &received", QKeySequence("Ctrl+Home"), [this] { m_session->moveMarker(0); });
+    add(ledger, "Show one step &earlier", QKeySequence("Ctrl+Left"), [this] { if (m_session->marker() > 0) m_session->moveMarker(m_session->marker() - 1); });
+    add(ledger, "Show one step &later", QKeySequence("Ctrl+Right"), [this] { m_session->moveMarker(m_session->marker() + 1); });
+    add(ledger, "Show the state &now", QKeySequence("Ctrl+End"), [this] { m_session->moveMarker(m_session->work().ledger().steps.size()); });
+
+    QMenu* help = menuBar()->addMenu("&Help");
+    add(help, "&About Rasoir", {}, [this] {
+        QMessageBox::about(this, "Rasoir", "Rasoir prepares CAD geometry for analysis.\n\nLeft drag turns, middle or right drag shifts, the wheel zooms.\n"
+                                           "Click picks, Ctrl+click adds. F6 goes from area to area.");
+    });
+    add(help, "Go to the &next area", QKeySequence("F6"), [this] { moveFocusToNextArea(); });
+
+    m_find = new FindCommand(menuBar(), this);
+    m_find->setFixedWidth(288);
+    menuBar()->setCornerWidget(m_find, Qt::TopRightCorner);
+    auto* find = new QShortcut(QKeySequence("Ctrl+F"), this);
+    connect(find, &QShortcut::activated, this, [this] { m_find->setFocus(Qt::ShortcutFocusReason); });
+    auto* escape = new QShortcut(QKeySequence("Esc"), this);
+    connect(escape, &QShortcut::activated, this, &MainWindow::stepBack);
+}
+
+void MainWindow::stepBack() {
+    // One level at a time: running work, then what is picked, then what is selected.
+    if (m_session->isBusy()) m_session->cancel();
+    else if (!m_stage->picks().empty()) m_stage->clearPicks();
+    else m_session->selectOccurrences({});
+}
+
+void MainWindow::moveFocusToNextArea() {
+    const QList<QWidget*> areas = {m_bar, m_board, m_stage, m_panel, m_ledger};
+    int current = -1;
+    for (int a = 0; a < areas.size(); ++a)
+        if (focusWidget() != nullptr && (areas[a] == focusWidget() || areas[a]->isAncestorOf(focusWidget()))) current = a;
+    for (int step = 1; step <= areas.size(); ++step) {
+        QWidget* area = areas[(current + step) % areas.size()];
+        if (area->focusPolicy() != Qt::NoFocus) {
+            area->setFocus(Qt::TabFocusReason);
+            return;
+        }
+        for (QWidget* child : area->findChildren<QWidget*>())
+            if (child->isVisible() && child->isEnabled() && child->focusPolicy() & Qt::TabFocus) {
+                child->setFocus(Qt::TabFocusReason);
+                return;
+            }
+    }
+}
+
+void MainWindow::openFile(const QString& path) {
+    if (path.endsWith(".json", Qt::CaseInsensitive) && !m_session->isEmpty()) m_session->replayLedger(path);
+    else m_session->open(QFileInfo(path).absoluteFilePath());
+}
+
+bool MainWindow::mayDiscard() {
+    if (!m_session->unsaved()) return true;
+    const auto answer = QMessageBox::question(this, "Rasoir", "The ledger has steps that are not saved. Save it first?",
+                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    if (answer == QMessageBox::Save) askSave();
+    return answer == QMessageBox::Discard || (answer == QMessageBox::Save && !m_session->unsaved());
+}
+
+void MainWindow::askOpen() {
+    if (!mayDiscard()) return;
+    const QString path = QFileDialog::getOpenFileName(this, "Open geometry", QSettings().value("files/folder").toString(),
+                                                      "Geometry (*.step *.stp *.STEP *.STP *.brep *.brp);;All files (*)");
+    if (!path.isEmpty()) openFile(path);
+}
+
+void MainWindow::askSave() {
+    if (m_session->isEmpty()) return;
+    QString path = m_session->ledgerPath();
+    if (path.isEmpty()) {
+        const QFileInfo file(m_session->fileName());
+        path = QFileDialog::getSaveFileName(this, "Save the ledger", file.path() + "/" + file.completeBaseName() + ".ledger.json", "Ledgers (*.json)");
+    }
+    if (!path.isEmpty()) m_session->saveLedgerTo(path);
+}
+
+void MainWindow::askExport() {
+    if (m_session->isEmpty()) return;
+    const QFileInfo file(m_session->fileName());
+    QString path = QFileDialog::getSaveFileName(this, "Export geometry", file.path() + "/" + file.completeBaseName() + "-shaved.step", "STEP (*.step *.stp);;BREP (*.brep)");
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".step";
+    m_session->exportTo(path);
+}
+
+void MainWindow::askUnit(const QString& path, const Problem& problem) {
+    QStringList names;
+    for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre}) names << unitText(unit);
+    bool fine = false;
+    const QString chosen = QInputDialog::getItem(this, "Which unit?", QString::fromStdString(problem.what) + "\nOne unit in it is one:", names, 0, false, &fine);
+    if (fine) m_session->open(path, unitFromName(chosen.toStdString()));
+}
+
+void MainWindow::askEdit(std::size_t step) {
+    if (step >= m_session->work().ledger().steps.size()) return;
+    const Step& wanted = m_session->work().ledger().steps[step];
+    const Operation* operation = findOperation(wanted.operation);
+    if (operation == nullptr) return;
+    QDialog dialog(this);
+    dialog.setWindowTitle("Edit step: " + QString::fromStdString(operation->title));
+    auto* form = new QFormLayout(&dialog);
+    std::map<std::string, QWidget*> fields;
+    for (const ParameterInfo& info : operation->parameters) {
+        const Json value = wanted.parameters.value(info.name, info.standard);
+        if (info.type == "number") {
+            auto* field = new QLineEdit(QString::number(value.get<double>(), 'g', 12), &dialog);
+            form->addRow(QString::fromStdString(info.name + (info.unit.empty() ? "" : " [" + info.unit + "]")), field);
+            field->setToolTip(QString::fromStdString(info.meaning));
+            fields[info.name] = field;
+        } else if (info.type == "boolean") {
+            auto* field = new QCheckBox(QString::fromStdString(info.meaning), &dialog);
+            field->setChecked(value.get<bool>());
+            form->addRow(QString::fromStdString(info.name), field);
+            fields[info.name] = field;
+        }
+    }
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, &dialog);
+    form->addRow(buttons);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    if (dialog.exec() != QDialog::Accepted) return;
+    Json parameters = wanted.parameters;
+    for (const auto& [name, widget] : fields) {
+        if (auto* box = qobject_cast<QCheckBox*>(widget)) {
+            parameters[name] = box->isChecked();
+        } else if (auto* line = qobject_cast<QLineEdit*>(widget)) {
+            const auto number = parseLength(line->text().toStdString());
+            if (!number) {
+                m_notice = "▲ " + QString::fromStdString(sentence(number.error()));
+                refreshReading();
+                return;
+            }
+            parameters[name] = *number;
+        }
+    }
+    m_session->editStep(step, parameters);
+}
+
+bool MainWindow::exportFile(const QString& path) {
+    if (m_session->isEmpty() || m_session->isBusy()) return false;
+    m_session->exportTo(path);
+    return true;
+}
+
+void MainWindow::offerRecovery() {
+    const QString path = Session::autosavePath();
+    if (!QFileInfo::exists(path)) return;
+    const auto ledger = loadLedger(path.toStdString());
+    if (!ledger || ledger->steps.empty()) return;
+    m_notice = QString("The last run ended unexpectedly. Its %1 steps on %2 are kept: open that file, then File › Replay a ledger: %3")
+                   .arg(ledger->steps.size()).arg(QFileInfo(QString::fromStdString(ledger->source)).fileName(), path);
+    // Kept under another name, so that new work does not overwrite it.
+    const QString kept = QFileInfo(path).path() + "/recovered.ledger.json";
+    QFile::remove(kept);
+    if (QFile::rename(path, kept)) m_notice.replace(path, kept);
+    refreshReading();
+}
+
+void MainWindow::remember(const QString& path) {
+    QSettings settings;
+    QStringList recent = settings.value("files/recent").toStringList();
+    recent.removeAll(path);
+    recent.prepend(path);
+    while (recent.size() > recentFiles) recent.removeLast();
+    settings.setValue("files/recent", recent);
+    settings.setValue("files/folder", QFileInfo(path).path());
+    refreshRecent();
+}
+
+void MainWindow::refreshRecent() {
+    m_recent->clear();
+    const QStringList recent = QSettings().value("files/recent").toStringList();
+    for (const QString& path : recent) m_recent->addAction(QFileInfo(path).fileName() + "  –  " + QFileInfo(path).path(), this, [this, path] { if (mayDiscard()) openFile(path); });
+    m_recent->setEnabled(!recent.isEmpty());
+}
+
+void MainWindow::refreshHeader() {
+    const Model& model = m_session->model();
+    const bool empty = m_session->isEmpty();
+    const auto& steps = m_session->work().ledger().steps;
+    m_bar->setFile(empty ? "no file" : QFileInfo(m_session->fileName()).fileName(),
+                   empty ? "" : m_session->unsaved() ? "ledger not saved" : m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "ledger saved");
+    m_bar->setState(0, empty ? "no file" : QString::fromStdString(counted(model.parts.size(), "part")));
+    const int open = empty ? 0 : m_shave->openFindings();
+    m_bar->setState(shaveBench, empty ? "no file" : open > 0 ? QString("%1 open").arg(open) : "settled");
+    if (!m_target->hasFocus()) m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
+    m_target->setEnabled(!empty);
+    m_units->setCurrentIndex(m_units->findData(static_cast<int>(model.fileUnit.value_or(Unit::Millimetre))));
+    const double forecast = m_session->forecast();
+    m_forecast->setText(forecast > 0.0 ? QString::fromStdString(readable(std::round(forecast / 10.0) * 10.0, 0)) + " el." : QString("–"));
+    m_undo->setEnabled(m_session->history().canUndo());
+    m_undo->setText(m_session->history().canUndo() ? "&Undo: " + QString::fromStdString(m_session->history().undoTitle()) : QString("&Undo"));
+    m_redo->setEnabled(m_session->history().canRedo());
+    m_save->setEnabled(!empty);
+    m_export->setEnabled(!empty);
+    setWindowTitle(empty ? "Rasoir" : QFileInfo(m_session->fileName()).fileName() + (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
+    (void)steps;
+}
+
+QString MainWindow::reading() const {
+    QTextDocument text;
+    text.setHtml(m_reading->text());
+    return text.toPlainText();
+}
+
+void MainWindow::refreshReading() {
+    const Model& model = m_session->model();
+    const auto describe = [&](const StagePick& pick) {
+        const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
+        if (pick.face > 0) return faceReading(part, pick.face);
+        if (pick.edge > 0) return edgeReading(part, pick.edge);
+        return QString::fromStdString(part.name);
+    };
+    const auto& picks = m_stage->picks();
+    const auto bold = [](const QString& title, const QString& text) { return "<b>" + title + "</b>&nbsp;&nbsp;" + text.toHtmlEscaped(); };
+    if (!m_notice.isEmpty()) {
+        m_reading->setText(m_notice.startsWith("▲") ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), m_notice.toHtmlEscaped()) : m_notice.toHtmlEscaped());
+        m_reading->setToolTip(m_notice);
+    } else if (picks.size() == 2 && picks[0].face > 0 && picks[1].face > 0) {
+        const auto& a = model.occurrences[picks[0].occurrence];
+        const auto& b = model.occurrences[picks[1].occurrence];
+        m_reading->setText(bold("Between the two", pairReading(*model.parts[a.part], a.placement, picks[0].face, *model.parts[b.part], b.placement, picks[1].face)));
+    } else if (m_stage->hovered() && m_stage->hovered()->occurrence < model.occurrences.size()) {
+        m_reading->setText(bold("Under the pointer", describe(*m_stage->hovered())));
+    } else if (!picks.empty() && picks.back().occurrence < model.occurrences.size()) {
+        m_reading->setText(bold("Picked", describe(picks.back())));
+    } else {
+        m_reading->setText(m_session->isEmpty() ? "" : "Left drag turns, middle or right drag shifts, the wheel zooms, a click picks.");
+    }
+    // A notice about what happened gives way once the pointer reads something.
+    if (!m_notice.isEmpty() && !m_session->isBusy() && m_stage->hovered() && !m_notice.startsWith("▲")) m_notice.clear();
+    m_picked->setText(picks.empty() ? (m_session->isEmpty() ? "" : "nothing picked") : QString("%1 picked").arg(picks.size()));
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!mayDiscard()) {
+        event->ignore();
+        return;
+    }
+    m_session->cancel();
+    QFile::remove(Session::autosavePath());  // a tidy end needs no recovery
+    event->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    const auto urls = event->mimeData()->urls();
+    if (!urls.isEmpty() && urls.front().isLocalFile() && mayDiscard()) openFile(urls.front().toLocalFile());
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    const bool wide = width() >= 1700, narrow = width() < 1160;
+    m_board->setFixedWidth(wide ? 320 : narrow ? 200 : 260);
+    m_panel->setFixedWidth(wide ? 360 : narrow ? 290 : 304);
+}
+
+}  // namespace rasoir::app

@@ -1,0 +1,34 @@
+// Drawn over the stage in screen pixels: rings round small things that go, pennants on what is kept, the wipe, the tripod.
+#pragma once
+#include <QWidget>
+#include <gp_Pnt.hxx>
+#include <vector>
+
+namespace rasoir::app {
+
+class Stage;
+
+struct StageMark {
+    gp_Pnt at;              ///< model coordinates
+    bool kept = false;      ///< a pennant; else a ring
+    bool hovered = false;
+    double size = 0.0;      ///< [mm] of the thing: no ring when it is large on the screen
+};
+
+class StageOverlay : public QWidget {
+    Q_OBJECT
+public:
+    explicit StageOverlay(Stage* stage);
+    void setMarks(std::vector<StageMark> marks);
+    void setHint(const QString& hint);  ///< shown in the middle while nothing is open
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+
+private:
+    Stage* m_stage;
+    std::vector<StageMark> m_marks;
+    QString m_hint;
+};
+
+}  // namespace rasoir::app
