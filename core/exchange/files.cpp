@@ -46,6 +46,7 @@ Result<FileKind> fileKind(const fs::path& path) {
 Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progress& progress) {
     const auto kind = fileKind(path);
     if (!kind) return tl::unexpected(kind.error());
+    const std::scoped_lock lock(translatorLock());
     auto model = guarded(fmt::format("Reading \"{}\"", path.filename().string()), [&]() -> Result<Model> {
         return *kind == FileKind::Step ? readStep(path, options, progress) : readBrep(path, options, progress);
     });
@@ -70,6 +71,7 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
                     "Use .step, .stp or .brep.");
     if (model.occurrences.empty()) return fail(ProblemKind::NotPossible, "There is nothing to write.");
     return writeBeside(path, [&](const fs::path& beside) -> Result<void> {
+        const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {
             return step ? writeStep(model, beside, options, progress) : writeBrep(model, beside, progress);
         });

@@ -207,7 +207,6 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     if (!isComplete(path))
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" ends in the middle: its closing line is missing.", name),
                     "The copy was cut off; fetch it again.");
-    const std::scoped_lock lock(translatorLock());
     progress.report(0.0, "Reading " + name);
     STEPCAFControl_Controller::Init();
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
@@ -264,7 +263,6 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
 }
 
 Result<void> writeStep(const Model& model, const fs::path& path, const WriteOptions& options, Progress& progress) {
-    const std::scoped_lock lock(translatorLock());
     STEPCAFControl_Controller::Init();
     const Unit unit = options.unit.value_or(model.fileUnit.value_or(Unit::Millimetre));
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");

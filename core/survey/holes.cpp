@@ -248,9 +248,12 @@ private:
         return 2.0 * std::max(std::abs(radiusAt(ring.surface, ring.low)), std::abs(radiusAt(ring.surface, ring.high)));
     }
 
-    [[nodiscard]] bool allAround(int f, const std::vector<char>& inside) const {
-        for (const int g : m_topology.neighboursOf(f))
-            if (!inside[g]) return false;
+    /// A floor of any shape: every neighbour belongs to the hole already, and no edge to them is convex. (A ball with one hole
+    /// through it has the hole all around its only face, but meets it in convex edges.)
+    [[nodiscard]] bool isFloor(int f, const std::vector<char>& inside) const {
+        for (const int e : m_topology.edgesOf(f))
+            for (const EdgeUse& use : m_topology.usesOf(e))
+                if (use.face != f && (!inside[use.face] || edgeAngle(m_topology, e).kind == EdgeKind::Convex)) return false;
         return true;
     }
 
@@ -337,7 +340,7 @@ private:
                     take(g);
                     continue;
                 }
-                if (allAround(g, inside)) {
+                if (isFloor(g, inside)) {
                     take(g);
                     continue;
                 }
@@ -347,8 +350,6 @@ private:
                 }
             }
         }
-        // Floors of several faces, whatever their shape: whatever is walled in belongs to the hole.
-        if (faces.size() > 1 && static_cast<int>(faces.size()) == countOfBody(m_topology.bodyOf(faces.front()))) return;
         std::vector<std::vector<int>> loops = mouthsOf(faces, inside);
         if (loops.empty()) return;
 
@@ -366,12 +367,6 @@ private:
         const int index = static_cast<int>(m_holes.size());
         for (const int f : hole.faces) m_holeOf[f] = index;
         m_holes.push_back(std::move(hole));
-    }
-
-    [[nodiscard]] int countOfBody(int body) const {
-        int count = 0;
-        for (int f = 1; f <= m_topology.faceCount(); ++f) count += m_topology.bodyOf(f) == body;
-        return count;
     }
 
     [[nodiscard]] bool goesAllRound(int f) const {
@@ -579,7 +574,7 @@ private:
             for (const int f : flats) take(f);
             for (std::size_t i = 0; i < slot.faces.size(); ++i)
                 for (const int g : m_topology.neighboursOf(slot.faces[i]))
-                    if (!inside[g] && m_holeOf[g] < 0 && allAround(g, inside)) take(g);
+                    if (!inside[g] && m_holeOf[g] < 0 && isFloor(g, inside)) take(g);
             auto loops = mouthsOf(slot.faces, inside);
             if (loops.empty()) continue;
             const gp_Ax1 axis = one.surface.axis;
@@ -625,7 +620,76 @@ private:
         return ends >= 2;
     }
 
+    void linkMouths() {
+        for (std::size_t i = 0; i < m_holes.size(); ++i)
+            for (const int f : m_holes[i].faces) m_holeOf[f] = static_cast<int>(i);
+        for (std::size_t i = 0; i < m_holes.size(); ++i)
+            for (Mouth& mouth : m_holes[i].mouths) {
+                mouth.intoHole = -1;
+                for (const int f : mouth.neighbours)
+                    if (m_holeOf[f] >= 0 && m_holeOf[f] != static_cast<int>(i)) mouth.intoHole = m_holeOf[f];
+            }
+    }
+
+    /// A drill that passes through another hole leaves its wall in pieces: one hole all the same.
+    void joinInterrupted() {
+        const auto opensInto = [](const Hole& hole, int other) {
+            return std::any_of(hole.mouths.begin(), hole.mouths.end(), [other](const Mouth& mouth) { return mouth.intoHole == other; });
+        };
+        const auto pieces = [&](const Hole& a, const Hole& b) {
+            if (a.kind == HoleKind::Slot || b.kind == HoleKind::Slot || a.body != b.body) return false;
+            if (!sameAxis(a.axis, b.axis, allowanceFor(a.size))) return false;
+            const bool sameDrill = std::any_of(a.diameters.begin(), a.diameters.end(), [&](double d) {
+                return std::any_of(b.diameters.begin(), b.diameters.end(), [&](double e) { return std::abs(d - e) < allowanceFor(d); });
+            });
+            return sameDrill && std::any_of(a.mouths.begin(), a.mouths.end(), [&](const Mouth& mouth) {
+                       return mouth.intoHole >= 0 && opensInto(b, mouth.intoHole);
+                   });
+        };
+        linkMouths();
+        for (std::size_t i = 0; i < m_holes.size(); ++i)
+            for (std::size_t j = i + 1; j < m_holes.size();) {
+                if (!pieces(m_holes[i], m_holes[j])) {
+                    ++j;
+                    continue;
+                }
+                Hole& one = m_holes[i];
+                Hole other = std::move(m_holes[j]);
+                m_holes.erase(m_holes.begin() + static_cast<std::ptrdiff_t>(j));
+                const auto endsOf = [&one](const Hole& hole) {
+                    const double middle = heightOn(one.axis, hole.middle);
+                    return std::pair{middle - 0.5 * hole.depth, middle + 0.5 * hole.depth};
+                };
+                const auto [lowA, highA] = endsOf(one);
+                const auto [lowB, highB] = endsOf(other);
+                const double low = std::min(lowA, lowB), high = std::max(highA, highB);
+                // What lay between the pieces was drilled too.
+                one.volume += other.volume + std::max(0.0, (high - low) - one.depth - other.depth) * M_PI_4 * other.size * other.size;
+                one.depth = high - low;
+                one.middle = one.axis.Location().Translated(gp_Vec(one.axis.Direction()) * (0.5 * (low + high)));
+                one.through = one.through && other.through;
+                one.drillPoint = one.drillPoint || other.drillPoint;
+                one.ballEnd = one.ballEnd || other.ballEnd;
+                one.rimChamfer = one.rimChamfer || other.rimChamfer;
+                one.rimRound = one.rimRound || other.rimRound;
+                one.openSide = one.openSide || other.openSide;
+                if (other.kind != HoleKind::Plain) one.kind = other.kind;
+                one.size = std::max(one.size, other.size);
+                one.sinkDiameter = std::max(one.sinkDiameter, other.sinkDiameter);
+                for (const double d : other.diameters)
+                    if (std::none_of(one.diameters.begin(), one.diameters.end(), [&](double known) { return std::abs(known - d) < allowanceFor(d); }))
+                        one.diameters.push_back(d);
+                std::sort(one.diameters.begin(), one.diameters.end());
+                one.faces.insert(one.faces.end(), other.faces.begin(), other.faces.end());
+                std::sort(one.faces.begin(), one.faces.end());
+                one.mouths.insert(one.mouths.end(), other.mouths.begin(), other.mouths.end());
+                linkMouths();
+                j = i + 1;
+            }
+    }
+
     void finish() {
+        joinInterrupted();
         // Order by size, then by place; indices follow.
         std::vector<int> order(m_holes.size());
         std::iota(order.begin(), order.end(), 0);
@@ -636,8 +700,7 @@ private:
         std::vector<Hole> sorted;
         for (const int i : order) sorted.push_back(std::move(m_holes[i]));
         m_holes = std::move(sorted);
-        for (std::size_t i = 0; i < m_holes.size(); ++i)
-            for (const int f : m_holes[i].faces) m_holeOf[f] = static_cast<int>(i);
+        linkMouths();
 
         std::vector<int> parent(m_holes.size());
         std::iota(parent.begin(), parent.end(), 0);
@@ -647,12 +710,8 @@ private:
         };
         for (std::size_t i = 0; i < m_holes.size(); ++i) {
             Hole& hole = m_holes[i];
-            for (Mouth& mouth : hole.mouths)
-                for (const int f : mouth.neighbours)
-                    if (m_holeOf[f] >= 0 && m_holeOf[f] != static_cast<int>(i)) {
-                        mouth.intoHole = m_holeOf[f];
-                        parent[root(static_cast<int>(i))] = root(m_holeOf[f]);
-                    }
+            for (const Mouth& mouth : hole.mouths)
+                if (mouth.intoHole >= 0) parent[root(static_cast<int>(i))] = root(mouth.intoHole);
             hole.bore = isBore(hole);
             for (const int f : hole.faces) hole.elements += forecast::faceShare(m_topology.face(f), m_targetSize).extra;
             hole.elements = std::max(0.0, hole.elements - forecast::bulk(hole.volume, m_targetSize));

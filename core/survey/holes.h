@@ -32,7 +32,7 @@ struct Hole {
     gp_Pnt middle;                   ///< on the axis, half way down
     std::vector<int> faces;          ///< everything that goes with the hole, face numbers, ascending
     std::vector<Mouth> mouths;
-    bool through = false;            ///< two mouths or more
+    bool through = false;            ///< two mouths or more, be it into another hole
     bool bore = false;               ///< goes through something less than twice as wide as itself: a tube, a ring, an eye
     bool openSide = false;           ///< its wall does not go all the way round: it breaks out sideways
     bool drillPoint = false, ballEnd = false, rimChamfer = false, rimRound = false;

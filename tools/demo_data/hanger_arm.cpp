@@ -175,7 +175,7 @@ PartWithTruth hangerArm() {
     }
     // Drains that cross inside the flange, and a hole over the flange's lower back edge.
     drill.plain(gp_Ax1(gp_Pnt(412, 24, 90), downZ), 6, 180, true, true);
-    drill.plain(gp_Ax1(gp_Pnt(412, -70, 18), alongY), 5, 94, false, true);
+    drill.plain(gp_Ax1(gp_Pnt(412, -70, 18), alongY), 5, 94, true, true);
     drill.plain(gp_Ax1(gp_Pnt(424, -22, 90), gp_Dir(-1, 0, -1)), 8, 16, false);
     TopExp_Explorer solid(part.shape, TopAbs_SOLID);
     part.shape = solid.Current();

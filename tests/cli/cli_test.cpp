@@ -1,0 +1,115 @@
+// rasoir-cli as a stranger would call it: what it prints, what it writes, how it ends.
+#include <QProcess>
+#include <QTemporaryDir>
+#include <fstream>
+
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "model/json.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class CliTest : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_folder;
+
+    struct Run {
+        int code;
+        QString out, err;
+    };
+    static Run cli(const QStringList& arguments) {
+        QProcess process;
+        process.start(RASOIR_CLI, arguments);
+        process.waitForFinished(120000);
+        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+    }
+    [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
+    [[nodiscard]] QString ledger(const Json& parameters, const QString& name = "l.json") const {
+        std::ofstream(at(name).toStdString()) << Json{{"format", "rasoir-ledger"}, {"version", 1}, {"source", "x"},
+                                                      {"steps", {{{"operation", "shave.removeHoles"}, {"parameters", parameters}, {"on", true}}}}}.dump();
+        return at(name);
+    }
+    static QString arm() { return QString::fromStdString(demoFile("hanger-arm.step")); }
+
+private slots:
+    void inspectTellsTheFacts() {
+        const Run run = cli({"inspect", arm(), "--json"});
+        QCOMPARE(run.code, 0);
+        QVERIFY(run.err.isEmpty());  // no progress in a pipe
+        const Json json = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-arm.json")));
+        QCOMPARE(json.at("unit").get<std::string>(), std::string("mm"));
+        const double volume = truth.at("volume_mm3");
+        QCOMPARE_NEAR(json.at("whole").at("volume_mm3").get<double>(), volume, 1e-9 * volume);
+        QVERIFY(json.at("whole").at("valid").get<bool>());
+        QVERIFY(cli({"inspect", arm()}).out.contains("closed, valid"));
+    }
+    void surveyListsTheHoles() {
+        const Run run = cli({"survey", arm(), "--holes", "--up-to", "8mm", "--json"});
+        QCOMPARE(run.code, 0);
+        const Json json = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-arm.json")));
+        std::size_t wanted = 0;
+        for (const Json& put : truth.at("features")) wanted += put.at("size_mm").get<double>() <= 8.0;
+        QCOMPARE(json.at("holes").size(), wanted);
+        for (const Json& hole : json.at("holes")) QVERIFY(hole.at("size_mm").get<double>() <= 8.0 + 1e-6);
+        QCOMPARE(cli({"survey", arm()}).code, 2);
+        QCOMPARE(cli({"survey", arm(), "--holes", "--up-to", "wide"}).code, 2);
+    }
+    void runWritesResultAndReport() {
+        const Run run = cli({"run", ledger({{"upTo", 8}}), "--in", arm(), "--out", at("out.step"), "--report", at("r.json")});
+        QVERIFY2(run.code == 0, qPrintable(run.err + run.out));
+        const Json report = Json::parse(*readText(at("r.json").toStdString()));
+        const double after = report.at("effect").at("volume_mm3").at("after");
+        const auto model = exchange::readFile(at("out.step").toStdString(), {}, quietly());
+        QVERIFY2(model, said(model));
+        QCOMPARE_NEAR(volumeOf(model->parts[0]->shape), after, 1e-9 * after);
+        QCOMPARE(model->parts[0]->name, std::string("hanger arm"));
+        for (const Json& item : report.at("steps")[0].at("items")) QVERIFY(item.at("done").get<bool>());
+    }
+    void aStepThatDoesNotFitWritesNothing() {
+        const Run run = cli({"run", ledger({{"upTo", 0.5}}), "--in", arm(), "--out", at("none.step"), "--report", at("none.json")});
+        QCOMPARE(run.code, 5);
+        QVERIFY(!QFile::exists(at("none.step")));
+        QCOMPARE(Json::parse(*readText(at("none.json").toStdString())).at("written").get<bool>(), false);
+    }
+    void wrongCallsEndWithTheirCodes() {
+        QCOMPARE(cli({}).code, 2);
+        QCOMPARE(cli({"frobnicate"}).code, 2);
+        QCOMPARE(cli({"inspect", at("absent.step")}).code, 3);
+        std::ofstream(at("letter.step").toStdString()) << "Dear colleague,";
+        const Run letter = cli({"inspect", at("letter.step")});
+        QCOMPARE(letter.code, 3);
+        QVERIFY(letter.err.contains("neither STEP nor BREP"));
+        QCOMPARE(cli({"run", at("letter.step"), "--in", arm()}).code, 3);
+        QCOMPARE(cli({"run", ledger({{"upTo", 4}}), "--in", arm(), "--out", "/proc/no.step"}).code, 3);
+    }
+    void aFileWithoutAUnitNeedsOne() {
+        std::string text = *readText(demoFile("hanger-arm.step"));
+        for (std::size_t p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT"); p != std::string::npos; p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT", p)) text.erase(p, text.find("))", p) + 2 - p);
+        std::ofstream(at("unitless.step").toStdString()) << text;
+        QCOMPARE(cli({"inspect", at("unitless.step")}).code, 4);
+        QCOMPARE(cli({"inspect", at("unitless.step"), "--unit", "mm"}).code, 0);
+        QCOMPARE(cli({"inspect", at("unitless.step"), "--unit", "cubit"}).code, 3);
+    }
+    void operationsAndHelpAreReadable() {
+        const Json list = Json::parse(cli({"operations", "--json"}).out.toStdString());
+        QVERIFY(std::any_of(list.begin(), list.end(), [](const Json& one) { return one.at("id") == "shave.removeHoles"; }));
+        for (const QStringList& call : {QStringList{"--help"}, {"inspect", "--help"}, {"survey", "--help"}, {"run", "--help"}}) {
+            const Run run = cli(call);
+            QCOMPARE(run.code, 0);
+            QVERIFY(run.out.contains("Example"));
+        }
+    }
+};
+
+static Registered<CliTest> cliTest;
+
+}  // namespace rasoir::test
+
+int main(int argc, char** argv) {
+    QCoreApplication application(argc, argv);
+    return rasoir::test::runAll(argc, argv);
+}
+
+#include "cli_test.moc"

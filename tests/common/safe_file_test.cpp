@@ -1,0 +1,65 @@
+#include "common/safe_file.h"
+
+#include <QTemporaryDir>
+#include <fstream>
+
+#include "support/run.h"
+
+namespace rasoir::test {
+namespace fs = std::filesystem;
+
+class SafeFileTest : public QObject {
+    Q_OBJECT
+private slots:
+    void whatIsWrittenIsReadBack() {
+        const QTemporaryDir folder;
+        const fs::path path = folder.path().toStdString() + "/a.json";
+        QVERIFY(writeText(path, "one"));
+        QVERIFY(writeText(path, "two"));
+        QCOMPARE(*readText(path), std::string("two"));
+        QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()), 1);  // nothing left beside
+    }
+    void aFailedWriteLeavesTheOldFile() {
+        const QTemporaryDir folder;
+        const fs::path path = folder.path().toStdString() + "/a.json";
+        QVERIFY(writeText(path, "old"));
+        const auto failed = writeBeside(path, [](const fs::path& beside) -> Result<void> {
+            std::ofstream(beside) << "half";
+            return fail(ProblemKind::Storage, "no more room");
+        });
+        QVERIFY(!failed);
+        QCOMPARE(failed.error().kind, ProblemKind::Storage);
+        QCOMPARE(*readText(path), std::string("old"));
+        QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()), 1);
+    }
+    void aFullDiskIsSaid() {
+        // /dev/full answers every write as a full disk does; the real thing goes through the same branch.
+        if (!fs::exists("/dev/full")) QSKIP("no /dev/full here");
+        const QTemporaryDir folder;
+        const fs::path path = folder.path().toStdString() + "/a.json";
+        QVERIFY(writeText(path, "old"));
+        const auto failed = writeBeside(path, [](const fs::path&) -> Result<void> {
+            std::ofstream out("/dev/full");
+            out << std::string(1 << 16, 'x');
+            out.flush();
+            if (!out) return fail(ProblemKind::Storage, "No space left on device");
+            return {};
+        });
+        QVERIFY(!failed);
+        QVERIFY(failed.error().what.find("No space left") != std::string::npos);
+        QCOMPARE(*readText(path), std::string("old"));
+    }
+    void missingFoldersAndFoldersAreSaid() {
+        QVERIFY(!writeText("/nowhere/at/all/a.json", "x"));
+        const QTemporaryDir folder;
+        QVERIFY(!writeText(folder.path().toStdString(), "x"));
+        QVERIFY(!readText(folder.path().toStdString()));
+        QVERIFY(!readText(folder.path().toStdString() + "/none"));
+    }
+};
+
+static Registered<SafeFileTest> safeFileTest;
+
+}  // namespace rasoir::test
+
+#include "safe_file_test.moc"

@@ -1,0 +1,81 @@
+#include "geometry/surface_meeting.h"
+
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_Plane.hxx>
+#include <Geom_SphericalSurface.hxx>
+#include <gp_Pln.hxx>
+
+#include "geometry/curves.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class SurfaceMeetingTest : public QObject {
+    Q_OBJECT
+private slots:
+    void threePlanesMeetInTheirCorner() {
+        const Handle(Geom_Plane) a = new Geom_Plane(gp_Pnt(1, 0, 0), gp_Dir(1, 0.2, 0)), b = new Geom_Plane(gp_Pnt(0, 2, 0), gp_Dir(0, 1, 0.1)),
+                                 c = new Geom_Plane(gp_Pnt(0, 0, 3), gp_Dir(0.3, 0, 1));
+        const auto corner = meetingPoint(a, b, c, gp_Pnt(50, -20, 70), 1e-7);
+        QVERIFY(corner);
+        for (const auto& plane : {a, b, c}) QCOMPARE_NEAR(plane->Pln().Distance(*corner), 0.0, 1e-9);
+    }
+    void roundSurfacesMeetToo() {
+        const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
+        const Handle(Geom_Surface) sphere = new Geom_SphericalSurface(gp_Ax3(gp_Pnt(2, 0, 0), gp_Dir(0, 0, 1)), 6);
+        const Handle(Geom_Surface) plane = new Geom_Plane(gp_Pnt(0, 0, 0), gp_Dir(0, 1, 0));
+        const auto point = meetingPoint(cylinder, sphere, plane, gp_Pnt(4, 0.5, 4), 1e-8);
+        QVERIFY(point);
+        QCOMPARE_NEAR(point->X(), 5.0, 1e-7);
+        QCOMPARE_NEAR(point->Z(), std::sqrt(36.0 - 9.0), 1e-7);
+    }
+    void tangentSurfacesAreRefused() {
+        const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
+        const Handle(Geom_Surface) tangent = new Geom_Plane(gp_Pnt(5, 0, 0), gp_Dir(1, 0, 0)), level = new Geom_Plane(gp_Pnt(0, 0, 1), gp_Dir(1, 0, 1e-9));
+        QVERIFY(!meetingPoint(cylinder, tangent, level, gp_Pnt(5, 0, 0), 1e-8));
+    }
+    void curvesAreExactWhereTheyCanBe() {
+        const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
+        const Handle(Geom_Surface) level = new Geom_Plane(gp_Pnt(0, 0, 2), gp_Dir(0, 0, 1));
+        const auto arc = meetingCurve(cylinder, level, gp_Pnt(5, 0, 2), gp_Pnt(0, 5, 2), 1e-7);
+        QVERIFY(arc);
+        QVERIFY(runsOn(arc->curve));
+        QCOMPARE_NEAR(arc->last - arc->first, M_PI_2, 1e-9);
+        QCOMPARE_NEAR(arc->curve->Value(arc->first).Distance(gp_Pnt(5, 0, 2)), 0.0, 1e-9);
+    }
+    void curvesOfCrossingCylindersLieOnBoth() {
+        const Handle(Geom_Surface) one = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
+        const Handle(Geom_Surface) two = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)), 3);
+        const auto on = [](double y) { return gp_Pnt(std::sqrt(25 - y * y), y, std::sqrt(9 - y * y)); };
+        const auto piece = meetingCurve(one, two, on(-2.5), on(2.5), 1e-6);
+        QVERIFY(piece);
+        for (int i = 0; i <= 50; ++i) {
+            const gp_Pnt p = piece->curve->Value(piece->first + (piece->last - piece->first) * i / 50);
+            QCOMPARE_NEAR(std::hypot(p.X(), p.Y()), 5.0, 2e-6);
+            QCOMPARE_NEAR(std::hypot(p.Y(), p.Z()), 3.0, 2e-6);
+        }
+    }
+    void tracesRunInStepWithTheirCurves() {
+        const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
+        const Handle(Geom_Surface) slope = new Geom_Plane(gp_Pnt(0, 0, 2), gp_Dir(0.5, 0, 1));
+        const auto on = [](double angle) { return gp_Pnt(5 * std::cos(angle), 5 * std::sin(angle), 2 - 2.5 * std::cos(angle)); };
+        const auto arc = meetingCurve(cylinder, slope, on(-0.7), on(0.9), 1e-7);
+        QVERIFY(arc);
+        const auto trace = traceOn(cylinder, arc->curve, arc->first, arc->last, 1e-6);
+        QVERIFY(trace);
+        for (int i = 0; i <= 40; ++i) {
+            const double t = arc->first + (arc->last - arc->first) * i / 40;
+            const gp_Pnt2d uv = trace->curve->Value(t);
+            QVERIFY(cylinder->Value(uv.X(), uv.Y()).Distance(arc->curve->Value(t)) < 1e-6);
+        }
+        // Across the seam the trace goes on instead of jumping.
+        QVERIFY(std::abs(trace->curve->Value(arc->last).X() - trace->curve->Value(arc->first).X()) < 3.0);
+    }
+};
+
+static Registered<SurfaceMeetingTest> surfaceMeetingTest;
+
+}  // namespace rasoir::test
+
+#include "surface_meeting_test.moc"

@@ -1,0 +1,69 @@
+// Reads the sources: what the product exists for is written here, not called from the kernel.
+#include <QDirIterator>
+#include <QFile>
+#include <QRegularExpression>
+
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class SourcesTest : public QObject {
+    Q_OBJECT
+
+    static QStringList filesIn(const QString& folder) {
+        QStringList files;
+        QDirIterator it(QString(RASOIR_SOURCE_DIR) + "/" + folder, {"*.h", "*.cpp"}, QDir::Files, QDirIterator::Subdirectories);
+        while (it.hasNext()) files << it.next();
+        return files;
+    }
+    static QString textOf(const QString& path) {
+        QFile file(path);
+        return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
+    }
+    static const QRegularExpression& overTheLine() {
+        static const QRegularExpression line(
+            "\\b(ShapeFix|ShapeUpgrade|ShapeAnalysis|ShapeBuild|ShapeCustom|ShapeExtend|ShapeProcess|BRepAlgoAPI|BRepAlgo|BOPAlgo|BOPDS|BOPTools|"
+            "IntTools|TopOpeBRep|BRepFeat|LocOpe|BRepOffset|BRepMAT2d)\\w*|\\bBRepBuilderAPI_(Sewing|FastSewing)\\b");
+        return line;
+    }
+
+private slots:
+    void coreAppAndCliStayOnOurSideOfTheLine() {
+        QStringList files = filesIn("core") + filesIn("app") + filesIn("cli");
+        QVERIFY(files.size() > 40);
+        for (const QString& path : files) {
+            const auto found = overTheLine().match(textOf(path));
+            QVERIFY2(!found.hasMatch(), qPrintable(path + ": " + found.captured()));
+        }
+    }
+    void theLineIsWatched() {  // the pattern itself catches what it should
+        for (const char* bad : {"ShapeFix_Shape fix;", "#include <BRepAlgoAPI_Cut.hxx>", "BRepBuilderAPI_Sewing s;", "BRepOffsetAPI_MakeFilling f;", "TopOpeBRepTool x"})
+            QVERIFY2(overTheLine().match(bad).hasMatch(), bad);
+        for (const char* fine : {"BRepBuilderAPI_Transform t;", "BRepCheck_Analyzer a;", "GeomAPI_IntSS i;"}) QVERIFY2(!overTheLine().match(fine).hasMatch(), fine);
+    }
+    void theCoreKnowsNoWindow() {
+        for (const QString& path : filesIn("core")) {
+            const QString text = textOf(path);
+            QVERIFY2(!text.contains(QRegularExpression("#include <Q[A-Z]")) && !text.contains("#include <AIS_") && !text.contains("#include <V3d_"), qPrintable(path));
+        }
+    }
+    void everyHeaderSaysWhatItIs() {
+        for (const QString& path : filesIn("core") + filesIn("app") + filesIn("cli")) {
+            if (!path.endsWith(".h")) continue;
+            const QString text = textOf(path);
+            QVERIFY2(text.startsWith("//"), qPrintable(path));
+            QVERIFY2(text.contains("#pragma once"), qPrintable(path));
+        }
+    }
+};
+
+static Registered<SourcesTest> sourcesTest;
+
+}  // namespace rasoir::test
+
+int main(int argc, char** argv) {
+    QCoreApplication application(argc, argv);
+    return rasoir::test::runAll(argc, argv);
+}
+
+#include "kernel_line_test.moc"

@@ -1,0 +1,121 @@
+#include "support/bodies.h"
+
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepBuilderAPI_NurbsConvert.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepGProp.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
+#include <BRepPrimAPI_MakeCone.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <GProp_GProps.hxx>
+#include <GeomAPI_PointsToBSplineSurface.hxx>
+#include <Geom_BSplineSurface.hxx>
+#include <TColgp_Array2OfPnt.hxx>
+#include <TopTools_ListOfShape.hxx>
+
+namespace rasoir::test {
+
+TopoDS_Shape block(double x, double y, double z) { return BRepPrimAPI_MakeBox(x, y, z).Shape(); }
+TopoDS_Shape rod(const gp_Ax1& axis, double radius, double length) {
+    return BRepPrimAPI_MakeCylinder(gp_Ax2(axis.Location(), axis.Direction()), radius, length).Shape();
+}
+TopoDS_Shape coneOf(const gp_Ax1& axis, double radius0, double radius1, double length) {
+    return BRepPrimAPI_MakeCone(gp_Ax2(axis.Location(), axis.Direction()), radius0, radius1, length).Shape();
+}
+
+namespace {
+TopoDS_Shape single(const TopoDS_Shape& shape) {
+    TopExp_Explorer it(shape, TopAbs_SOLID);
+    if (!it.More()) return shape;
+    const TopoDS_Shape first = it.Current();
+    it.Next();
+    return it.More() ? shape : first;
+}
+}  // namespace
+
+TopoDS_Shape cut(const TopoDS_Shape& body, const TopoDS_Shape& tool) { return single(BRepAlgoAPI_Cut(body, tool).Shape()); }
+TopoDS_Shape fuse(const TopoDS_Shape& a, const TopoDS_Shape& b) { return single(BRepAlgoAPI_Fuse(a, b).Shape()); }
+
+TopoDS_Shape splineTopped(double x, double y, double z, double wave) {
+    // A spline sheet wider than the block, extruded downwards and cut to size.
+    constexpr int side = 9;
+    TColgp_Array2OfPnt points(1, side, 1, side);
+    for (int i = 1; i <= side; ++i)
+        for (int j = 1; j <= side; ++j) {
+            const double u = x * (1.6 * (i - 1) / (side - 1) - 0.3), v = y * (1.6 * (j - 1) / (side - 1) - 0.3);
+            points(i, j) = gp_Pnt(u, v, z + wave * std::sin(3.0 * u / x) * std::cos(2.0 * v / y));
+        }
+    const Handle(Geom_BSplineSurface) surface = GeomAPI_PointsToBSplineSurface(points).Surface();
+    const TopoDS_Face face = BRepBuilderAPI_MakeFace(surface, 1e-7).Face();
+    const TopoDS_Shape below = BRepPrimAPI_MakePrism(face, gp_Vec(0, 0, -4.0 * (z + wave))).Shape();
+    const TopoDS_Shape tall = block(x, y, z + 2.0 * wave);
+    const TopoDS_Shape above = cut(tall, below);
+    return cut(tall, above);
+}
+
+TopoDS_Shape moved(const TopoDS_Shape& shape, const gp_Trsf& by) { return BRepBuilderAPI_Transform(shape, by, true).Shape(); }
+TopoDS_Shape scaledBy(const TopoDS_Shape& shape, double factor) {
+    gp_Trsf scale;
+    scale.SetScale(gp_Pnt(0, 0, 0), factor);
+    return moved(shape, scale);
+}
+TopoDS_Shape asSplines(const TopoDS_Shape& shape) { return BRepBuilderAPI_NurbsConvert(shape, true).Shape(); }
+
+double volumeOf(const TopoDS_Shape& shape) {
+    GProp_GProps properties;
+    BRepGProp::VolumeProperties(shape, properties);
+    return properties.Mass();
+}
+bool isValid(const TopoDS_Shape& shape) { return BRepCheck_Analyzer(shape).IsValid(); }
+int solidsIn(const TopoDS_Shape& shape) {
+    int count = 0;
+    for (TopExp_Explorer it(shape, TopAbs_SOLID); it.More(); it.Next()) ++count;
+    return count;
+}
+int facesIn(const TopoDS_Shape& shape) {
+    TopTools_IndexedMapOfShape faces;
+    TopExp::MapShapes(shape, TopAbs_FACE, faces);
+    return faces.Extent();
+}
+int openEdgesIn(const TopoDS_Shape& shape) {
+    const Incidence topology(shape);
+    int open = 0;
+    for (int e = 1; e <= topology.edgeCount(); ++e)
+        open += !BRep_Tool::Degenerated(topology.edge(e)) && topology.facesAt(e) != 2;
+    return open;
+}
+
+Model modelOf(const TopoDS_Shape& shape, const std::string& name) {
+    Model model;
+    model.name = name;
+    model.fileUnit = Unit::Millimetre;
+    model.parts.push_back(std::make_shared<Part>(name, shape));
+    model.occurrences.push_back({0, gp_Trsf(), name, {}, std::nullopt});
+    return model;
+}
+
+TopoDS_Shape drilledPlate(double length, double width, double thickness, int count, double diameter) {
+    const int columns = static_cast<int>(std::ceil(std::sqrt(count * length / width)));
+    const int rows = (count + columns - 1) / columns;
+    TopTools_ListOfShape bodies, tools;
+    bodies.Append(block(length, width, thickness));
+    for (int i = 0; i < count; ++i) {
+        const double x = length * (i % columns + 0.5) / columns, y = width * (i / columns + 0.5) / rows;
+        const bool blind = i % 2 == 1;
+        tools.Append(rod(gp_Ax1(gp_Pnt(x, y, blind ? 0.4 * thickness : -1.0), gp_Dir(0, 0, 1)), 0.5 * diameter, thickness + 2.0));
+    }
+    BRepAlgoAPI_Cut all;
+    all.SetArguments(bodies);
+    all.SetTools(tools);
+    all.Build();
+    return single(all.Shape());
+}
+
+double between(Random& random, double low, double high) { return std::uniform_real_distribution<double>(low, high)(random); }
+
+}  // namespace rasoir::test

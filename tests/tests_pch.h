@@ -1,0 +1,4 @@
+#pragma once
+#include <QtTest/QtTest>
+
+#include "../core/kernel_pch.h"
