@@ -279,6 +279,10 @@ void MainWindow::buildMenus() {
     add(select, "Show &all", QKeySequence("Ctrl+H"), [this] { m_board->showAll(); });
     select->addSeparator();
     add(select, "&Keep the picked hole", QKeySequence("K"), [this] {
+        if (m_shave->findings()->hasFocus()) {
+            m_shave->findings()->keepSelected();
+            return;
+        }
         for (const StagePick& pick : m_stage->picks())
             if (pick.face > 0) m_shave->keepPicked(m_session->model().occurrences[pick.occurrence].part, pick.face);
     });

@@ -235,10 +235,6 @@ void FindingsList::toggleKept(const std::vector<int>& keys) {
 
 void FindingsList::keyPressEvent(QKeyEvent* event) {
     const auto keys = selectedKeys();
-    if (event->key() == Qt::Key_K) {
-        toggleKept(keys);
-        return;
-    }
     if (event->key() == Qt::Key_Space && !keys.empty()) {
         for (const Finding& finding : m_findings)
             if (finding.key == keys.front()) {

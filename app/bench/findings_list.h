@@ -26,6 +26,7 @@ public:
     void setVerdict(int key, Verdict verdict);
     void reveal(int key);
     [[nodiscard]] std::vector<int> selectedKeys() const;
+    void keepSelected() { toggleKept(selectedKeys()); }  ///< or no longer, when all are kept
 
 signals:
     void verdictWanted(const std::vector<int>& keys, rasoir::app::Verdict verdict);

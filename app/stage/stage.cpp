@@ -11,6 +11,7 @@
 #include <OpenGl_Window.hxx>
 #include <Prs3d_Drawer.hxx>
 #include <QElapsedTimer>
+#include <SelectMgr_SelectionManager.hxx>
 #include <StdSelect_BRepOwner.hxx>
 #include <V3d_AmbientLight.hxx>
 #include <V3d_DirectionalLight.hxx>
@@ -32,7 +33,8 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), m_sessi
     m_overlay = new StageOverlay(this);
     m_overlay->setHint("Open a file, or drop one here.");
 
-    const Handle(Aspect_DisplayConnection) display = new Aspect_DisplayConnection();
+    // One connection for the program's life: the widget's context is last bound through it, and Qt unbinds it after we are gone.
+    static const Handle(Aspect_DisplayConnection) display = new Aspect_DisplayConnection();
     const Handle(OpenGl_GraphicDriver) driver = new OpenGl_GraphicDriver(display, false);
     driver->ChangeOptions().buffersNoSwap = true;
     driver->ChangeOptions().buffersOpaqueAlpha = true;
@@ -50,7 +52,6 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), m_sessi
     m_viewer->SetLightOn(ambient);
     m_viewer->SetLightOn(key);
     m_context = new AIS_InteractiveContext(m_viewer);
-    m_context->SetAutoActivateSelection(false);
     m_context->SetPixelTolerance(3);
     m_view = m_viewer->CreateView();
     m_view->SetImmediateUpdate(false);
@@ -161,12 +162,14 @@ void Stage::resizeEvent(QResizeEvent* event) {
 
 void Stage::activate(const Handle(PartPresentation)& presentation) {
     m_context->Deactivate(presentation);
+    // Only what its manager has been given can be activated; displaying without a mode does not give it.
+    m_context->SelectionManager()->Load(presentation);
     if (m_pickMode == PickMode::Parts) {
-        m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_SHAPE));
+        m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_SHAPE), true);
         return;
     }
-    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_FACE));
-    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_EDGE));
+    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_FACE), true);
+    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_EDGE), true);
 }
 
 void Stage::rebuild() {

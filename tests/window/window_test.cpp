@@ -1,1 +1,344 @@
-int main() { return 0; }
+// The real window on a real (virtual) display: click, drag the blade, press keys, read what is shown and what is written.
+#include <QApplication>
+#include <QTemporaryDir>
+#include <QTreeWidget>
+#include <QtWidgets>
+#include <fstream>
+
+#include "bench/bench_bar.h"
+#include "bench/shave_bench.h"
+#include "board/parts_board.h"
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "find_command.h"
+#include "ledger/ledger_strip.h"
+#include "main_window.h"
+#include "stage/stage.h"
+#include "support/bodies.h"
+#include "support/run.h"
+#include "theme.h"
+
+namespace rasoir::test {
+
+using namespace rasoir::app;
+
+class WindowTest : public QObject {
+    Q_OBJECT
+    std::unique_ptr<MainWindow> m_window;
+    QTemporaryDir m_folder;
+
+    Session& session() { return m_window->session(); }
+    ShaveBench& shave() { return *m_window->shave(); }
+    void settle() {
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 60000);
+        QTest::qWait(20);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 60000);
+    }
+    void openAndSettle(const QString& path) {
+        QSignalSpy opened(&session(), &Session::opened);
+        m_window->openFile(path);
+        QTRY_VERIFY_WITH_TIMEOUT(opened.count() == 1, 60000);
+        settle();
+    }
+    static QString arm() { return QString::fromStdString(demoFile("hanger-arm.step")); }
+    QString plate(int holes = 6) {
+        const QString path = m_folder.filePath("plate.step");
+        if (!exchange::writeFile(modelOf(drilledPlate(100, 60, 8, holes, 5), "plate"), path.toStdString(), {}, quietly())) return {};
+        return path;
+    }
+    /// A plate with six 5 mm holes, judged at a target size of 4 mm.
+    void openPlate() {
+        openAndSettle(plate());
+        QLineEdit* target = m_window->findChild<QLineEdit*>("targetSize");
+        target->setFocus();
+        target->selectAll();
+        QTest::keyClicks(target, "4 mm");
+        QTest::keyClick(target, Qt::Key_Return);
+        m_window->stage()->setFocus();
+        settle();
+        QTRY_COMPARE(shave().button()->text(), QString("Remove 6 holes"));
+    }
+    void drag(QWidget* widget, const QPoint& from, const QPoint& to, Qt::MouseButton button = Qt::LeftButton) {
+        QTest::mousePress(widget, button, {}, from);
+        for (int i = 1; i <= 10; ++i) {
+            const QPointF at = QPointF(from) + (QPointF(to) - QPointF(from)) * i / 10.0;
+            QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, button, Qt::NoModifier);
+            QApplication::sendEvent(widget, &move);
+        }
+        QTest::mouseRelease(widget, button, {}, to);
+    }
+    void hover(const QPointF& at) {
+        QMouseEvent move(QEvent::MouseMove, at, m_window->stage()->mapToGlobal(at), Qt::NoButton, Qt::NoButton, Qt::NoModifier);
+        QApplication::sendEvent(m_window->stage(), &move);
+    }
+
+private slots:
+    void init() {
+        QSettings().clear();
+        m_window = std::make_unique<MainWindow>();
+        m_window->show();
+        QVERIFY(QTest::qWaitForWindowExposed(m_window.get()));
+        QApplication::setActiveWindow(m_window.get());  // no window manager here to do it; shortcuts need it
+    }
+    void cleanup() {
+        session().cancel();
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 60000);
+        m_window.reset();
+    }
+
+    void fromFileToFileWithMouseAndKeys() {
+        openAndSettle(arm());
+        QTRY_VERIFY(shave().button()->text().startsWith("Remove"));
+        // Drag the blade to just above 6.8 mm.
+        CutPlot* plot = shave().cutBar()->plot();
+        const int y = plot->height() / 2;
+        drag(plot, {static_cast<int>(plot->xOf(20)), y}, {static_cast<int>(plot->xOf(7.2)), y});
+        QVERIFY(shave().cutBar()->limit() > 6.8 && shave().cutBar()->limit() < 8.0);
+        const Json truth = Json::parse(*readText(demoFile("hanger-arm.json")));
+        int wanted = 0;
+        for (const Json& put : truth.at("features")) wanted += put.at("size_mm").get<double>() <= 7.0;
+        QCOMPARE(shave().button()->text(), QString("Remove %1 holes").arg(wanted));
+        // Keep one: the first row's pennant.
+        FindingsList* list = shave().findings();
+        const QTreeWidgetItem* row = list->topLevelItem(0);
+        const QRect pennant = list->visualRect(list->model()->index(0, 3));
+        QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, pennant.center());
+        QCOMPARE(shave().button()->text(), QString("Remove %1 holes").arg(wanted - 1));
+        QVERIFY(row != nullptr);
+        const double before = volumeOf(session().model().parts[0]->shape);
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE(m_window->ledger()->cards().size(), std::size_t(2));
+        QVERIFY(m_window->ledger()->cards()[1]->title().contains(QString::number(wanted - 1)));
+        QVERIFY(volumeOf(session().model().parts[0]->shape) > before);
+        // Export, and read the file.
+        const QString out = m_folder.filePath("out.step");
+        QSignalSpy saved(&session(), &Session::saved);
+        QVERIFY(m_window->exportFile(out));
+        QTRY_VERIFY_WITH_TIMEOUT(saved.count() == 1, 60000);
+        const auto written = exchange::readFile(out.toStdString(), {}, quietly());
+        QVERIFY2(written, said(written));
+        const auto left = survey::findHoles(*written->parts[0], 4.0, {}, quietly());
+        QVERIFY(left);
+        QCOMPARE(left->size(), truth.at("features").size() - static_cast<std::size_t>(wanted - 1));
+        QVERIFY(isValid(written->parts[0]->shape));
+    }
+    void undoRedoAndTheSwitchBringTheGeometryBack() {
+        openPlate();
+        QTRY_COMPARE(shave().button()->text(), QString("Remove 6 holes"));
+        const int faces = session().model().parts[0]->incidence().faceCount();
+        m_window->activateWindow();
+        QTest::keyClick(m_window.get(), Qt::Key_Return, Qt::ControlModifier);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+        QTest::mouseClick(m_window->ledger()->cards()[1]->onSwitch(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);
+        QVERIFY(m_window->ledger()->cards()[1]->effect().contains("off"));
+        QTest::mouseClick(m_window->ledger()->cards()[1]->onSwitch(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+        // An earlier state is looked at by its card.
+        QTest::mouseClick(m_window->ledger()->cards()[0], Qt::LeftButton, {}, QPoint(30, 60));
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);
+    }
+    void theBladeAnswersToKeysAndTyping() {
+        openAndSettle(arm());
+        QTRY_VERIFY(shave().button()->isEnabled());
+        CutPlot* plot = shave().cutBar()->plot();
+        plot->setFocus();
+        QTest::keyClick(plot, Qt::Key_End);
+        const int all = plot->taken();
+        QTest::keyClick(plot, Qt::Key_Home);
+        QCOMPARE(plot->taken(), 0);
+        QVERIFY(!shave().button()->isEnabled());
+        QTest::keyClick(plot, Qt::Key_Right);
+        QCOMPARE(plot->taken(), 1);  // the smallest
+        QVERIFY(all > 40);
+        QLineEdit* number = shave().cutBar()->number();
+        number->setFocus();
+        number->selectAll();
+        QTest::keyClicks(number, "2 el");
+        QTest::keyClick(number, Qt::Key_Return);
+        QCOMPARE_NEAR(shave().cutBar()->limit(), 2.0 * session().model().targetSize, 1e-9);
+        number->selectAll();
+        QTest::keyClicks(number, "1/4in");
+        QTest::keyClick(number, Qt::Key_Return);
+        QCOMPARE_NEAR(shave().cutBar()->limit(), 6.35, 1e-9);
+        number->selectAll();
+        QTest::keyClicks(number, "wide");
+        QTest::keyClick(number, Qt::Key_Return);
+        QCOMPARE_NEAR(shave().cutBar()->limit(), 6.35, 1e-9);
+    }
+    void pointerStageAndListKnowEachOther() {
+        openPlate();
+        QTRY_COMPARE(shave().button()->text(), QString("Remove 6 holes"));
+        Stage* stage = m_window->stage();
+        stage->look(SquareView::Top);
+        QTest::qWait(100);
+        // The plate's middle is a plane, 100 x 60 less the holes.
+        hover(stage->toPixels(gp_Pnt(50, 30, 8)));
+        QTRY_VERIFY2(m_window->reading().contains("plane"), qPrintable(m_window->reading()));
+        QVERIFY(stage->lastHoverSeconds() < 5.0);
+        QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(50, 30, 8)).toPoint());
+        QCOMPARE(stage->picks().size(), std::size_t(1));
+        QVERIFY(stage->picks()[0].face > 0);
+        QCOMPARE(session().selectedParts().size(), std::size_t(1));
+        QVERIFY(!m_window->board()->tree()->selectedItems().isEmpty());
+        QTest::keyClick(m_window.get(), Qt::Key_Escape);
+        QVERIFY(stage->picks().empty());
+        // The wall of a hole, seen from a corner: K keeps it.
+        stage->look(SquareView::Top);
+        const auto& holes = *session().knowledge(0)->holes;
+        const survey::Hole& blind = *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
+        QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(blind.middle.X(), blind.middle.Y(), 8)).toPoint());
+        QVERIFY(!stage->picks().empty());
+        QTest::keyClick(m_window.get(), Qt::Key_K);
+        QCOMPARE(shave().button()->text(), QString("Remove 5 holes"));
+        QTest::keyClick(m_window.get(), Qt::Key_K);
+        QCOMPARE(shave().button()->text(), QString("Remove 6 holes"));
+    }
+    void keysInTheListKeepAndTake() {
+        openAndSettle(arm());
+        QTRY_VERIFY(shave().button()->isEnabled());
+        FindingsList* list = shave().findings();
+        const int before = shave().cutBar()->plot()->taken();
+        list->setFocus();
+        list->setCurrentItem(list->topLevelItem(0));
+        QTest::keyClick(list, Qt::Key_K);
+        QCOMPARE(shave().cutBar()->plot()->taken(), before - 1);
+        QTest::keyClick(list, Qt::Key_K);
+        QCOMPARE(shave().cutBar()->plot()->taken(), before);
+        list->setCurrentItem(list->topLevelItem(list->topLevelItemCount() - 1));
+        QTest::keyClick(list, Qt::Key_Space);  // one above the blade is taken all the same
+        QCOMPARE(shave().button()->text(), QString("Remove %1 holes").arg(before + 1));
+    }
+    void partsAreShownHiddenAndIsolated() {
+        openAndSettle(QString::fromStdString(demoFile("carrier.step")));
+        QTreeWidget* tree = m_window->board()->tree();
+        QTreeWidgetItem* bolts = nullptr;
+        for (QTreeWidgetItemIterator it(tree); *it != nullptr; ++it)
+            if ((*it)->text(0).startsWith("bolt with nut")) bolts = *it;
+        QVERIFY(bolts != nullptr);
+        QVERIFY(bolts->text(0).contains("×40"));
+        tree->setCurrentItem(bolts);
+        QCOMPARE(session().selectedOccurrences().size(), std::size_t(40));
+        QTest::keyClick(m_window.get(), Qt::Key_H);
+        QCOMPARE(session().hidden().size(), std::size_t(40));
+        QCOMPARE(bolts->text(2), QString("hidden"));
+        QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ControlModifier);
+        QVERIFY(session().hidden().empty());
+        QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ShiftModifier);
+        QCOMPARE(session().hidden().size(), session().model().occurrences.size() - 40);
+    }
+    void everyActionIsFoundByTyping() {
+        FindCommand* find = m_window->findChild<FindCommand*>("findCommand");
+        QVERIFY(find != nullptr);
+        QCOMPARE(find->matches("").size(), find->matches(" ").size());
+        QVERIFY(find->matches("").size() > 40);
+        QTest::keyClick(m_window.get(), Qt::Key_F, Qt::ControlModifier);
+        QVERIFY(find->hasFocus());
+        QTest::keyClicks(find, "intake");
+        QTest::keyClick(find, Qt::Key_Return);
+        QTRY_COMPARE(m_window->findChild<BenchBar*>()->current(), 0);
+        QVERIFY(find->matches("no such thing").isEmpty());
+    }
+    void whatGoesWrongIsSaidAndNothingIsLost() {
+        openPlate();
+        const QString letter = m_folder.filePath("letter.step");
+        std::ofstream(letter.toStdString()) << "Dear colleague,";
+        QSignalSpy failed(&session(), &Session::failed);
+        m_window->openFile(letter);
+        QTRY_VERIFY_WITH_TIMEOUT(failed.count() == 1, 30000);
+        QTRY_VERIFY2(m_window->reading().contains("neither STEP nor BREP"), qPrintable(m_window->reading()));
+        QCOMPARE(session().model().parts.size(), std::size_t(1));  // the plate is still there
+        settle();
+        QVERIFY(m_window->exportFile("/proc/cannot.step"));
+        QTRY_VERIFY_WITH_TIMEOUT(failed.count() == 2, 30000);
+        QVERIFY(m_window->reading().contains("not saved"));
+        QVERIFY(!session().saveLedgerTo("/proc/cannot.json"));
+        QVERIFY(session().saveLedgerTo(m_folder.filePath("fine.json")));
+    }
+    void openingIsCancelledWithEsc() {
+        openPlate();
+        QSignalSpy failed(&session(), &Session::failed);
+        m_window->openFile(QString::fromStdString(demoFile("carrier.step")));
+        QVERIFY(session().isBusy());
+        QTest::keyClick(m_window.get(), Qt::Key_Escape);
+        settle();
+        QCOMPARE(failed.count(), 1);
+        QCOMPARE(session().model().parts.size(), std::size_t(1));
+    }
+    void aLedgerIsReplayedOnAnotherFile() {
+        openPlate();
+        QTRY_VERIFY(shave().button()->isEnabled());
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        const QString ledger = m_folder.filePath("steps.json");
+        QVERIFY(session().saveLedgerTo(ledger));
+        openAndSettle(arm());
+        const int faces = session().model().parts[0]->incidence().faceCount();
+        session().replayLedger(ledger);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        // The step names a part that is not here: it says so, and nothing changed.
+        const Step& step = session().work().ledger().steps[0];
+        QCOMPARE(step.state == StepState::Done, session().model().parts[0]->incidence().faceCount() < faces);
+    }
+    void lightAndDarkKeepTheirContrast() {
+        const auto luminance = [](const QColor& c) {
+            const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+            return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+        };
+        const auto contrast = [&](const QColor& a, const QColor& b) {
+            const double x = luminance(a), y = luminance(b);
+            return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+        };
+        for (const Scheme scheme : {Scheme::Light, Scheme::Dark}) {
+            Theme::instance().choose(scheme);
+            const app::Palette& p = colours();
+            for (const QColor& text : {p.ink, p.second, p.quiet, p.brassText, p.vermilionText, p.cobalt, p.plum}) QVERIFY(contrast(text, p.panel) >= 4.5);
+            QVERIFY(contrast(p.buttonText, p.button) >= 4.5);
+            QVERIFY(contrast(p.bodyEdge, p.body) >= 4.5);
+        }
+        Theme::instance().choose(Scheme::Follow);
+    }
+    void everyControlHasANameAndTheStageIsNotBlank() {
+        openAndSettle(arm());
+        QTest::qWait(200);
+        for (QWidget* widget : m_window->findChildren<QWidget*>()) {
+            if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus || qobject_cast<QScrollBar*>(widget) != nullptr) continue;
+            const auto* button = qobject_cast<QAbstractButton*>(widget);
+            const bool named = !widget->accessibleName().isEmpty() || (button != nullptr && !button->text().isEmpty()) || qobject_cast<QLabel*>(widget) != nullptr ||
+                               qobject_cast<QMenuBar*>(widget) != nullptr || qobject_cast<QScrollArea*>(widget) != nullptr;
+            QVERIFY2(named, widget->metaObject()->className());
+        }
+        const QImage shot = m_window->stage()->grabFramebuffer();
+        std::set<QRgb> seen;
+        for (int y = 0; y < shot.height(); y += 4)
+            for (int x = 0; x < shot.width(); x += 4) seen.insert(shot.pixel(x, y));
+        QVERIFY2(seen.size() > 50, qPrintable(QString::number(seen.size())));
+        QCOMPARE(QColor(shot.pixel(3, 3)).name().toUpper(), colours().stage.name().toUpper());
+    }
+};
+
+static Registered<WindowTest> windowTest;
+
+}  // namespace rasoir::test
+
+int main(int argc, char** argv) {
+    qputenv("QT_QPA_PLATFORM", "xcb");
+    qputenv("QT_XCB_GL_INTEGRATION", "xcb_glx");
+    QApplication::setOrganizationName("rasoir-tests");
+    QApplication::setApplicationName("rasoir-tests");
+    QApplication application(argc, argv);
+    QApplication::setStyle("Fusion");
+    return rasoir::test::runAll(argc, argv);
+}
+
+#include "window_test.moc"
