@@ -1,0 +1,167 @@
+// Benchmarks of the heavy algorithms, with their growth over size. Ratios are taken within one run, so they hold on any machine:
+//   rasoir-bench                     everything
+//   rasoir-bench --benchmark_filter=removeHoles
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
+#include <STEPControl_Reader.hxx>
+#include <TopTools_ListOfShape.hxx>
+#include <benchmark/benchmark.h>
+#include <sys/resource.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include "exchange/files.h"
+#include "exchange/step.h"
+#include "measure/facts.h"
+#include "shave/holes.h"
+
+namespace {
+
+using namespace rasoir;
+
+Model modelOf(const TopoDS_Shape& shape) {
+    Model model;
+    model.name = "plate";
+    model.fileUnit = Unit::Millimetre;
+    model.parts.push_back(std::make_shared<Part>("plate", shape));
+    model.occurrences.push_back({0, gp_Trsf(), "plate", {}, std::nullopt});
+    return model;
+}
+
+/// A plate with `count` holes, half of them 4 mm wide and half 6 mm. Kept, since making it takes longer than anything measured.
+const Model& drilledPlate(int count) {
+    static std::map<int, Model> made;
+    if (const auto known = made.find(count); known != made.end()) return known->second;
+    const int columns = static_cast<int>(std::ceil(std::sqrt(count)));
+    TopTools_ListOfShape bodies, tools;
+    bodies.Append(BRepPrimAPI_MakeBox(10.0 * columns, 10.0 * columns, 8.0).Shape());
+    for (int i = 0; i < count; ++i)
+        tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10 * (i % columns) + 5, 10 * (i / columns) + 5, i % 3 == 0 ? 3 : -1), gp_Dir(0, 0, 1)),
+                                              i % 2 == 0 ? 2.0 : 3.0, 10).Shape());
+    BRepAlgoAPI_Cut cut;
+    cut.SetArguments(bodies);
+    cut.SetTools(tools);
+    cut.Build();
+    TopExp_Explorer solid(cut.Shape(), TopAbs_SOLID);
+    return made.emplace(count, modelOf(solid.Current())).first->second;
+}
+
+/// Half of the holes of a plate, by rule.
+void removeHoles(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        shave::RemoveHoles step;
+        step.upTo = 5.0;
+        const auto outcome = shave::removeHoles(model, step, quiet);
+        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0) / 2)) state.SkipWithError("not all were removed");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(removeHoles)->Arg(250)->Arg(500)->Arg(1000)->Arg(2000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// One hole out of plates of growing size: the cost of everything that is not the hole.
+void removeOneHole(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    Progress quiet;
+    auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quiet);
+    std::vector<survey::Hole> one{holes->front()};
+    for (auto _ : state) benchmark::DoNotOptimize(shave::removeFrom(*model.parts[0], one, 1e-6, quiet));
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(removeOneHole)->Arg(250)->Arg(500)->Arg(1000)->Arg(2000)->Unit(benchmark::kMillisecond)->Complexity();
+
+void surveyHoles(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        benchmark::DoNotOptimize(survey::findHoles(*model.parts[0], 4.0, {}, quiet));
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(surveyHoles)->Arg(250)->Arg(500)->Arg(1000)->Arg(2000)->Unit(benchmark::kMillisecond)->Complexity();
+
+void measureFacts(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    for (auto _ : state) benchmark::DoNotOptimize(measure::factsOf(*model.parts[0], 4.0, false));
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(measureFacts)->Arg(250)->Arg(500)->Arg(1000)->Arg(2000)->Unit(benchmark::kMillisecond)->Complexity();
+
+double seconds(const std::function<void()>& work) {
+    const auto start = std::chrono::steady_clock::now();
+    work();
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+double residentMegabytes() {
+    std::ifstream status("/proc/self/statm");
+    double total = 0, resident = 0;
+    status >> total >> resident;
+    return resident * 4096 / 1e6;
+}
+void tessellateWhole(const TopoDS_Shape& shape) {
+    IMeshTools_Parameters parameters;
+    parameters.Deflection = 0.5;
+    parameters.Angle = 0.35;
+    parameters.InParallel = true;
+    BRepMesh_IncrementalMesh mesh(shape, parameters);
+}
+
+/// A STEP file of about 5000 faces: ours (reading, names, colours, facts, tessellation) against the kernel's bare translation and
+/// tessellation; the survey against the translation; memory against what the kernel's own shapes take.
+void openLargeFile(benchmark::State& state) {
+    const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench.step";
+    const Model& made = drilledPlate(3750);
+    Progress quiet;
+    if (!exchange::writeFile(made, path, {}, quiet)) {
+        state.SkipWithError("cannot write the file");
+        return;
+    }
+    for (auto _ : state) {
+        const double memory0 = residentMegabytes();
+        TopoDS_Shape kept;
+        double translation = 0.0, meshing = 0.0;
+        translation = seconds([&] {
+            const std::scoped_lock lock(exchange::translatorLock());
+            STEPControl_Reader reader;
+            reader.ReadFile(path.c_str());
+            reader.TransferRoots();
+            kept = reader.OneShape();
+        });
+        meshing = seconds([&] { tessellateWhole(kept); });
+        const double memory1 = residentMegabytes();
+        std::optional<Model> model;
+        const double ours = seconds([&] {
+            auto read = exchange::readFile(path, {}, quiet);
+            if (read) model = std::move(*read);
+            if (model) tessellateWhole(model->parts[0]->shape);
+        });
+        const double memory2 = residentMegabytes();
+        if (!model) {
+            state.SkipWithError("cannot read the file");
+            return;
+        }
+        double survey = 0.0;
+        survey = seconds([&] { benchmark::DoNotOptimize(survey::findHoles(*model->parts[0], 4.0, {}, quiet)); });
+        const double memory3 = residentMegabytes();
+        state.counters["faces"] = model->parts[0]->incidence().faceCount();
+        state.counters["kernel_s"] = translation + meshing;
+        state.counters["ours_s"] = ours;
+        state.counters["ours/kernel"] = ours / (translation + meshing);
+        state.counters["survey/translation"] = survey / translation;
+        state.counters["memory_ours/kernel"] = (memory3 - memory1) / std::max(1.0, memory1 - memory0);
+        state.counters["MB_ours"] = memory2 - memory1;
+        state.counters["MB_kernel"] = memory1 - memory0;
+    }
+    std::filesystem::remove(path);
+}
+BENCHMARK(openLargeFile)->Unit(benchmark::kSecond)->Iterations(1);
+
+}  // namespace
+
+BENCHMARK_MAIN();
