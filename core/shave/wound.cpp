@@ -139,7 +139,10 @@ private:
             at = m_body.half(at).next;
         } while (at != seed);
         for (const int h : m_body.halvesOf(f))
-            if (!m_body.half(h).dead && m_body.half(h).face == f && !m_done.contains(h)) other = true;
+            if (!m_body.half(h).dead && m_body.half(h).face == f && !m_done.contains(h)) {
+                other = true;
+                break;  // the first will do; a plate's face has thousands
+            }
         const GeomAdaptor_Surface surface(surfaceOf(f));
         const bool closedAlone = surface.GetType() == GeomAbs_Sphere || surface.GetType() == GeomAbs_Torus;
         if (area >= 0.0 || (!other && !closedAlone))

@@ -53,6 +53,7 @@ public:
         m_kind.resize(m_round.size(), SurfaceKind::Other);
         m_holeOf.assign(m_round.size(), -1);
         m_ringOf.assign(m_round.size(), -1);
+        m_halfSide.assign(m_round.size(), -1.0);
         Bnd_Box box;
         if (faces > 0) BRepBndLib::Add(m_part.shape, box, false);
         m_scale = box.IsVoid() ? 1.0 : box.CornerMin().Distance(box.CornerMax());
@@ -92,6 +93,7 @@ private:
     std::vector<std::optional<RoundSurface>> m_round;
     std::vector<SurfaceKind> m_kind;
     std::vector<int> m_holeOf, m_ringOf;
+    std::vector<double> m_halfSide;  // by face; negative: not known yet
     std::vector<Ring> m_rings;
     std::vector<Hole> m_holes;
 
@@ -257,9 +259,24 @@ private:
         return true;
     }
 
+    /// Half the longest side of the box round a face's edges. Whatever axis a flat face is square to, some point of it lies at
+    /// least so far away: a quick "no" that spares walking round a plate's thousand holes for each of them.
+    [[nodiscard]] double halfSide(int f) {
+        if (m_halfSide[f] < 0.0) {
+            Bnd_Box box;
+            visitEdgePoints(f, [&box](const gp_Pnt& point) { box.Add(point); });
+            m_halfSide[f] = 0.0;
+            if (!box.IsVoid()) {
+                const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+                m_halfSide[f] = 0.5 * std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+            }
+        }
+        return m_halfSide[f];
+    }
+
     /// A plane square to the axis whose outer boundary is made by concave walls about the same axis: a floor or shoulder.
-    [[nodiscard]] bool isShoulder(int f, const gp_Ax1& axis, double radius, double& outerRadius) const {
-        if (m_kind[f] != SurfaceKind::Plane) return false;
+    [[nodiscard]] bool isShoulder(int f, const gp_Ax1& axis, double radius, double& outerRadius) {
+        if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.01 * m_limits.stepRatio * m_limits.stepRatio * radius) return false;
         const TopoDS_Face face = m_topology.face(f);
         const GeomAdaptor_Surface plane(BRep_Tool::Surface(face));
         if (std::abs(std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) - 1.0) > 1e-8) return false;
@@ -459,7 +476,7 @@ private:
         return mouths;
     }
 
-    void classify(Hole& hole, const std::vector<int>& rings, bool seedIsCone) const {
+    void classify(Hole& hole, const std::vector<int>& rings, bool seedIsCone) {
         double low = 1e300, high = -1e300;
         for (const int f : hole.faces)
             visitEdgePoints(f, [&](const gp_Pnt& point) {
@@ -605,19 +622,55 @@ private:
     }
 
     /// Goes through something hardly wider than itself: each face it opens in ends within a diameter of its axis.
-    [[nodiscard]] bool isBore(const Hole& hole) const {
+    [[nodiscard]] bool isBore(const Hole& hole) {
         if (hole.kind == HoleKind::Slot) return false;
         int ends = 0;
         for (const Mouth& mouth : hole.mouths) {
             if (mouth.intoHole >= 0) continue;
             ++ends;
             for (const int f : mouth.neighbours) {
+                if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > hole.size * (1.0 + 1e-6)) return false;
                 double reach = 0.0;
                 visitEdgePoints(f, [&](const gp_Pnt& point) { reach = std::max(reach, distanceTo(hole.axis, point)); });
-                if (m_kind[f] != SurfaceKind::Plane || reach > hole.size * (1.0 + 1e-6)) return false;
+                if (reach > hole.size * (1.0 + 1e-6)) return false;
             }
         }
         return ends >= 2;
+    }
+
+    /// As forecast::faceShare, from sampled edges and, where the surface is round, its middle: near enough for an estimate and much
+    /// quicker than integrating.
+    [[nodiscard]] double extraOf(int f) const {
+        const TopoDS_Face face = m_topology.face(f);
+        double perimeter = 0.0;
+        for (const int e : m_topology.edgesOf(f)) {
+            const BRepAdaptor_Curve curve(m_topology.edge(e));
+            const double first = curve.FirstParameter(), last = curve.LastParameter();
+            const int pieces = curve.GetType() == GeomAbs_Line ? 1 : 16;
+            gp_Pnt before = curve.Value(first);
+            double length = 0.0;
+            for (int i = 1; i <= pieces; ++i) {
+                const gp_Pnt point = curve.Value(first + (last - first) * i / pieces);
+                length += before.Distance(point);
+                before = point;
+            }
+            perimeter += length * static_cast<double>(std::count_if(m_topology.usesOf(e).begin(), m_topology.usesOf(e).end(), [f](const EdgeUse& use) { return use.face == f; }));
+        }
+        double area = 0.0;
+        if (m_kind[f] == SurfaceKind::Cylinder || m_kind[f] == SurfaceKind::Cone || m_kind[f] == SurfaceKind::Torus) {
+            double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+            BRepTools::UVBounds(face, u0, u1, v0, v1);
+            gp_Pnt point;
+            gp_Vec du, dv;
+            BRep_Tool::Surface(face)->D1(0.5 * (u0 + u1), 0.5 * (v0 + v1), point, du, dv);
+            area = du.Crossed(dv).Magnitude() * (u1 - u0) * (v1 - v0);
+        } else {
+            GProp_GProps integral;
+            BRepGProp::SurfaceProperties(face, integral);
+            area = std::abs(integral.Mass());
+        }
+        const bool curved = m_round[f] && m_kind[f] != SurfaceKind::Cone;
+        return forecast::faceShare(area, perimeter, curved ? m_round[f]->radius : 0.0, m_targetSize).extra;
     }
 
     void linkMouths() {
@@ -713,7 +766,7 @@ private:
             for (const Mouth& mouth : hole.mouths)
                 if (mouth.intoHole >= 0) parent[root(static_cast<int>(i))] = root(mouth.intoHole);
             hole.bore = isBore(hole);
-            for (const int f : hole.faces) hole.elements += forecast::faceShare(m_topology.face(f), m_targetSize).extra;
+            for (const int f : hole.faces) hole.elements += extraOf(f);
             hole.elements = std::max(0.0, hole.elements - forecast::bulk(hole.volume, m_targetSize));
         }
         std::map<int, int> members;
