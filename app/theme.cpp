@@ -47,7 +47,7 @@ QLineEdit#targetSize { border-bottom: 2px solid @brass; font-weight: 600; }
 QComboBox::drop-down { border: 0; width: 16px; }
 QComboBox QAbstractItemView { background: @panel; selection-background-color: @cobaltTint; selection-color: @ink; border: 1px solid @strongRule; }
 QTreeView { background: @panel; border: 0; outline: 0; selection-background-color: @cobaltTint; selection-color: @ink; }
-QTreeView::item { height: 26px; border-bottom: 1px solid @rule; color: @ink; }
+QTreeView::item { height: 26px; border-bottom: 1px solid @rule; color: @ink; padding-right: 6px; }
 QTreeView::item:selected { background: @cobaltTint; color: @ink; }
 QTreeView:focus { border: 2px solid @cobalt; }
 QHeaderView::section { background: @panel; color: @second; border: 0; border-bottom: 1px solid @strongRule; padding: 3px 4px; font-size: 11px; }

@@ -61,8 +61,8 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     m_tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_tree->header()->setSectionResizeMode(1, QHeaderView::Fixed);
     m_tree->header()->setSectionResizeMode(2, QHeaderView::Fixed);
-    m_tree->setColumnWidth(1, 48);
-    m_tree->setColumnWidth(2, 58);
+    m_tree->setColumnWidth(1, 44);
+    m_tree->setColumnWidth(2, 54);
     m_tree->setIndentation(14);
     m_tree->setUniformRowHeights(true);
     m_tree->setSelectionMode(QAbstractItemView::ExtendedSelection);

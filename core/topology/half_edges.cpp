@@ -3,6 +3,7 @@
 #include <BRepTools_WireExplorer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <Geom2d_Line.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
@@ -299,17 +300,32 @@ Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt, 
     return {};
 }
 
+bool HalfEdgeBody::runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance) {
+    const Handle(Geom2d_Line) line = Handle(Geom2d_Line)::DownCast(trace);
+    if (line.IsNull() || surfaceKind(m_faces[m_halves[h].face].shape) == SurfaceKind::Plane) return false;
+    const SurgeryEdge& e = m_edges[m_halves[h].edge];
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_faces[m_halves[h].face].shape);
+    for (int i = 0; i <= 12; ++i) {
+        const double at = e.first + (e.last - e.first) * i / 12;
+        const gp_Pnt2d uv = line->Value(at);
+        if (surface->Value(uv.X(), uv.Y()).Distance(e.curve->Value(at)) > std::max(0.1 * tolerance, e.tolerance)) return false;
+    }
+    changeHalf(h).trace = line;
+    return true;
+}
+
 Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, double first, double last, double tolerance) {
     struct Old {
         int half;
         double at;
         std::optional<gp_Pnt2d> uv;
+        Handle(Geom2d_Curve) trace;
     };
     std::vector<Old> old;
     const SurgeryEdge before = m_edges[e];
     for (const int h : before.halves) {
         if (m_halves[h].dead) continue;
-        Old entry{h, 0.0, std::nullopt};
+        Old entry{h, 0.0, std::nullopt, {}};
         const Handle(Geom2d_Curve) trace = traceOf(h);
         const double middle = 0.5 * (before.first + before.last);
         if (!trace.IsNull() && !before.curve.IsNull()) {
@@ -317,6 +333,7 @@ Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, doubl
             if (curve != before.curve)
                 if (const auto moved = parameterAt(curve, before.curve->Value(middle), 10.0 * tolerance)) entry.at = *moved;
             entry.uv = trace->Value(middle);
+            if (curve == before.curve) entry.trace = trace;
         }
         old.push_back(entry);
     }
@@ -328,6 +345,7 @@ Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, doubl
     for (const Old& entry : old) {
         SurgeryFace& face = changeFace(m_halves[entry.half].face);
         face.changed = face.reshaped = true;
+        if (runsOnAlong(entry.half, entry.trace, tolerance)) continue;
         if (auto traced = retrace(entry.half, tolerance, entry.at, entry.uv); !traced) return traced;
     }
     return {};

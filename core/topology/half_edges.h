@@ -107,6 +107,8 @@ private:
     int vertexRecord(const TopoDS_Vertex& vertex);
     int edgeRecord(const TopoDS_Edge& edge);
     int addHalf(int edge, int face, bool alongEdge);
+    /// Keeps a straight trace that simply runs on over the edge's new extent: exact, and at a pole the only way.
+    bool runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance);
     Result<void> retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference);
     Result<void> makeContinuous(int face, double tolerance);
     TopoDS_Edge builtEdge(int e);

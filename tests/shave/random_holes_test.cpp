@@ -1,6 +1,7 @@
 // Bare bodies with random holes: the bare volume comes back, or there is a refusal; never a wrong body. RASOIR_LONG=1 runs many more.
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <BRepTools.hxx>
 
 #include "shave/holes.h"
 #include "support/bodies.h"
@@ -93,7 +94,13 @@ private slots:
             const Model model = modelOf(body);
             const auto outcome = shave::removeHoles(model, step, quietly());
             const double bareVolume = volumeOf(bare), before = volumeOf(body);
+            // RASOIR_DUMP=folder keeps every body that was not fully restored, to look at.
+            const auto dump = [&](const char* why) {
+                if (qEnvironmentVariableIsSet("RASOIR_DUMP"))
+                    BRepTools::Write(body, qPrintable(qEnvironmentVariable("RASOIR_DUMP") + QString("/%1-%2-%3.brep").arg(nameOf(kind)).arg(round).arg(why).replace(' ', '-')));
+            };
             if (!outcome) {
+                dump("refused");
                 if (outcome.error().what.find("no holes") != std::string::npos) missed += put;  // under seven twelfths of a circle: a notch
                 else ++refused, ++reasons[outcome.error().what.substr(outcome.error().what.find("stays: ") + 7)];
                 continue;
@@ -116,6 +123,7 @@ private slots:
                     ++reasons[item.problem.what.substr(item.problem.what.find("stays: ") + 7)];
                 }
             }
+            if (left > 0) dump("refused");
             const auto still = survey::findHoles(*outcome->model.parts[0], 4.0, {}, quietly());
             if (left == 0 && still->empty()) {
                 // Everything that was a hole is gone: what remains may only be notches.
@@ -124,6 +132,7 @@ private slots:
                     QVERIFY2(facesIn(now) <= facesIn(bare), told("faces left over"));
                 } else {
                     ++missed;
+                    dump("notch");
                 }
             }
         }
