@@ -386,7 +386,7 @@ private:
     Result<void> closePolygon(std::vector<Slot> slots) {
         if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", slots);
         const int k = static_cast<int>(slots.size());
-        if (k > 7)
+        if (k > 9)  // 429 ways to cut a nonagon; beyond that trying them all takes too long
             return stopped(fmt::format("{} different faces surround it, too many to grow together.", k),
                            "Remove the features beside it first.", slots);
         const gp_Pnt centre(0.5 * (m_reach.CornerMin().XYZ() + m_reach.CornerMax().XYZ()));

@@ -14,7 +14,7 @@ namespace rasoir::shave {
 /// Input     a manifold body near the wound; neighbours of any surface kind, splines within their own bounds.
 /// Returns   nothing; `body` is changed.
 /// Refuses   and leaves `body` as it was: neighbours that do not meet near the wound, a face that would lose its outer loop,
-///           edges where the body is not closed or many faces meet, more than 7 neighbours without common surfaces.
+///           edges where the body is not closed or many faces meet, more than 9 neighbours without common surfaces.
 /// Cost      grows with the edges round the wound.
 /// Source    the idea of reverse-growing the neighbours: Venkataraman, Sohoni: Reconstruction of feature volumes and feature
 ///           suppression. ACM Solid Modeling 2002. The triangulation view is ours.

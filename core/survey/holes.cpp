@@ -259,6 +259,23 @@ private:
         return true;
     }
 
+    /// A flat floor that itself breaks out somewhere: square to the axis, it meets the hole in a concave edge, everything else in
+    /// convex ones, and is no wider than the hole.
+    [[nodiscard]] bool isOpenFloor(int f, const gp_Ax1& axis, const std::vector<char>& inside, double radius) {
+        if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.05 * radius) return false;
+        const GeomAdaptor_Surface plane(BRep_Tool::Surface(m_topology.face(f)));
+        if (std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) < 1.0 - 1e-8) return false;
+        bool meets = false;
+        for (const int e : m_topology.edgesOf(f))
+            for (const EdgeUse& use : m_topology.usesOf(e)) {
+                if (use.face == f) continue;
+                const EdgeKind kind = edgeAngle(m_topology, e).kind;
+                if (inside[use.face]) meets = meets || kind == EdgeKind::Concave;
+                else if (kind != EdgeKind::Convex) return false;
+            }
+        return meets;
+    }
+
     /// Half the longest side of the box round a face's edges. Whatever axis a flat face is square to, some point of it lies at
     /// least so far away: a quick "no" that spares walking round a plate's thousand holes for each of them.
     [[nodiscard]] double halfSide(int f) {
@@ -357,7 +374,7 @@ private:
                     take(g);
                     continue;
                 }
-                if (isFloor(g, inside)) {
+                if (isFloor(g, inside) || isOpenFloor(g, axis, inside, widestStep)) {
                     take(g);
                     continue;
                 }
@@ -368,7 +385,7 @@ private:
             }
         }
         std::vector<std::vector<int>> loops = mouthsOf(faces, inside);
-        if (loops.empty()) return;
+        if (loops.empty() || hasIsland(faces, inside)) return;
 
         Hole hole;
         hole.axis = axis;
@@ -429,6 +446,16 @@ private:
         GProp_GProps area;
         BRepGProp::SurfaceProperties(m_topology.face(g), area);
         return area.Mass() < touching * radius;
+    }
+
+    /// Something stands in it: a hole meets the outside in convex edges, its floor meets a boss or a wall in concave ones. Such a
+    /// recess is a pocket, whatever its outline.
+    [[nodiscard]] bool hasIsland(const std::vector<int>& faces, const std::vector<char>& inside) const {
+        for (const int f : faces)
+            for (const int e : m_topology.edgesOf(f))
+                for (const EdgeUse& use : m_topology.usesOf(e))
+                    if (use.face != f && !inside[use.face] && edgeAngle(m_topology, e).kind == EdgeKind::Concave) return true;
+        return false;
     }
 
     /// The closed chains of edges that part the hole from the rest, each as the faces on its other side.
@@ -593,7 +620,7 @@ private:
                 for (const int g : m_topology.neighboursOf(slot.faces[i]))
                     if (!inside[g] && m_holeOf[g] < 0 && isFloor(g, inside)) take(g);
             auto loops = mouthsOf(slot.faces, inside);
-            if (loops.empty()) continue;
+            if (loops.empty() || hasIsland(slot.faces, inside)) continue;
             const gp_Ax1 axis = one.surface.axis;
             double low = 1e300, high = -1e300;
             for (const int f : slot.faces)
@@ -621,13 +648,14 @@ private:
         }
     }
 
-    /// Goes through something hardly wider than itself: each face it opens in ends within a diameter of its axis.
+    /// Goes through something hardly wider than itself: each end lies in one face, all of which lies within a diameter of its axis.
     [[nodiscard]] bool isBore(const Hole& hole) {
         if (hole.kind == HoleKind::Slot) return false;
         int ends = 0;
         for (const Mouth& mouth : hole.mouths) {
             if (mouth.intoHole >= 0) continue;
             ++ends;
+            if (mouth.neighbours.size() != 1) return false;
             for (const int f : mouth.neighbours) {
                 if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > hole.size * (1.0 + 1e-6)) return false;
                 double reach = 0.0;

@@ -50,7 +50,7 @@ struct HoleLimits {
 };
 
 /// Holes of all solids of one part, ordered by size, then by place in the part. A boss, a fillet, the round end of a pocket is
-/// none of them: a hole's wall is concave and goes at least seven twelfths of the way round (a slot's ends: half way, twice).
+/// none of them, nor is a recess in which a boss stands: a hole's wall is concave and goes at least seven twelfths of the way round (a slot's ends: half way, twice).
 /// Cost: linear in the faces; the estimate of elements dominates. Two runs agree.
 /// Refuses only when cancelled.
 [[nodiscard]] Result<std::vector<Hole>> findHoles(const Part& part, double targetSize, const HoleLimits& limits, Progress& progress);

@@ -87,6 +87,17 @@ private slots:
         const TopoDS_Shape body = fuse(block(40, 40, 5), rod(gp_Ax1(gp_Pnt(20, 20, 5), gp_Dir(0, 0, 1)), 6, 10));
         QVERIFY(holesIn(body).empty());
     }
+    void aRecessRoundABossIsNoHole() {
+        const TopoDS_Shape recess = cut(block(40, 40, 10), rod(down(20, 20, 11), 12, 5));
+        QCOMPARE(holesIn(recess).size(), std::size_t(1));
+        QVERIFY(holesIn(fuse(recess, rod(gp_Ax1(gp_Pnt(20, 20, 5), gp_Dir(0, 0, 1)), 5, 10))).empty());
+    }
+    void aFloorThatBreaksOutBelongsToItsHole() {
+        // Drilled at a slant beside the edge: the flat bottom comes out through the side.
+        const auto holes = holesIn(cut(block(40, 40, 30), rod(gp_Ax1(gp_Pnt(20, 12, 31), gp_Dir(0, -0.5, -1)), 4, 22)));
+        QCOMPARE(holes.size(), std::size_t(1));
+        QVERIFY(holes[0].faces.size() >= 2);
+    }
     void aFilletAndAPocketsRoundCornerAreNoHoles() {
         // A pocket with half-round ends is a slot; with rounded corners it is a pocket.
         TopoDS_Shape body = block(60, 40, 10);
