@@ -159,8 +159,10 @@ MainWindow::MainWindow() : m_session(new Session(this)) {
         if (m_stage->picks().size() == 1) m_shave->setHoveredFace(m_stage->picks()[0].occurrence, m_stage->picks()[0].face);
     });
     connect(m_target, &QLineEdit::returnPressed, this, [this] {
-        m_stage->setFocus();
-        refreshHeader();
+        QTimer::singleShot(0, this, [this] {  // after the number has been taken
+            m_stage->setFocus();
+            refreshHeader();
+        });
     });
     connect(m_target, &QLineEdit::editingFinished, this, [this] {
         const auto size = parseLength(m_target->text().toStdString());

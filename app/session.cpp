@@ -55,6 +55,7 @@ void Session::start(const QString& doing, std::function<Finish(Progress&)> work)
             m_progress.reset();
             emit finished();
             finish();
+            if (m_targetWanted > 0.0 && !isBusy()) setTargetSize(std::exchange(m_targetWanted, 0.0));
             if (m_surveyWanted) requestSurvey();
         });
     });
@@ -176,7 +177,11 @@ void Session::moveMarker(std::size_t steps) {
 }
 
 void Session::setTargetSize(double millimetres) {
-    if (isEmpty() || isBusy() || !(millimetres > 0.0) || millimetres == model().targetSize) return;
+    if (isEmpty() || !(millimetres > 0.0) || millimetres == model().targetSize) return;
+    if (isBusy()) {  // taken up when the running work is done; a typed number must not get lost
+        m_targetWanted = millimetres;
+        return;
+    }
     m_history.replacePresent(work().withTargetSize(millimetres));
     m_known.clear();  // costs are counted at the target size
     emit changed();

@@ -99,6 +99,7 @@ private:
     std::shared_ptr<Progress> m_progress;
     std::thread m_thread;
     bool m_surveyWanted = false;
+    double m_targetWanted = 0.0;  // [mm] typed while work was running
 };
 
 /// Triangles for the stage, so that showing a part costs the window nothing. Cost: the kernel's meshing, on both cores.

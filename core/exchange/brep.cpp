@@ -19,7 +19,16 @@ Result<Model> readBrep(const std::filesystem::path& path, const ReadOptions& opt
     const std::string name = path.filename().string();
     const Handle(KernelProgress) watch = new KernelProgress(progress, "Reading " + name, 0.0, 0.95);
     TopoDS_Shape shape;
-    const bool read = BRepTools::Read(shape, path.c_str(), BRep_Builder(), watch->Start());
+    // On damaged counts the kernel's reader goes on and on over a stream that has failed; a stream that throws stops it.
+    bool read = true;
+    try {
+        std::ifstream in(path, std::ios::binary);
+        in.imbue(std::locale::classic());
+        in.exceptions(std::ios::failbit | std::ios::badbit);
+        BRepTools::Read(shape, in, BRep_Builder(), watch->Start());
+    } catch (const std::ios_base::failure&) {
+        read = false;
+    }
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (!read || shape.IsNull())
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as BREP.", name), "It may be damaged; ask for it again.");

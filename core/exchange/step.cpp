@@ -32,6 +32,7 @@
 #include <fstream>
 
 #include "exchange/kernel_progress.h"
+#include "exchange/step_syntax.h"
 
 namespace rasoir::exchange {
 
@@ -204,9 +205,7 @@ Quantity_Color kernelColour(const Colour& colour) { return Quantity_Color(colour
 
 Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progress& progress) {
     const std::string name = path.filename().string();
-    if (!isComplete(path))
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" ends in the middle: its closing line is missing.", name),
-                    "The copy was cut off; fetch it again.");
+    if (auto sound = checkStepSyntax(path); !sound) return tl::unexpected(sound.error());
     progress.report(0.0, "Reading " + name);
     STEPCAFControl_Controller::Init();
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");

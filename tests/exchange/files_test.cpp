@@ -4,6 +4,7 @@
 #include <fstream>
 
 #include "common/safe_file.h"
+#include "exchange/step_syntax.h"
 #include "measure/facts.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -154,6 +155,26 @@ private slots:
         const auto model = exchange::readFile(path, {}, quietly());
         QVERIFY(!model);
         QVERIFY(model.error().what.find("ends in the middle") != std::string::npos);
+    }
+    void damageIsFoundByItsLine_data() {
+        QTest::addColumn<QString>("data");
+        QTest::addColumn<QString>("said");
+        QTest::newRow("twice") << "#1=A(1);\n#2=B(2);\n#1=C(3);" << "#1 is defined twice";
+        QTest::newRow("open parenthesis") << "#1=A((1);\n#2=B(2);" << "line 3";
+        QTest::newRow("closed too often") << "#1=A(1));\n#2=B(2);" << "never opened";
+        QTest::newRow("no equals") << "#1 A(1);" << "no number and equals sign";
+        QTest::newRow("no kind") << "#1=;" << "does not say what it is";
+        QTest::newRow("text") << "#1=A('abc);" << "does not end";
+        QTest::newRow("comment") << "#1=A(1);/* and so on" << "does not end";
+        QTest::newRow("fine, with texts and comments") << "#1=A('it''s; (fine', /* #1=( */ 2);\n#2=(B(1)C($));" << "";
+    }
+    void damageIsFoundByItsLine() {
+        QFETCH(QString, data);
+        QFETCH(QString, said);
+        std::ofstream(at("syntax.step")) << "ISO-10303-21;\nDATA;\n" << data.toStdString() << "\nENDSEC;\nEND-ISO-10303-21;\n";
+        const auto checked = exchange::checkStepSyntax(at("syntax.step"));
+        QCOMPARE(checked.has_value(), said.isEmpty());
+        if (!checked) QVERIFY2(checked.error().what.find(said.toStdString()) != std::string::npos, checked.error().what.c_str());
     }
     void damagedCopiesNeverCrash_data() {
         QTest::addColumn<int>("seed");

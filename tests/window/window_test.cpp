@@ -290,6 +290,96 @@ private slots:
         const Step& step = session().work().ledger().steps[0];
         QCOMPARE(step.state == StepState::Done, session().model().parts[0]->incidence().faceCount() < faces);
     }
+    void aDroppedFileIsOpened() {
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(arm())});
+        QSignalSpy opened(&session(), &Session::opened);
+        QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(m_window.get(), &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(m_window.get(), &drop);
+        QTRY_VERIFY_WITH_TIMEOUT(opened.count() == 1, 60000);
+        settle();
+        QCOMPARE(QSettings().value("files/recent").toStringList().value(0), arm());
+    }
+    void twoPickedFacesAreMeasured() {
+        openPlate();
+        Stage* stage = m_window->stage();
+        stage->look(SquareView::Corner);
+        QTest::qWait(50);
+        // The two sides that this view shows: at x = 100 and y = 60, square to each other, meeting in an edge.
+        QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(100, 30, 4)).toPoint());
+        QTest::mouseClick(stage, Qt::LeftButton, Qt::ControlModifier, stage->toPixels(gp_Pnt(50, 60, 4)).toPoint());
+        QCOMPARE(stage->picks().size(), std::size_t(2));
+        QTRY_VERIFY2(m_window->reading().contains("angle 90"), qPrintable(m_window->reading()));
+        QVERIFY(m_window->reading().contains("distance 0"));
+        QTest::mouseClick(stage, Qt::LeftButton, Qt::ControlModifier, stage->toPixels(gp_Pnt(50, 60, 4)).toPoint());
+        QCOMPARE(stage->picks().size(), std::size_t(1));  // picked again: let go
+    }
+    void turningShiftingAndZoomingMoveTheView() {
+        openPlate();
+        Stage* stage = m_window->stage();
+        stage->look(SquareView::Top);
+        const gp_Pnt corner(0, 0, 8);
+        const QPointF before = stage->toPixels(corner);
+        drag(stage, {300, 300}, {340, 320}, Qt::MiddleButton);
+        const QPointF shifted = stage->toPixels(corner);
+        QVERIFY(std::abs(shifted.x() - before.x() - 40) < 6 && std::abs(shifted.y() - before.y() - 20) < 6);
+        // The wheel leaves the point under the pointer where it is.
+        const double scale = stage->pixelsPerMillimetre();
+        QWheelEvent wheel(shifted, stage->mapToGlobal(shifted), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(stage, &wheel);
+        QVERIFY(stage->pixelsPerMillimetre() > 1.02 * scale);
+        QVERIFY(QLineF(stage->toPixels(corner), shifted).length() < 6);
+        const QPointF up = stage->screenDirection(gp_Dir(0, 0, 1));
+        drag(stage, {300, 300}, {300, 360});
+        QVERIFY(QLineF(stage->screenDirection(gp_Dir(0, 0, 1)), up).length() > 0.1);
+        stage->fit();
+        QVERIFY(stage->rect().contains(stage->toPixels(corner).toPoint()));
+        stage->setPerspective(true);
+        QVERIFY(stage->perspective());
+        stage->setPerspective(false);
+    }
+    void theLedgerMarkerAndMenuKeysWalkThroughTheSteps() {
+        openPlate();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().marker(), std::size_t(1));
+        QTest::keyClick(m_window.get(), Qt::Key_Left, Qt::ControlModifier);
+        QCOMPARE(session().marker(), std::size_t(0));
+        settle();
+        QTRY_COMPARE(shave().button()->text(), QString("Remove 6 holes"));  // the earlier state has its holes
+        QTest::keyClick(m_window.get(), Qt::Key_End, Qt::ControlModifier);
+        QCOMPARE(session().marker(), std::size_t(1));
+        session().removeStep(0);
+        settle();
+        QVERIFY(session().work().ledger().steps.empty());
+    }
+    void highlightOnFiveThousandFaces() {
+        // No limit is asserted here: the figure is printed, and read on a machine of one's own.
+        const QString path = m_folder.filePath("many.step");
+        Model many = modelOf(drilledPlate(200, 160, 8, 150, 5), "plate 0");
+        for (int i = 1; i < 25; ++i) {
+            gp_Trsf apart;
+            apart.SetTranslation(gp_Vec(210.0 * (i % 5), 170.0 * (i / 5), 0));
+            many.parts.push_back(std::make_shared<Part>("plate " + std::to_string(i), moved(many.parts[0]->shape, apart)));
+            many.occurrences.push_back({many.parts.size() - 1, gp_Trsf(), "plate", {}, std::nullopt});
+        }
+        QVERIFY(exchange::writeFile(many, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        Stage* stage = m_window->stage();
+        stage->look(SquareView::Top);
+        QTest::qWait(200);
+        std::vector<double> seconds;
+        for (int i = 0; i < 60; ++i) {
+            hover(QPointF(60 + (i * 97) % (stage->width() - 120), 60 + (i * 61) % (stage->height() - 120)));
+            seconds.push_back(stage->lastHoverSeconds());
+        }
+        std::sort(seconds.begin(), seconds.end());
+        qInfo("highlight at %d faces: median %.1f ms, worst %.1f ms", 25 * many.parts[0]->incidence().faceCount(), 1e3 * seconds[30], 1e3 * seconds.back());
+        QVERIFY(stage->hovered().has_value() || !m_window->reading().isEmpty());
+    }
     void lightAndDarkKeepTheirContrast() {
         const auto luminance = [](const QColor& c) {
             const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };

@@ -1,0 +1,15 @@
+// A look at a STEP file's own grammar before the translator sees it: on some damaged files the translator never returns.
+#pragma once
+#include <filesystem>
+
+#include "common/problem.h"
+
+namespace rasoir::exchange {
+
+/// Reads the file once, in pieces, and refuses with the line where it first goes wrong: an instance without its number and equals
+/// sign, a number used twice, a parenthesis or text that does not close, a missing closing line. What the instances mean is the
+/// translator's business. Cost: about 200 MB a second; memory: eight bytes an instance.
+/// Grammar: ISO 10303-21, clauses 5 to 10.
+[[nodiscard]] Result<void> checkStepSyntax(const std::filesystem::path& path);
+
+}  // namespace rasoir::exchange

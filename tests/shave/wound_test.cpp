@@ -1,0 +1,133 @@
+// The general mechanism: any faces out, the neighbours grow together. Holes are one case; these are the others.
+#include "shave/wound.h"
+
+#include <BRepPrimAPI_MakeSphere.hxx>
+
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class WoundTest : public QObject {
+    Q_OBJECT
+
+    /// Faces whose middle point satisfies `wanted`.
+    static std::vector<int> facesWhere(const Incidence& topology, const std::function<bool(const gp_Pnt&)>& wanted) {
+        std::vector<int> faces;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            gp_XYZ sum(0, 0, 0);
+            int count = 0;
+            for (TopExp_Explorer v(topology.face(f), TopAbs_VERTEX); v.More(); v.Next(), ++count) sum += BRep_Tool::Pnt(TopoDS::Vertex(v.Current())).XYZ();
+            if (count > 0 && wanted(gp_Pnt(sum / count))) faces.push_back(f);
+        }
+        return faces;
+    }
+    static Result<TopoDS_Shape> without(const TopoDS_Shape& shape, const std::vector<int>& faces) {
+        const Incidence topology(shape);
+        HalfEdgeBody body(topology);
+        if (auto healed = shave::removeAndHeal(body, faces, 1e-6); !healed) return tl::unexpected(healed.error());
+        auto built = body.build(1e-6);
+        if (!built) return tl::unexpected(built.error());
+        return substituted(shape, *built);
+    }
+    static QString same(const Result<TopoDS_Shape>& got, const TopoDS_Shape& wanted) {
+        if (!got) return QString::fromStdString(sentence(got.error()));
+        if (!isValid(*got)) return "not valid";
+        if (openEdgesIn(*got) != 0) return "not closed";
+        if (std::abs(volumeOf(*got) - volumeOf(wanted)) > 1e-6 * volumeOf(wanted)) return QString("volume %1, wanted %2").arg(volumeOf(*got)).arg(volumeOf(wanted));
+        if (facesIn(*got) != facesIn(wanted)) return QString("%1 faces, wanted %2").arg(facesIn(*got)).arg(facesIn(wanted));
+        return {};
+    }
+    static TopoDS_Shape at(const TopoDS_Shape& shape, double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return moved(shape, move);
+    }
+
+private slots:
+    void aBossInAFaceLeavesTheFaceWhole() {
+        const TopoDS_Shape plate = block(40, 40, 10), bossed = fuse(plate, at(block(8, 8, 6), 16, 16, 10));
+        const QString why = same(without(bossed, facesWhere(Incidence(bossed), [](const gp_Pnt& p) { return p.Z() > 11; })), plate);
+        QVERIFY2(why.isEmpty(), qPrintable(why));
+    }
+    void aBossAcrossAnEdgeJoinsTheEdge() {
+        const TopoDS_Shape plate = block(40, 40, 10), bossed = fuse(plate, at(block(8, 12, 14), 16, -6, -2));
+        const auto faces = facesWhere(Incidence(bossed), [](const gp_Pnt& p) { return p.Y() < -0.5 || p.Z() > 10.5 || p.Z() < -0.5 || (std::abs(p.X() - 16) < 0.1 || std::abs(p.X() - 24) < 0.1); });
+        const QString why = same(without(bossed, faces), plate);
+        QVERIFY2(why.isEmpty(), qPrintable(why));
+    }
+    void aNotchAtACornerGrowsTheCornerBack() {
+        const TopoDS_Shape plate = block(40, 30, 20), notched = cut(plate, at(block(20, 20, 20), -10, -10, 12));
+        const auto faces = facesWhere(Incidence(notched), [](const gp_Pnt& p) { return p.X() < 12 && p.Y() < 12 && p.X() > 0.1 && p.Y() > 0.1; });
+        QCOMPARE(faces.size(), std::size_t(3));
+        const QString why = same(without(notched, faces), plate);
+        QVERIFY2(why.isEmpty(), qPrintable(why));
+    }
+    void aChamferedEdgeBecomesSharp() {
+        // One slanting face between two others: a wound with four neighbours and one new edge.
+        const TopoDS_Shape plate = block(40, 30, 20);
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 20), gp_Dir(1, 0, 0)), M_PI / 4);
+        const TopoDS_Shape chamfered = cut(plate, moved(at(block(60, 60, 60), -10, -30, 20 - 2), turn));
+        const auto faces = facesWhere(Incidence(chamfered), [](const gp_Pnt& p) { return p.Y() > 0.1 && p.Y() < 5 && p.Z() > 15 && p.Z() < 19.9; });
+        QCOMPARE(faces.size(), std::size_t(1));
+        const QString why = same(without(chamfered, faces), plate);
+        QVERIFY2(why.isEmpty(), qPrintable(why));
+    }
+    void aRefusalLeavesTheBodyAsItWas() {
+        const TopoDS_Shape plate = block(40, 30, 20);
+        const Incidence topology(plate);
+        HalfEdgeBody body(topology);
+        const auto healed = shave::removeAndHeal(body, {1}, 1e-6);  // the four sides never meet
+        QVERIFY(!healed);
+        QVERIFY(!healed.error().what.empty());
+        const auto built = body.build(1e-6);
+        QVERIFY(built);
+        QVERIFY(built->IsEmpty());  // nothing changed
+        // And it can go on with something else afterwards.
+        const TopoDS_Shape drilled = cut(plate, rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), 4, 40));
+        const Incidence drilledTopology(drilled);
+        HalfEdgeBody other(drilledTopology);
+        QVERIFY(!shave::removeAndHeal(other, facesWhere(drilledTopology, [](const gp_Pnt& p) { return p.Z() < 0.1; }), 1e-6));
+        std::vector<int> wall;
+        for (int f = 1; f <= drilledTopology.faceCount(); ++f)
+            if (drilledTopology.neighboursOf(f).size() == 2) wall.push_back(f);
+        QCOMPARE(wall.size(), std::size_t(1));
+        QVERIFY(shave::removeAndHeal(other, wall, 1e-6));
+        const TopoDS_Shape whole = substituted(drilled, *other.build(1e-6));
+        QCOMPARE_NEAR(volumeOf(whole), 40.0 * 30 * 20, 1e-6);
+        QCOMPARE(facesIn(whole), 6);
+    }
+    void theOrderOfTheFacesDoesNotMatter() {
+        const TopoDS_Shape notched = cut(block(40, 30, 20), at(block(20, 20, 20), -10, -10, 12));
+        auto faces = facesWhere(Incidence(notched), [](const gp_Pnt& p) { return p.X() < 12 && p.Y() < 12 && p.X() > 0.1 && p.Y() > 0.1; });
+        std::sort(faces.begin(), faces.end());
+        do {
+            const auto got = without(notched, faces);
+            QVERIFY2(got, said(got));
+            QCOMPARE_NEAR(volumeOf(*got), 24000.0, 1e-6);
+        } while (std::next_permutation(faces.begin(), faces.end()));
+    }
+    void anOpenBodyIsRefused() {
+        const TopoDS_Shape drilled = cut(block(40, 30, 20), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), 4, 40));
+        const BRep_Builder builder;
+        TopoDS_Shell shell;
+        builder.MakeShell(shell);
+        int n = 0;
+        for (TopExp_Explorer it(drilled, TopAbs_FACE); it.More(); it.Next())
+            if (++n != 1) builder.Add(shell, it.Current());
+        const Incidence topology(shell);
+        int refused = 0;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            HalfEdgeBody body(topology);
+            refused += !shave::removeAndHeal(body, {f}, 1e-6);
+        }
+        QVERIFY(refused >= topology.faceCount() - 1);
+    }
+};
+
+static Registered<WoundTest> woundTest;
+
+}  // namespace rasoir::test
+
+#include "wound_test.moc"
