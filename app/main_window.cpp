@@ -485,7 +485,6 @@ void MainWindow::refreshRecent() {
 void MainWindow::refreshHeader() {
     const Model& model = m_session->model();
     const bool empty = m_session->isEmpty();
-    const auto& steps = m_session->work().ledger().steps;
     m_bar->setFile(empty ? "no file" : QFileInfo(m_session->fileName()).fileName(),
                    empty ? "" : m_session->unsaved() ? "ledger not saved" : m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "ledger saved");
     m_bar->setState(0, empty ? "no file" : QString::fromStdString(counted(model.parts.size(), "part")));
@@ -502,7 +501,6 @@ void MainWindow::refreshHeader() {
     m_save->setEnabled(!empty);
     m_export->setEnabled(!empty);
     setWindowTitle(empty ? "Rasoir" : QFileInfo(m_session->fileName()).fileName() + (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
-    (void)steps;
 }
 
 QString MainWindow::reading() const {

@@ -108,14 +108,16 @@ private:
     Result<void> closeWound(int seed) {
         // A loop made of nothing but the wound?
         int in = m_body.half(seed).prev;
-        while (in != seed && m_isBoundary.contains(in)) in = m_body.half(in).prev;
+        for (std::size_t steps = 0; in != seed && m_isBoundary.contains(in); in = m_body.half(in).prev)
+            if (++steps > m_isBoundary.size()) return stopped("The edges round it do not form a loop.", "Mend the part first.");
         if (in == seed) return dropLoop(seed);
 
         std::vector<Slot> slots;
         const int first = in;
         for (std::size_t guard = 0; guard < 10000; ++guard) {
             Slot slot{m_body.half(in).face, in, m_body.half(in).next};
-            while (m_isBoundary.contains(slot.out)) {
+            for (std::size_t steps = 0; m_isBoundary.contains(slot.out);) {
+                if (++steps > m_isBoundary.size()) return stopped("The edges round it do not form a loop.", "Mend the part first.", slots);
                 m_done.insert(slot.out);
                 slot.out = m_body.half(slot.out).next;
             }

@@ -250,7 +250,9 @@ double HalfEdgeBody::loopArea(int h) const {
     std::optional<gp_Pnt2d> before;
     gp_Pnt2d start;
     int at = h;
+    std::size_t steps = 0;
     do {
+        if (++steps > m_halves.size()) return 0.0;  // not a loop: neither outer nor inner
         const HalfEdge& half = m_halves[at];
         const SurgeryEdge& e = m_edges[half.edge];
         const Handle(Geom2d_Curve) trace = traceOf(at);
@@ -449,6 +451,15 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
     std::vector<bool> seen(m_halves.size(), false);
     for (const int first : m_halvesOfFace[f]) {
         if (m_halves[first].dead || m_halves[first].face != f || seen[first]) continue;
+        // Sides that do not lead back to where they began are a removal gone wrong: refuse, do not run round for ever.
+        std::size_t steps = 0;
+        for (int h = first; steps <= m_halves.size(); ++steps) {
+            h = m_halves[h].next;
+            if (h == first) break;
+        }
+        if (steps > m_halves.size())
+            return fail(ProblemKind::NotPossible, "A loop would not close behind it.", "Remove the features beside it first, or together with it.",
+                        {{}, {m_faces[f].number}, {}});
         // Begin after a side whose trace was not made here: it is right.
         int start = first;
         for (int h = m_halves[first].next; h != first; h = m_halves[h].next)
