@@ -372,13 +372,15 @@ private slots:
         stage->look(SquareView::Top);
         QTest::qWait(200);
         std::vector<double> seconds;
+        int found = 0;
         for (int i = 0; i < 60; ++i) {
             hover(QPointF(60 + (i * 97) % (stage->width() - 120), 60 + (i * 61) % (stage->height() - 120)));
             seconds.push_back(stage->lastHoverSeconds());
+            found += stage->hovered().has_value();
         }
         std::sort(seconds.begin(), seconds.end());
         qInfo("highlight at %d faces: median %.1f ms, worst %.1f ms", 25 * many.parts[0]->incidence().faceCount(), 1e3 * seconds[30], 1e3 * seconds.back());
-        QVERIFY(stage->hovered().has_value() || !m_window->reading().isEmpty());
+        QVERIFY(found > 30);  // the plates fill most of the stage
     }
     void lightAndDarkKeepTheirContrast() {
         const auto luminance = [](const QColor& c) {
