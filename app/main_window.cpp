@@ -9,6 +9,7 @@
 #include "board/parts_board.h"
 #include "find_command.h"
 #include "ledger/ledger_strip.h"
+#include "ledger/step_dialog.h"
 #include "operations.h"
 #include "stage/reading.h"
 #include "stage/stage.h"
@@ -237,6 +238,8 @@ void MainWindow::buildMenus() {
         if (!path.isEmpty()) m_session->replayLedger(path);
     });
     m_export = add(file, "&Export geometry…", QKeySequence("Ctrl+E"), [this] { askExport(); });
+    m_recover = add(file, "Re&cover the last run", {}, [this] { if (mayDiscard()) m_session->openWithLedger(recoveredPath()); });
+    m_recover->setEnabled(QFileInfo::exists(recoveredPath()));
     file->addSeparator();
     add(file, "&Close file", QKeySequence("Ctrl+W"), [this] { if (mayDiscard()) m_session->close(); });
     add(file, "&Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
@@ -353,8 +356,9 @@ void MainWindow::moveFocusToNextArea() {
 }
 
 void MainWindow::openFile(const QString& path) {
-    if (path.endsWith(".json", Qt::CaseInsensitive) && !m_session->isEmpty()) m_session->replayLedger(path);
-    else m_session->open(QFileInfo(path).absoluteFilePath());
+    if (!path.endsWith(".json", Qt::CaseInsensitive)) m_session->open(QFileInfo(path).absoluteFilePath());
+    else if (m_session->isEmpty()) m_session->openWithLedger(path);
+    else m_session->replayLedger(path);
 }
 
 bool MainWindow::mayDiscard() {
@@ -368,7 +372,7 @@ bool MainWindow::mayDiscard() {
 void MainWindow::askOpen() {
     if (!mayDiscard()) return;
     const QString path = QFileDialog::getOpenFileName(this, "Open geometry", QSettings().value("files/folder").toString(),
-                                                      "Geometry (*.step *.stp *.STEP *.STP *.brep *.brp);;All files (*)");
+                                                      "Geometry (*.step *.stp *.STEP *.STP *.brep *.brp);;Ledgers (*.json);;All files (*)");
     if (!path.isEmpty()) openFile(path);
 }
 
@@ -404,44 +408,8 @@ void MainWindow::askEdit(std::size_t step) {
     const Step& wanted = m_session->work().ledger().steps[step];
     const Operation* operation = findOperation(wanted.operation);
     if (operation == nullptr) return;
-    QDialog dialog(this);
-    dialog.setWindowTitle("Edit step: " + QString::fromStdString(operation->title));
-    auto* form = new QFormLayout(&dialog);
-    std::map<std::string, QWidget*> fields;
-    for (const ParameterInfo& info : operation->parameters) {
-        const Json value = wanted.parameters.value(info.name, info.standard);
-        if (info.type == "number") {
-            auto* field = new QLineEdit(QString::number(value.get<double>(), 'g', 12), &dialog);
-            form->addRow(QString::fromStdString(info.name + (info.unit.empty() ? "" : " [" + info.unit + "]")), field);
-            field->setToolTip(QString::fromStdString(info.meaning));
-            fields[info.name] = field;
-        } else if (info.type == "boolean") {
-            auto* field = new QCheckBox(QString::fromStdString(info.meaning), &dialog);
-            field->setChecked(value.get<bool>());
-            form->addRow(QString::fromStdString(info.name), field);
-            fields[info.name] = field;
-        }
-    }
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, &dialog);
-    form->addRow(buttons);
-    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
-    if (dialog.exec() != QDialog::Accepted) return;
-    Json parameters = wanted.parameters;
-    for (const auto& [name, widget] : fields) {
-        if (auto* box = qobject_cast<QCheckBox*>(widget)) {
-            parameters[name] = box->isChecked();
-        } else if (auto* line = qobject_cast<QLineEdit*>(widget)) {
-            const auto number = parseLength(line->text().toStdString());
-            if (!number) {
-                m_notice = "▲ " + QString::fromStdString(sentence(number.error()));
-                refreshReading();
-                return;
-            }
-            parameters[name] = *number;
-        }
-    }
-    m_session->editStep(step, parameters);
+    StepDialog dialog(*operation, wanted.parameters, this);
+    if (dialog.exec() == QDialog::Accepted) m_session->editStep(step, dialog.parameters());
 }
 
 bool MainWindow::exportFile(const QString& path) {
@@ -450,17 +418,20 @@ bool MainWindow::exportFile(const QString& path) {
     return true;
 }
 
+QString MainWindow::recoveredPath() { return QFileInfo(Session::autosavePath()).path() + "/recovered.ledger.json"; }
+
 void MainWindow::offerRecovery() {
     const QString path = Session::autosavePath();
     if (!QFileInfo::exists(path)) return;
     const auto ledger = loadLedger(path.toStdString());
     if (!ledger || ledger->steps.empty()) return;
-    m_notice = QString("The last run ended unexpectedly. Its %1 steps on %2 are kept: open that file, then File › Replay a ledger: %3")
-                   .arg(ledger->steps.size()).arg(QFileInfo(QString::fromStdString(ledger->source)).fileName(), path);
     // Kept under another name, so that new work does not overwrite it.
-    const QString kept = QFileInfo(path).path() + "/recovered.ledger.json";
-    QFile::remove(kept);
-    if (QFile::rename(path, kept)) m_notice.replace(path, kept);
+    QFile::remove(recoveredPath());
+    if (!QFile::rename(path, recoveredPath())) return;
+    m_notice = QString("▲ The last run ended unexpectedly. %1 on %2 %3 kept: File › Recover the last run brings them back.")
+                   .arg(QString::fromStdString(counted(ledger->steps.size(), "step")),
+                        QFileInfo(QString::fromStdString(ledger->source)).fileName(), ledger->steps.size() == 1 ? "is" : "are");
+    m_recover->setEnabled(true);
     refreshReading();
 }
 

@@ -49,6 +49,7 @@ private:
     void askOpen();
     void askSave();
     void askExport();
+    [[nodiscard]] static QString recoveredPath();
     void askUnit(const QString& path, const Problem& problem);
     void askEdit(std::size_t step);
     void stepBack();
@@ -68,7 +69,7 @@ private:
     QComboBox* m_units;
     QLabel *m_forecast, *m_reading, *m_picked;
     QMenu* m_recent;
-    QAction *m_undo, *m_redo, *m_save, *m_export;
+    QAction *m_undo, *m_redo, *m_save, *m_export, *m_recover;
     QString m_notice;
 };
 

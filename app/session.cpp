@@ -65,31 +65,54 @@ void Session::cancel() {
     if (m_progress) m_progress->cancel();
 }
 
-void Session::open(const QString& path, std::optional<Unit> unit) {
-    start("Opening " + QFileInfo(path).fileName(), [this, path, unit](Progress& progress) -> Finish {
+void Session::open(const QString& path, std::optional<Unit> unit, std::optional<Ledger> ledger) {
+    start("Opening " + QFileInfo(path).fileName(), [this, path, unit, ledger = std::move(ledger)](Progress& progress) -> Finish {
         auto model = exchange::readFile(path.toStdString(), {unit}, progress);
         if (model && !progress.cancelled()) tessellate(*model, progress);
         if (model && progress.cancelled()) model = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
-        return [this, path, model = std::move(model)]() mutable {
+        return [this, path, ledger, model = std::move(model)]() mutable {
             if (!model) {
                 if (model.error().kind == ProblemKind::NeedsUnit) emit unitWanted(path, model.error());
                 else emit failed(model.error());
                 return;
             }
-            m_file = path;
-            m_ledgerPath.clear();
-            m_history.reset(Work(std::move(*model), path.toStdString()));
-            m_marker = 0;
-            m_unsaved = false;
-            m_selected.clear();
-            m_hidden.clear();
-            m_known.clear();
-            emit opened();
-            emit changed();
-            emit selectionChanged();
-            requestSurvey();
+            restart(Work(std::move(*model), path.toStdString()), path);
+            if (ledger) replay(work().withLedger(std::move(*ledger)), "Replay a ledger", false);
+            else requestSurvey();
         };
     });
+}
+
+void Session::restart(Work work, const QString& file) {
+    m_file = file;
+    m_ledgerPath.clear();
+    m_history.reset(std::move(work));
+    m_marker = 0;
+    m_unsaved = false;
+    m_selected.clear();
+    m_hidden.clear();
+    m_known.clear();
+    emit opened();
+    emit changed();
+    emit selectionChanged();
+}
+
+void Session::openWithLedger(const QString& path) {
+    auto ledger = loadLedger(path.toStdString());
+    if (!ledger) {
+        emit failed(ledger.error());
+        return;
+    }
+    // A ledger moved together with its model is found beside it.
+    QString source = QString::fromStdString(ledger->source);
+    const QString beside = QFileInfo(path).path() + "/" + QFileInfo(source).fileName();
+    if (!QFileInfo::exists(source) && QFileInfo::exists(beside)) source = beside;
+    if (source.isEmpty()) {
+        emit failed({ProblemKind::BadInput, "This ledger does not say which file it was made on.", {}, "Open that file, then replay the ledger on it."});
+        return;
+    }
+    const auto unit = ledger->unit;
+    open(source, unit, std::move(*ledger));
 }
 
 void Session::replay(Work work, QString title, bool pushes) {
@@ -110,12 +133,8 @@ void Session::replay(Work work, QString title, bool pushes) {
                 return;
             }
             m_history.push(std::move(*done), title.toStdString());
-            m_marker = m_history.present().ledger().steps.size();
             m_unsaved = true;
-            prune();
-            autosave();
-            emit changed();
-            requestSurvey();
+            showPresent();
         };
     });
 }
@@ -151,16 +170,16 @@ void Session::exportTo(const QString& path) {
 void Session::undo() {
     if (isBusy()) return;
     m_history.undo();
-    m_marker = work().ledger().steps.size();
-    prune();
-    autosave();
-    emit changed();
-    requestSurvey();
+    showPresent();
 }
 
 void Session::redo() {
     if (isBusy()) return;
     m_history.redo();
+    showPresent();
+}
+
+void Session::showPresent() {
     m_marker = work().ledger().steps.size();
     prune();
     autosave();
@@ -203,17 +222,7 @@ bool Session::saveLedgerTo(const QString& path) {
 
 void Session::close() {
     if (isBusy()) return;
-    m_history.reset(Work());
-    m_marker = 0;
-    m_file.clear();
-    m_ledgerPath.clear();
-    m_unsaved = false;
-    m_selected.clear();
-    m_hidden.clear();
-    m_known.clear();
-    emit opened();
-    emit changed();
-    emit selectionChanged();
+    restart(Work(), {});
 }
 
 const PartKnowledge* Session::knowledge(std::size_t part) const {

@@ -36,7 +36,8 @@ public:
     [[nodiscard]] const History& history() const { return m_history; }
 
     // Asynchronous: each ends with finished(), or with failed() and nothing changed.
-    void open(const QString& path, std::optional<Unit> unit = std::nullopt);
+    void open(const QString& path, std::optional<Unit> unit = std::nullopt, std::optional<Ledger> ledger = std::nullopt);
+    void openWithLedger(const QString& ledgerPath);  ///< the file it was made on, then its steps
     void apply(const std::string& operation, const Json& parameters);
     void replayLedger(const QString& path);
     void switchStep(std::size_t step, bool on);
@@ -86,6 +87,8 @@ private:
     using Finish = std::function<void()>;
     void start(const QString& doing, std::function<Finish(Progress&)> work);
     void replay(Work work, QString title, bool pushes = true);
+    void restart(Work work, const QString& file);
+    void showPresent();
     void prune();
     void autosave() const;
 

@@ -327,11 +327,15 @@ void ShaveBench::recount() {
 }
 
 int ShaveBench::openFindings() const {
+    // Holes and slots within the limit; what is kept on purpose is settled.
     int count = 0;
-    for (std::size_t part = 0; part < m_session.model().parts.size(); ++part)
+    const Model& model = m_session.model();
+    for (std::size_t part = 0; part < model.parts.size(); ++part)
         if (const auto* known = m_session.knowledge(part); known != nullptr && known->holes)
-            for (const survey::Hole& hole : *known->holes)
-                count += !hole.bore && hole.size <= m_cutBar->limit() * (1 + 1e-6);
+            for (std::size_t h = 0; h < known->holes->size(); ++h) {
+                const survey::Hole& hole = (*known->holes)[h];
+                count += !hole.bore && hole.size <= m_cutBar->limit() * (1 + 1e-6) && verdictOf({part, h}) != Verdict::Kept;
+            }
     return count;
 }
 

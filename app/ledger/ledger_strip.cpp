@@ -70,10 +70,22 @@ public:
     explicit Marker(QWidget* parent) : QWidget(parent) {
         setFixedWidth(18);
         setAccessibleName("Ledger marker: the state shown");
-        setToolTip("The state shown on the stage. Click a card to look at an earlier one.");
+        setToolTip("The state shown on the stage. Drag it, or click a card, to look at an earlier one.");
+        setCursor(Qt::SizeHorCursor);
     }
+    std::function<void(int)> dropped;  ///< where it was let go, in the row's pixels
 
 protected:
+    void mousePressEvent(QMouseEvent* event) override {
+        m_grip = event->pos().x();
+        raise();
+    }
+    void mouseMoveEvent(QMouseEvent* event) override {
+        if (event->buttons() & Qt::LeftButton) move(std::clamp(mapToParent(event->pos()).x() - m_grip, 0, parentWidget()->width() - width()), y());
+    }
+    void mouseReleaseEvent(QMouseEvent*) override {
+        if (dropped) dropped(geometry().center().x());
+    }
     void paintEvent(QPaintEvent*) override {
         QPainter painter(this);
         painter.setRenderHint(QPainter::Antialiasing);
@@ -83,6 +95,9 @@ protected:
         shape.addPolygon(QPolygonF({{2, 0}, {16, 0}, {16, 9}, {9, 16}, {2, 9}}));
         painter.fillPath(shape, ink);
     }
+
+private:
+    int m_grip = 0;
 };
 
 }  // namespace
@@ -184,6 +199,8 @@ LedgerStrip::LedgerStrip(Session& session, QWidget* parent) : QWidget(parent), m
 
 void LedgerStrip::rebuild() {
     m_cards.clear();
+    // Often called from a card's or the marker's own event, which has to end first.
+    if (QWidget* old = m_scroll->takeWidget()) old->deleteLater();
     m_row = new QWidget;
     auto* row = new QHBoxLayout(m_row);
     row->setContentsMargins(0, 0, 0, 0);
@@ -198,7 +215,19 @@ void LedgerStrip::rebuild() {
         m_scroll->setWidget(m_row);
         return;
     }
-    const auto addMarker = [&] { row->addWidget(new Marker(m_row)); };
+    const auto addMarker = [&] {
+        auto* marker = new Marker(m_row);
+        marker->setObjectName("ledgerMarker");
+        marker->dropped = [this](int x) {
+            // It hangs behind the last card whose middle lies left of it; the first card is the state as received.
+            std::size_t shown = 0;
+            for (std::size_t c = 1; c < m_cards.size(); ++c)
+                if (m_cards[c]->geometry().center().x() < x) shown = c;
+            if (shown == m_session.marker()) rebuild();  // back into its place
+            else m_session.moveMarker(shown);
+        };
+        row->addWidget(marker);
+    };
     const auto addCard = [&](StepCard* card, std::size_t shows) {
         m_cards.push_back(card);
         row->addWidget(card);

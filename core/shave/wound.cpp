@@ -244,6 +244,11 @@ private:
             (ahead ? edge.end : edge.start) = farVertex;
             m_body.link(in, closes ? in : afterOut);
             m_body.link(otherCloses ? sideBefore : beforeSide, sideBefore);
+            // An edge with both ends in the wound serves two slots: its other end is now the joined edge's.
+            for (Slot& other : slots) {
+                if (other.in == out) other.in = in;
+                if (other.out == sideAfter) other.out = sideBefore;
+            }
             if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, std::max(10.0 * m_tolerance, 2.0 * tolerance)))
                 return m_failed = true, false;
         } else {

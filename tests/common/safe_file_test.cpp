@@ -1,6 +1,9 @@
 #include "common/safe_file.h"
 
+#include <sys/resource.h>
+
 #include <QTemporaryDir>
+#include <csignal>
 #include <fstream>
 
 #include "support/run.h"
@@ -48,6 +51,25 @@ private slots:
         QVERIFY(!failed);
         QVERIFY(failed.error().what.find("No space left") != std::string::npos);
         QCOMPARE(*readText(path), std::string("old"));
+    }
+    void aFileCutShortBySystemLimitsLeavesTheOldOne() {
+        // The system stops the write half way, as a disk that fills up does.
+        const QTemporaryDir folder;
+        const fs::path path = folder.path().toStdString() + "/a.json";
+        QVERIFY(writeText(path, "old"));
+        rlimit before{};
+        QCOMPARE(getrlimit(RLIMIT_FSIZE, &before), 0);
+        std::signal(SIGXFSZ, SIG_IGN);
+        rlimit small = before;
+        small.rlim_cur = 1000;
+        QCOMPARE(setrlimit(RLIMIT_FSIZE, &small), 0);
+        const auto failed = writeText(path, std::string(100000, 'x'));
+        setrlimit(RLIMIT_FSIZE, &before);
+        std::signal(SIGXFSZ, SIG_DFL);
+        QVERIFY(!failed);
+        QCOMPARE(failed.error().kind, ProblemKind::Storage);
+        QCOMPARE(*readText(path), std::string("old"));
+        QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()), 1);
     }
     void missingFoldersAndFoldersAreSaid() {
         QVERIFY(!writeText("/nowhere/at/all/a.json", "x"));

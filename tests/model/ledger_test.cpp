@@ -80,6 +80,26 @@ private slots:
         history.push(run(history.present().withStep("shave.removeHoles", upTo(10))), "other");
         QVERIFY(!history.canRedo());
     }
+    void undoHasNoLimit() {
+        // Two hundred changes, and every state on the way back and forth is the one that was.
+        History history;
+        history.reset(run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(4))));
+        std::vector<bool> states{true};
+        for (int change = 0; change < 200; ++change) {
+            states.push_back(!states.back());
+            history.push(run(history.present().withStepSwitched(0, states.back())), "switch");
+        }
+        for (std::size_t at = states.size() - 1; at > 0; --at) {
+            QCOMPARE(faces(history.present()), states[at] ? 10 : 14);
+            history.undo();
+        }
+        QVERIFY(!history.canUndo());
+        for (std::size_t at = 0; at + 1 < states.size(); ++at) {
+            QCOMPARE(faces(history.present()), states[at] ? 10 : 14);
+            history.redo();
+        }
+        QVERIFY(!history.canRedo());
+    }
     void aLedgerSurvivesItsFileAndReplaysOnARevision() {
         const Work done = run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(4)));
         const QTemporaryDir folder;

@@ -1,7 +1,9 @@
 // The general mechanism: any faces out, the neighbours grow together. Holes are one case; these are the others.
 #include "shave/wound.h"
 
+#include <BRepBndLib.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
+#include <Bnd_Box.hxx>
 
 #include "support/bodies.h"
 #include "support/run.h"
@@ -54,6 +56,25 @@ private slots:
         const TopoDS_Shape plate = block(40, 40, 10), bossed = fuse(plate, at(block(8, 12, 14), 16, -6, -2));
         const auto faces = facesWhere(Incidence(bossed), [](const gp_Pnt& p) { return p.Y() < -0.5 || p.Z() > 10.5 || p.Z() < -0.5 || (std::abs(p.X() - 16) < 0.1 || std::abs(p.X() - 24) < 0.1); });
         const QString why = same(without(bossed, faces), plate);
+        QVERIFY2(why.isEmpty(), qPrintable(why));
+    }
+    void twoHolesOnOneEdgeThatMeetInside() {
+        // Out together: the piece of edge between them has both its ends in the wound.
+        const TopoDS_Shape bare = block(60, 30, 30);
+        TopoDS_Shape drilled = bare;
+        for (const double x : {20.0, 40.0})
+            drilled = cut(drilled, rod(gp_Ax1(gp_Pnt(x, 0, 30), gp_Dir(gp_Vec(gp_Pnt(x, 0, 30), gp_Pnt(30, 15, 15)))).Translated(gp_Vec(x, 0, 30) - gp_Vec(30, 15, 15)), 3, 60));
+        const Incidence topology(drilled);
+        // Walls and floors: all that is not on the block's own six planes.
+        std::vector<int> walls;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            Bnd_Box box;
+            BRepBndLib::AddOptimal(topology.face(f), box, false, false);
+            const gp_Vec size(box.CornerMin(), box.CornerMax());
+            if (std::min({size.X(), size.Y(), size.Z()}) > 0.01) walls.push_back(f);
+        }
+        QVERIFY(walls.size() >= 2);
+        const QString why = same(without(drilled, walls), bare);
         QVERIFY2(why.isEmpty(), qPrintable(why));
     }
     void aNotchAtACornerGrowsTheCornerBack() {

@@ -12,6 +12,7 @@
 #include "exchange/files.h"
 #include "find_command.h"
 #include "ledger/ledger_strip.h"
+#include "ledger/step_dialog.h"
 #include "main_window.h"
 #include "stage/stage.h"
 #include "support/bodies.h"
@@ -286,9 +287,77 @@ private slots:
         session().replayLedger(ledger);
         settle();
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
-        // The step names a part that is not here: it says so, and nothing changed.
+        // The rule is the same, "up to 8 mm": on this part it takes what it finds.
+        const Step step = session().work().ledger().steps[0];
+        QVERIFY2(step.state == StepState::Done, step.problem ? qPrintable(QString::fromStdString(sentence(*step.problem))) : "not done");
+        QVERIFY(session().model().parts[0]->incidence().faceCount() < faces);
+        for (const survey::Hole& hole : *session().knowledge(0)->holes)
+            QVERIFY(hole.kind == survey::HoleKind::Slot || hole.bore || hole.size > step.parameters.at("upTo").get<double>());
+        // A step for a part that is not here says so on its card, and changes nothing.
+        Json edited = step.parameters;
+        edited["parts"] = Json::array({"no such part"});
+        session().editStep(0, edited);
+        settle();
+        QVERIFY(session().work().ledger().steps[0].state == StepState::Failed);
+        QVERIFY(m_window->ledger()->cards()[1]->effect().contains("no such part"));
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);
+    }
+    void aStepIsEditedInItsDialog() {
+        openPlate();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+        QString complaint;
+        QTimer::singleShot(200, this, [&] {
+            auto* dialog = qobject_cast<StepDialog*>(QApplication::activeModalWidget());
+            if (dialog == nullptr) return;
+            auto* field = dialog->findChild<QLineEdit*>("upTo");
+            field->setText("wide");
+            dialog->accept();  // stays open
+            for (QLabel* label : dialog->findChildren<QLabel*>())
+                if (label->isVisible() && label->text().startsWith("▲")) complaint = label->text();
+            field->setText("4 mm");
+            dialog->findChild<QLineEdit*>("kinds")->setText("plain; countersunk");
+            dialog->accept();
+        });
+        emit m_window->ledger()->editWanted(0);
+        settle();
+        QVERIFY(!complaint.isEmpty());
         const Step& step = session().work().ledger().steps[0];
-        QCOMPARE(step.state == StepState::Done, session().model().parts[0]->incidence().faceCount() < faces);
+        QCOMPARE(step.parameters.at("upTo").get<double>(), 4.0);
+        QCOMPARE(step.parameters.at("kinds"), Json::array({"plain", "countersunk"}));
+        QVERIFY(step.state == StepState::Failed);  // there are no holes of 4 mm
+        QVERIFY(session().model().parts[0]->incidence().faceCount() > 6);
+    }
+    void aLostRunIsRecovered() {
+        openPlate();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        // The program ends without a word: no close event, so the autosaved ledger stays.
+        QVERIFY(QFileInfo::exists(Session::autosavePath()));
+        m_window = std::make_unique<MainWindow>();
+        m_window->show();
+        m_window->offerRecovery();
+        QVERIFY2(m_window->reading().contains("1 step on plate.step is kept"), qPrintable(m_window->reading()));
+        QAction* recover = nullptr;
+        for (QAction* action : m_window->findChildren<QAction*>())
+            if (action->text().remove('&') == "Recover the last run") recover = action;
+        QVERIFY(recover != nullptr && recover->isEnabled());
+        recover->trigger();
+        QTRY_VERIFY_WITH_TIMEOUT(session().work().ledger().steps.size() == 1, 60000);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+    }
+    void theMarkerIsDragged() {
+        openPlate();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().marker(), std::size_t(1));
+        auto* marker = m_window->ledger()->findChild<QWidget*>("ledgerMarker");
+        QVERIFY(marker != nullptr);
+        drag(marker, {9, 20}, {9 - m_window->ledger()->cards()[1]->width(), 20});
+        QCOMPARE(session().marker(), std::size_t(0));
+        QVERIFY(session().model().parts[0]->incidence().faceCount() > 6);
     }
     void aDroppedFileIsOpened() {
         QMimeData data;
