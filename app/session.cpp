@@ -266,9 +266,20 @@ void Session::requestSurvey() {
     });
 }
 
+std::optional<std::vector<measure::Facts>> Session::facts() const {
+    std::vector<measure::Facts> all;
+    for (std::size_t p = 0; p < model().parts.size(); ++p) {
+        const PartKnowledge* known = knowledge(p);
+        if (known == nullptr || !known->facts) return std::nullopt;
+        all.push_back(*known->facts);
+    }
+    return all;
+}
+
 double Session::forecast() const {
     double elements = 0.0;
     for (const Occurrence& occurrence : model().occurrences) {
+        if (occurrence.aside) continue;
         const PartKnowledge* known = knowledge(occurrence.part);
         if (known == nullptr || !known->facts) return 0.0;
         elements += known->facts->elements;

@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "exchange/files.h"
+#include "measure/mass.h"
 #include "model/work.h"
 #include "survey/holes.h"
 
@@ -57,6 +58,8 @@ public:
 
     [[nodiscard]] const PartKnowledge* knowledge(std::size_t part) const;
     void requestSurvey();                       ///< holes and facts of all parts not known yet, in the background
+    /// Facts of all parts in order, once all are known.
+    [[nodiscard]] std::optional<std::vector<measure::Facts>> facts() const;
     [[nodiscard]] double forecast() const;      ///< elements of the whole; 0 while unknown
 
     // Selection and visibility, by occurrence; shared by board and stage.

@@ -8,10 +8,16 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
-#include "measure/facts.h"
+#include "measure/mass.h"
 #include "model/work.h"
+#include "exchange/work_file.h"
+#include "model/places.h"
 #include "operations.h"
+#include "survey/copies.h"
+#include "survey/fasteners.h"
+#include "survey/hidden.h"
 #include "survey/holes.h"
+#include "survey/receiving.h"
 
 namespace rasoir::cli {
 namespace {
@@ -54,7 +60,7 @@ Result<Model> open(const Input& input, Progress& progress) {
         options.unit = unitFromName(input.unit);
         if (!options.unit) return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a unit.", input.unit), "Use mm, cm, m, um, in or ft.");
     }
-    auto model = exchange::readFile(input.file, options, progress);
+    auto model = exchange::readFiles({input.files.begin(), input.files.end()}, options, progress);
     if (model && !input.targetSize.empty()) {
         const auto size = parseLength(input.targetSize);
         if (!size || *size <= 0.0) return fail(ProblemKind::BadInput, "The target size must be a positive length.");
@@ -65,12 +71,12 @@ Result<Model> open(const Input& input, Progress& progress) {
 
 std::string vectorText(const std::array<double, 3>& v) { return fmt::format("{} {} {}", readable(v[0]), readable(v[1]), readable(v[2])); }
 
-void printFacts(const measure::Facts& facts, double density) {
+void printFacts(const measure::Facts& facts, const measure::MassProperties& mass) {
     std::string kinds;
     for (const auto& [kind, count] : facts.surfaces) kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", count, kind);
     fmt::print("  {} faces ({}), {} edges\n", facts.faces, kinds, facts.edges);
     fmt::print("  from {} to {} mm\n", vectorText(facts.low), vectorText(facts.high));
-    if (facts.solids > 0) fmt::print("  volume {} mm³, {} kg\n", readable(facts.volume), readable(measure::massOf(facts, density)));
+    if (facts.solids > 0) fmt::print("  volume {} mm³, {} kg\n", readable(facts.volume), readable(mass.mass));
     fmt::print("  area {} mm², centre {} mm\n", readable(facts.area),
                vectorText({facts.centre.X(), facts.centre.Y(), facts.centre.Z()}));
     fmt::print("  shortest edge {} mm, smallest face {} mm², tolerance {} mm\n", readable(facts.shortestEdge), readable(facts.smallestFace),
@@ -92,18 +98,18 @@ int inspect(const Input& input) {
     std::vector<std::size_t> copies(model->parts.size(), 0);
     for (const Occurrence& occurrence : model->occurrences) ++copies[occurrence.part];
     if (input.json) {
-        Json json{{"file", input.file}, {"name", model->name}};
+        Json json{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)}, {"name", model->name}};
         json["unit"] = model->fileUnit ? Json(unitName(*model->fileUnit)) : Json();
         json["targetSize_mm"] = model->targetSize;
         json["density_kg_m3"] = model->density;
         json["notes"] = model->notes;
-        json["whole"] = measure::toJson(whole, model->density);
+        json["whole"] = measure::toJson(whole, measure::massOf(*model, *parts));
         json["parts"] = Json::array();
         for (std::size_t p = 0; p < model->parts.size(); ++p) {
             const Part& part = *model->parts[p];
             Json one{{"name", part.name}, {"kind", bodyKindName(part.kind())}, {"occurrences", copies[p]}};
             if (part.colour) one["colour"] = {part.colour->red, part.colour->green, part.colour->blue};
-            one["facts"] = measure::toJson((*parts)[p], model->density);
+            one["facts"] = measure::toJson((*parts)[p], measure::massOf(*model, part, (*parts)[p]));
             json["parts"].push_back(std::move(one));
         }
         print(json);
@@ -111,40 +117,27 @@ int inspect(const Input& input) {
         fmt::print("{}: {}, {}, unit {}\n", model->name, counted(model->parts.size(), "part"),
                    counted(model->occurrences.size(), "occurrence"), model->fileUnit ? unitName(*model->fileUnit) : "not stated");
         for (const std::string& note : model->notes) fmt::print("  note: {}\n", note);
-        printFacts(whole, model->density);
+        printFacts(whole, measure::massOf(*model, *parts));
         if (model->parts.size() > 1)
             for (std::size_t p = 0; p < model->parts.size(); ++p) {
                 fmt::print("{}{} ({})\n", model->parts[p]->name, copies[p] > 1 ? fmt::format(" ×{}", copies[p]) : "",
                            bodyKindName(model->parts[p]->kind()));
-                printFacts((*parts)[p], model->density);
+                printFacts((*parts)[p], measure::massOf(*model, *model->parts[p], (*parts)[p]));
             }
     }
     return Fine;
 }
 
-int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes.\n");
-        return BadUse;
-    }
-    Progress progress(terminalListener());
-    const auto model = open(input, progress);
-    if (!model) return complain(model.error());
-    double upTo = 0.0;
-    if (!wanted.upTo.empty()) {
-        const auto length = parseLength(wanted.upTo, Unit::Millimetre, model->targetSize);
-        if (!length) {
-            fmt::print(stderr, "{}\n", sentence(length.error()));
-            return BadUse;
-        }
-        upTo = *length;
-    }
+namespace {
+
+/// What a survey found goes into `out`, and, unless JSON is asked for, onto the terminal.
+Result<void> surveyHoles(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
     Json all = Json::array();
     std::vector<std::string> lines;
-    for (const auto& part : model->parts) {
+    for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
-        const auto holes = survey::findHoles(*part, model->targetSize, {}, progress);
-        if (!holes) return complain(holes.error());
+        const auto holes = survey::findHoles(*part, model.targetSize, {}, progress);
+        if (!holes) return tl::unexpected(holes.error());
         for (const survey::Hole& hole : *holes) {
             if (upTo > 0.0 && hole.size > upTo * (1.0 + 1e-6)) continue;
             Json one{{"part", part->name},
@@ -173,12 +166,94 @@ int survey(const Input& input, const SurveyWanted& wanted) {
                                         readable(std::round(hole.elements)), part->name));
         }
     }
-    if (input.json) {
-        print(Json{{"file", input.file}, {"targetSize_mm", model->targetSize}, {"upTo_mm", upTo}, {"holes", std::move(all)}});
-    } else {
+    out["upTo_mm"] = upTo;
+    out["holes"] = std::move(all);
+    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "hole"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
+    if (!json)
         for (const std::string& line : lines) fmt::print("{}\n", line);
-        fmt::print("{}{}.\n", counted(lines.size(), "hole"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    return {};
+}
+
+Result<void> surveyReceived(const Model& model, bool json, Json& out, Progress& progress) {
+    const auto facts = measure::factsOfParts(model, false, progress);
+    if (!facts) return tl::unexpected(facts.error());
+    const auto report = survey::receivingReport(model, *facts, progress);
+    if (!report) return tl::unexpected(report.error());
+    out["received"] = survey::toJson(*report, model);
+    if (json) return {};
+    fmt::print("{}, {} ({}), {}, {}, unit {}\n", counted(report->parts, "part"), counted(report->places, "place"), counted(report->copies, "copy", "copies"),
+               counted(report->solids, "solid"), counted(report->sheets, "sheet"), report->unit ? unitName(*report->unit) : "not stated");
+    fmt::print("from {} to {} mm, {} kg\n", vectorText(report->low), vectorText(report->high), readable(report->mass));
+    for (const survey::OddFinding& odd : report->odd) fmt::print("{}: {}{}{}\n", survey::oddityName(odd.kind), odd.what, odd.remedy.empty() ? "" : " ", odd.remedy);
+    if (report->odd.empty()) fmt::print("Nothing odd.\n");
+    return {};
+}
+
+Result<void> surveyCopies(const Model& model, bool json, Json& out, Progress& progress) {
+    const auto groups = survey::findCopies(model, 0.0, progress);
+    if (!groups) return tl::unexpected(groups.error());
+    out["copies"] = Json::array();
+    for (const survey::CopyGroup& group : *groups) {
+        Json one{{"original", model.parts[group.original]->name}, {"copies", Json::array()}};
+        if (!json) fmt::print("{}:\n", model.parts[group.original]->name);
+        for (const survey::Copy& copy : group.copies) {
+            one["copies"].push_back({{"part", model.parts[copy.part]->name}, {"mirrored", copy.mirrored}, {"deviation_mm", copy.deviation}});
+            if (!json) fmt::print("  {}{}, within {} mm\n", model.parts[copy.part]->name, copy.mirrored ? ", mirrored" : "", readable(copy.deviation));
+        }
+        out["copies"].push_back(std::move(one));
     }
+    if (!json && groups->empty()) fmt::print("No two parts are the same shape.\n");
+    return {};
+}
+
+void surveyFasteners(const Model& model, bool json, Json& out) {
+    out["fasteners"] = Json::array();
+    for (const auto& part : model.parts)
+        for (const survey::Fastener& f : survey::fastenersIn(*part).value_or(std::vector<survey::Fastener>{})) {
+            out["fasteners"].push_back({{"part", part->name}, {"body", f.body}, {"kind", survey::fastenerName(f.kind)}, {"diameter_mm", f.diameter}, {"length_mm", f.length}});
+            if (!json) fmt::print("{}: {}, {} mm, {} mm long\n", part->name, survey::fastenerName(f.kind), readable(f.diameter), readable(f.length));
+        }
+    if (!json && out["fasteners"].empty()) fmt::print("No fasteners.\n");
+}
+
+Result<void> surveyHidden(const Model& model, bool json, Json& out, Progress& progress) {
+    const auto hidden = survey::hiddenPlaces(model, progress);
+    if (!hidden) return tl::unexpected(hidden.error());
+    out["hidden"] = placeNames(model, *hidden);
+    if (json) return {};
+    for (const std::string& name : placeNames(model, *hidden)) fmt::print("{}\n", name);
+    fmt::print("{} cannot be seen from outside.\n", counted(hidden->size(), "place"));
+    return {};
+}
+
+}  // namespace
+
+int survey(const Input& input, const SurveyWanted& wanted) {
+    if (!wanted.holes && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes, --received, --copies, --fasteners or --hidden.\n");
+        return BadUse;
+    }
+    Progress progress(terminalListener());
+    const auto model = open(input, progress);
+    if (!model) return complain(model.error());
+    double upTo = 0.0;
+    if (!wanted.upTo.empty()) {
+        const auto length = parseLength(wanted.upTo, Unit::Millimetre, model->targetSize);
+        if (!length) {
+            fmt::print(stderr, "{}\n", sentence(length.error()));
+            return BadUse;
+        }
+        upTo = *length;
+    }
+    Json out{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)}, {"targetSize_mm", model->targetSize}};
+    Result<void> done;
+    if (wanted.received) done = surveyReceived(*model, input.json, out, progress);
+    if (done && wanted.copies) done = surveyCopies(*model, input.json, out, progress);
+    if (done && wanted.fasteners) surveyFasteners(*model, input.json, out);
+    if (done && wanted.hidden) done = surveyHidden(*model, input.json, out, progress);
+    if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
+    if (!done) return complain(done.error());
+    if (input.json) print(out);
     return Fine;
 }
 
@@ -187,7 +262,7 @@ int run(const RunWanted& wanted) {
     auto ledger = loadLedger(wanted.ledger);
     if (!ledger) return complain(ledger.error());
     Input input;
-    input.file = wanted.in;
+    input.files = {wanted.in};
     input.unit = wanted.unit.empty() && ledger->unit ? unitName(*ledger->unit) : wanted.unit;
     auto model = open(input, progress);
     if (!model) return complain(model.error());
@@ -210,8 +285,7 @@ int run(const RunWanted& wanted) {
     const auto before = cache.of(work->received(), progress), after = cache.of(work->current(), progress);
     if (!before) return complain(before.error());
     if (!after) return complain(after.error());
-    const measure::Effect effect = measure::effectOf(measure::factsOf(work->received(), *before),
-                                                     measure::factsOf(work->current(), *after), model->density);
+    const measure::Effect effect = measure::effectOf(work->received(), *before, work->current(), *after);
     Json report{{"in", wanted.in}, {"out", wanted.out}, {"effect", measure::toJson(effect)}, {"steps", Json::array()}};
     for (const Step& step : work->ledger().steps) {
         Json one{{"operation", step.operation}, {"state", stepStateName(step.state)}, {"summary", step.summary}};
@@ -235,7 +309,8 @@ int run(const RunWanted& wanted) {
     const bool write = !failed || wanted.keepGoing;
     report["written"] = write && !wanted.out.empty();
     if (write && !wanted.out.empty()) {
-        const auto written = exchange::writeFile(work->current(), wanted.out, options, progress);
+        const auto written = wanted.out.ends_with(".rasoir") ? exchange::saveWork(*work, Json::object(), wanted.out, progress)
+                                                             : exchange::writeFile(work->current(), wanted.out, options, progress);
         if (!written) return complain(written.error());
     }
     if (!wanted.report.empty()) {

@@ -2,6 +2,7 @@
 #pragma once
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace rasoir::cli {
 
@@ -16,14 +17,14 @@ enum ExitCode {
 };
 
 struct Input {
-    std::string file;
+    std::vector<std::string> files;   ///< several are read as one model
     std::string unit;        ///< "" : as the file says
     std::string targetSize;  ///< "" : suggested
     bool json = false;
 };
 
 struct SurveyWanted {
-    bool holes = false;
+    bool holes = false, received = false, copies = false, fasteners = false, hidden = false;
     std::string upTo;
     std::string part;
 };

@@ -17,7 +17,7 @@ int main(int argc, char** argv) {
 
     Input input;
     const auto addInput = [&input](CLI::App* command) {
-        command->add_option("FILE", input.file, "STEP or BREP file")->required();
+        command->add_option("FILE", input.files, "STEP, IGES, BREP or .rasoir files; several become one model")->required();
         command->add_option("--unit", input.unit, "length unit, for files that state none: mm, cm, m, um, in, ft");
         command->add_option("--target-size", input.targetSize, "intended element size, such as 4mm or 1/8in");
         command->add_flag("--json", input.json, "print JSON");
@@ -30,15 +30,19 @@ int main(int argc, char** argv) {
     CLI::App* surveyCommand = app.add_subcommand("survey", "find small features");
     addInput(surveyCommand);
     surveyCommand->add_flag("--holes", surveyWanted.holes, "holes and slots");
+    surveyCommand->add_flag("--received", surveyWanted.received, "the receiving report: what came and what is odd about it");
+    surveyCommand->add_flag("--copies", surveyWanted.copies, "parts of one shape, moved, turned or mirrored");
+    surveyCommand->add_flag("--fasteners", surveyWanted.fasteners, "bolts, nuts, washers and pins by their shape");
+    surveyCommand->add_flag("--hidden", surveyWanted.hidden, "places that cannot be seen from outside");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
-    surveyCommand->footer("Example: rasoir-cli survey arm.step --holes --up-to 8mm --json");
+    surveyCommand->footer("Examples: rasoir-cli survey arm.step --holes --up-to 8mm --json\n          rasoir-cli survey carrier.step --received --fasteners");
 
     RunWanted runWanted;
     CLI::App* runCommand = app.add_subcommand("run", "run a ledger on a file");
     runCommand->add_option("LEDGER", runWanted.ledger, "ledger, JSON")->required();
     runCommand->add_option("--in", runWanted.in, "file to work on")->required();
-    runCommand->add_option("--out", runWanted.out, "file to write: .step, .stp or .brep");
+    runCommand->add_option("--out", runWanted.out, "file to write: .step, .stp, .brep, or .rasoir for the whole work");
     runCommand->add_option("--report", runWanted.report, "JSON report of every step and its effect");
     runCommand->add_option("--unit", runWanted.unit, "length unit, for files that state none");
     runCommand->add_option("--out-unit", runWanted.outUnit, "length unit of the file to write; else as it came");

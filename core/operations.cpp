@@ -1,6 +1,10 @@
 #include "operations.h"
 
 #include "exchange/files.h"
+#include "intake/aside.h"
+#include "intake/copies.h"
+#include "intake/naming.h"
+#include "intake/placing.h"
 #include "shave/holes.h"
 
 namespace rasoir {
@@ -8,6 +12,17 @@ namespace rasoir {
 const std::vector<Operation>& operations() {
     static const std::vector<Operation> all = {
         operation<exchange::CorrectUnit>("intake.correctUnit", "Correct the unit", exchange::CorrectUnit::infos(), &exchange::correctUnit),
+        operation<intake::Rename>("intake.rename", "Rename parts", intake::Rename::infos(), &intake::rename),
+        operation<intake::Regroup>("intake.regroup", "Group parts", intake::Regroup::infos(), &intake::regroup),
+        operation<intake::Reorder>("intake.reorder", "Reorder parts", intake::Reorder::infos(), &intake::reorder),
+        operation<intake::AssignMaterial>("intake.assignMaterial", "Assign a material", intake::AssignMaterial::infos(), &intake::assignMaterial),
+        operation<intake::Move>("intake.move", "Move parts", intake::Move::infos(), &intake::move),
+        operation<intake::SetAside>("intake.setAside", "Set parts aside", intake::SetAside::infos(), &intake::setAside),
+        operation<intake::BringBack>("intake.bringBack", "Bring parts back", intake::BringBack::infos(), &intake::bringBack),
+        operation<intake::StandIn>("intake.standIn", "Stand in for parts", intake::StandIn::infos(), &intake::standIn),
+        operation<intake::MakeCopies>("intake.makeCopies", "Make parts copies", intake::MakeCopies::infos(), &intake::makeCopies),
+        operation<intake::MakeIndependent>("intake.makeIndependent", "Make copies independent", intake::MakeIndependent::infos(), &intake::makeIndependent),
+        operation<intake::JoinParts>("intake.joinParts", "Join parts into one", intake::JoinParts::infos(), &intake::joinParts),
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
     };
     return all;

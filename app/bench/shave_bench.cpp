@@ -233,7 +233,7 @@ void ShaveBench::refresh() {
     std::vector<CutItem> items;
     double smallest = 0.0;
     for (std::size_t part = 0; part < model.parts.size(); ++part) {
-        if (!selected.empty() && !selected.contains(part)) continue;
+        if (!selected.empty() ? !selected.contains(part) : model.isAside(part)) continue;
         ++wanted;
         const PartKnowledge* knowledge = m_session.knowledge(part);
         if (knowledge == nullptr || !knowledge->holes) continue;
@@ -290,17 +290,16 @@ void ShaveBench::refresh() {
 void ShaveBench::recount() {
     const Model& model = m_session.model();
     int count = 0;
-    double elements = 0.0, volume = 0.0, mass = 0.0;
+    double elements = 0.0, added = 0.0;
     for (const Key& key : m_keys)
         if (goes(key)) {
             ++count;
             const double copies = static_cast<double>(copiesOf(key.part));
             elements += holeOf(key).elements * copies;
-            volume += holeOf(key).volume * copies;
+            added += holeOf(key).volume * copies * measure::densityOf(model, *model.parts[key.part]) * 1e-9;
         }
-    for (const Occurrence& occurrence : model.occurrences)
-        if (const auto* known = m_session.knowledge(occurrence.part); known != nullptr && known->facts) mass += measure::massOf(*known->facts, model.density);
-    const double forecast = m_session.forecast(), added = volume * model.density * 1e-9;
+    const auto facts = m_session.facts();
+    const double forecast = m_session.forecast(), mass = facts ? measure::massOf(model, *facts).mass : 0.0;
     const auto percent = [](double part, double whole) {
         return whole > 0.0 ? QString::fromStdString(readableChange(100.0 * part / whole, std::abs(part) < 0.1 * whole ? 2 : 1)) + " %" : QString();
     };

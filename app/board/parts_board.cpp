@@ -218,27 +218,26 @@ void PartsBoard::refreshFoot() {
         return;
     }
     const auto& selected = m_session.selectedOccurrences();
+    const auto facts = m_session.facts();
+    if (!facts) {
+        m_foot->setText("Measuring…");
+        return;
+    }
     Model shown = model;
     if (!selected.empty()) {
         shown.occurrences.clear();
         for (const std::size_t o : selected)
-            if (o < model.occurrences.size()) shown.occurrences.push_back(model.occurrences[o]);
+            if (o < model.occurrences.size()) {
+                shown.occurrences.push_back(model.occurrences[o]);
+                shown.occurrences.back().aside = false;
+            }
     }
-    std::vector<measure::Facts> facts(model.parts.size());
-    for (const Occurrence& occurrence : shown.occurrences) {
-        const PartKnowledge* known = m_session.knowledge(occurrence.part);
-        if (known == nullptr || !known->facts) {
-            m_foot->setText("Measuring…");
-            return;
-        }
-        facts[occurrence.part] = *known->facts;
-    }
-    const measure::Facts whole = measure::factsOf(shown, facts);
+    const measure::Facts whole = measure::factsOf(shown, *facts);
     const QString name = selected.empty() ? "all"
                          : m_session.selectedParts().size() == 1 ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
                                                                   : QString("%1 selected").arg(selected.size());
     m_foot->setText(QString("%1: %2 kg, %3 cm³\n%4 × %5 × %6 mm%7")
-                        .arg(name, number(measure::massOf(whole, model.density)), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
+                        .arg(name, number(measure::massOf(shown, *facts).mass), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
                              number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]), whole.closed ? ", watertight" : ""));
 }
 

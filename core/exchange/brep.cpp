@@ -15,23 +15,28 @@
 
 namespace rasoir::exchange {
 
+std::optional<TopoDS_Shape> readBrepShape(std::istream& in, const Message_ProgressRange& range) {
+    TopoDS_Shape shape;
+    // On damaged counts the kernel's reader goes on and on over a stream that has failed; a stream that throws stops it.
+    try {
+        in.imbue(std::locale::classic());
+        in.exceptions(std::ios::failbit | std::ios::badbit);
+        BRepTools::Read(shape, in, BRep_Builder(), range);
+    } catch (const std::ios_base::failure&) {
+        return std::nullopt;
+    }
+    return shape.IsNull() ? std::nullopt : std::optional(shape);
+}
+
 Result<Model> readBrep(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
     const std::string name = path.filename().string();
     const Handle(KernelProgress) watch = new KernelProgress(progress, "Reading " + name, 0.0, 0.95);
-    TopoDS_Shape shape;
-    // On damaged counts the kernel's reader goes on and on over a stream that has failed; a stream that throws stops it.
-    bool read = true;
-    try {
-        std::ifstream in(path, std::ios::binary);
-        in.imbue(std::locale::classic());
-        in.exceptions(std::ios::failbit | std::ios::badbit);
-        BRepTools::Read(shape, in, BRep_Builder(), watch->Start());
-    } catch (const std::ios_base::failure&) {
-        read = false;
-    }
+    std::ifstream in(path, std::ios::binary);
+    const auto read = readBrepShape(in, watch->Start());
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
-    if (!read || shape.IsNull())
+    if (!read)
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as BREP.", name), "It may be damaged; ask for it again.");
+    TopoDS_Shape shape = *read;
     if (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" holds no geometry.", name));
     Model model;

@@ -8,7 +8,9 @@
 #include "common/guard.h"
 #include "common/safe_file.h"
 #include "exchange/brep.h"
+#include "exchange/iges.h"
 #include "exchange/step.h"
+#include "exchange/work_file.h"
 
 namespace rasoir::exchange {
 namespace fs = std::filesystem;
@@ -37,18 +39,29 @@ Result<FileKind> fileKind(const fs::path& path) {
     if (head.find("ISO-10303-21") != std::string::npos) return FileKind::Step;
     if (head.find("DBRep_DrawableShape") != std::string::npos || head.find("CASCADE Topology V") != std::string::npos)
         return FileKind::Brep;
-    if (head.size() > 73 && head[72] == 'S' && head.find("S      1") != std::string::npos)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is an IGES file, which cannot be read yet.", name), "Ask for a STEP file.");
-    return fail(ProblemKind::BadInput, fmt::format("\"{}\" is neither STEP nor BREP: its contents are something else.", name),
+    if (looksLikeIges(head)) return FileKind::Iges;
+    if (looksLikeWorkFile(head)) return FileKind::Work;
+    return fail(ProblemKind::BadInput, fmt::format("\"{}\" is neither STEP, IGES nor BREP: its contents are something else.", name),
                 "Export the geometry as STEP and open that.");
 }
 
 Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progress& progress) {
     const auto kind = fileKind(path);
     if (!kind) return tl::unexpected(kind.error());
+    if (*kind == FileKind::Work) {
+        const auto file = openWork(path, progress);
+        if (!file) return tl::unexpected(file.error());
+        return file->work.current();
+    }
     const std::scoped_lock lock(translatorLock());
     auto model = guarded(fmt::format("Reading \"{}\"", path.filename().string()), [&]() -> Result<Model> {
-        return *kind == FileKind::Step ? readStep(path, options, progress) : readBrep(path, options, progress);
+        switch (*kind) {
+            case FileKind::Step: return readStep(path, options, progress);
+            case FileKind::Iges: return readIges(path, options, progress);
+            case FileKind::Brep:
+            case FileKind::Work: break;
+        }
+        return readBrep(path, options, progress);
     });
     if (!model) return model;
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
@@ -69,13 +82,62 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     if (!step && suffix != ".brep" && suffix != ".brp")
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
                     "Use .step, .stp or .brep.");
-    if (model.occurrences.empty()) return fail(ProblemKind::NotPossible, "There is nothing to write.");
+    // What is out of the work stays here.
+    Model out = model;
+    std::erase_if(out.occurrences, [&model](const Occurrence& o) { return o.aside || model.parts[o.part]->lump.has_value(); });
+    out.dropUnusedParts();
+    if (out.occurrences.empty()) return fail(ProblemKind::NotPossible, "There is nothing to write.", model.occurrences.empty() ? "" : "Everything is set aside or a lump.");
     return writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {
-            return step ? writeStep(model, beside, options, progress) : writeBrep(model, beside, progress);
+            return step ? writeStep(out, beside, options, progress) : writeBrep(out, beside, progress);
         });
     });
+}
+
+void addModel(Model& model, const Model& other, const std::string& group) {
+    std::set<std::string> names;
+    for (const auto& part : model.parts) names.insert(part->name);
+    const std::size_t offset = model.parts.size();
+    for (const auto& part : other.parts) {
+        std::string unique = part->name;
+        for (int i = 2; !names.insert(unique).second; ++i) unique = fmt::format("{} ({})", part->name, i);
+        if (unique == part->name) {
+            model.parts.push_back(part);
+        } else {
+            auto renamed = part->copy();
+            renamed->name = unique;
+            model.parts.push_back(std::move(renamed));
+        }
+    }
+    for (Occurrence occurrence : other.occurrences) {
+        occurrence.part += offset;
+        if (!group.empty()) occurrence.path.insert(occurrence.path.begin(), group);
+        model.occurrences.push_back(std::move(occurrence));
+    }
+    for (const std::string& note : other.notes) model.notes.push_back(group.empty() ? note : group + ": " + note);
+    for (const Material& material : other.materials)
+        if (findMaterial(model.materials, material.name) == nullptr) model.materials.push_back(material);
+}
+
+Result<Model> readFiles(const std::vector<fs::path>& paths, const ReadOptions& options, Progress& progress) {
+    if (paths.empty()) return fail(ProblemKind::BadInput, "No file was named.");
+    if (paths.size() == 1) return readFile(paths.front(), options, progress);
+    Model all;
+    std::set<std::string> groups;
+    for (std::size_t i = 0; i < paths.size(); ++i) {
+        const auto model = readFile(paths[i], options, progress);
+        if (!model) return tl::unexpected(model.error());
+        std::string group = paths[i].stem().string();
+        for (int n = 2; !groups.insert(group).second; ++n) group = fmt::format("{} ({})", paths[i].stem().string(), n);
+        addModel(all, *model, group);
+        if (i == 0) all.fileUnit = model->fileUnit;
+        else if (all.fileUnit != model->fileUnit)
+            all.notes.push_back(fmt::format("{}: in {}, the first file in {}; all was converted.", group, model->fileUnit ? unitName(*model->fileUnit) : "no unit", all.fileUnit ? unitName(*all.fileUnit) : "no unit"));
+    }
+    all.name = fmt::format("{} and {} more", paths.front().stem().string(), paths.size() - 1);
+    all.targetSize = suggestedTargetSize(all);
+    return all;
 }
 
 TopoDS_Shape scaled(const TopoDS_Shape& shape, double factor) {

@@ -7,7 +7,7 @@
 
 namespace rasoir::exchange {
 
-enum class FileKind { Step, Brep };
+enum class FileKind { Step, Iges, Brep, Work };
 
 struct ReadOptions {
     std::optional<Unit> unit;  ///< for files that state none; a stated unit wins
@@ -16,10 +16,16 @@ struct ReadOptions {
 /// What the contents say, whatever the suffix. Refuses an empty, missing, unreadable or unknown file with a sentence.
 [[nodiscard]] Result<FileKind> fileKind(const std::filesystem::path& path);
 
-/// Reads STEP (AP203, AP214, AP242) or BREP. Coordinates become mm.
+/// Reads STEP (AP203, AP214, AP242), IGES, BREP, or the current state of one of our own files. Coordinates become mm.
 /// Refuses   with NeedsUnit, when a STEP file states no length unit and the options give none (a BREP file never does: it is
 ///           taken as mm, with a note in the model); damaged and truncated files; files without geometry; being cancelled.
 [[nodiscard]] Result<Model> readFile(const std::filesystem::path& path, const ReadOptions& options, Progress& progress);
+
+/// Several files as one model: each file's parts under a group of its name, names told apart, the same target size for all. One
+/// file alone is read as by readFile. Refuses when any of them cannot be read, naming it.
+[[nodiscard]] Result<Model> readFiles(const std::vector<std::filesystem::path>& paths, const ReadOptions& options, Progress& progress);
+/// Puts what is in `other` beside what is in `model`, its places under a group of that name. Names already borne get a number.
+void addModel(Model& model, const Model& other, const std::string& group);
 
 enum class StepSchema { Ap203, Ap214, Ap242 };
 
@@ -29,7 +35,7 @@ struct WriteOptions {
 };
 
 /// Writes by the suffix: .step, .stp or .brep. The file is complete or what was there before is untouched.
-/// BREP carries shapes and places only: no names, colours or units.
+/// Places that are set aside, and lumps, are left out. BREP carries shapes and places only: no names, colours or units.
 [[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options, Progress& progress);
 
 /// Parameters: what one unit of the numbers in the file really was, when the file said otherwise.

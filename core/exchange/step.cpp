@@ -1,27 +1,19 @@
 #include "exchange/step.h"
 
 #include <APIHeaderSection_MakeHeader.hxx>
-#include <BRep_Builder.hxx>
 #include <Interface_Static.hxx>
-#include <Message.hxx>
-#include <Message_Messenger.hxx>
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Controller.hxx>
 #include <STEPCAFControl_Reader.hxx>
 #include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Controller.hxx>
 #include <StepData_StepModel.hxx>
-#include <TCollection_AsciiString.hxx>
 #include <TCollection_ExtendedString.hxx>
 #include <TCollection_HAsciiString.hxx>
 #include <TColStd_SequenceOfAsciiString.hxx>
-#include <TDF_LabelSequence.hxx>
-#include <TDF_Tool.hxx>
 #include <TDataStd_Name.hxx>
 #include <TDocStd_Document.hxx>
-#include <TopExp_Explorer.hxx>
 #include <TopLoc_Location.hxx>
-#include <XCAFApp_Application.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -31,40 +23,14 @@
 #include <cerrno>
 #include <fstream>
 
+#include "exchange/assembly.h"
 #include "exchange/kernel_progress.h"
 #include "exchange/step_syntax.h"
 
 namespace rasoir::exchange {
 
-std::mutex& translatorLock() {
-    static std::mutex lock;
-    // The translators chatter on standard output, where our JSON goes.
-    static std::once_flag quiet;
-    std::call_once(quiet, [] { Message::DefaultMessenger()->ChangePrinters().Clear(); });
-    return lock;
-}
-
 namespace {
 namespace fs = std::filesystem;
-
-/// A translator's document, closed whatever happens.
-class Document {
-public:
-    Document() { XCAFApp_Application::GetApplication()->NewDocument("MDTV-XCAF", m_document); }
-    ~Document() {
-        try {
-            XCAFApp_Application::GetApplication()->Close(m_document);
-        } catch (const Standard_Failure&) {
-            // Closing is tidying up; the work is done.
-        }
-    }
-    Document(const Document&) = delete;
-    Document& operator=(const Document&) = delete;
-    Handle(TDocStd_Document)& get() { return m_document; }
-
-private:
-    Handle(TDocStd_Document) m_document;
-};
 
 /// What the end of a file says: a STEP file that was cut off has no closing line.
 bool isComplete(const fs::path& path) {
@@ -76,112 +42,6 @@ bool isComplete(const fs::path& path) {
     in.read(text.data(), tail);
     return text.find("END-ISO-10303-21") != std::string::npos;
 }
-
-std::string labelName(const TDF_Label& label) {
-    Handle(TDataStd_Name) attribute;
-    if (!label.FindAttribute(TDataStd_Name::GetID(), attribute)) return {};
-    const TCollection_ExtendedString& name = attribute->Get();
-    std::string text(static_cast<std::size_t>(name.LengthOfCString()) + 1, '\0');
-    Standard_PCharacter buffer = text.data();
-    text.resize(static_cast<std::size_t>(name.ToUTF8CString(buffer)));
-    const auto first = text.find_first_not_of(" \t\r\n");
-    if (first == std::string::npos) return {};
-    return text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1);
-}
-
-std::optional<Colour> labelColour(const Handle(XCAFDoc_ColorTool)& colours, const TDF_Label& label) {
-    Quantity_Color colour;
-    for (const XCAFDoc_ColorType type : {XCAFDoc_ColorSurf, XCAFDoc_ColorGen})
-        if (colours->GetColor(label, type, colour)) return Colour{colour.Red(), colour.Green(), colour.Blue()};
-    return std::nullopt;
-}
-
-/// Turns the translator's document into parts and occurrences.
-class Receiver {
-public:
-    Receiver(const Handle(TDocStd_Document)& document, Model& model)
-        : m_shapes(XCAFDoc_DocumentTool::ShapeTool(document->Main())),
-          m_colours(XCAFDoc_DocumentTool::ColorTool(document->Main())),
-          m_model(model) {}
-
-    void run() {
-        TDF_LabelSequence roots;
-        m_shapes->GetFreeShapes(roots);
-        if (roots.Length() == 1) m_model.name = labelName(roots.First());
-        for (const TDF_Label& root : roots) visit(root, gp_Trsf(), {}, labelName(root), std::nullopt, roots.Length() == 1);
-        if (m_renamed > 0) m_model.notes.push_back(counted(m_renamed, "part") + " had no name or a name used twice; they were numbered.");
-        if (m_skipped > 0) m_model.notes.push_back(counted(m_skipped, "product") + " without any geometry left out.");
-    }
-
-private:
-    Handle(XCAFDoc_ShapeTool) m_shapes;
-    Handle(XCAFDoc_ColorTool) m_colours;
-    Model& m_model;
-    std::map<std::string, std::size_t> m_partOf;  // by label entry
-    std::set<std::string> m_names;
-    std::size_t m_renamed = 0, m_skipped = 0;
-
-    void visit(const TDF_Label& label, const gp_Trsf& placement, const std::vector<std::string>& path, const std::string& name,
-               const std::optional<Colour>& colour, bool onlyRoot = false) {
-        if (m_shapes->IsAssembly(label)) {
-            std::vector<std::string> below = path;
-            // A single root assembly is the model itself and carries its name.
-            if (!onlyRoot || !path.empty()) below.push_back(name.empty() ? labelName(label) : name);
-            TDF_LabelSequence components;
-            m_shapes->GetComponents(label, components);
-            for (const TDF_Label& component : components) {
-                TDF_Label referred;
-                if (!m_shapes->GetReferredShape(component, referred)) continue;
-                std::string instance = labelName(component);
-                if (instance.empty()) instance = labelName(referred);
-                const auto own = labelColour(m_colours, component);
-                visit(referred, placement * m_shapes->GetLocation(component).Transformation(), below, instance, own ? own : colour);
-            }
-            return;
-        }
-        const auto part = partFor(label);
-        if (!part) return;
-        m_model.occurrences.push_back({*part, placement, name.empty() ? m_model.parts[*part]->name : name, path, colour});
-    }
-
-    std::optional<std::size_t> partFor(const TDF_Label& label) {
-        TCollection_AsciiString entry;
-        TDF_Tool::Entry(label, entry);
-        const auto known = m_partOf.find(entry.ToCString());
-        if (known != m_partOf.end()) return known->second;
-        const TopoDS_Shape shape = m_shapes->GetShape(label);
-        if (shape.IsNull() || (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())) {
-            ++m_skipped;
-            return std::nullopt;
-        }
-        std::string name = labelName(label);
-        const bool unnamed = name.empty();
-        if (unnamed) name = "part";
-        std::string unique = name;
-        for (int i = 2; !m_names.insert(unique).second; ++i) unique = fmt::format("{} ({})", name, i);
-        if (unnamed || unique != name) ++m_renamed;
-        auto part = std::make_shared<Part>(unique, shape);
-        part->colour = labelColour(m_colours, label);
-        TDF_LabelSequence pieces;
-        m_shapes->GetSubShapes(label, pieces);
-        for (const TDF_Label& piece : pieces) {
-            const auto colour = labelColour(m_colours, piece);
-            if (!colour) continue;
-            const TopoDS_Shape sub = m_shapes->GetShape(piece);
-            if (sub.ShapeType() == TopAbs_FACE) {
-                if (const int face = part->incidence().faceNumber(sub)) part->faceColours[face] = *colour;
-            } else if (sub.ShapeType() < TopAbs_FACE) {
-                for (TopExp_Explorer face(sub, TopAbs_FACE); face.More(); face.Next())
-                    if (const int number = part->incidence().faceNumber(face.Current())) part->faceColours.try_emplace(number, *colour);
-                if (!part->colour) part->colour = colour;
-            }
-        }
-        const std::size_t index = m_model.parts.size();
-        m_model.parts.push_back(std::move(part));
-        m_partOf[entry.ToCString()] = index;
-        return index;
-    }
-};
 
 std::string stepUnitName(Unit unit) {
     switch (unit) {
@@ -205,10 +65,12 @@ Quantity_Color kernelColour(const Colour& colour) { return Quantity_Color(colour
 
 Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progress& progress) {
     const std::string name = path.filename().string();
-    if (auto sound = checkStepSyntax(path); !sound) return tl::unexpected(sound.error());
+    const auto utf8 = checkStepSyntax(path);
+    if (!utf8) return tl::unexpected(utf8.error());
     progress.report(0.0, "Reading " + name);
     STEPCAFControl_Controller::Init();
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
+    Interface_Static::SetCVal("read.step.codepage", *utf8 ? "UTF8" : "iso8859-1");
     STEPCAFControl_Reader reader;
     reader.SetColorMode(true);
     reader.SetNameMode(true);
@@ -243,7 +105,7 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     const Handle(KernelProgress) watch = new KernelProgress(progress, "Translating " + name, 0.2, 0.95);
     const bool transferred = reader.Transfer(document.get(), watch->Start());
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
-    if (transferred) Receiver(document.get(), model).run();
+    if (transferred) receiveAssembly(document.get(), model);
     if (model.parts.empty())
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" is a STEP file without any geometry that could be read.", name),
                     "Ask for an export with solids or surfaces.");

@@ -24,11 +24,25 @@ public:
         }
         const char c = m_buffer[m_at++];
         if (c == '\n') ++m_line;
+        follow(static_cast<unsigned char>(c));
         return static_cast<unsigned char>(c);
     }
     [[nodiscard]] long line() const { return m_line; }
+    [[nodiscard]] bool isUtf8() const { return m_utf8; }
 
 private:
+    void follow(unsigned char c) {
+        if (c < 0x80 && m_more == 0) return;
+        if (m_more > 0) {
+            m_utf8 = m_utf8 && (c & 0xC0u) == 0x80u;
+            --m_more;
+        } else {
+            m_more = c >= 0xF0 ? 3 : c >= 0xE0 ? 2 : c >= 0xC2 ? 1 : 0;
+            m_utf8 = m_utf8 && m_more > 0;
+        }
+    }
+    bool m_utf8 = true;
+    int m_more = 0;
     std::ifstream m_in;
     std::vector<char> m_buffer;
     std::size_t m_at = 0, m_end = 0;
@@ -37,7 +51,7 @@ private:
 
 }  // namespace
 
-Result<void> checkStepSyntax(const std::filesystem::path& path) {
+Result<bool> checkStepSyntax(const std::filesystem::path& path) {
     Characters in(path);
     const auto damaged = [&](const std::string& what, long line) {
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: in line {}, {}.", path.filename().string(), line, what), "Ask for the file again.");
@@ -76,7 +90,7 @@ Result<void> checkStepSyntax(const std::filesystem::path& path) {
             const auto twice = std::adjacent_find(numbers.begin(), numbers.end());
             if (twice != numbers.end())
                 return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: #{} is defined twice.", path.filename().string(), *twice), "Ask for the file again.");
-            return {};
+            return in.isUtf8();
         }
         if (!head.empty() && head[0] == '#') {
             std::uint64_t number = 0;

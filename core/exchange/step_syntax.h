@@ -10,6 +10,7 @@ namespace rasoir::exchange {
 /// sign, a number used twice, a parenthesis or text that does not close, a missing closing line. What the instances mean is the
 /// translator's business. Cost: about 200 MB a second; memory: eight bytes an instance.
 /// Grammar: ISO 10303-21, clauses 5 to 10.
-[[nodiscard]] Result<void> checkStepSyntax(const std::filesystem::path& path);
+/// Returns whether the file's bytes are UTF-8 throughout; else its names are to be read as Latin-1.
+[[nodiscard]] Result<bool> checkStepSyntax(const std::filesystem::path& path);
 
 }  // namespace rasoir::exchange

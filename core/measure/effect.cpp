@@ -6,19 +6,19 @@
 
 namespace rasoir::measure {
 
-Effect effectOf(const Facts& before, const Facts& after, double density) {
+Effect effectOf(const Model& modelBefore, const std::vector<Facts>& factsBefore, const Model& modelAfter, const std::vector<Facts>& factsAfter) {
     Effect effect;
+    const Facts before = factsOf(modelBefore, factsBefore), after = factsOf(modelAfter, factsAfter);
+    const MassProperties massBefore = massOf(modelBefore, factsBefore), massAfter = massOf(modelAfter, factsAfter);
     effect.volumeBefore = before.volume;
     effect.volumeAfter = after.volume;
-    effect.massBefore = massOf(before, density);
-    effect.massAfter = massOf(after, density);
+    effect.massBefore = massBefore.mass;
+    effect.massAfter = massAfter.mass;
     effect.areaBefore = before.area;
     effect.areaAfter = after.area;
-    effect.centreShift = gp_Vec(before.centre, after.centre);
-    for (std::size_t i = 0; i < 6; ++i) {
-        effect.inertiaBefore[i] = before.inertia[i] * density * 1e-9;
-        effect.inertiaAfter[i] = after.inertia[i] * density * 1e-9;
-    }
+    if (massBefore.mass > 0.0 && massAfter.mass > 0.0) effect.centreShift = gp_Vec(massBefore.centre, massAfter.centre);
+    effect.inertiaBefore = massBefore.inertia;
+    effect.inertiaAfter = massAfter.inertia;
     effect.facesBefore = before.faces;
     effect.facesAfter = after.faces;
     effect.edgesBefore = before.edges;

@@ -1,6 +1,6 @@
 // What a step did: the whole before and after.
 #pragma once
-#include "measure/facts.h"
+#include "measure/mass.h"
 
 namespace rasoir::measure {
 
@@ -15,7 +15,8 @@ struct Effect {
     double elementsBefore = 0.0, elementsAfter = 0.0;
 };
 
-Effect effectOf(const Facts& before, const Facts& after, double density);
+/// Of two states of the work, with the facts of their parts in order.
+Effect effectOf(const Model& before, const std::vector<Facts>& factsBefore, const Model& after, const std::vector<Facts>& factsAfter);
 Json toJson(const Effect& effect);
 
 /// Facts of parts, measured once for each shape and kept as long as somebody uses the same cache. Thread-safe.

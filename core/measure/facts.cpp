@@ -16,17 +16,13 @@
 #include "common/guard.h"
 #include "forecast/elements.h"
 #include "geometry/round_surface.h"
+#include "measure/mass.h"
 
 namespace rasoir::measure {
 namespace {
 
 void setInertia(Facts& facts, const gp_Mat& m) {
     facts.inertia = {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)};
-}
-
-gp_Mat inertiaMatrix(const Facts& facts) {
-    const auto& i = facts.inertia;
-    return gp_Mat(i[0], i[3], i[4], i[3], i[1], i[5], i[4], i[5], i[2]);
 }
 
 }  // namespace
@@ -130,9 +126,11 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
     Facts sum;
     Bnd_Box box;
     gp_XYZ moment(0, 0, 0), areaMoment(0, 0, 0);
-    sum.closed = !model.occurrences.empty();
     sum.valid = true;
+    bool any = false, open = false;
     for (const Occurrence& occurrence : model.occurrences) {
+        if (occurrence.aside) continue;
+        any = true;
         const Facts& part = parts[occurrence.part];
         const gp_Trsf& place = occurrence.placement;
         const double scale = std::abs(place.ScaleFactor());
@@ -155,7 +153,7 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
         if (part.smallestFace > 0.0 && (sum.smallestFace == 0.0 || part.smallestFace * scale * scale < sum.smallestFace))
             sum.smallestFace = part.smallestFace * scale * scale;
         sum.tolerance = std::max(sum.tolerance, part.tolerance * scale);
-        sum.closed = sum.closed && part.closed;
+        open = open || !part.closed;
         if (!part.valid) sum.valid.reset();
         else if (sum.valid) sum.valid = *sum.valid && *part.valid;
         if (part.faces + part.wires > 0 && !model.parts[occurrence.part]->shape.IsNull()) {
@@ -164,22 +162,9 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
             box.Add(own.Transformed(place));
         }
     }
+    sum.closed = any && !open;
     if (sum.volume > 0.0) sum.centre = gp_Pnt(moment / sum.volume);
     else if (sum.area > 0.0) sum.centre = gp_Pnt(areaMoment / sum.area);
-    gp_Mat inertia(0, 0, 0, 0, 0, 0, 0, 0, 0);
-    for (const Occurrence& occurrence : model.occurrences) {
-        const Facts& part = parts[occurrence.part];
-        const double scale = std::abs(occurrence.placement.ScaleFactor());
-        const gp_Mat turn = occurrence.placement.HVectorialPart();
-        gp_Mat own = turn * inertiaMatrix(part) * turn.Transposed();
-        own *= std::pow(scale, 5);
-        const gp_XYZ d = part.centre.Transformed(occurrence.placement).XYZ() - sum.centre.XYZ();
-        const double v = part.volume * std::pow(scale, 3), dd = d.Dot(d);
-        inertia += own + gp_Mat(v * (dd - d.X() * d.X()), -v * d.X() * d.Y(), -v * d.X() * d.Z(), -v * d.X() * d.Y(),
-                                v * (dd - d.Y() * d.Y()), -v * d.Y() * d.Z(), -v * d.X() * d.Z(), -v * d.Y() * d.Z(),
-                                v * (dd - d.Z() * d.Z()));
-    }
-    setInertia(sum, inertia);
     if (!box.IsVoid()) {
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
         sum.low = {low.X(), low.Y(), low.Z()};
@@ -188,7 +173,7 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
     return sum;
 }
 
-Json toJson(const Facts& facts, double density) {
+Json toJson(const Facts& facts, const MassProperties& mass) {
     Json json{{"solids", facts.solids},
               {"sheets", facts.sheets},
               {"wires", facts.wires},
@@ -202,15 +187,15 @@ Json toJson(const Facts& facts, double density) {
               {"high_mm", facts.high},
               {"volume_mm3", facts.volume},
               {"area_mm2", facts.area},
-              {"mass_kg", massOf(facts, density)},
-              {"centre_mm", {facts.centre.X(), facts.centre.Y(), facts.centre.Z()}},
-              {"inertia_kg_mm2", Json::array()},
+              {"mass_kg", mass.mass},
+              {"centre_mm", {mass.centre.X(), mass.centre.Y(), mass.centre.Z()}},
+              {"inertia_kg_mm2", mass.inertia},
               {"shortestEdge_mm", facts.shortestEdge},
               {"smallestFace_mm2", facts.smallestFace},
               {"tolerance_mm", facts.tolerance},
               {"elements", std::round(facts.elements)},
               {"closed", facts.closed}};
-    for (const double i : facts.inertia) json["inertia_kg_mm2"].push_back(i * density * 1e-9);
+    if (!(mass.mass > 0.0)) json["centre_mm"] = {facts.centre.X(), facts.centre.Y(), facts.centre.Z()};  // of area
     if (facts.valid) json["valid"] = *facts.valid;
     return json;
 }

@@ -17,7 +17,7 @@ struct Facts {
     double volume = 0.0;                       ///< [mm^3] of the solids
     double area = 0.0;                         ///< [mm^2]
     gp_Pnt centre;                             ///< [mm] of mass; of area where there is no solid
-    std::array<double, 6> inertia{};           ///< [mm^5] about the centre: xx yy zz xy xz yz, times density is the inertia
+    std::array<double, 6> inertia{};           ///< [mm^5] of one part about its centre: xx yy zz xy xz yz; see measure/mass.h for more
     double shortestEdge = 0.0;                 ///< [mm]
     double smallestFace = 0.0;                 ///< [mm^2]
     double tolerance = 0.0;                    ///< [mm] largest the file claims
@@ -30,14 +30,12 @@ struct Facts {
 /// Cost: linear in faces and edges; splines dominate.
 [[nodiscard]] Facts factsOf(const Part& part, double targetSize, bool checkValid);
 
-/// Facts of everything, each part as often as it occurs, in model coordinates; parts are measured in parallel.
+/// Facts of everything that is not set aside, each part as often as it occurs, in model coordinates.
 /// Given `parts`, reads them from there (in order of model.parts) instead of measuring.
 [[nodiscard]] Facts factsOf(const Model& model, const std::vector<Facts>& parts);
 [[nodiscard]] Result<std::vector<Facts>> factsOfParts(const Model& model, bool checkValid, Progress& progress);
 
-/// Mass of the solids [kg] at a density [kg/m^3].
-inline double massOf(const Facts& facts, double density) { return facts.volume * density * 1e-9; }
-
-Json toJson(const Facts& facts, double density);
+struct MassProperties;
+Json toJson(const Facts& facts, const MassProperties& mass);
 
 }  // namespace rasoir::measure

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <array>
+
 #include "common/safe_file.h"
 #include "operations.h"
 
@@ -54,6 +56,40 @@ Json toJson(const Ledger& ledger) {
     return json;
 }
 
+namespace {
+
+Problem problemFrom(const Json& json) {
+    Problem problem;
+    problem.what = json.value("what", "");
+    problem.remedy = json.value("remedy", "");
+    problem.where.part = json.value("part", "");
+    problem.where.faces = json.value("faces", std::vector<int>{});
+    if (json.contains("point")) {
+        const auto p = json.at("point").get<std::array<double, 3>>();
+        problem.where.point = gp_Pnt(p[0], p[1], p[2]);
+    }
+    return problem;
+}
+
+/// What came of a step when it was last run. Running it again replaces all of this.
+void readResult(const Json& result, Step& step) {
+    step.summary = result.value("summary", "");
+    step.effect = result.value("effect", Json());
+    for (const StepState state : {StepState::Done, StepState::Failed})
+        if (step.on && result.value("state", "") == stepStateName(state)) step.state = state;
+    if (result.contains("problem")) step.problem = problemFrom(result.at("problem"));
+    const auto done = result.value("done", std::size_t{0});
+    if (done <= 1000000) step.items.resize(done, Item{"", true, {}, 0.0});
+    if (result.contains("left"))
+        for (const Json& one : result.at("left")) {
+            Item item{one.value("what", ""), false, {}, one.value("size_mm", 0.0)};
+            if (one.contains("problem")) item.problem = problemFrom(one.at("problem"));
+            step.items.push_back(std::move(item));
+        }
+}
+
+}  // namespace
+
 Result<Ledger> ledgerFromJson(const std::string& text) {
     const auto bad = [](const std::string& why) {
         return fail(ProblemKind::BadInput, "This is not a ledger that can be used: " + why + ".", "See docs/formats/ledger.md.");
@@ -88,10 +124,7 @@ Result<Ledger> ledgerFromJson(const std::string& text) {
             if (!step.parameters.is_object()) return bad("the parameters of a step are not an object");
             step.on = one.value("on", true);
             step.state = step.on ? StepState::Waiting : StepState::Off;
-            if (one.contains("result") && one.at("result").is_object()) {
-                step.summary = one.at("result").value("summary", "");
-                step.effect = one.at("result").value("effect", Json());
-            }
+            if (one.contains("result") && one.at("result").is_object()) readResult(one.at("result"), step);
             ledger.steps.push_back(std::move(step));
         }
         return ledger;

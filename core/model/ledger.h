@@ -34,6 +34,7 @@ struct Ledger {
 };
 
 Json toJson(const Ledger& ledger);
+/// States and results are those of the last run; Work::withLedger makes all steps wait again.
 /// Refuses what is not a ledger, a version newer than ours, unknown operations, and absurd sizes, each with a sentence.
 [[nodiscard]] Result<Ledger> ledgerFromJson(const std::string& text);
 [[nodiscard]] Result<void> saveLedger(const Ledger& ledger, const std::filesystem::path& path);

@@ -28,6 +28,7 @@ std::shared_ptr<const Part> Part::withShape(TopoDS_Shape changed, const PartLine
     auto part = std::make_shared<Part>(name, std::move(changed));
     part->colour = colour;
     part->attributes = attributes;
+    part->material = material;
     for (const Link& link : lineage.faces) {
         const auto found = faceColours.find(link.before);
         if (found != faceColours.end() && link.after != 0) part->faceColours.emplace(link.after, found->second);
@@ -52,6 +53,29 @@ Tolerances Model::tolerances() const {
     const double size = extent();
     tolerances.samePoint = std::clamp(1e-7 * size, 1e-7, 1e-3);
     return tolerances;
+}
+
+void Model::dropUnusedParts() {
+    std::vector<bool> used(parts.size(), false);
+    for (const Occurrence& occurrence : occurrences) used[occurrence.part] = true;
+    std::vector<std::size_t> place(parts.size(), 0);
+    std::vector<std::shared_ptr<const Part>> kept;
+    for (std::size_t p = 0; p < parts.size(); ++p) {
+        place[p] = kept.size();
+        if (used[p]) kept.push_back(parts[p]);
+    }
+    parts = std::move(kept);
+    for (Occurrence& occurrence : occurrences) occurrence.part = place[occurrence.part];
+}
+
+bool Model::isAside(std::size_t part) const {
+    bool any = false;
+    for (const Occurrence& occurrence : occurrences) {
+        if (occurrence.part != part) continue;
+        if (!occurrence.aside) return false;
+        any = true;
+    }
+    return any;
 }
 
 std::optional<std::size_t> Model::partNamed(const std::string& wanted) const {

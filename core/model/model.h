@@ -2,6 +2,7 @@
 #pragma once
 #include <TopoDS_Shape.hxx>
 #include <gp_Trsf.hxx>
+#include <array>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -11,6 +12,7 @@
 
 #include "common/text.h"
 #include "model/lineage.h"
+#include "model/material.h"
 #include "topology/incidence.h"
 
 namespace rasoir {
@@ -29,6 +31,13 @@ struct Tolerances {
     double sameAngle = 1e-5;    ///< [rad] directions closer than this are parallel
 };
 
+/// What stands in for a body that only weighs: in the part's coordinates.
+struct Lump {
+    double mass = 0.0;                 ///< [kg]
+    gp_Pnt centre;                     ///< [mm]
+    std::array<double, 6> inertia{};   ///< [kg mm^2] about the centre: xx yy zz xy xz yz
+};
+
 /// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
 class Part {
 public:
@@ -39,12 +48,16 @@ public:
     std::optional<Colour> colour;
     std::map<int, Colour> faceColours;               ///< by face number
     std::map<std::string, std::string> attributes;   ///< further properties that came with the file
+    std::string material;                            ///< a name in Model::materials; empty: the model's own density
+    std::optional<Lump> lump;                        ///< only weighs: its shape is left out of the export, its mass is not
 
     [[nodiscard]] BodyKind kind() const;
     /// Thread-safe; the first caller pays for the numbering.
     [[nodiscard]] const Incidence& incidence() const;
     /// The same part with another shape; attributes follow the lineage, colours of faces that are gone are dropped.
     [[nodiscard]] std::shared_ptr<const Part> withShape(TopoDS_Shape changed, const PartLineage& lineage) const;
+    /// The same part, same shape and numbering, for changing its name, material or colour.
+    [[nodiscard]] std::shared_ptr<Part> copy() const { return std::make_shared<Part>(*this); }
 
 private:
     struct Derived {
@@ -61,6 +74,7 @@ struct Occurrence {
     std::string name;                ///< of the instance; often the part's
     std::vector<std::string> path;   ///< names of the assemblies above it, outermost first
     std::optional<Colour> colour;    ///< overrides the part's
+    bool aside = false;              ///< set aside: out of the work and of the export, kept in the model
 };
 
 struct Model {
@@ -70,11 +84,16 @@ struct Model {
     std::optional<Unit> fileUnit;               ///< as stated in the file; none: the file states none
     double targetSize = 4.0;                    ///< [mm] the element size the analyst intends
     double density = 7850.0;                    ///< [kg/m^3] where a part states no other
+    std::vector<Material> materials;            ///< those its parts are made of
     std::vector<std::string> notes;             ///< what was odd when it was received
 
     /// Largest side of the box round everything [mm]; 0 for an empty model.
     [[nodiscard]] double extent() const;
     [[nodiscard]] Tolerances tolerances() const;
+    /// Parts that stand nowhere go; the others keep their order.
+    void dropUnusedParts();
+    /// Every place of the part is set aside.
+    [[nodiscard]] bool isAside(std::size_t part) const;
     /// Index of the part of this name, if there is exactly one.
     [[nodiscard]] std::optional<std::size_t> partNamed(const std::string& name) const;
 };

@@ -12,6 +12,16 @@ Work::Work(Model received, std::string source) : m_received(std::move(received))
     m_ledger.density = m_received.density;
 }
 
+Work Work::restored(Model received, Ledger ledger, std::vector<Model> after) {
+    Work work;
+    work.m_received = std::move(received);
+    work.m_ledger = std::move(ledger);
+    work.m_after = std::move(after);
+    for (std::size_t s = work.m_after.size(); s < work.m_ledger.steps.size(); ++s)
+        if (Step& step = work.m_ledger.steps[s]; step.state != StepState::Failed) step.state = step.on ? StepState::Waiting : StepState::Off;
+    return work;
+}
+
 const Model& Work::modelAfter(std::size_t steps) const {
     const std::size_t known = std::min(steps, m_after.size());
     return known == 0 ? m_received : m_after[known - 1];
@@ -113,8 +123,7 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
         const auto factsBefore = cache.of(before, progress);
         const auto factsAfter = factsBefore ? cache.of(outcome->model, progress) : factsBefore;
         if (!factsAfter) return tl::unexpected(factsAfter.error());
-        step.effect = measure::toJson(measure::effectOf(measure::factsOf(before, *factsBefore),
-                                                        measure::factsOf(outcome->model, *factsAfter), before.density));
+        step.effect = measure::toJson(measure::effectOf(before, *factsBefore, outcome->model, *factsAfter));
         step.state = StepState::Done;
         step.summary = outcome->summary;
         step.items = std::move(outcome->items);

@@ -10,12 +10,16 @@ public:
     Work() = default;
     Work(Model received, std::string source);
 
+    /// Put together again from a file: the states after the first steps, as many as are known. Later steps wait.
+    static Work restored(Model received, Ledger ledger, std::vector<Model> after);
+
     [[nodiscard]] const Model& received() const { return m_received; }
     [[nodiscard]] const Ledger& ledger() const { return m_ledger; }
     /// The model after the first `steps` steps; steps that are off, failed or waiting change nothing.
     [[nodiscard]] const Model& modelAfter(std::size_t steps) const;
     /// The model after everything that has been run.
     [[nodiscard]] const Model& current() const { return modelAfter(m_ledger.steps.size()); }
+    [[nodiscard]] std::size_t statesKnown() const { return m_after.size(); }
     [[nodiscard]] bool upToDate() const;  ///< no step is waiting
 
     // Each returns changed work; what has to run again is marked Waiting and runs in replayed().

@@ -306,7 +306,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
     std::size_t removed = 0, asked = 0;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
-        const bool byRule = step.upTo > 0.0 && (step.parts.empty() || std::find(step.parts.begin(), step.parts.end(), part.name) != step.parts.end());
+        const bool byRule = step.upTo > 0.0 && (step.parts.empty() ? !model.isAside(p) : std::find(step.parts.begin(), step.parts.end(), part.name) != step.parts.end());
         const bool byChoice = std::any_of(chosen.begin(), chosen.end(), [p](const auto& face) { return face.first == p; });
         if (!byRule && !byChoice) continue;
         auto found = survey::findHoles(part, model.targetSize, {}, progress);

@@ -1,3 +1,6 @@
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
+
 #include "measure/facts.h"
 
 #include "measure/effect.h"
@@ -24,7 +27,8 @@ private slots:
         QVERIFY(*facts.valid);
         QCOMPARE(facts.solids, 1);
         QCOMPARE(facts.surfaces.at("plane"), 6);
-        QCOMPARE_NEAR(measure::massOf(facts, 7850), 0.0471, 1e-9);
+        const Model model = modelOf(block(10, 20, 30));
+        QCOMPARE_NEAR(measure::massOf(model, *model.parts[0], facts).mass, 0.0471, 1e-9);
     }
     void theWholeIsTheSumOfItsPlaces() {
         // Eight small cubes as one assembly, and the same cube eight times as large.
@@ -41,9 +45,49 @@ private slots:
         const measure::Facts large = measure::factsOf(Part("large", block(20, 20, 20)), 4.0, true);
         QCOMPARE_NEAR(sum.volume, large.volume, 1e-8);
         QCOMPARE_NEAR(sum.centre.Distance(large.centre), 0.0, 1e-9);
-        for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(sum.inertia[i], large.inertia[i], 1e-6 * large.inertia[0]);
+        // Inertia, each cube weighed by itself, against the one large cube.
+        const measure::MassProperties many = measure::massOf(model, *measure::factsOfParts(model, false, quietly()));
+        const measure::MassProperties one = measure::massOf(model, Part("large", block(20, 20, 20)), large);
+        QCOMPARE_NEAR(many.mass, one.mass, 1e-12);
+        for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(many.inertia[i], one.inertia[i], 1e-9 * one.inertia[0]);
+        for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(many.about(gp_Pnt(7, -3, 100))[i], one.about(gp_Pnt(7, -3, 100))[i], 1e-9 * one.about(gp_Pnt(7, -3, 100))[0]);
         QCOMPARE_NEAR(sum.high[0], 20.0, 1e-6);
         QCOMPARE(sum.faces, 48);
+    }
+    void massesAndInertiasOfKnownBodies() {
+        // Box, cylinder, sphere, torus and hollow bodies against their formulas, moved and turned.
+        struct Known {
+            TopoDS_Shape shape;
+            double volume, small, large;  // principal second moments per unit volume, two of them
+        };
+        const double r = 7, h = 30, ring = 20, tube = 4, inner = 4;
+        const auto z = gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
+        const auto ball = [](double radius) { return BRepPrimAPI_MakeSphere(radius).Shape(); };
+        const double outerBall = 4.0 / 3 * M_PI * std::pow(r, 3), innerBall = 4.0 / 3 * M_PI * std::pow(inner, 3);
+        const double hollowBall = (0.4 * outerBall * r * r - 0.4 * innerBall * inner * inner) / (outerBall - innerBall);
+        const std::vector<Known> bodies = {
+            {block(10, 20, 30), 6000, (100.0 + 400) / 12, (400.0 + 900) / 12},
+            {rod(z, r, h), M_PI * r * r * h, r * r / 2, (3 * r * r + h * h) / 12},
+            {ball(r), outerBall, 0.4 * r * r, 0.4 * r * r},
+            {BRepPrimAPI_MakeTorus(ring, tube).Shape(), 2 * M_PI * M_PI * ring * tube * tube, ring * ring / 2 + 5.0 / 8 * tube * tube, ring * ring + 0.75 * tube * tube},
+            {cut(rod(z, r, h), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), inner, h + 2)), M_PI * (r * r - inner * inner) * h, (r * r + inner * inner) / 2,
+             (3 * (r * r + inner * inner) + h * h) / 12},
+            {cut(ball(r), ball(inner)), outerBall - innerBall, hollowBall, hollowBall}};
+        Random random(5);
+        for (const Known& body : bodies) {
+            Model model = modelOf(body.shape);
+            gp_Trsf turn, shift;
+            turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(between(random, 0.1, 1), between(random, -1, 1), between(random, -1, 1))), between(random, 0, 6));
+            shift.SetTranslation(gp_Vec(between(random, -100, 100), 5, 6));
+            model.occurrences[0].placement = shift * turn;
+            const auto mass = measure::massOf(model, *measure::factsOfParts(model, false, quietly()));
+            QCOMPARE_NEAR(mass.mass, body.volume * 7850e-9, 1e-9 * mass.mass);
+            const auto principal = mass.principal();
+            const auto has = [&](double wanted) {
+                return std::any_of(principal.begin(), principal.end(), [&](double p) { return std::abs(p - wanted * mass.mass) <= 1e-9 * principal[2]; });
+            };
+            QVERIFY2(has(body.small) && has(body.large), qPrintable(QString("%1 %2 %3 wanted %4 %5").arg(principal[0]).arg(principal[1]).arg(principal[2]).arg(body.small * mass.mass).arg(body.large * mass.mass)));
+        }
     }
     void aSheetIsNotClosed() {
         const measure::Facts facts = measure::factsOf(Part("sheet", TopExp_Explorer(block(10, 20, 30), TopAbs_FACE).Current()), 4.0, true);
@@ -58,9 +102,11 @@ private slots:
         QVERIFY(!facts.closed);
     }
     void anEffectIsTheDifference() {
-        const measure::Facts before = measure::factsOf(Part("b", drilledPlate(100, 60, 8, 4, 5)), 4.0, false), after = measure::factsOf(Part("a", block(100, 60, 8)), 4.0, false);
-        const measure::Effect effect = measure::effectOf(before, after, 1000);
-        QCOMPARE_NEAR(effect.massAfter - effect.massBefore, (after.volume - before.volume) * 1e-6, 1e-12);
+        Model drilled = modelOf(drilledPlate(100, 60, 8, 4, 5)), bare = modelOf(block(100, 60, 8));
+        drilled.density = bare.density = 1000;
+        const auto before = measure::factsOfParts(drilled, false, quietly()), after = measure::factsOfParts(bare, false, quietly());
+        const measure::Effect effect = measure::effectOf(drilled, *before, bare, *after);
+        QCOMPARE_NEAR(effect.massAfter - effect.massBefore, ((*after)[0].volume - (*before)[0].volume) * 1e-6, 1e-12);
         QCOMPARE(effect.facesAfter, 6);
         QVERIFY(effect.elementsAfter < effect.elementsBefore);
         const Json json = measure::toJson(effect);

@@ -1,0 +1,161 @@
+#include "geometry/ray_field.h"
+
+#include <BRepBndLib.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <Bnd_Box.hxx>
+#include <Poly_Triangulation.hxx>
+#include <embree3/rtcore.h>
+
+#include "common/guard.h"
+
+namespace rasoir {
+
+struct RayField::Inside {
+    RTCDevice device = nullptr;
+    RTCScene scene = nullptr;
+    gp_Pnt middle;
+    double extent = 0.0;
+    std::vector<Triangle> triangles;
+};
+
+namespace {
+
+/// Triangles of one face in its part's coordinates: three corners each, turned outward.
+template <class Take>
+void eachTriangle(const TopoDS_Face& face, Take take) {
+    TopLoc_Location place;
+    const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(face, place);
+    if (mesh.IsNull()) return;
+    const gp_Trsf by = place.Transformation();
+    const bool reversed = (face.Orientation() == TopAbs_REVERSED) != by.IsNegative();
+    for (int t = 1; t <= mesh->NbTriangles(); ++t) {
+        int a = 0, b = 0, c = 0;
+        mesh->Triangle(t).Get(a, b, c);
+        if (reversed) std::swap(b, c);
+        take(mesh->Node(a).Transformed(by), mesh->Node(b).Transformed(by), mesh->Node(c).Transformed(by));
+    }
+}
+
+}  // namespace
+
+RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, double relativeDeviation, Progress& progress) : m_inside(std::make_unique<Inside>()) {
+    Inside& in = *m_inside;
+    std::vector<std::size_t> occurrences = wanted;
+    if (occurrences.empty())
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o) occurrences.push_back(o);
+    Bnd_Box all;
+    std::set<std::size_t> meshed;
+    std::map<std::size_t, Bnd_Box> boxes;
+    for (const std::size_t o : occurrences) {
+        const std::size_t p = model.occurrences[o].part;
+        const Part& part = *model.parts[p];
+        if (part.shape.IsNull()) continue;
+        if (meshed.insert(p).second) {
+            Bnd_Box& box = boxes[p];
+            BRepBndLib::Add(part.shape, box, false);
+            if (box.IsVoid()) continue;
+            const double size = box.CornerMin().Distance(box.CornerMax());
+            (void)guarded("Drawing", [&]() -> Result<void> {
+                IMeshTools_Parameters parameters;
+                parameters.Deflection = std::max(relativeDeviation * size, 1e-7);
+                parameters.Angle = 0.35;
+                parameters.InParallel = true;
+                parameters.AllowQualityDecrease = true;
+                BRepMesh_IncrementalMesh mesh(part.shape, parameters);  // keeps triangles that are fine enough
+                return {};
+            });
+        }
+        if (!boxes[p].IsVoid()) all.Add(boxes[p].Transformed(model.occurrences[o].placement));
+        if (progress.cancelled()) break;
+    }
+    if (!all.IsVoid()) {
+        in.middle = gp_Pnt(0.5 * (all.CornerMin().XYZ() + all.CornerMax().XYZ()));
+        in.extent = all.CornerMin().Distance(all.CornerMax());
+    }
+    std::vector<float> corners;
+    for (const std::size_t o : occurrences) {
+        if (progress.cancelled()) break;
+        const Occurrence& occurrence = model.occurrences[o];
+        const Part& part = *model.parts[occurrence.part];
+        if (part.shape.IsNull()) continue;
+        const Incidence& topology = part.incidence();
+        const bool mirrored = occurrence.placement.IsNegative();
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            eachTriangle(topology.face(f), [&](gp_Pnt a, gp_Pnt b, gp_Pnt c) {
+                if (mirrored) std::swap(b, c);
+                gp_XYZ sum(0, 0, 0);
+                std::array<gp_Pnt, 3> points{a, b, c};
+                for (gp_Pnt& point : points) {
+                    point.Transform(occurrence.placement);
+                    sum += point.XYZ();
+                }
+                const gp_Vec square = gp_Vec(points[0], points[1]).Crossed(gp_Vec(points[0], points[2]));
+                const double twice = square.Magnitude();
+                if (!(twice > 0.0)) return;
+                for (const gp_Pnt& point : points)
+                    for (int i = 1; i <= 3; ++i) corners.push_back(static_cast<float>(point.Coord(i) - in.middle.Coord(i)));
+                in.triangles.push_back({gp_Pnt(sum / 3.0), square / twice, 0.5 * twice, o, f});
+            });
+    }
+    in.device = rtcNewDevice(nullptr);
+    in.scene = rtcNewScene(in.device);
+    rtcSetSceneFlags(in.scene, RTC_SCENE_FLAG_ROBUST);
+    if (!in.triangles.empty()) {
+        const RTCGeometry geometry = rtcNewGeometry(in.device, RTC_GEOMETRY_TYPE_TRIANGLE);
+        auto* vertices = static_cast<float*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners.size() / 3));
+        std::copy(corners.begin(), corners.end(), vertices);
+        auto* indices = static_cast<unsigned*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), in.triangles.size()));
+        for (std::size_t i = 0; i < 3 * in.triangles.size(); ++i) indices[i] = static_cast<unsigned>(i);
+        rtcCommitGeometry(geometry);
+        rtcAttachGeometry(in.scene, geometry);
+        rtcReleaseGeometry(geometry);
+    }
+    rtcCommitScene(in.scene);
+}
+
+RayField::~RayField() {
+    rtcReleaseScene(m_inside->scene);
+    rtcReleaseDevice(m_inside->device);
+}
+
+const std::vector<RayField::Triangle>& RayField::triangles() const { return m_inside->triangles; }
+double RayField::extent() const { return m_inside->extent; }
+
+std::optional<RayHit> RayField::first(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo) const {
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRayHit ray{};
+    ray.ray.org_x = static_cast<float>(from.X() - m_inside->middle.X());
+    ray.ray.org_y = static_cast<float>(from.Y() - m_inside->middle.Y());
+    ray.ray.org_z = static_cast<float>(from.Z() - m_inside->middle.Z());
+    ray.ray.dir_x = static_cast<float>(along.X());
+    ray.ray.dir_y = static_cast<float>(along.Y());
+    ray.ray.dir_z = static_cast<float>(along.Z());
+    ray.ray.tnear = static_cast<float>(beyond);
+    ray.ray.tfar = upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo);
+    ray.ray.mask = ~0u;
+    ray.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+    rtcIntersect1(m_inside->scene, &context, &ray);
+    if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
+    const Triangle& triangle = m_inside->triangles[ray.hit.primID];
+    return RayHit{ray.ray.tfar, triangle.occurrence, triangle.face, triangle.normal};
+}
+
+bool RayField::blocked(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo) const {
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRay ray{};
+    ray.org_x = static_cast<float>(from.X() - m_inside->middle.X());
+    ray.org_y = static_cast<float>(from.Y() - m_inside->middle.Y());
+    ray.org_z = static_cast<float>(from.Z() - m_inside->middle.Z());
+    ray.dir_x = static_cast<float>(along.X());
+    ray.dir_y = static_cast<float>(along.Y());
+    ray.dir_z = static_cast<float>(along.Z());
+    ray.tnear = static_cast<float>(beyond);
+    ray.tfar = upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo);
+    ray.mask = ~0u;
+    rtcOccluded1(m_inside->scene, &context, &ray);
+    return ray.tfar < 0.0f;
+}
+
+}  // namespace rasoir

@@ -1,0 +1,93 @@
+#include "measure/mass.h"
+
+#include <Eigen/Eigenvalues>
+#include <gp_Mat.hxx>
+
+namespace rasoir::measure {
+namespace {
+
+gp_Mat matrixOf(const std::array<double, 6>& i) { return gp_Mat(i[0], i[3], i[4], i[3], i[1], i[5], i[4], i[5], i[2]); }
+std::array<double, 6> packed(const gp_Mat& m) { return {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)}; }
+
+/// What a point mass at `d` from the reference adds to the tensor.
+gp_Mat pointMass(double mass, const gp_XYZ& d) {
+    const double dd = d.Dot(d);
+    return gp_Mat(mass * (dd - d.X() * d.X()), -mass * d.X() * d.Y(), -mass * d.X() * d.Z(), -mass * d.X() * d.Y(), mass * (dd - d.Y() * d.Y()),
+                  -mass * d.Y() * d.Z(), -mass * d.X() * d.Z(), -mass * d.Y() * d.Z(), mass * (dd - d.Z() * d.Z()));
+}
+
+}  // namespace
+
+std::array<double, 6> MassProperties::about(const gp_Pnt& point) const {
+    return packed(matrixOf(inertia) + pointMass(mass, centre.XYZ() - point.XYZ()));
+}
+
+std::array<double, 3> MassProperties::principal() const {
+    Eigen::Matrix3d m;
+    m << inertia[0], inertia[3], inertia[4], inertia[3], inertia[1], inertia[5], inertia[4], inertia[5], inertia[2];
+    const Eigen::Vector3d values = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(m).eigenvalues();
+    return {values[0], values[1], values[2]};
+}
+
+MassProperties MassProperties::transformed(const gp_Trsf& placement) const {
+    MassProperties moved = *this;
+    moved.centre.Transform(placement);
+    const gp_Mat turn = placement.HVectorialPart();
+    moved.inertia = packed(turn * matrixOf(inertia) * turn.Transposed());
+    return moved;
+}
+
+MassProperties& MassProperties::operator+=(const MassProperties& other) {
+    const double sum = mass + other.mass;
+    if (sum <= 0.0) return *this;
+    const gp_Pnt together((centre.XYZ() * mass + other.centre.XYZ() * other.mass) / sum);
+    const gp_Mat both = matrixOf(about(together)) + matrixOf(other.about(together));
+    mass = sum;
+    centre = together;
+    inertia = packed(both);
+    return *this;
+}
+
+double densityOf(const Model& model, const Part& part) {
+    const Material* material = findMaterial(model.materials, part.material);
+    return material != nullptr ? material->density : model.density;
+}
+
+MassProperties massOf(const Model& model, const Part& part, const Facts& facts) {
+    MassProperties own;
+    if (part.lump) {
+        own.mass = part.lump->mass;
+        own.centre = part.lump->centre;
+        own.inertia = part.lump->inertia;
+        return own;
+    }
+    const double density = densityOf(model, part) * 1e-9;
+    own.mass = facts.volume * density;
+    own.centre = facts.centre;
+    for (std::size_t i = 0; i < 6; ++i) own.inertia[i] = facts.inertia[i] * density;
+    return own;
+}
+
+MassProperties massOf(const Model& model, const std::vector<Facts>& parts, const std::optional<std::vector<std::size_t>>& occurrences) {
+    MassProperties sum;
+    const auto add = [&](std::size_t o) {
+        const Occurrence& occurrence = model.occurrences[o];
+        sum += massOf(model, *model.parts[occurrence.part], parts[occurrence.part]).transformed(occurrence.placement);
+    };
+    if (occurrences) {
+        for (const std::size_t o : *occurrences) add(o);
+    } else {
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (!model.occurrences[o].aside) add(o);
+    }
+    return sum;
+}
+
+void to_json(Json& json, const MassProperties& properties) {
+    json = Json{{"mass_kg", properties.mass},
+                {"centre_mm", {properties.centre.X(), properties.centre.Y(), properties.centre.Z()}},
+                {"inertia_kg_mm2", properties.inertia},
+                {"principal_kg_mm2", properties.principal()}};
+}
+
+}  // namespace rasoir::measure

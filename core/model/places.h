@@ -1,0 +1,26 @@
+// Parts and places by name: how steps and commands say which ones they mean.
+#pragma once
+#include "model/model.h"
+#include "common/problem.h"
+
+namespace rasoir {
+
+/// Whether a name fits a pattern with * (anything) and ? (one letter), in any case of letters.
+[[nodiscard]] bool fitsPattern(const std::string& name, const std::string& pattern);
+
+/// Indices of the parts named, ascending, each once. A name that no part bears is read as a pattern when it holds * or ?.
+/// Refuses a name that fits no part.
+[[nodiscard]] Result<std::vector<std::size_t>> partsNamed(const Model& model, const std::vector<std::string>& names);
+
+/// Indices of the occurrences named, ascending, each once: "bolt" for all places of that part, "bolt #3" for its third.
+[[nodiscard]] Result<std::vector<std::size_t>> placesNamed(const Model& model, const std::vector<std::string>& names);
+
+/// The name placesNamed() understands: the part's, with "#n" where it stands in several places.
+[[nodiscard]] std::string placeName(const Model& model, std::size_t occurrence);
+/// The shortest list of names for these places: a part whose every place is among them is named once.
+[[nodiscard]] std::vector<std::string> placeNames(const Model& model, const std::vector<std::size_t>& occurrences);
+
+/// A name that no part bears yet: `wanted`, or `wanted (2)`, ...
+[[nodiscard]] std::string freeName(const Model& model, const std::string& wanted);
+
+}  // namespace rasoir

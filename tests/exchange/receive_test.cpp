@@ -1,0 +1,260 @@
+// Receiving: IGES, several files at once, odd names, and files of our own, sound and damaged.
+#include <IGESControl_Controller.hxx>
+#include <IGESControl_Writer.hxx>
+#include <QTemporaryDir>
+#include <fstream>
+
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "exchange/work_file.h"
+#include "measure/mass.h"
+#include "operations.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+namespace fs = std::filesystem;
+
+class ReceiveTest : public QObject {
+    Q_OBJECT
+    QTemporaryDir m_folder;
+    [[nodiscard]] fs::path at(const std::string& name) const { return m_folder.path().toStdString() + "/" + name; }
+
+    fs::path iges(const std::string& name, const TopoDS_Shape& shape, const char* unit, bool solids) {
+        IGESControl_Controller::Init();
+        IGESControl_Writer writer(unit, solids ? 1 : 0);
+        writer.AddShape(shape);
+        writer.ComputeModel();
+        if (!writer.Write(at(name).c_str())) return {};
+        return at(name);
+    }
+    static std::string text(const fs::path& path) { return *readText(path); }
+    fs::path altered(const fs::path& from, const std::string& name, const std::function<void(std::string&)>& change) {
+        std::string all = text(from);
+        change(all);
+        std::ofstream(at(name), std::ios::binary) << all;
+        return at(name);
+    }
+    static double volume(const Model& model) {
+        double sum = 0.0;
+        for (const Occurrence& o : model.occurrences) sum += volumeOf(model.parts[o.part]->shape);
+        return sum;
+    }
+    /// Work with two steps done, one off, one failed, one waiting.
+    static Work someWork() {
+        Work work(modelOf(drilledPlate(100, 60, 8, 6, 5), "plate"), "plate.step");
+        work = work.withStep("intake.assignMaterial", {{"material", "brass"}}).withStep("shave.removeHoles", {{"upTo", 6.0}}).withStep("intake.rename", {{"parts", {"plate"}}, {"to", "base"}});
+        work = work.withStepSwitched(2, false).withStep("shave.removeHoles", {{"upTo", 6.0}});
+        measure::FactsCache cache;
+        return *work.replayed(cache, quietly());
+    }
+
+private slots:
+    void igesSolidsComeInWithTheirUnit_data() {
+        QTest::addColumn<QString>("unit");
+        QTest::addColumn<int>("expected");
+        QTest::newRow("mm") << "MM" << static_cast<int>(Unit::Millimetre);
+        QTest::newRow("inch") << "INCH" << static_cast<int>(Unit::Inch);
+        QTest::newRow("metre") << "M" << static_cast<int>(Unit::Metre);
+    }
+    void igesSolidsComeInWithTheirUnit() {
+        QFETCH(QString, unit);
+        QFETCH(int, expected);
+        const TopoDS_Shape plate = drilledPlate(100, 60, 8, 4, 5);
+        const auto model = exchange::readFile(iges("solid.igs", plate, qPrintable(unit), true), {}, quietly());
+        QVERIFY2(model, said(model));
+        QCOMPARE(static_cast<int>(*model->fileUnit), expected);
+        QCOMPARE(model->parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(volume(*model), volumeOf(plate), 1e-6 * volumeOf(plate));
+    }
+    void igesFacesBecomeOneBag() {
+        const TopoDS_Shape plate = drilledPlate(100, 60, 8, 4, 5);
+        const auto model = exchange::readFile(iges("faces.igs", plate, "MM", false), {}, quietly());
+        QVERIFY2(model, said(model));
+        QCOMPARE(model->parts.size(), std::size_t(1));
+        QCOMPARE(model->parts[0]->name, std::string("faces"));
+        QCOMPARE(model->parts[0]->incidence().faceCount(), facesIn(plate));
+        // Nothing was stitched behind our back: every edge is open.
+        const auto facts = measure::factsOf(*model->parts[0], 4.0, false);
+        QVERIFY(facts.openEdges > 20);
+        const double area = measure::factsOf(Part("p", plate), 4.0, false).area;
+        QCOMPARE_NEAR(facts.area, area, 1e-6 * area);
+    }
+    void igesWithMissingSectionsSaysWhich() {
+        const fs::path sound = iges("sound.igs", drilledPlate(100, 60, 8, 2, 5), "MM", true);
+        for (const char letter : std::string("SGDPT")) {
+            const auto without = altered(sound, std::string("no") + letter + ".igs", [letter](std::string& all) {
+                std::string kept;
+                std::istringstream lines(all);
+                for (std::string line; std::getline(lines, line);)
+                    if (line.size() < 73 || line[72] != letter) kept += line + "\n";
+                all = kept;
+            });
+            const auto model = exchange::readFile(without, {}, quietly());
+            QVERIFY2(!model, std::string(1, letter).c_str());
+            QVERIFY(!model.error().what.empty());
+        }
+        const auto half = altered(sound, "half.igs", [](std::string& all) { all.resize(all.size() / 2 / 81 * 81); });
+        QVERIFY(!exchange::readFile(half, {}, quietly()));
+        const auto fewer = altered(sound, "fewer.igs", [](std::string& all) { all.erase(all.find("P0000003") - 72, 81); });
+        QVERIFY2(!exchange::readFile(fewer, {}, quietly()), "a missing line");
+    }
+    void damagedIgesNeverCrashes() {
+        const std::string sound = text(iges("whole.igs", drilledPlate(100, 60, 8, 2, 5), "MM", true));
+        Random random(17);
+        int refused = 0, read = 0;
+        for (int round = 0; round < 60; ++round) {
+            std::string all = sound;
+            // Within the lines' text, so that the sections stay in order and the translator is reached.
+            for (int hit = 0; hit < 1 + round % 5; ++hit) {
+                const auto line = static_cast<std::size_t>(between(random, 4, static_cast<double>(all.size() / 81) - 1));
+                const auto column = static_cast<std::size_t>(between(random, 0, 64));
+                all[81 * line + column] = "0123456789.,;-D "[static_cast<std::size_t>(between(random, 0, 15.99))];
+            }
+            std::ofstream(at("damaged.igs"), std::ios::binary) << all;
+            const auto model = exchange::readFile(at("damaged.igs"), {}, quietly());
+            if (model) ++read;
+            else ++refused;
+        }
+        QCOMPARE(read + refused, 60);
+    }
+    void severalFilesBecomeOneModel() {
+        QVERIFY(exchange::writeFile(modelOf(block(10, 20, 30), "block"), at("one.step"), {}, quietly()));
+        exchange::WriteOptions inches;
+        inches.unit = Unit::Inch;
+        QVERIFY(exchange::writeFile(modelOf(block(5, 6, 7), "block"), at("two.step"), inches, quietly()));
+        const auto both = exchange::readFiles({at("one.step"), at("two.step"), at("one.step")}, {}, quietly());
+        QVERIFY2(both, said(both));
+        QCOMPARE(both->parts.size(), std::size_t(3));
+        QCOMPARE(both->parts[1]->name, std::string("block (2)"));
+        QCOMPARE(both->parts[2]->name, std::string("block (3)"));  // the same file twice
+        QCOMPARE(both->occurrences[1].path, std::vector<std::string>{"two"});
+        QCOMPARE(both->occurrences[2].path, std::vector<std::string>{"one (2)"});
+        QCOMPARE_NEAR(volume(*both), 2 * 6000.0 + 210.0, 1e-6);
+        QVERIFY(std::any_of(both->notes.begin(), both->notes.end(), [](const std::string& n) { return n.find("converted") != std::string::npos; }));
+        QVERIFY(!exchange::readFiles({at("one.step"), at("none.step")}, {}, quietly()));
+    }
+    void oddNamesAreRepairedAndTold() {
+        QVERIFY(exchange::writeFile(modelOf(block(10, 20, 30), "TRAEGER"), at("names.step"), {}, quietly()));
+        // As a program writes it that knows no encodings: UTF-8 twice over, and bare Latin-1.
+        for (const std::string& stored : {std::string("Tr\u00c3\u00a4ger"), std::string("Tr\xe4ger")}) {
+            const auto path = altered(at("names.step"), "odd.step", [&stored](std::string& all) {
+                for (std::size_t i = all.find("TRAEGER"); i != std::string::npos; i = all.find("TRAEGER", i)) all.replace(i, 7, stored);
+            });
+            const auto model = exchange::readFile(path, {}, quietly());
+            QVERIFY2(model, said(model));
+            QCOMPARE(QString::fromStdString(model->parts[0]->name), QString::fromUtf8("Tr\u00e4ger"));
+        }
+    }
+    void manyCopiesComeQuickly() {
+        Model model = modelOf(drilledPlate(30, 20, 4, 2, 3), "clip");
+        model.occurrences.clear();
+        for (int i = 0; i < 3000; ++i) {
+            gp_Trsf place;
+            place.SetTranslation(gp_Vec(40 * (i % 60), 30 * (i / 60), 0));
+            model.occurrences.push_back({0, place, "clip", {}, std::nullopt});
+        }
+        QVERIFY(exchange::writeFile(model, at("clips.step"), {}, quietly()));
+        const auto read = exchange::readFile(at("clips.step"), {}, quietly());
+        QVERIFY2(read, said(read));
+        QCOMPARE(read->parts.size(), std::size_t(1));
+        QCOMPARE(read->occurrences.size(), std::size_t(3000));
+    }
+    void aWorkFileComesBackAsItWas() {
+        const Work work = someWork();
+        const Json view{{"views", {{"front", {1, 2, 3}}}}};
+        QVERIFY(exchange::saveWork(work, view, at("w.rasoir"), quietly()));
+        const auto file = exchange::openWork(at("w.rasoir"), quietly());
+        QVERIFY2(file, said(file));
+        QVERIFY(file->notes.empty());
+        QCOMPARE(file->view, view);
+        QCOMPARE(toJson(file->work.ledger()), toJson(work.ledger()));
+        QCOMPARE(file->work.statesKnown(), work.statesKnown());
+        for (std::size_t s = 0; s <= work.statesKnown(); ++s) {
+            const Model &a = work.modelAfter(s), &b = file->work.modelAfter(s);
+            QCOMPARE(b.parts.size(), a.parts.size());
+            QCOMPARE(b.parts[0]->name, a.parts[0]->name);
+            QCOMPARE(b.parts[0]->material, a.parts[0]->material);
+            QCOMPARE(b.parts[0]->incidence().faceCount(), a.parts[0]->incidence().faceCount());
+            QCOMPARE_NEAR(volume(b), volume(a), 1e-9 * volume(a));
+            QVERIFY(b.materials == a.materials);
+        }
+        QCOMPARE(file->work.ledger().steps[3].state, StepState::Failed);  // no holes are left
+        // The work goes on.
+        measure::FactsCache cache;
+        const auto on = file->work.withStepSwitched(2, true).replayed(cache, quietly());
+        QVERIFY(on);
+        QCOMPARE(on->modelAfter(3).parts[0]->name, std::string("base"));
+        // And the file opens as geometry too.
+        const auto model = exchange::readFile(at("w.rasoir"), {}, quietly());
+        QVERIFY2(model, said(model));
+        QCOMPARE_NEAR(volume(*model), 48000.0, 1e-6);
+    }
+    void assembliesLumpsAndColoursComeBack() {
+        Model model = *exchange::readFile(demoFile("carrier.step"), {}, quietly());
+        model.occurrences[5].aside = true;
+        const auto lump = findOperation("intake.standIn")->run(model, {{"parts", {"counterweight"}}, {"by", "lump"}}, quietly());
+        QVERIFY(exchange::saveWork(Work(lump->model, "carrier.step"), {}, at("c.rasoir"), quietly()));
+        const auto file = exchange::openWork(at("c.rasoir"), quietly());
+        QVERIFY2(file, said(file));
+        const Model& back = file->work.received();
+        QCOMPARE(back.occurrences.size(), model.occurrences.size());
+        QVERIFY(back.occurrences[5].aside);
+        for (std::size_t o = 0; o < back.occurrences.size(); ++o) {
+            QCOMPARE(back.occurrences[o].path, model.occurrences[o].path);
+            QCOMPARE_NEAR(back.occurrences[o].placement.TranslationPart().X(), model.occurrences[o].placement.TranslationPart().X(), 1e-9);
+        }
+        for (std::size_t p = 0; p < back.parts.size(); ++p) QVERIFY(back.parts[p]->colour == model.parts[p]->colour && back.parts[p]->faceColours == model.parts[p]->faceColours);
+        const std::size_t weight = *back.partNamed("counterweight");
+        QVERIFY(back.parts[weight]->lump.has_value());
+        QCOMPARE_NEAR(back.parts[weight]->lump->mass, lump->model.parts[weight]->lump->mass, 1e-12);
+    }
+    void damagedWorkFilesSayWhatCouldBeSaved() {
+        const Work work = someWork();
+        QVERIFY(exchange::saveWork(work, {{"a", 1}}, at("w.rasoir"), quietly()));
+        const std::string whole = text(at("w.rasoir"));
+        // Cut short: the ledger is saved.
+        const std::size_t ledgerEnd = whole.find("\n}\n") + 3;
+        for (const std::size_t length : {whole.size() - 10, (whole.size() + ledgerEnd) / 2, ledgerEnd}) {
+            std::ofstream(at("cut.rasoir"), std::ios::binary) << whole.substr(0, length);
+            const auto file = exchange::openWork(at("cut.rasoir"), quietly());
+            QVERIFY(!file);
+            const auto ledger = exchange::ledgerOfWorkFile(at("cut.rasoir"));
+            QVERIFY2(ledger, said(ledger));
+            QCOMPARE(ledger->steps.size(), std::size_t(4));
+            QVERIFY2(sentence(file.error()).find("4 steps can still be read") != std::string::npos, sentence(file.error()).c_str());
+        }
+        // Damage anywhere: opened with a note, or refused; never silently wrong.
+        Random random(23);
+        int opened = 0, told = 0, refused = 0;
+        for (int round = 0; round < 200; ++round) {
+            std::string bytes = whole;
+            for (int hit = 0; hit < 8; ++hit) bytes[static_cast<std::size_t>(between(random, 0, static_cast<double>(bytes.size()) - 1))] ^= static_cast<char>(1 + static_cast<int>(between(random, 0, 254)));
+            std::ofstream(at("damaged.rasoir"), std::ios::binary) << bytes;
+            const auto file = exchange::openWork(at("damaged.rasoir"), quietly());
+            if (!file) ++refused;
+            else if (!file->notes.empty()) ++told;
+            else {
+                ++opened;
+                QCOMPARE_NEAR(volume(file->work.current()), volume(work.current()), 1e-9 * volume(work.current()));
+            }
+        }
+        QVERIFY(refused + told > 100);
+    }
+    void newerAndForeignFilesAreRefused() {
+        QVERIFY(exchange::saveWork(someWork(), {}, at("w.rasoir"), quietly()));
+        std::ofstream(at("letter.rasoir")) << "Dear colleague";
+        QVERIFY(!exchange::openWork(at("letter.rasoir"), quietly()));
+        QVERIFY(!exchange::openWork(at("none.rasoir"), quietly()));
+        Progress stopped;
+        stopped.cancel();
+        QVERIFY(!exchange::saveWork(someWork(), {}, at("w.rasoir"), stopped));
+        QVERIFY(exchange::openWork(at("w.rasoir"), quietly()));  // the old one is still whole
+    }
+};
+
+static Registered<ReceiveTest> receiveTest;
+
+}  // namespace rasoir::test
+
+#include "receive_test.moc"
