@@ -3,7 +3,9 @@
 #include <QtWidgets>
 
 #include "bench/bench_bar.h"
+#include "alike_panel.h"
 #include "bench/bench_list.h"
+#include "bench/intake_bench.h"
 #include "bench/plain_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
@@ -11,14 +13,15 @@
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
 #include "operations.h"
-#include "stage/reading.h"
+#include "measure/between.h"
+#include "selection.h"
 #include "stage/stage.h"
 #include "theme.h"
 
 namespace rasoir::app {
 namespace {
 
-constexpr int shaveBench = 2;
+constexpr int intakeBench = 0, shaveBench = 2;
 constexpr int recentFiles = 5;
 
 /// A thin rule between areas.
@@ -43,7 +46,7 @@ QString unitText(Unit unit) { return QString::fromStdString(unitName(unit)); }
 
 }  // namespace
 
-MainWindow::MainWindow() : m_session(new Session(this)) {
+MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selection(*m_session, this)) {
     setWindowTitle("Rasoir");
     setAcceptDrops(true);
     setMinimumSize(1024, 700);
@@ -66,7 +69,7 @@ MainWindow::MainWindow() : m_session(new Session(this)) {
     middle->addWidget(new Rule(Qt::Vertical, this));
     auto* stageColumn = new QVBoxLayout;
     stageColumn->setSpacing(0);
-    m_stage = new Stage(*m_session, this);
+    m_stage = new Stage(*m_session, *m_selection, this);
     stageColumn->addWidget(m_stage, 1);
     auto* readingRow = new QWidget(this);
     readingRow->setFixedHeight(30);
@@ -128,8 +131,11 @@ MainWindow::MainWindow() : m_session(new Session(this)) {
         if (b == shaveBench) {
             m_shave = new ShaveBench(*m_session, this);
             m_benches->addWidget(m_shave);
+        } else if (b == intakeBench) {
+            m_intake = new IntakeBench(*m_session, this);
+            m_benches->addWidget(m_intake);
         } else {
-            m_benches->addWidget(new PlainBench(*m_session, benches[b], this));
+            m_benches->addWidget(new PlainBench(benches[b], this));
         }
     }
     panelColumn->addWidget(m_benches, 1);
@@ -137,27 +143,37 @@ MainWindow::MainWindow() : m_session(new Session(this)) {
     setCentralWidget(centre);
     buildMenus();
 
-    const auto showPreview = [this] {
-        if (m_bar->current() != shaveBench) {
-            m_stage->setPreview({}, {}, {});
-            return;
-        }
-        ShavePreview preview = m_shave->preview();
-        m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
-    };
-    connect(m_bar, &BenchBar::benchChanged, this, [this, showPreview](int bench) {
+    connect(m_bar, &BenchBar::benchChanged, this, [this](int bench) {
         m_benches->setCurrentIndex(bench);
         showPreview();
     });
-    connect(m_shave, &ShaveBench::previewChanged, this, showPreview);
-    connect(m_session, &Session::visibilityChanged, this, showPreview);
+    connect(m_shave, &ShaveBench::previewChanged, this, &MainWindow::showPreview);
+    connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
+    connect(m_intake, &IntakeBench::goingChanged, this, [this] {
+        if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
+    });
+    connect(m_intake, &IntakeBench::stateChanged, this, &MainWindow::refreshHeader);
+    connect(m_intake, &IntakeBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+    connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
+        std::vector<Pick> picks;
+        for (const std::size_t o : places) picks.push_back({o});
+        m_selection->set(std::move(picks));
+    });
     connect(m_shave, &ShaveBench::stateChanged, this, &MainWindow::refreshHeader);
     connect(m_shave, &ShaveBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
     connect(m_stage, &Stage::hoverChanged, this, &MainWindow::refreshReading);
-    connect(m_stage, &Stage::picksChanged, this, [this] {
+    connect(m_stage, &Stage::regionChanged, this, &MainWindow::refreshReading);
+    connect(m_selection, &Selection::changed, this, [this] {
         refreshReading();
-        if (m_stage->picks().size() == 1) m_shave->setHoveredFace(m_stage->picks()[0].occurrence, m_stage->picks()[0].face);
+        const auto& picks = m_selection->picks();
+        if (picks.size() == 1) m_shave->setHoveredFace(picks[0].occurrence, picks[0].face);
+    });
+    m_alike = new AlikePanel(*m_session, *m_selection, this);
+    connect(m_alike, &AlikePanel::closerWanted, this, [this](const Pick& pick) {
+        const auto reading = measure::readingOf(m_session->model(), pick);
+        const double size = std::max(reading.length.value_or(0.0), std::sqrt(reading.area.value_or(0.0)));
+        if (reading.centre) m_stage->zoomTo(*reading.centre, 3.0 * size);
     });
     connect(m_target, &QLineEdit::returnPressed, this, [this] {
         QTimer::singleShot(0, this, [this] {  // after the number has been taken
@@ -179,6 +195,12 @@ MainWindow::MainWindow() : m_session(new Session(this)) {
         m_notice.clear();
         if (!m_session->isEmpty()) {
             remember(m_session->fileName());
+            m_namedViews.clear();
+            const Json& view = m_session->view();
+            if (view.contains("views") && view["views"].is_object())
+                for (const auto& [name, camera] : view["views"].items()) m_namedViews[QString::fromStdString(name)] = camera;
+            if (view.contains("groups") && view["groups"].is_object()) m_selection->groupsFromJson(view["groups"]);
+            refreshViews();
             for (const std::string& note : m_session->model().notes) m_notice += (m_notice.isEmpty() ? "" : " ") + QString::fromStdString(note);
         }
     });
@@ -221,18 +243,21 @@ MainWindow::~MainWindow() {
     m_session->cancel();
 }
 
+QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> slot) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(key);
+    connect(action, &QAction::triggered, this, std::move(slot));
+    return action;
+}
+
 void MainWindow::buildMenus() {
-    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& key, auto slot) {
-        QAction* action = menu->addAction(text);
-        action->setShortcut(key);
-        connect(action, &QAction::triggered, this, slot);
-        return action;
-    };
     QMenu* file = menuBar()->addMenu("&File");
     add(file, "&Open…", QKeySequence("Ctrl+O"), [this] { askOpen(); });
     m_recent = file->addMenu("Open &recent");
     file->addSeparator();
-    m_save = add(file, "&Save ledger", QKeySequence("Ctrl+S"), [this] { askSave(); });
+    m_save = add(file, "&Save the work", QKeySequence("Ctrl+S"), [this] { askSave(); });
+    add(file, "Save the work &as…", QKeySequence("Ctrl+Shift+S"), [this] { askSaveAs(true); });
+    add(file, "Save the &ledger alone…", {}, [this] { askSaveAs(false); });
     add(file, "&Replay a ledger here…", QKeySequence("Ctrl+L"), [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {}, "Ledgers (*.json);;All files (*)");
         if (!path.isEmpty()) m_session->replayLedger(path);
@@ -251,6 +276,7 @@ void MainWindow::buildMenus() {
     add(edit, "Set target &size", QKeySequence("Ctrl+T"), [this] { m_target->setFocus(); m_target->selectAll(); });
 
     QMenu* view = menuBar()->addMenu("&View");
+    view->setObjectName("view");
     add(view, "&Fit everything", QKeySequence("F"), [this] { m_stage->fit(); });
     add(view, "Fit the &selection", QKeySequence("Shift+F"), [this] { m_stage->fit(true); });
     view->addSeparator();
@@ -260,14 +286,7 @@ void MainWindow::buildMenus() {
                                                         {"From a &corner", SquareView::Corner}};
     int key = 1;
     for (const auto& [name, look] : looks) add(view, name, QKeySequence(QString("Alt+%1").arg(key++)), [this, look = look] { m_stage->look(look); });
-    view->addSeparator();
-    QAction* perspective = add(view, "&Perspective", QKeySequence("Alt+P"), [this] {});
-    perspective->setCheckable(true);
-    connect(perspective, &QAction::toggled, this, [this](bool on) { m_stage->setPerspective(on); });
-    QAction* partColours = add(view, "Part &colours", QKeySequence("Alt+C"), [this] {});
-    partColours->setCheckable(true);
-    connect(partColours, &QAction::toggled, this, [this](bool on) { m_stage->setPartColours(on); });
-    view->addSeparator();
+    buildViewMenu();
     QMenu* look = view->addMenu("&Light or dark");
     auto* schemes = new QActionGroup(this);
     for (const auto& [name, scheme] : {std::pair{"As the &desktop", Scheme::Follow}, {"&Light", Scheme::Light}, {"D&ark", Scheme::Dark}}) {
@@ -277,24 +296,9 @@ void MainWindow::buildMenus() {
         schemes->addAction(action);
     }
 
-    QMenu* select = menuBar()->addMenu("&Select");
-    QAction* parts = add(select, "Pick whole &parts", QKeySequence("Alt+W"), [this] {});
-    parts->setCheckable(true);
-    connect(parts, &QAction::toggled, this, [this](bool on) { m_stage->setPickMode(on ? PickMode::Parts : PickMode::FacesAndEdges); });
-    add(select, "&Nothing", QKeySequence("Ctrl+D"), [this] { m_stage->clearPicks(); m_session->selectOccurrences({}); });
-    select->addSeparator();
-    add(select, "&Hide the selection", QKeySequence("H"), [this] { m_board->hideSelected(); });
-    add(select, "Show &only the selection", QKeySequence("Shift+H"), [this] { m_board->isolateSelected(); });
-    add(select, "Show &all", QKeySequence("Ctrl+H"), [this] { m_board->showAll(); });
-    select->addSeparator();
-    add(select, "&Keep the picked hole", QKeySequence("K"), [this] {
-        if (m_shave->findings()->hasFocus()) {
-            m_shave->findings()->keepSelected();
-            return;
-        }
-        for (const StagePick& pick : m_stage->picks())
-            if (pick.face > 0) m_shave->keepPicked(m_session->model().occurrences[pick.occurrence].part, pick.face);
-    });
+    buildSelectMenu();
+    buildPartsMenu();
+    buildMeasureMenu();
 
     QMenu* bench = menuBar()->addMenu("&Benches");
     for (std::size_t b = 0; b < benches.size(); ++b)
@@ -303,8 +307,8 @@ void MainWindow::buildMenus() {
     add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
-    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { m_bar->setCurrent(shaveBench); m_shave->cutBar()->plot()->setFocus(); });
-    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); });
+    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { (m_bar->current() == intakeBench ? m_intake->cutBar() : m_shave->cutBar())->plot()->setFocus(); });
+    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); else if (m_bar->current() == intakeBench) m_intake->button()->click(); });
 
     QMenu* ledger = menuBar()->addMenu("&Ledger");
     add(ledger, "&Replay waiting steps", QKeySequence("F5"), [this] { m_session->replayWaiting(); });
@@ -332,7 +336,8 @@ void MainWindow::buildMenus() {
 void MainWindow::stepBack() {
     // One level at a time: running work, then what is picked, then what is selected.
     if (m_session->isBusy()) m_session->cancel();
-    else if (!m_stage->picks().empty()) m_stage->clearPicks();
+    else if (m_stage->stepBack()) return;
+    else if (!m_selection->picks().empty()) m_selection->clear();
     else m_session->selectOccurrences({});
 }
 
@@ -355,35 +360,66 @@ void MainWindow::moveFocusToNextArea() {
     }
 }
 
-void MainWindow::openFile(const QString& path) {
-    if (!path.endsWith(".json", Qt::CaseInsensitive)) m_session->open(QFileInfo(path).absoluteFilePath());
-    else if (m_session->isEmpty()) m_session->openWithLedger(path);
-    else m_session->replayLedger(path);
+void MainWindow::openFiles(const QStringList& paths) {
+    if (paths.isEmpty()) return;
+    if (paths.size() == 1 && paths[0].endsWith(".json", Qt::CaseInsensitive)) {
+        if (m_session->isEmpty()) m_session->openWithLedger(paths[0]);
+        else m_session->replayLedger(paths[0]);
+        return;
+    }
+    QStringList all;
+    for (const QString& path : paths) all << QFileInfo(path).absoluteFilePath();
+    m_session->openFiles(all);
 }
 
 bool MainWindow::mayDiscard() {
     if (!m_session->unsaved()) return true;
-    const auto answer = QMessageBox::question(this, "Rasoir", "The ledger has steps that are not saved. Save it first?",
+    const auto answer = QMessageBox::question(this, "Rasoir", "The last steps are not saved. Save the work first?",
                                               QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
-    if (answer == QMessageBox::Save) askSave();
+    if (answer == QMessageBox::Save) {
+        askSave();
+        // Saving runs beside the window; here it has to be done before going on.
+        QEventLoop loop;
+        connect(m_session, &Session::finished, &loop, &QEventLoop::quit);
+        if (m_session->isBusy()) loop.exec();
+    }
     return answer == QMessageBox::Discard || (answer == QMessageBox::Save && !m_session->unsaved());
 }
 
 void MainWindow::askOpen() {
     if (!mayDiscard()) return;
-    const QString path = QFileDialog::getOpenFileName(this, "Open geometry", QSettings().value("files/folder").toString(),
-                                                      "Geometry (*.step *.stp *.STEP *.STP *.brep *.brp);;Ledgers (*.json);;All files (*)");
-    if (!path.isEmpty()) openFile(path);
+    const QStringList paths = QFileDialog::getOpenFileNames(this, "Open geometry; several files become one model", QSettings().value("files/folder").toString(),
+                                                            "All that can be opened (*.rasoir *.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp *.json);;"
+                                                            "Work (*.rasoir);;Geometry (*.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp);;Ledgers (*.json);;All files (*)");
+    openFiles(paths);
 }
 
 void MainWindow::askSave() {
     if (m_session->isEmpty()) return;
-    QString path = m_session->ledgerPath();
-    if (path.isEmpty()) {
-        const QFileInfo file(m_session->fileName());
-        path = QFileDialog::getSaveFileName(this, "Save the ledger", file.path() + "/" + file.completeBaseName() + ".ledger.json", "Ledgers (*.json)");
-    }
-    if (!path.isEmpty()) m_session->saveLedgerTo(path);
+    if (!m_session->workPath().isEmpty()) m_session->saveWorkTo(m_session->workPath(), viewToKeep());
+    else askSaveAs(true);
+}
+
+void MainWindow::askSaveAs(bool asWork) {
+    if (m_session->isEmpty()) return;
+    const QFileInfo file(m_session->fileName());
+    const QString path = asWork ? QFileDialog::getSaveFileName(this, "Save the work", file.path() + "/" + file.completeBaseName() + ".rasoir", "Work (*.rasoir)")
+                                : QFileDialog::getSaveFileName(this, "Save the ledger", file.path() + "/" + file.completeBaseName() + ".ledger.json", "Ledgers (*.json)");
+    if (path.isEmpty()) return;
+    if (asWork) m_session->saveWorkTo(QFileInfo(path).suffix().isEmpty() ? path + ".rasoir" : path, viewToKeep());
+    else m_session->saveLedgerTo(path);
+}
+
+bool MainWindow::saveWork(const QString& path) {
+    if (m_session->isEmpty() || m_session->isBusy()) return false;
+    m_session->saveWorkTo(path, viewToKeep());
+    return true;
+}
+
+Json MainWindow::viewToKeep() const {
+    Json views = Json::object();
+    for (const auto& [name, camera] : m_namedViews) views[name.toStdString()] = camera;
+    return Json{{"views", std::move(views)}, {"groups", m_selection->groupsToJson()}};
 }
 
 void MainWindow::askExport() {
@@ -395,12 +431,12 @@ void MainWindow::askExport() {
     m_session->exportTo(path);
 }
 
-void MainWindow::askUnit(const QString& path, const Problem& problem) {
+void MainWindow::askUnit(const QStringList& paths, const Problem& problem) {
     QStringList names;
     for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre}) names << unitText(unit);
     bool fine = false;
     const QString chosen = QInputDialog::getItem(this, "Which unit?", QString::fromStdString(problem.what) + "\nOne unit in it is one:", names, 0, false, &fine);
-    if (fine) m_session->open(path, unitFromName(chosen.toStdString()));
+    if (fine) m_session->openFiles(paths, unitFromName(chosen.toStdString()));
 }
 
 void MainWindow::askEdit(std::size_t step) {
@@ -457,8 +493,9 @@ void MainWindow::refreshHeader() {
     const Model& model = m_session->model();
     const bool empty = m_session->isEmpty();
     m_bar->setFile(empty ? "no file" : QFileInfo(m_session->fileName()).fileName(),
-                   empty ? "" : m_session->unsaved() ? "ledger not saved" : m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "ledger saved");
-    m_bar->setState(0, empty ? "no file" : QString::fromStdString(counted(model.parts.size(), "part")));
+                   empty ? "" : m_session->unsaved() ? "not saved" : m_session->workPath().isEmpty() && m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "saved");
+    const int odd = empty ? 0 : m_intake->openFindings();
+    m_bar->setState(intakeBench, empty ? "no file" : odd > 0 ? QString("%1 odd").arg(odd) : QString::fromStdString(counted(model.parts.size(), "part")));
     const int open = empty ? 0 : m_shave->openFindings();
     m_bar->setState(shaveBench, empty ? "no file" : open > 0 ? QString("%1 open").arg(open) : "settled");
     if (!m_target->hasFocus()) m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
@@ -474,39 +511,84 @@ void MainWindow::refreshHeader() {
     setWindowTitle(empty ? "Rasoir" : QFileInfo(m_session->fileName()).fileName() + (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
 }
 
+void MainWindow::showPreview() {
+    const int bench = m_bar->current();
+    m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
+    if (bench != shaveBench) {
+        m_stage->setPreview({}, {}, {});
+        return;
+    }
+    ShavePreview preview = m_shave->preview();
+    m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
+}
+
+void MainWindow::say(const Result<void>& result) {
+    m_notice = result ? QString() : "▲ " + QString::fromStdString(sentence(result.error()));
+    refreshReading();
+}
+
 QString MainWindow::reading() const {
     QTextDocument text;
     text.setHtml(m_reading->text());
     return text.toPlainText();
 }
 
+QString MainWindow::pickedReading() const {
+    const auto& picks = m_selection->picks();
+    const Model& model = m_session->model();
+    if (picks.empty()) return {};
+    if (picks.size() == 2)
+        if (const auto pair = measure::readingBetween(model, picks[0], picks[1])) return QString::fromStdString(measure::inWords(*pair, m_readIn));
+    if (picks.size() == 1) {
+        const Pick& pick = picks[0];
+        const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
+        if (kindOf(pick) == PickKind::Part) return QString::fromStdString(part.name);
+        return QString::fromStdString(measure::inWords(measure::readingOf(model, pick), m_readIn));
+    }
+    // Of many: what adds up.
+    double length = 0.0, area = 0.0;
+    for (const Pick& pick : picks) {
+        const PartKnowledge* known = m_session->knowledge(model.occurrences[pick.occurrence].part);
+        if (known == nullptr || !known->traits) continue;
+        if (pick.face > 0) area += known->traits->faces[static_cast<std::size_t>(pick.face)].area;
+        if (pick.edge > 0) length += known->traits->edges[static_cast<std::size_t>(pick.edge)].length;
+    }
+    const double per = millimetresPer(m_readIn);
+    const QString unit = QString::fromStdString(unitName(m_readIn));
+    QString text = describeSelection(picks);
+    if (area > 0.0) text += QString(", together %1 %2²").arg(QString::fromStdString(readable(area / (per * per))), unit);
+    if (length > 0.0) text += QString(", together %1 %2 long").arg(QString::fromStdString(readable(length / per)), unit);
+    return text;
+}
+
 void MainWindow::refreshReading() {
     const Model& model = m_session->model();
-    const auto describe = [&](const StagePick& pick) {
+    const auto describe = [&](const Pick& pick) {
         const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
-        if (pick.face > 0) return faceReading(part, pick.face);
-        if (pick.edge > 0) return edgeReading(part, pick.edge);
-        return QString::fromStdString(part.name);
+        if (kindOf(pick) == PickKind::Part) return QString::fromStdString(part.name);
+        return QString::fromStdString(measure::inWords(measure::readingOf(model, pick), m_readIn));
     };
-    const auto& picks = m_stage->picks();
+    const auto& picks = m_selection->picks();
     const auto bold = [](const QString& title, const QString& text) { return "<b>" + title + "</b>&nbsp;&nbsp;" + text.toHtmlEscaped(); };
+    if (m_stage->drag()) {
+        m_reading->setText(bold(m_stage->drag()->touches() ? "Touched" : "Inside", describeSelection(m_stage->drag()->found())));
+        return;
+    }
     if (!m_notice.isEmpty()) {
         m_reading->setText(m_notice.startsWith("▲") ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), m_notice.toHtmlEscaped()) : m_notice.toHtmlEscaped());
         m_reading->setToolTip(m_notice);
-    } else if (picks.size() == 2 && picks[0].face > 0 && picks[1].face > 0) {
-        const auto& a = model.occurrences[picks[0].occurrence];
-        const auto& b = model.occurrences[picks[1].occurrence];
-        m_reading->setText(bold("Between the two", pairReading(*model.parts[a.part], a.placement, picks[0].face, *model.parts[b.part], b.placement, picks[1].face)));
+    } else if (picks.size() == 2) {
+        m_reading->setText(bold("Between the two", pickedReading()));
     } else if (m_stage->hovered() && m_stage->hovered()->occurrence < model.occurrences.size()) {
         m_reading->setText(bold("Under the pointer", describe(*m_stage->hovered())));
-    } else if (!picks.empty() && picks.back().occurrence < model.occurrences.size()) {
-        m_reading->setText(bold("Picked", describe(picks.back())));
+    } else if (!picks.empty()) {
+        m_reading->setText(bold("Picked", pickedReading()));
     } else {
-        m_reading->setText(m_session->isEmpty() ? "" : "Left drag turns, middle or right drag shifts, the wheel zooms, a click picks.");
+        m_reading->setText(m_session->isEmpty() ? "" : "Left drag turns, middle or right drag shifts, the wheel zooms, a click picks, Shift+drag draws a box.");
     }
     // A notice about what happened gives way once the pointer reads something.
     if (!m_notice.isEmpty() && !m_session->isBusy() && m_stage->hovered() && !m_notice.startsWith("▲")) m_notice.clear();
-    m_picked->setText(picks.empty() ? (m_session->isEmpty() ? "" : "nothing picked") : QString("%1 picked").arg(picks.size()));
+    m_picked->setText(picks.empty() ? (m_session->isEmpty() ? "" : "nothing picked") : describeSelection(picks) + " picked");
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
@@ -525,7 +607,10 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 
 void MainWindow::dropEvent(QDropEvent* event) {
     const auto urls = event->mimeData()->urls();
-    if (!urls.isEmpty() && urls.front().isLocalFile() && mayDiscard()) openFile(urls.front().toLocalFile());
+    QStringList paths;
+    for (const QUrl& url : urls)
+        if (url.isLocalFile()) paths << url.toLocalFile();
+    if (!paths.isEmpty() && mayDiscard()) openFiles(paths);
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {

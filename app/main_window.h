@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMainWindow>
+#include <QMenu>
 #include <QStackedWidget>
 
 #include "session.h"
@@ -15,6 +16,9 @@ class FindCommand;
 class LedgerStrip;
 class PartsBoard;
 class ShaveBench;
+class AlikePanel;
+class IntakeBench;
+class Selection;
 class Stage;
 
 class MainWindow : public QMainWindow {
@@ -23,14 +27,19 @@ public:
     MainWindow();
     ~MainWindow() override;
 
-    void openFile(const QString& path);
+    void openFile(const QString& path) { openFiles({path}); }
+    void openFiles(const QStringList& paths);
     [[nodiscard]] Session& session() { return *m_session; }
     [[nodiscard]] Stage* stage() const { return m_stage; }
     [[nodiscard]] ShaveBench* shave() const { return m_shave; }
+    [[nodiscard]] IntakeBench* intake() const { return m_intake; }
+    [[nodiscard]] Selection& selection() const { return *m_selection; }
+    [[nodiscard]] AlikePanel* alike() const { return m_alike; }
     [[nodiscard]] PartsBoard* board() const { return m_board; }
     [[nodiscard]] LedgerStrip* ledger() const { return m_ledger; }
     [[nodiscard]] QString reading() const;
     [[nodiscard]] bool exportFile(const QString& path);
+    [[nodiscard]] bool saveWork(const QString& path);
     /// Shows a saved ledger of a crashed run, if there is one, as an offer in the reading line.
     void offerRecovery();
 
@@ -50,13 +59,37 @@ private:
     void askSave();
     void askExport();
     [[nodiscard]] static QString recoveredPath();
-    void askUnit(const QString& path, const Problem& problem);
+    void buildViewMenu();
+    void buildSelectMenu();
+    void buildPartsMenu();
+    void buildMeasureMenu();
+    QAction* add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> slot);
+    void say(const Result<void>& result);
+    void showPreview();
+    void measureThickness();
+    void pinReading();
+    void askSaveAs(bool asWork);
+    void askRename();
+    void askMove();
+    void moveToOrigin();
+    void alignAxis(int axis);
+    void refreshViews();
+    [[nodiscard]] Json viewToKeep() const;
+    [[nodiscard]] std::vector<std::string> selectedPlaces() const;
+    [[nodiscard]] QString pickedReading() const;
+    void askUnit(const QStringList& paths, const Problem& problem);
     void askEdit(std::size_t step);
     void stepBack();
     void moveFocusToNextArea();
     [[nodiscard]] bool mayDiscard();
 
     Session* m_session;
+    Selection* m_selection;
+    IntakeBench* m_intake;
+    AlikePanel* m_alike = nullptr;
+    QMenu *m_views = nullptr, *m_groups = nullptr;
+    std::map<QString, Json> m_namedViews;
+    Unit m_readIn = Unit::Millimetre;
     BenchBar* m_bar;
     PartsBoard* m_board;
     Stage* m_stage;

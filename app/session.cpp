@@ -10,6 +10,7 @@
 #include <QStandardPaths>
 
 #include "common/safe_file.h"
+#include "exchange/work_file.h"
 
 namespace rasoir::app {
 
@@ -41,15 +42,33 @@ Session::~Session() {
     if (m_thread.joinable()) m_thread.join();
 }
 
-void Session::start(const QString& doing, std::function<Finish(Progress&)> work) {
-    if (m_thread.joinable()) return;  // one at a time; the window shows which
-    m_progress = std::make_shared<Progress>([this](double fraction, const std::string& what) {
-        QMetaObject::invokeMethod(this, [this, fraction, text = QString::fromStdString(what)] { emit progressed(fraction, text); });
+bool Session::blocked() {
+    if (!m_thread.joinable()) return false;
+    if (!m_inBackground) return true;
+    m_progress->cancel();
+    m_thread.join();
+    m_thread = std::thread();
+    m_progress.reset();
+    ++m_job;  // what it still has to tell is not listened to any more
+    m_surveyWanted = true;
+    emit finished();
+    return false;
+}
+
+void Session::start(const QString& doing, std::function<Finish(Progress&)> work, Kind kind) {
+    if (blocked()) return;  // one at a time; the window shows which
+    m_inBackground = kind == Kind::Background;
+    const std::uint64_t job = ++m_job;
+    m_progress = std::make_shared<Progress>([this, job](double fraction, const std::string& what) {
+        QMetaObject::invokeMethod(this, [this, job, fraction, text = QString::fromStdString(what)] {
+            if (job == m_job) emit progressed(fraction, text);
+        });
     });
     emit started(doing);
-    m_thread = std::thread([this, progress = m_progress, work = std::move(work)] {
+    m_thread = std::thread([this, job, progress = m_progress, work = std::move(work)] {
         Finish finish = work(*progress);
-        QMetaObject::invokeMethod(this, [this, finish = std::move(finish)] {
+        QMetaObject::invokeMethod(this, [this, job, finish = std::move(finish)] {
+            if (job != m_job) return;
             m_thread.join();
             m_thread = std::thread();
             m_progress.reset();
@@ -65,33 +84,83 @@ void Session::cancel() {
     if (m_progress) m_progress->cancel();
 }
 
-void Session::open(const QString& path, std::optional<Unit> unit, std::optional<Ledger> ledger) {
-    start("Opening " + QFileInfo(path).fileName(), [this, path, unit, ledger = std::move(ledger)](Progress& progress) -> Finish {
-        auto model = exchange::readFile(path.toStdString(), {unit}, progress);
+void Session::openFiles(const QStringList& paths, std::optional<Unit> unit, std::optional<Ledger> ledger) {
+    if (paths.isEmpty()) return;
+    if (paths.size() == 1 && !ledger)
+        if (const auto kind = exchange::fileKind(paths[0].toStdString()); kind && *kind == exchange::FileKind::Work) {
+            openWorkFile(paths[0]);
+            return;
+        }
+    start("Opening " + QFileInfo(paths[0]).fileName(), [this, paths, unit, ledger = std::move(ledger)](Progress& progress) -> Finish {
+        std::vector<std::filesystem::path> files;
+        for (const QString& path : paths) files.emplace_back(path.toStdString());
+        auto model = exchange::readFiles(files, {unit}, progress);
         if (model && !progress.cancelled()) tessellate(*model, progress);
         if (model && progress.cancelled()) model = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
-        return [this, path, ledger, model = std::move(model)]() mutable {
+        return [this, paths, ledger, model = std::move(model)]() mutable {
             if (!model) {
-                if (model.error().kind == ProblemKind::NeedsUnit) emit unitWanted(path, model.error());
+                if (model.error().kind == ProblemKind::NeedsUnit) emit unitWanted(paths, model.error());
                 else emit failed(model.error());
                 return;
             }
-            restart(Work(std::move(*model), path.toStdString()), path);
+            restart(Work(std::move(*model), paths[0].toStdString()), paths[0]);
             if (ledger) replay(work().withLedger(std::move(*ledger)), "Replay a ledger", false);
             else requestSurvey();
         };
     });
 }
 
-void Session::restart(Work work, const QString& file) {
+void Session::openWorkFile(const QString& path) {
+    start("Opening " + QFileInfo(path).fileName(), [this, path](Progress& progress) -> Finish {
+        auto file = exchange::openWork(path.toStdString(), progress);
+        if (file && !progress.cancelled()) tessellate(file->work.current(), progress);
+        if (file && progress.cancelled()) file = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
+        return [this, path, file = std::move(file)]() mutable {
+            if (!file) {
+                emit failed(file.error());
+                return;
+            }
+            m_view = file->view;
+            restart(std::move(file->work), path, std::exchange(m_view, Json::object()));
+            m_workPath = path;
+            if (!file->notes.empty()) emit failed({ProblemKind::BadInput, file->notes.front(), {}, "What could be saved is open."});
+            emit changed();
+            requestSurvey();
+        };
+    });
+}
+
+void Session::saveWorkTo(const QString& path, const Json& view) {
+    start("Saving " + QFileInfo(path).fileName(), [this, path, view, work = work()](Progress& progress) -> Finish {
+        auto written = exchange::saveWork(work, view, path.toStdString(), progress);
+        return [this, path, view, written = std::move(written)] {
+            if (!written) {
+                emit failed(written.error());
+                return;
+            }
+            m_workPath = path;
+            m_view = view;
+            m_unsaved = false;
+            emit saved(path);
+            emit changed();
+        };
+    });
+}
+
+void Session::restart(Work work, const QString& file, Json view) {
     m_file = file;
     m_ledgerPath.clear();
     m_history.reset(std::move(work));
-    m_marker = 0;
     m_unsaved = false;
+    m_workPath.clear();
+    m_view = std::move(view);
+    m_marker = this->work().ledger().steps.size();
     m_selected.clear();
     m_hidden.clear();
+    m_ghosts.clear();
+    m_hiddenFaces.clear();
     m_known.clear();
+    m_report.reset();
     emit opened();
     emit changed();
     emit selectionChanged();
@@ -112,7 +181,7 @@ void Session::openWithLedger(const QString& path) {
         return;
     }
     const auto unit = ledger->unit;
-    open(source, unit, std::move(*ledger));
+    openFiles({source}, unit, std::move(*ledger));
 }
 
 void Session::replay(Work work, QString title, bool pushes) {
@@ -168,13 +237,13 @@ void Session::exportTo(const QString& path) {
 }
 
 void Session::undo() {
-    if (isBusy()) return;
+    if (blocked()) return;
     m_history.undo();
     showPresent();
 }
 
 void Session::redo() {
-    if (isBusy()) return;
+    if (blocked()) return;
     m_history.redo();
     showPresent();
 }
@@ -189,7 +258,7 @@ void Session::showPresent() {
 
 void Session::moveMarker(std::size_t steps) {
     const std::size_t wanted = std::min(steps, work().ledger().steps.size());
-    if (isBusy() || wanted == m_marker) return;
+    if (wanted == m_marker || blocked()) return;
     m_marker = wanted;
     emit changed();
     requestSurvey();
@@ -197,7 +266,7 @@ void Session::moveMarker(std::size_t steps) {
 
 void Session::setTargetSize(double millimetres) {
     if (isEmpty() || !(millimetres > 0.0) || millimetres == model().targetSize) return;
-    if (isBusy()) {  // taken up when the running work is done; a typed number must not get lost
+    if (blocked()) {  // taken up when the running work is done; a typed number must not get lost
         m_targetWanted = millimetres;
         return;
     }
@@ -221,7 +290,7 @@ bool Session::saveLedgerTo(const QString& path) {
 }
 
 void Session::close() {
-    if (isBusy()) return;
+    if (blocked()) return;
     restart(Work(), {});
 }
 
@@ -240,10 +309,21 @@ void Session::requestSurvey() {
     if (isEmpty()) return;
     std::vector<std::shared_ptr<const Part>> missing;
     for (const auto& part : model().parts)
-        if (!m_known.contains(part.get())) missing.push_back(part);
-    if (missing.empty()) return;
+        if (!m_known.contains(part.get())) {
+            // A part that only changed its name or its material keeps what is known of its shape.
+            const auto same = std::find_if(m_known.begin(), m_known.end(), [&part](const auto& entry) {
+                const auto other = entry.second.first.lock();
+                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && entry.second.second.facts;
+            });
+            if (same != m_known.end()) m_known[part.get()] = {part, PartKnowledge(same->second.second)};
+            else missing.push_back(part);
+        }
     if (isBusy()) {
         m_surveyWanted = true;
+        return;
+    }
+    if (missing.empty()) {
+        takeStock();
         return;
     }
     start("Surveying", [this, missing, size = model().targetSize](Progress& progress) -> Finish {
@@ -255,6 +335,7 @@ void Session::requestSurvey() {
                 auto holes = survey::findHoles(*missing[p], size, {}, progress);
                 if (holes) known.holes = std::move(*holes);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
+                if (!progress.cancelled()) known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
                 return {};
             });
             if (!progress.cancelled()) found.emplace_back(missing[p], std::move(known));
@@ -262,8 +343,66 @@ void Session::requestSurvey() {
         return [this, found = std::move(found)]() mutable {
             for (auto& [part, known] : found) m_known[part.get()] = {part, std::move(known)};
             emit knowledgeChanged();
+            if (!m_surveyWanted && !isBusy()) takeStock();
+        };
+    }, Kind::Background);
+}
+
+void Session::takeStock() {
+    const auto known = facts();
+    std::vector<const Part*> parts;
+    for (const auto& part : model().parts) parts.push_back(part.get());
+    if (!known || isEmpty() || (m_report && parts == m_reportOf)) return;
+    start("Taking stock", [this, parts, model = model(), known = *known](Progress& progress) -> Finish {
+        auto report = guarded("Taking stock", [&] { return survey::receivingReport(model, known, progress); });
+        return [this, parts, report = std::move(report)]() mutable {
+            if (!report) return;
+            m_report = std::move(*report);
+            m_reportOf = parts;
+            emit reportChanged();
+        };
+    }, Kind::Background);
+}
+
+void Session::requestThickness(const std::set<std::size_t>& wanted) {
+    std::vector<std::shared_ptr<const Part>> missing;
+    for (std::size_t p = 0; p < model().parts.size(); ++p) {
+        if (!wanted.empty() && !wanted.contains(p)) continue;
+        const PartKnowledge* known = knowledge(p);
+        if (known == nullptr || !known->thickness) missing.push_back(model().parts[p]);
+    }
+    if (missing.empty()) return;
+    start("Measuring walls", [this, missing](Progress& progress) -> Finish {
+        std::vector<std::pair<std::shared_ptr<const Part>, measure::ThicknessMap>> found;
+        for (const auto& part : missing)
+            if (auto map = guarded("Measuring walls", [&] { return measure::thicknessMap(part, progress); })) found.emplace_back(part, std::move(*map));
+        return [this, found = std::move(found)]() mutable {
+            for (auto& [part, map] : found) {
+                auto& entry = m_known[part.get()];
+                entry.first = part;
+                entry.second.thickness = std::move(map);
+            }
+            emit knowledgeChanged();
         };
     });
+}
+
+void Session::setGhosts(const std::set<std::size_t>& occurrences) {
+    if (occurrences == m_ghosts) return;
+    m_ghosts = occurrences;
+    emit visibilityChanged();
+}
+
+void Session::setHiddenFaces(std::map<std::size_t, std::set<int>> faces) {
+    if (faces == m_hiddenFaces) return;
+    m_hiddenFaces = std::move(faces);
+    emit visibilityChanged();
+}
+
+void Session::setShowsAside(bool on) {
+    if (on == m_showsAside) return;
+    m_showsAside = on;
+    emit visibilityChanged();
 }
 
 std::optional<std::vector<measure::Facts>> Session::facts() const {
@@ -306,11 +445,13 @@ std::set<std::size_t> Session::selectedParts() const {
     return parts;
 }
 
-QString Session::autosavePath() {
+QString Session::dataFolder() {
     const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
     QDir().mkpath(folder);
-    return folder + "/autosave.ledger.json";
+    return folder;
 }
+
+QString Session::autosavePath() { return dataFolder() + "/autosave.ledger.json"; }
 
 void Session::autosave() const {
     // Small and quick: after a crash the steps can be replayed on the file. Failing to write it must not disturb the work.

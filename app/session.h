@@ -8,8 +8,11 @@
 
 #include "exchange/files.h"
 #include "measure/mass.h"
+#include "measure/thickness.h"
 #include "model/work.h"
+#include "select/alike.h"
 #include "survey/holes.h"
+#include "survey/receiving.h"
 
 namespace rasoir::app {
 
@@ -17,6 +20,8 @@ namespace rasoir::app {
 struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
+    std::shared_ptr<const select::Traits> traits;
+    std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for
 };
 
 class Session : public QObject {
@@ -32,12 +37,15 @@ public:
     [[nodiscard]] std::size_t marker() const { return m_marker; }
     [[nodiscard]] QString fileName() const { return m_file; }
     [[nodiscard]] QString ledgerPath() const { return m_ledgerPath; }
+    [[nodiscard]] QString workPath() const { return m_workPath; }
+    /// What was kept with the work file: views, groups.
+    [[nodiscard]] const Json& view() const { return m_view; }
     [[nodiscard]] bool isBusy() const { return m_thread.joinable(); }
     [[nodiscard]] bool unsaved() const { return m_unsaved; }
     [[nodiscard]] const History& history() const { return m_history; }
 
     // Asynchronous: each ends with finished(), or with failed() and nothing changed.
-    void open(const QString& path, std::optional<Unit> unit = std::nullopt, std::optional<Ledger> ledger = std::nullopt);
+    void open(const QString& path, std::optional<Unit> unit = std::nullopt) { openFiles({path}, unit); }
     void openWithLedger(const QString& ledgerPath);  ///< the file it was made on, then its steps
     void apply(const std::string& operation, const Json& parameters);
     void replayLedger(const QString& path);
@@ -46,6 +54,9 @@ public:
     void removeStep(std::size_t step);
     void replayWaiting();
     void exportTo(const QString& path);
+    /// Several files as one model; a .rasoir file alone is opened as the whole work.
+    void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt, std::optional<Ledger> ledger = std::nullopt);
+    void saveWorkTo(const QString& path, const Json& view);
     void cancel();
 
     // At once:
@@ -57,6 +68,10 @@ public:
     void close();
 
     [[nodiscard]] const PartKnowledge* knowledge(std::size_t part) const;
+    /// What came and what is odd, of the model shown; none while it is being looked at.
+    [[nodiscard]] const std::optional<survey::ReceivingReport>& report() const { return m_report; }
+    /// Wall thickness of these parts, in the background.
+    void requestThickness(const std::set<std::size_t>& parts);
     void requestSurvey();                       ///< holes and facts of all parts not known yet, in the background
     /// Facts of all parts in order, once all are known.
     [[nodiscard]] std::optional<std::vector<measure::Facts>> facts() const;
@@ -68,9 +83,18 @@ public:
     [[nodiscard]] bool isHidden(std::size_t occurrence) const { return m_hidden.contains(occurrence); }
     void setHidden(const std::set<std::size_t>& occurrences);
     [[nodiscard]] const std::set<std::size_t>& hidden() const { return m_hidden; }
+    [[nodiscard]] const std::set<std::size_t>& ghosts() const { return m_ghosts; }
+    void setGhosts(const std::set<std::size_t>& occurrences);
+    /// Faces hidden in a place, to look inside.
+    [[nodiscard]] const std::map<std::size_t, std::set<int>>& hiddenFaces() const { return m_hiddenFaces; }
+    void setHiddenFaces(std::map<std::size_t, std::set<int>> faces);
+    /// Set-aside places are drawn as ghosts, or not at all.
+    [[nodiscard]] bool showsAside() const { return m_showsAside; }
+    void setShowsAside(bool on);
     /// Parts of the selected occurrences; empty when nothing is selected.
     [[nodiscard]] std::set<std::size_t> selectedParts() const;
 
+    [[nodiscard]] static QString dataFolder();    ///< of this program in the user's home: autosave, materials
     [[nodiscard]] static QString autosavePath();
 
 signals:
@@ -83,28 +107,41 @@ signals:
     void progressed(double fraction, const QString& doing);
     void finished();
     void failed(const rasoir::Problem& problem);
-    void unitWanted(const QString& path, const rasoir::Problem& problem);
+    void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
+    void reportChanged();
     void saved(const QString& path);
 
 private:
     using Finish = std::function<void()>;
-    void start(const QString& doing, std::function<Finish(Progress&)> work);
+    /// Surveys and stock-taking run in the background: whatever the user asks for interrupts them, and they begin again after it.
+    enum class Kind { Asked, Background };
+    void start(const QString& doing, std::function<Finish(Progress&)> work, Kind kind = Kind::Asked);
+    /// Whether work that was asked for is running; background work is interrupted.
+    bool blocked();
     void replay(Work work, QString title, bool pushes = true);
-    void restart(Work work, const QString& file);
+    void restart(Work work, const QString& file, Json view = Json::object());
+    void takeStock();
+    void openWorkFile(const QString& path);
     void showPresent();
     void prune();
     void autosave() const;
 
     History m_history;
     std::size_t m_marker = 0;
-    QString m_file, m_ledgerPath;
+    QString m_file, m_ledgerPath, m_workPath;
     bool m_unsaved = false;
     std::shared_ptr<measure::FactsCache> m_facts = std::make_shared<measure::FactsCache>();
     std::map<const Part*, std::pair<std::weak_ptr<const Part>, PartKnowledge>> m_known;
-    std::set<std::size_t> m_selected, m_hidden;
+    std::set<std::size_t> m_selected, m_hidden, m_ghosts;
+    std::map<std::size_t, std::set<int>> m_hiddenFaces;
+    bool m_showsAside = false;
+    std::optional<survey::ReceivingReport> m_report;
+    std::vector<const Part*> m_reportOf;  // parts of the model it was made for
+    Json m_view = Json::object();
     std::shared_ptr<Progress> m_progress;
     std::thread m_thread;
-    bool m_surveyWanted = false;
+    bool m_surveyWanted = false, m_inBackground = false;
+    std::uint64_t m_job = 0;
     double m_targetWanted = 0.0;  // [mm] typed while work was running
 };
 

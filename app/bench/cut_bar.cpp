@@ -37,8 +37,8 @@ void CutPlot::setItems(std::vector<CutItem> items) {
         }
     }
     const double low = m_items.empty() ? m_target / 4.0 : m_items.front().size, high = m_items.empty() ? m_target * 16.0 : m_items.back().size;
-    m_low = std::max(1e-9, std::min(low, m_target) / 1.5);
-    m_high = std::max(high, m_target * 2.0) * 1.5;
+    m_low = std::max(1e-9, (m_inElements ? std::min(low, m_target) : low) / 1.5);
+    m_high = (m_inElements ? std::max(high, m_target * 2.0) : std::max(high, 2.0 * low)) * 1.5;
     setLimit(m_limit);
 }
 
@@ -47,9 +47,16 @@ void CutPlot::setTargetSize(double millimetres) {
     setItems(std::vector<CutItem>(m_items));
 }
 
+void CutPlot::setMeasure(const QString& unit, bool inElements, const QString& taken) {
+    m_unit = unit;
+    m_inElements = inElements;
+    m_taken = taken;
+    setItems(std::vector<CutItem>(m_items));
+}
+
 void CutPlot::setLimit(double millimetres) {
     m_limit = std::clamp(millimetres, m_low, m_high);
-    setAccessibleDescription(QString("%1 mm: %2 go, %3 stay").arg(QString::fromStdString(readable(m_limit))).arg(taken()).arg(staying()));
+    setAccessibleDescription(QString("%1 %2: %3 %4, %5 stay").arg(QString::fromStdString(readable(m_limit)), m_unit).arg(taken()).arg(m_taken).arg(staying()));
     update();
 }
 
@@ -75,8 +82,10 @@ double CutPlot::stuck(double size, bool fine) const {
         const double off = std::abs(xOf(candidate) - x);
         if (off < bestOff) bestOff = off, best = candidate;
     };
-    offer(elements * m_target);
-    for (const double share : {0.5, 0.25}) offer(share * m_target);
+    if (m_inElements) {
+        offer(elements * m_target);
+        for (const double share : {0.5, 0.25}) offer(share * m_target);
+    }
     for (std::size_t b = 0; b + 1 < m_bars.size(); ++b) offer(std::sqrt(m_bars[b].size * m_bars[b + 1].size));
     return best;
 }
@@ -96,6 +105,10 @@ void CutPlot::moveTo(double size) {
 
 std::vector<double> CutPlot::ticks() const {
     std::vector<double> all;
+    if (!m_inElements) {
+        for (double tick = std::pow(10.0, std::ceil(std::log10(m_low))); tick <= m_high * 1.0001 && all.size() < 40; tick *= 10.0) all.push_back(tick);
+        return all;
+    }
     const double first = m_target * std::pow(2.0, std::ceil(std::log2(m_low / m_target)));
     for (double tick = first; tick <= m_high * 1.0001 && all.size() < 64; tick *= 2.0) all.push_back(tick);
     const std::size_t most = std::max<std::size_t>(2, static_cast<std::size_t>(width()) / 44);
@@ -161,14 +174,15 @@ void CutPlot::paintEvent(QPaintEvent*) {
         const bool last = x + 50 > width();
         const QRectF upper(std::clamp(x - 30, 0.0, width() - 60.0), axis + 3, 60, 15);
         const auto align = x < 30 ? Qt::AlignLeft : last ? Qt::AlignRight : Qt::AlignHCenter;
-        painter.drawText(upper, align | Qt::AlignVCenter, QString::fromStdString(readable(all[t])) + (last ? " mm" : ""));
+        painter.drawText(upper, align | Qt::AlignVCenter, QString::fromStdString(readable(all[t])) + (last ? " " + m_unit : QString()));
+        if (!m_inElements) continue;
         painter.drawText(upper.translated(0, 14), align | Qt::AlignVCenter, fraction + (last ? " el." : ""));
     }
     // Blade: line and a tab that points down.
     painter.setPen(QPen(p.brass, 2));
     painter.drawLine(QPointF(blade, tabTop + tabHeight), QPointF(blade, axis));
     painter.setFont(Theme::font(12, 600));
-    const QString text = QString::fromStdString(readable(m_limit)) + " mm";
+    const QString text = QString::fromStdString(readable(m_limit)) + " " + m_unit;
     const double half = 0.5 * QFontMetricsF(painter.font()).horizontalAdvance(text) + 7.0;
     const double centre = std::clamp(blade, half, width() - half);
     QPainterPath tab;
@@ -184,7 +198,7 @@ void CutPlot::paintEvent(QPaintEvent*) {
     painter.setPen(p.brassOnTab);
     painter.drawText(QRectF(centre - half, tabTop, 2 * half, tabHeight - 4), Qt::AlignCenter, text);
     painter.setPen(p.brassText);
-    const QString goes = QString("%1 go").arg(taken()), stays = QString("%1 stay").arg(staying());
+    const QString goes = QString("%1 %2").arg(taken()).arg(m_taken), stays = QString("%1 stay").arg(staying());
     const double goesWidth = QFontMetricsF(painter.font()).horizontalAdvance(goes);
     if (centre - half - 8 - goesWidth >= 0) painter.drawText(QRectF(centre - half - 8 - goesWidth, tabTop, goesWidth + 2, tabHeight - 4), Qt::AlignVCenter, goes);
     painter.setFont(Theme::font(12));
@@ -196,6 +210,18 @@ void CutPlot::paintEvent(QPaintEvent*) {
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(QRectF(1, 1, width() - 2, height() - 2));
     }
+}
+
+bool CutPlot::event(QEvent* event) {
+    // Digits start typing here; elsewhere they are keys of the window.
+    if (event->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        if (key->modifiers() == Qt::NoModifier && !key->text().isEmpty() && key->text()[0].isDigit()) {
+            event->accept();
+            return true;
+        }
+    }
+    return QWidget::event(event);
 }
 
 void CutPlot::mousePressEvent(QMouseEvent* event) {
@@ -293,6 +319,13 @@ CutBar::CutBar(const QString& before, const QString&, QWidget* parent) : QWidget
 
 void CutBar::setWords(const QString& before) { m_before->setText(before); }
 
+void CutBar::setMeasure(const QString& unit, bool inElements, const QString& taken) {
+    m_inElements = inElements;
+    m_plot->setMeasure(unit, inElements, taken);
+    m_number->setAccessibleName("Limit in " + unit);
+    showNumber();
+}
+
 void CutBar::setTargetSize(double millimetres) {
     m_target = millimetres;
     m_plot->setTargetSize(millimetres);
@@ -306,6 +339,10 @@ void CutBar::setLimit(double millimetres) {
 
 void CutBar::showNumber() {
     m_number->setText(QString::fromStdString(readable(limit())));
+    if (!m_inElements) {
+        m_after->setText(m_plot->unit());
+        return;
+    }
     m_after->setText(QString("mm: %1 elements").arg(QString::fromStdString(readable(std::round(100.0 * limit() / m_target) / 100.0))));
 }
 

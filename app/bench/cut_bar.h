@@ -21,6 +21,9 @@ public:
     explicit CutPlot(QWidget* parent = nullptr);
     void setItems(std::vector<CutItem> items);
     void setTargetSize(double millimetres);
+    /// What is measured: "mm" with a second scale in elements, or another unit in powers of ten; and the word for what is taken.
+    void setMeasure(const QString& unit, bool inElements, const QString& taken);
+    [[nodiscard]] QString unit() const { return m_unit; }
     void setLimit(double millimetres);
     [[nodiscard]] double limit() const { return m_limit; }
     [[nodiscard]] int taken() const;    ///< at or below the limit and not kept
@@ -34,6 +37,7 @@ signals:
     void typingWanted(const QString& text);
 
 protected:
+    bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -52,6 +56,8 @@ private:
 
     std::vector<CutItem> m_items;
     std::vector<Bar> m_bars;
+    QString m_unit = "mm", m_taken = "go";
+    bool m_inElements = true;
     double m_target = 4.0, m_limit = 8.0, m_low = 1.0, m_high = 100.0, m_before = 8.0;
 };
 
@@ -61,6 +67,7 @@ class CutBar : public QWidget {
 public:
     explicit CutBar(const QString& before, const QString& after, QWidget* parent = nullptr);
     void setWords(const QString& before);
+    void setMeasure(const QString& unit, bool inElements, const QString& taken);
     void setItems(std::vector<CutItem> items) { m_plot->setItems(std::move(items)); }
     void setTargetSize(double millimetres);
     void setLimit(double millimetres);
@@ -77,6 +84,7 @@ private:
     QLineEdit* m_number;
     CutPlot* m_plot;
     double m_target = 4.0;
+    bool m_inElements = true;
 };
 
 }  // namespace rasoir::app

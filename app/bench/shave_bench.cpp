@@ -383,6 +383,9 @@ ShavePreview ShaveBench::preview() const {
         for (std::size_t k = 0; k < m_keys.size(); ++k) {
             const Key& key = m_keys[k];
             if (key.part != occurrence.part) continue;
+            // Asked between a change and the survey after it: what was found no longer stands for anything.
+            const PartKnowledge* known = m_session.knowledge(key.part);
+            if (known == nullptr || !known->holes || key.hole >= known->holes->size()) continue;
             const survey::Hole& hole = holeOf(key);
             const bool isKept = verdictOf(key) == Verdict::Kept, isGoing = goes(key);
             const bool hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();

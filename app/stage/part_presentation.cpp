@@ -43,8 +43,8 @@ std::vector<gp_Pnt> edgePoints(const Incidence& topology, int number) {
 }
 
 PartPresentation::PartPresentation(std::shared_ptr<const Part> part, std::size_t occurrence, const gp_Trsf& placement,
-                                   const Palette& palette, bool partColours)
-    : AIS_Shape(part->shape), m_part(std::move(part)), m_occurrence(occurrence), m_palette(palette), m_partColours(partColours) {
+                                   const Palette& palette, PartLook look)
+    : AIS_Shape(part->shape), m_part(std::move(part)), m_occurrence(occurrence), m_palette(palette), m_look(std::move(look)) {
     SetLocalTransformation(placement);
     SetDisplayMode(AIS_Shaded);
 }
@@ -62,16 +62,15 @@ void PartPresentation::Compute(const Handle(PrsMgr_PresentationManager)& manager
 void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) const {
     const Incidence& topology = m_part->incidence();
     const auto drawnColour = [this](int face) {
-        if (!m_partColours) return kernelColour(m_palette.body);
-        const auto own = m_part->faceColours.find(face);
-        const std::optional<Colour> colour = own != m_part->faceColours.end() ? std::optional(own->second) : m_part->colour;
-        return colour ? Quantity_Color(colour->red, colour->green, colour->blue, Quantity_TOC_RGB) : kernelColour(m_palette.body);
+        const auto index = static_cast<std::size_t>(face);
+        return kernelColour(index < m_look.faceColours.size() && m_look.faceColours[index].isValid() ? m_look.faceColours[index] : m_palette.body);
     };
+    const auto skipped = [&](int f, bool closed) { return (topology.bodyOf(f) >= 0 && m_look.hiddenFaces.empty()) != closed || m_look.hiddenFaces.contains(f); };
     // Closed bodies hide their insides; sheets show both.
     for (const bool closed : {true, false}) {
         int nodes = 0, triangles = 0;
         for (int f = 1; f <= topology.faceCount(); ++f) {
-            if ((topology.bodyOf(f) >= 0) != closed) continue;
+            if (skipped(f, closed)) continue;
             TopLoc_Location place;
             const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(topology.face(f), place);
             if (mesh.IsNull()) continue;
@@ -81,7 +80,7 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
         if (triangles == 0) continue;
         const Handle(Graphic3d_ArrayOfTriangles) array = new Graphic3d_ArrayOfTriangles(nodes, 3 * triangles, true, true);
         for (int f = 1; f <= topology.faceCount(); ++f) {
-            if ((topology.bodyOf(f) >= 0) != closed) continue;
+            if (skipped(f, closed)) continue;
             const TopoDS_Face face = topology.face(f);
             TopLoc_Location place;
             const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(face, place);
@@ -95,6 +94,7 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
                 gp_Dir normal = mesh->Normal(i);
                 if (reversed) normal.Reverse();
                 array->AddVertex(mesh->Node(i).Transformed(move), normal.Transformed(move), colour);
+
             }
             for (int t = 1; t <= mesh->NbTriangles(); ++t) {
                 int a = 0, b = 0, c = 0;
@@ -111,8 +111,23 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
         material.SetDiffuseColor(Quantity_Color(0.56, 0.56, 0.56, Quantity_TOC_sRGB));
         material.SetSpecularColor(Quantity_Color(0.0, 0.0, 0.0, Quantity_TOC_RGB));
         aspect->SetFrontMaterial(material);
-        aspect->SetBackMaterial(material);
         aspect->SetInteriorColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
+        if (!closed) {
+            // The back of a sheet is darker: which way it faces can be seen.
+            Graphic3d_MaterialAspect back = material;
+            back.SetAmbientColor(Quantity_Color(0.36, 0.35, 0.33, Quantity_TOC_sRGB));
+            back.SetDiffuseColor(Quantity_Color(0.30, 0.29, 0.27, Quantity_TOC_sRGB));
+            aspect->SetDistinguishOn();
+            aspect->SetBackMaterial(back);
+            aspect->SetBackInteriorColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
+        } else {
+            aspect->SetBackMaterial(material);
+        }
+        if (m_look.ghost) {
+            aspect->SetAlphaMode(Graphic3d_AlphaMode_Blend);
+            aspect->SetInteriorColor(Quantity_ColorRGBA(Quantity_Color(1, 1, 1, Quantity_TOC_RGB), 0.16f));
+            aspect->SetShadingModel(Graphic3d_TOSM_UNLIT);
+        }
         if (!closed) aspect->SetFaceCulling(Graphic3d_TypeOfBackfacingModel_DoubleSided);
         // Faces step back a little so that the edges on them stay whole.
         aspect->SetPolygonOffsets(Aspect_POM_Fill, 1.0f, 1.0f);
@@ -126,7 +141,7 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
     struct Class {
         std::vector<std::vector<gp_Pnt>> lines;
     };
-    Class smooth, sharp, open, many;
+    Class smooth, sharp, open, many, concave;
     std::vector<gp_Pnt> openEnds;
     std::map<int, int> openAt;  // vertex -> open edges there
     for (int e = 1; e <= topology.edgeCount(); ++e) {
@@ -146,6 +161,12 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
                 break;
             }
             case EdgeKind::Many: many.lines.push_back(std::move(points)); break;
+            case EdgeKind::Concave:
+                if (m_look.convexity) {
+                    concave.lines.push_back(std::move(points));
+                    break;
+                }
+                [[fallthrough]];
             default: sharp.lines.push_back(std::move(points));
         }
     }
@@ -167,21 +188,24 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
         return QColor::fromRgbF(static_cast<float>(a.redF() * share + b.redF() * (1 - share)), static_cast<float>(a.greenF() * share + b.greenF() * (1 - share)),
                                 static_cast<float>(a.blueF() * share + b.blueF() * (1 - share)));
     };
+    if (m_look.ghost) {
+        for (const Class* edges : {&sharp, &open, &many, &concave}) draw(*edges, kernelColour(mixed(m_palette.bodyEdge, m_palette.stage, 0.28)), 1.0, Aspect_TOL_SOLID);
+        return;
+    }
+    draw(concave, kernelColour(m_palette.plum), 2.4, Aspect_TOL_DASH);
     draw(smooth, kernelColour(mixed(m_palette.bodyEdge, m_palette.body, 0.30)), 1.0, Aspect_TOL_SOLID);
-    draw(sharp, kernelColour(m_palette.bodyEdge), 1.3, Aspect_TOL_SOLID);
+    if (m_look.convexity) draw(sharp, kernelColour(m_palette.cobalt), 2.0, Aspect_TOL_SOLID);
+    else draw(sharp, kernelColour(m_palette.bodyEdge), 1.3, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.stage), 4.4, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.vermilion), 2.6, Aspect_TOL_DASH);
     draw(many, kernelColour(m_palette.bodyEdge), 5.4, Aspect_TOL_SOLID);
     draw(many, kernelColour(m_palette.stage), 2.4, Aspect_TOL_SOLID);
-    for (const auto& [vertex, count] : openAt)
-        if (count == 1)
-            for (int e = 1; e <= topology.edgeCount(); ++e)
-                for (TopExp_Explorer it(topology.edge(e), TopAbs_VERTEX); it.More(); it.Next())
-                    if (topology.vertexNumber(it.Current()) == vertex) {
-                        openEnds.push_back(BRep_Tool::Pnt(TopoDS::Vertex(it.Current())));
-                        e = topology.edgeCount();
-                        break;
-                    }
+    TopTools_IndexedMapOfShape vertices;
+    if (!openAt.empty()) TopExp::MapShapes(m_part->shape, TopAbs_VERTEX, vertices);
+    for (int v = 1; v <= vertices.Extent(); ++v) {
+        const auto found = openAt.find(topology.vertexNumber(vertices(v)));
+        if (found != openAt.end() && found->second == 1) openEnds.push_back(BRep_Tool::Pnt(TopoDS::Vertex(vertices(v))));
+    }
     if (!openEnds.empty()) {
         const Handle(Graphic3d_ArrayOfPoints) dots = new Graphic3d_ArrayOfPoints(static_cast<int>(openEnds.size()));
         for (const gp_Pnt& point : openEnds) dots->AddVertex(point);

@@ -15,10 +15,13 @@
 #include <StdSelect_BRepOwner.hxx>
 #include <V3d_AmbientLight.hxx>
 #include <V3d_DirectionalLight.hxx>
+#include <gp_Ax2.hxx>
+
+#include "measure/between.h"
 
 namespace rasoir::app {
 
-Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), m_session(session) {
+Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLWidget(parent), m_session(session), m_selection(selection) {
     QSurfaceFormat format;
     format.setDepthBufferSize(24);
     format.setStencilBufferSize(8);
@@ -61,17 +64,31 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), m_sessi
 
     connect(&Theme::instance(), &Theme::changed, this, [this] {
         applyTheme();
+        m_themeChanged = true;
         rebuild();
     });
     connect(&m_session, &Session::opened, this, [this] {
-        m_picks.clear();
         m_hovered.reset();
+        m_pins.clear();
+        m_goingPlaces.clear();
+        m_wipe.reset();
+        m_sectionAxis = 0;
         look(SquareView::Corner);
         m_fitWanted = true;
     });
     connect(&m_session, &Session::changed, this, &Stage::rebuild);
     connect(&m_session, &Session::visibilityChanged, this, &Stage::refreshVisibility);
-    connect(&m_session, &Session::selectionChanged, this, &Stage::showSelection);
+    connect(&m_session, &Session::knowledgeChanged, this, [this] {
+        if (m_colourBy == ColourBy::Thickness) rebuild();
+    });
+    connect(&m_selection, &Selection::changed, this, &Stage::showSelection);
+    connect(&m_selection, &Selection::filterChanged, this, [this] {
+        if (m_view->Window().IsNull()) return;
+        makeCurrent();
+        for (const Handle(PartPresentation)& part : m_parts)
+            if (!part.IsNull() && m_context->IsDisplayed(part)) activate(part);
+        doneCurrent();
+    });
 }
 
 Stage::~Stage() {
@@ -80,6 +97,10 @@ Stage::~Stage() {
     m_context->RemoveAll(false);
     m_previews.clear();
     m_parts.clear();
+    m_received.clear();
+    m_highlight.Nullify();
+    m_regionHighlight.Nullify();
+    m_going.Nullify();
     m_context.Nullify();
     if (!m_view.IsNull()) m_view->Remove();
     m_view.Nullify();
@@ -118,6 +139,8 @@ void Stage::initializeGL() {
 
 void Stage::paintGL() {
     if (m_view->Window().IsNull()) return;
+    QElapsedTimer timer;
+    timer.start();
     const Handle(OpenGl_GraphicDriver) driver = Handle(OpenGl_GraphicDriver)::DownCast(m_viewer->Driver());
     const Handle(OpenGl_Context)& gl = driver->GetSharedContext();
     Handle(OpenGl_FrameBuffer) buffer = gl->DefaultFrameBuffer();
@@ -139,7 +162,7 @@ void Stage::paintGL() {
         m_fitWanted = false;
         m_view->FitAll(0.05, false);
         m_sceneDirty = true;
-        QMetaObject::invokeMethod(this, &Stage::viewChanged, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(this, &Stage::viewMoved, Qt::QueuedConnection);
     }
     m_view->InvalidateImmediate();
     if (m_sceneDirty) {
@@ -147,6 +170,7 @@ void Stage::paintGL() {
         m_sceneDirty = false;
     }
     m_view->Redraw();
+    m_drawSeconds = 1e-9 * static_cast<double>(timer.nsecsElapsed());
 }
 
 void Stage::requestDraw(bool scene) {
@@ -162,14 +186,73 @@ void Stage::resizeEvent(QResizeEvent* event) {
 
 void Stage::activate(const Handle(PartPresentation)& presentation) {
     m_context->Deactivate(presentation);
+    if (presentation->look().ghost) return;
     // Only what its manager has been given can be activated; displaying without a mode does not give it.
     m_context->SelectionManager()->Load(presentation);
-    if (m_pickMode == PickMode::Parts) {
-        m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_SHAPE), true);
-        return;
+    const auto take = [&](TopAbs_ShapeEnum kind) { m_context->Activate(presentation, AIS_Shape::SelectionMode(kind), true); };
+    switch (m_selection.filter()) {
+        case PickFilter::Parts: take(TopAbs_SHAPE); break;
+        case PickFilter::Bodies: take(TopAbs_SOLID); break;
+        case PickFilter::Faces: take(TopAbs_FACE); break;
+        case PickFilter::Edges: take(TopAbs_EDGE); break;
+        case PickFilter::Vertices: take(TopAbs_VERTEX); break;
+        case PickFilter::FacesAndEdges:
+            take(TopAbs_FACE);
+            take(TopAbs_EDGE);
     }
-    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_FACE), true);
-    m_context->Activate(presentation, AIS_Shape::SelectionMode(TopAbs_EDGE), true);
+}
+
+bool Stage::isShown(std::size_t occurrence) const {
+    return !m_session.isHidden(occurrence) && (m_session.showsAside() || !m_session.model().occurrences[occurrence].aside);
+}
+
+PartLook Stage::lookOf(std::size_t o) const {
+    const Model& model = m_session.model();
+    const Occurrence& occurrence = model.occurrences[o];
+    const Part& part = *model.parts[occurrence.part];
+    PartLook look;
+    look.ghost = occurrence.aside || m_session.ghosts().contains(o);
+    look.convexity = m_colourBy == ColourBy::Convexity;
+    const auto hidden = m_session.hiddenFaces().find(o);
+    if (hidden != m_session.hiddenFaces().end()) look.hiddenFaces = hidden->second;
+    if (m_colourBy == ColourBy::Bone || m_colourBy == ColourBy::Convexity) return look;
+    const int faces = part.incidence().faceCount();
+    look.faceColours.resize(static_cast<std::size_t>(faces) + 1);
+    // Hues that stay apart on paper and on ink, in the order of appearance.
+    const auto hue = [](std::size_t index) { return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.42f, colours().dark ? 0.52f : 0.66f); };
+    for (int f = 1; f <= faces; ++f) {
+        QColor& colour = look.faceColours[static_cast<std::size_t>(f)];
+        switch (m_colourBy) {
+            case ColourBy::Received:
+                if (const auto own = select::drawnColour(model, o, f)) {
+                    const Quantity_Color kernel(own->red, own->green, own->blue, Quantity_TOC_RGB);
+                    double r = 0, g = 0, b = 0;
+                    kernel.Values(r, g, b, Quantity_TOC_sRGB);
+                    colour = QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b));
+                }
+                break;
+            case ColourBy::Part: colour = hue(occurrence.part); break;
+            case ColourBy::Body: colour = part.incidence().bodyOf(f) >= 0 ? hue(static_cast<std::size_t>(part.incidence().bodyOf(f))) : QColor(); break;
+            case ColourBy::Material: {
+                const auto found = std::find_if(model.materials.begin(), model.materials.end(), [&part](const Material& m) { return m.name == part.material; });
+                if (found != model.materials.end()) colour = hue(static_cast<std::size_t>(found - model.materials.begin()));
+                break;
+            }
+            case ColourBy::Thickness: {
+                const PartKnowledge* known = m_session.knowledge(occurrence.part);
+                if (known == nullptr || !known->thickness) break;
+                const double thickness = known->thickness->thicknessOfFace[static_cast<std::size_t>(f)];
+                if (thickness <= 0.0) break;
+                const double limit = m_thicknessLimit > 0.0 ? m_thicknessLimit : 2.0 * model.targetSize;
+                // Brass up to the limit, the thinner the deeper; beyond it from bone to slate.
+                if (thickness <= limit * (1 + 1e-6)) colour = QColor::fromHslF(0.107f, 0.68f, static_cast<float>(0.36 + 0.24 * thickness / limit));
+                else colour = QColor::fromHslF(0.58f, 0.14f, static_cast<float>(0.80 - 0.42 * std::min(1.0, std::log2(thickness / limit) / 5.0)));
+                break;
+            }
+            default: break;
+        }
+    }
+    return look;
 }
 
 void Stage::rebuild() {
@@ -177,27 +260,37 @@ void Stage::rebuild() {
     makeCurrent();
     const Model& model = m_session.model();
     m_overlay->setHint(model.parts.empty() ? "Open a file, or drop one here." : "");
+    m_context->ClearDetected(false);
     std::vector<Handle(PartPresentation)> next(model.occurrences.size());
-    // Parts that did not change keep their drawing.
+    std::vector<bool> stays(m_parts.size(), false);
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const auto& part = model.parts[model.occurrences[o].part];
         if (part->shape.IsNull()) continue;
-        next[o] = new PartPresentation(part, o, model.occurrences[o].placement, colours(), m_partColours);
+        // Parts that did not change keep their drawing.
+        if (o < m_parts.size() && !m_parts[o].IsNull() && !m_themeChanged && m_parts[o]->part().shape.IsEqual(part->shape) && m_parts[o]->partPointer()->faceColours == part->faceColours) {
+            const gp_Trsf apart = m_parts[o]->LocalTransformation().Inverted() * model.occurrences[o].placement;
+            if (apart.Form() == gp_Identity && m_parts[o]->look() == lookOf(o)) {
+                next[o] = m_parts[o];
+                next[o]->setPart(part);
+                stays[o] = true;
+                continue;
+            }
+        }
+        next[o] = new PartPresentation(part, o, model.occurrences[o].placement, colours(), lookOf(o));
     }
-    m_context->ClearDetected(false);
-    m_context->RemoveAll(false);
+    m_themeChanged = false;
+    for (std::size_t o = 0; o < m_parts.size(); ++o)
+        if (!m_parts[o].IsNull() && !stays[o]) m_context->Remove(m_parts[o], false);
+    for (const auto& preview : m_previews) m_context->Remove(preview, false);
     m_previews.clear();
-    m_picks.clear();
     m_hovered.reset();
+    m_rays.reset();
     m_parts = std::move(next);
-    for (std::size_t o = 0; o < m_parts.size(); ++o) {
-        if (m_parts[o].IsNull() || m_session.isHidden(o)) continue;
-        m_context->Display(m_parts[o], AIS_Shaded, -1, false);
-        activate(m_parts[o]);
-    }
-    showSelection();
     doneCurrent();
-    emit picksChanged();
+    refreshVisibility();
+    showSelection();
+    refreshWipe();
+    refreshSection();
     emit hoverChanged();
     requestDraw();
 }
@@ -207,35 +300,79 @@ void Stage::refreshVisibility() {
     makeCurrent();
     for (std::size_t o = 0; o < m_parts.size(); ++o) {
         if (m_parts[o].IsNull()) continue;
-        const bool shown = m_context->IsDisplayed(m_parts[o]);
-        if (m_session.isHidden(o) == !shown) continue;
-        if (shown) {
-            m_context->Erase(m_parts[o], false);
-        } else {
+        const bool wanted = isShown(o), shown = m_context->IsDisplayed(m_parts[o]);
+        if (wanted && !(m_parts[o]->look() == lookOf(o))) {
+            m_context->Remove(m_parts[o], false);
+            const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
+            m_parts[o] = new PartPresentation(part, o, m_session.model().occurrences[o].placement, colours(), lookOf(o));
+        } else if (wanted == shown) {
+            continue;
+        }
+        if (wanted) {
             m_context->Display(m_parts[o], AIS_Shaded, -1, false);
             activate(m_parts[o]);
+        } else {
+            m_context->Erase(m_parts[o], false);
         }
+    }
+    m_rays.reset();
+    doneCurrent();
+    refreshWipe();
+    requestDraw();
+}
+
+void Stage::showSelection() {
+    if (m_view->Window().IsNull()) return;
+    makeCurrent();
+    if (!m_highlight.IsNull()) m_context->Remove(m_highlight, false);
+    m_highlight.Nullify();
+    std::vector<Pick> seen;
+    for (const Pick& pick : m_selection.picks())
+        if (pick.occurrence < m_parts.size() && isShown(pick.occurrence)) seen.push_back(pick);
+    if (!seen.empty()) {
+        m_highlight = new HighlightPresentation(m_session.model(), seen, colours().cobalt, 0.55);
+        m_context->Display(m_highlight, 0, -1, false);
     }
     doneCurrent();
     requestDraw();
 }
 
-void Stage::showSelection() {
-    // A selected part is told by its row and by what the bench speaks of; painting it over would hide the findings.
+void Stage::setGoing(std::vector<std::size_t> occurrences) {
+    if (occurrences == m_goingPlaces || m_view->Window().IsNull()) return;
+    m_goingPlaces = std::move(occurrences);
+    makeCurrent();
+    if (!m_going.IsNull()) m_context->Remove(m_going, false);
+    m_going.Nullify();
+    std::vector<Pick> parts;
+    for (const std::size_t o : m_goingPlaces)
+        if (o < m_parts.size() && isShown(o)) parts.push_back({o});
+    if (!parts.empty()) {
+        m_going = new HighlightPresentation(m_session.model(), parts, colours().brass, 0.62);
+        m_context->Display(m_going, 0, -1, false);
+    }
+    doneCurrent();
     requestDraw();
 }
 
-void Stage::setPickMode(PickMode mode) {
-    m_pickMode = mode;
-    if (m_view->Window().IsNull()) return;
-    clearPicks();
-    for (const Handle(PartPresentation)& part : m_parts)
-        if (!part.IsNull() && m_context->IsDisplayed(part)) activate(part);
+void Stage::setColourBy(ColourBy by) {
+    m_colourBy = by;
+    refreshVisibility();
 }
 
-void Stage::setPartColours(bool on) {
-    m_partColours = on;
-    rebuild();
+void Stage::setThicknessLimit(double millimetres) {
+    if (millimetres == m_thicknessLimit) return;
+    m_thicknessLimit = millimetres;
+    if (m_colourBy == ColourBy::Thickness) refreshVisibility();
+}
+
+void Stage::addPin(Pin pin) {
+    m_pins.push_back(std::move(pin));
+    m_overlay->update();
+}
+
+void Stage::clearPins() {
+    m_pins.clear();
+    m_overlay->update();
 }
 
 void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks) {
@@ -271,8 +408,7 @@ void Stage::fit(bool selectedOnly) {
     } else {
         m_view->FitAll(0.05, false);
     }
-    requestDraw();
-    emit viewChanged();
+    viewMoved();
 }
 
 void Stage::look(SquareView view) {
@@ -291,6 +427,57 @@ void Stage::look(SquareView view) {
     fit();
 }
 
+void Stage::lookAtFace(const Pick& pick) {
+    if (pick.face == 0 || m_view->Window().IsNull()) return;
+    const auto reading = measure::readingOf(m_session.model(), pick);
+    if (!reading.direction || !reading.centre) return;
+    const Handle(Graphic3d_Camera)& camera = m_view->Camera();
+    const gp_Dir old = camera->OrthogonalizedUp();
+    gp_Dir towards = *reading.direction;
+    // Onto a plane from outside; along an axis from the side one looks from already.
+    if (reading.kind != "plane" && towards.Dot(camera->Direction()) > 0.0) towards.Reverse();
+    gp_Vec up = gp_Vec(old) - gp_Vec(towards) * old.Dot(towards);
+    if (up.Magnitude() < 0.05) up = gp_Vec(gp_Ax2(gp_Pnt(0, 0, 0), towards).YDirection());
+    const double distance = camera->Distance();
+    camera->SetUp(gp_Dir(up));
+    camera->SetEyeAndCenter(reading.centre->Translated(gp_Vec(towards) * distance), *reading.centre);
+    viewMoved();
+}
+
+void Stage::roll(double degrees) {
+    if (m_view->Window().IsNull()) return;
+    const Handle(Graphic3d_Camera)& camera = m_view->Camera();
+    gp_Trsf about;
+    about.SetRotation(gp_Ax1(camera->Center(), camera->Direction()), degrees * M_PI / 180.0);
+    camera->SetUp(camera->OrthogonalizedUp().Transformed(about));
+    viewMoved();
+}
+
+Json Stage::camera() const {
+    const Handle(Graphic3d_Camera)& camera = m_view->Camera();
+    const auto triple = [](const auto& v) { return Json{v.X(), v.Y(), v.Z()}; };
+    return Json{{"eye_mm", triple(camera->Eye())}, {"at_mm", triple(camera->Center())}, {"up", triple(camera->OrthogonalizedUp())}, {"scale_mm", camera->Scale()}, {"perspective", m_perspective}};
+}
+
+void Stage::setCamera(const Json& json) {
+    try {
+        const auto triple = [&json](const char* key) { return json.at(key).get<std::array<double, 3>>(); };
+        const auto eye = triple("eye_mm"), at = triple("at_mm"), up = triple("up");
+        const double scale = json.at("scale_mm").get<double>();
+        const gp_Pnt from(eye[0], eye[1], eye[2]), to(at[0], at[1], at[2]);
+        if (!(scale > 0.0) || from.Distance(to) < 1e-12) return;
+        setPerspective(json.value("perspective", false));
+        const Handle(Graphic3d_Camera)& camera = m_view->Camera();
+        camera->SetUp(gp_Dir(up[0], up[1], up[2]));
+        camera->SetEyeAndCenter(from, to);
+        camera->SetScale(scale);
+        viewMoved();
+    } catch (const std::exception&) {
+        // A damaged view is no view.
+    } catch (const Standard_Failure&) {
+    }
+}
+
 void Stage::setPerspective(bool on) {
     m_perspective = on;
     m_view->Camera()->SetProjectionType(on ? Graphic3d_Camera::Projection_Perspective : Graphic3d_Camera::Projection_Orthographic);
@@ -302,8 +489,7 @@ void Stage::zoomTo(const gp_Pnt& point, double size) {
     box.Add(point);
     box.Enlarge(std::max(size, 1e-6) * 1.5);
     m_view->FitAll(box, 0.05, false);
-    requestDraw();
-    emit viewChanged();
+    viewMoved();
 }
 
 QPointF Stage::toPixels(const gp_Pnt& point) const {
@@ -324,151 +510,6 @@ double Stage::pixelsPerMillimetre() const {
     if (m_view->Window().IsNull()) return 0.0;
     m_view->Size(w, h);
     return h > 0.0 ? height() / h : 0.0;
-}
-
-std::optional<StagePick> Stage::detected() const {
-    if (!m_context->HasDetected()) return std::nullopt;
-    const Handle(PartPresentation) part = Handle(PartPresentation)::DownCast(m_context->DetectedInteractive());
-    if (part.IsNull()) return std::nullopt;
-    StagePick pick{part->occurrence(), 0, 0};
-    const Handle(StdSelect_BRepOwner) owner = Handle(StdSelect_BRepOwner)::DownCast(m_context->DetectedOwner());
-    if (!owner.IsNull() && owner->HasShape() && m_pickMode != PickMode::Parts) {
-        if (owner->Shape().ShapeType() == TopAbs_FACE) pick.face = part->part().incidence().faceNumber(owner->Shape());
-        if (owner->Shape().ShapeType() == TopAbs_EDGE) pick.edge = part->part().incidence().edgeNumber(owner->Shape());
-    }
-    return pick;
-}
-
-void Stage::hoverAt(const QPointF& position) {
-    if (m_view->Window().IsNull() || m_session.isEmpty()) return;
-    QElapsedTimer timer;
-    timer.start();
-    makeCurrent();
-    const QPointF device = position * devicePixelRatioF();
-    m_context->MoveTo(static_cast<int>(device.x()), static_cast<int>(device.y()), m_view, false);
-    doneCurrent();
-    const auto now = detected();
-    m_hoverSeconds = 1e-9 * static_cast<double>(timer.nsecsElapsed());
-    if (now != m_hovered) {
-        m_hovered = now;
-        emit hoverChanged();
-    }
-    requestDraw(false);
-}
-
-void Stage::pickAt(const QPointF& position, bool add) {
-    hoverAt(position);
-    makeCurrent();
-    m_context->SelectDetected(add ? AIS_SelectionScheme_XOR : AIS_SelectionScheme_Replace);
-    doneCurrent();
-    const auto now = detected();
-    if (!add) m_picks.clear();
-    if (now) {
-        const auto found = std::find(m_picks.begin(), m_picks.end(), *now);
-        if (found == m_picks.end()) m_picks.push_back(*now);
-        else m_picks.erase(found);
-        std::set<std::size_t> occurrences;
-        for (const StagePick& pick : m_picks) occurrences.insert(pick.occurrence);
-        m_session.selectOccurrences(occurrences);
-    } else if (!add) {
-        m_session.selectOccurrences({});
-    }
-    emit picksChanged();
-    requestDraw();
-}
-
-void Stage::clearPicks() {
-    makeCurrent();
-    m_context->ClearSelected(false);
-    doneCurrent();
-    m_picks.clear();
-    emit picksChanged();
-    requestDraw();
-}
-
-void Stage::turn(double dx, double dy) {
-    // About the middle of what is shown, upright axis first: a model does not roll by accident.
-    const Handle(Graphic3d_Camera)& camera = m_view->Camera();
-    const gp_Pnt centre = m_view->GravityPoint();
-    gp_Trsf sideways, upward;
-    sideways.SetRotation(gp_Ax1(centre, gp_Dir(0, 0, 1)), -dx);
-    const gp_Dir right = camera->Direction().Crossed(camera->OrthogonalizedUp());
-    upward.SetRotation(gp_Ax1(centre, right), -dy);
-    camera->Transform(sideways * upward);
-    requestDraw();
-    emit viewChanged();
-}
-
-void Stage::mousePressEvent(QMouseEvent* event) {
-    m_pressed = m_last = event->position();
-    m_dragging = false;
-}
-
-void Stage::mouseMoveEvent(QMouseEvent* event) {
-    const QPointF at = event->position();
-    if (event->buttons() == Qt::NoButton) {
-        hoverAt(at);
-        return;
-    }
-    if (!m_dragging && (at - m_pressed).manhattanLength() < 4) return;
-    m_dragging = true;
-    const QPointF by = at - m_last;
-    m_last = at;
-    if (m_view->Window().IsNull() || m_session.isEmpty()) return;
-    if (event->buttons() & (Qt::MiddleButton | Qt::RightButton)) {
-        m_view->Pan(static_cast<int>(by.x() * devicePixelRatioF()), static_cast<int>(-by.y() * devicePixelRatioF()));
-        requestDraw();
-        emit viewChanged();
-    } else {
-        turn(by.x() * 0.008, by.y() * 0.008);
-    }
-}
-
-void Stage::mouseReleaseEvent(QMouseEvent* event) {
-    if (!m_dragging && event->button() == Qt::LeftButton) pickAt(event->position(), event->modifiers() & Qt::ControlModifier);
-    m_dragging = false;
-}
-
-void Stage::wheelEvent(QWheelEvent* event) {
-    if (m_view->Window().IsNull() || m_session.isEmpty()) return;
-    const QPointF at = event->position() * devicePixelRatioF();
-    const int steps = event->angleDelta().y() / 8;
-    m_view->StartZoomAtPoint(static_cast<int>(at.x()), static_cast<int>(at.y()));
-    m_view->ZoomAtPoint(0, 0, steps * 2, steps * 2);
-    requestDraw();
-    emit viewChanged();
-}
-
-void Stage::keyPressEvent(QKeyEvent* event) {
-    constexpr double step = M_PI / 24;
-    const bool shift = event->modifiers() & Qt::ShiftModifier;
-    const auto go = [&](int dx, int dy) {
-        if (m_view->Window().IsNull()) return;
-        if (shift) m_view->Pan(-40 * dx, 40 * dy);
-        else turn(step * dx, step * dy);
-        requestDraw();
-        emit viewChanged();
-    };
-    switch (event->key()) {
-        case Qt::Key_Left: go(-1, 0); break;
-        case Qt::Key_Right: go(1, 0); break;
-        case Qt::Key_Up: go(0, -1); break;
-        case Qt::Key_Down: go(0, 1); break;
-        case Qt::Key_Plus:
-        case Qt::Key_Equal: m_view->SetZoom(1.25); requestDraw(); emit viewChanged(); break;
-        case Qt::Key_Minus: m_view->SetZoom(0.8); requestDraw(); emit viewChanged(); break;
-        default: QOpenGLWidget::keyPressEvent(event);
-    }
-}
-
-void Stage::leaveEvent(QEvent*) {
-    if (!m_hovered) return;
-    makeCurrent();
-    m_context->ClearDetected(false);
-    doneCurrent();
-    m_hovered.reset();
-    emit hoverChanged();
-    requestDraw(false);
 }
 
 }  // namespace rasoir::app

@@ -1,46 +1,79 @@
 // The stage: the model in three dimensions, drawn by the kernel's viewer inside a QOpenGLWidget.
 #pragma once
 #include <AIS_InteractiveContext.hxx>
+#include <Graphic3d_ClipPlane.hxx>
 #include <QOpenGLWidget>
 #include <QPointF>
 #include <V3d_View.hxx>
 
-#include "session.h"
+#include "selection.h"
 #include "stage/part_presentation.h"
+#include "stage/highlight_presentation.h"
 #include "stage/preview_presentation.h"
+#include "stage/region_drag.h"
 #include "stage/stage_overlay.h"
 
 namespace rasoir::app {
 
-/// A face or an edge of an occurrence; face == edge == 0: the whole part.
-struct StagePick {
-    std::size_t occurrence = 0;
-    int face = 0;
-    int edge = 0;
-    friend bool operator==(const StagePick&, const StagePick&) = default;
-};
-
-enum class PickMode { FacesAndEdges, Parts };
 enum class SquareView { Front, Back, Left, Right, Top, Bottom, Corner };
+/// What the colours of faces tell.
+enum class ColourBy { Bone, Received, Part, Material, Body, Thickness, Convexity };
 
-/// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer, a click picks, Ctrl+click adds.
-/// Keys: arrows turn, Shift+arrows shift, + and - zoom, F fits, 1..7 square views.
+/// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer. A click picks, Ctrl+click adds or takes away, a click
+/// in the same spot again reaches one layer deeper. Shift+drag draws a box: downwards for what lies wholly inside, upwards also for
+/// what it touches.
+/// Keys: arrows turn, Shift+arrows shift, comma and period roll, + and - zoom. With a section or a wipe shown, Page Up and Down move it.
 class Stage : public QOpenGLWidget {
     Q_OBJECT
 public:
-    explicit Stage(Session& session, QWidget* parent = nullptr);
+    Stage(Session& session, Selection& selection, QWidget* parent = nullptr);
     ~Stage() override;
 
     void fit(bool selectedOnly = false);
     void look(SquareView view);
     void setPerspective(bool on);
     [[nodiscard]] bool perspective() const { return m_perspective; }
-    void setPickMode(PickMode mode);
-    void setPartColours(bool on);
+    void setColourBy(ColourBy by);
+    [[nodiscard]] ColourBy colourBy() const { return m_colourBy; }
+    /// Thickness at which the scale of ColourBy::Thickness changes colour [mm]: below it faces are brass.
+    void setThicknessLimit(double millimetres);
+    void lookAtFace(const Pick& face);   ///< square onto it
+    void roll(double degrees);           ///< in the plane of the view
+    [[nodiscard]] Json camera() const;
+    void setCamera(const Json& camera);
+    /// The next drag with the left button draws this instead of turning.
+    void drawNext(RegionShape shape);
+    void setSeenOnly(bool on) { m_seenOnly = on; }
+    /// Esc: a region being drawn, then the wipe. False when there was nothing to step back from.
+    bool stepBack();
+    /// A plane through the model, square to an axis (1 x, 2 y, 3 z), its cut filled; 0: none.
+    void setSection(int axis);
+    [[nodiscard]] int section() const { return m_sectionAxis; }
+    void moveSection(double millimetres);
+    void flipSection();
+    [[nodiscard]] double sectionAt() const { return m_sectionAt; }
+    /// Left of a line the model as received, right of it as it is.
+    void setWipe(bool on);
+    [[nodiscard]] bool wipes() const { return m_wipe.has_value(); }
+    void moveWipe(double pixels);
+    [[nodiscard]] std::pair<int, int> wipeFaces() const;  ///< faces of all places, as received and now
+    [[nodiscard]] double wipeAt() const { return m_wipe.value_or(0.0); }  ///< [pixels] from the left
+    [[nodiscard]] const std::optional<RegionDrag>& drag() const { return m_region; }
+    /// A measured value or a note that stays at a place.
+    struct Pin {
+        gp_Pnt from, to;
+        QString text;
+    };
+    void addPin(Pin pin);
+    void clearPins();
+    [[nodiscard]] const std::vector<Pin>& pins() const { return m_pins; }
+    /// Occurrences lit on the stage as about to go (the board's and Intake's cut bar).
+    void setGoing(std::vector<std::size_t> occurrences);
+    /// Seconds the last redraw took.
+    [[nodiscard]] double lastDrawSeconds() const { return m_drawSeconds; }
     void zoomTo(const gp_Pnt& point, double size);
-    void clearPicks();
-    [[nodiscard]] const std::vector<StagePick>& picks() const { return m_picks; }
-    [[nodiscard]] const std::optional<StagePick>& hovered() const { return m_hovered; }
+    [[nodiscard]] const std::optional<Pick>& hovered() const { return m_hovered; }
+    [[nodiscard]] const std::optional<gp_Pnt>& hoveredPoint() const { return m_hoveredPoint; }  ///< model coordinates
 
     /// Walls of holes about to go (brass) and kept (plum), with their marks.
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
@@ -55,7 +88,7 @@ public:
 
 signals:
     void hoverChanged();
-    void picksChanged();
+    void regionChanged();
     void viewChanged();
     void filesDropped(const QStringList& paths);
 
@@ -80,21 +113,47 @@ private:
     void pickAt(const QPointF& position, bool add);
     void turn(double dx, double dy);
     void requestDraw(bool scene = true);
-    [[nodiscard]] std::optional<StagePick> detected() const;
+    void viewMoved();
+    void refreshWipe();
+    void refreshSection();
+    void startRegion(const QPointF& position, RegionShape shape);
+    void endRegion(bool take, bool add);
+    [[nodiscard]] PartLook lookOf(std::size_t occurrence) const;
+    [[nodiscard]] bool isShown(std::size_t occurrence) const;
+    [[nodiscard]] std::optional<Pick> pickOf(const Handle(SelectMgr_EntityOwner)& owner) const;
+    [[nodiscard]] select::Projection projection() const;
+    [[nodiscard]] bool overWipe(const QPointF& position) const;
+    [[nodiscard]] bool overSection(const QPointF& position) const;
 
     Session& m_session;
+    Selection& m_selection;
     Handle(V3d_Viewer) m_viewer;
     Handle(V3d_View) m_view;
     Handle(AIS_InteractiveContext) m_context;
     std::vector<Handle(PartPresentation)> m_parts;  // by occurrence; null when the part is empty
     std::vector<Handle(PreviewPresentation)> m_previews;
+    std::vector<Handle(PartPresentation)> m_received;  // left of the wipe
+    Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
+    Handle(Graphic3d_ClipPlane) m_sectionPlane, m_wipeNow, m_wipeReceived;
     StageOverlay* m_overlay;
-    std::vector<StagePick> m_picks;
-    std::optional<StagePick> m_hovered;
-    PickMode m_pickMode = PickMode::FacesAndEdges;
-    QPointF m_pressed, m_last;
-    bool m_dragging = false, m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_partColours = false;
-    double m_hoverSeconds = 0.0;
+    std::optional<Pick> m_hovered;
+    std::optional<gp_Pnt> m_hoveredPoint;
+    std::optional<RegionDrag> m_region;
+    std::optional<RegionShape> m_drawNext;
+    std::shared_ptr<const RayField> m_rays;  // of what is shown; made when it is needed
+    std::vector<Pin> m_pins;
+    std::vector<std::size_t> m_goingPlaces;
+    ColourBy m_colourBy = ColourBy::Bone;
+    double m_thicknessLimit = 0.0;
+    int m_sectionAxis = 0;
+    double m_sectionAt = 0.0;
+    bool m_sectionFlipped = false;
+    std::optional<double> m_wipe;
+    enum class Drag { None, Turn, Shift, Region, Wipe, Section } m_drag = Drag::None;
+    QPointF m_pressed, m_last, m_lastPick;
+    int m_depth = 0;
+    bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false;
+    double m_hoverSeconds = 0.0, m_drawSeconds = 0.0;
 };
 
 }  // namespace rasoir::app

@@ -50,6 +50,10 @@ void StageOverlay::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(mark.hovered ? p.cobalt : p.brass, mark.hovered ? 2.4 : 1.5));
         painter.drawEllipse(at, mark.hovered ? 12 : 9, mark.hovered ? 12 : 9);
     }
+    paintPins(painter);
+    paintSection(painter);
+    paintWipe(painter);
+    paintRegion(painter);
     // The tripod, bottom right, out of the way.
     if (!m_stage->isShowing()) return;
     const QPointF origin(width() - 48, height() - 44);
@@ -61,6 +65,99 @@ void StageOverlay::paintEvent(QPaintEvent*) {
         const double length = std::hypot(tip.x(), tip.y());
         const QPointF text = origin + (length > 6.0 ? tip * ((length + 9.0) / length) : QPointF(9, 9));
         painter.drawText(QRectF(text - QPointF(8, 8), QSizeF(16, 16)), Qt::AlignCenter, name);
+    }
+}
+
+QPointF StageOverlay::sectionHandle() const {
+    // In the middle of the view, moved along the axis to where the plane is.
+    gp_XYZ axis(0, 0, 0);
+    axis.SetCoord(std::max(1, m_stage->section()), 1.0);
+    const QPointF at = m_stage->toPixels(gp_Pnt(axis * m_stage->sectionAt()));
+    const QPointF along = m_stage->screenDirection(gp_Dir(axis));
+    const QPointF middle(0.5 * width(), 0.5 * height());
+    const double length2 = along.x() * along.x() + along.y() * along.y();
+    if (length2 < 0.02) return {width() - 60.0, middle.y()};
+    const double offset = QPointF::dotProduct(at - middle, along) / length2;
+    const QPointF handle = middle + along * offset;
+    return {std::clamp(handle.x(), 24.0, width() - 24.0), std::clamp(handle.y(), 24.0, height() - 24.0)};
+}
+
+void StageOverlay::paintSection(QPainter& painter) const {
+    if (m_stage->section() == 0) return;
+    const Palette& p = colours();
+    gp_XYZ axis(0, 0, 0);
+    axis.SetCoord(m_stage->section(), 1.0);
+    QPointF along = m_stage->screenDirection(gp_Dir(axis));
+    const double length = std::hypot(along.x(), along.y());
+    along = length > 0.14 ? along / length : QPointF(0, -1);
+    const QPointF at = sectionHandle(), across(-along.y(), along.x());
+    painter.setPen(QPen(p.ink, 1.5));
+    painter.setBrush(p.panel);
+    painter.drawLine(at - across * 26, at + across * 26);
+    for (const double side : {-1.0, 1.0}) {
+        painter.drawLine(at, at + along * (18 * side));
+        painter.drawLine(at + along * (18 * side), at + along * (13 * side) + across * 4);
+        painter.drawLine(at + along * (18 * side), at + along * (13 * side) - across * 4);
+    }
+    painter.drawEllipse(at, 5, 5);
+    painter.setFont(Theme::font(11.5, 600));
+    const QString text = QString("%1 %2 mm").arg(QChar("xyz"[m_stage->section() - 1])).arg(QString::fromStdString(readable(m_stage->sectionAt())));
+    const QRectF box(at + QPointF(14, -30), QSizeF(painter.fontMetrics().horizontalAdvance(text) + 12, 20));
+    painter.fillRect(box, p.panel);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void StageOverlay::paintWipe(QPainter& painter) const {
+    if (!m_stage->wipes()) return;
+    const Palette& p = colours();
+    const double x = m_stage->wipeAt();
+    painter.setPen(QPen(p.ink, 1.5));
+    painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+    painter.setBrush(p.ink);
+    painter.drawPolygon(QPolygonF({{x - 9, 0}, {x + 9, 0}, {x + 9, 11}, {x, 20}, {x - 9, 11}}));
+    painter.setFont(Theme::font(12, 600));
+    const auto [received, now] = m_stage->wipeFaces();
+    const QString left = QString("As received, %1 faces").arg(QString::fromStdString(readable(received, 0))), right = QString("Now, %1 faces").arg(QString::fromStdString(readable(now, 0)));
+    const double leftWidth = painter.fontMetrics().horizontalAdvance(left) + 14, rightWidth = painter.fontMetrics().horizontalAdvance(right) + 14;
+    painter.fillRect(QRectF(x - 14 - leftWidth, 8, leftWidth, 22), p.panel);
+    painter.fillRect(QRectF(x + 14, 8, rightWidth, 22), p.panel);
+    painter.drawText(QRectF(x - 14 - leftWidth, 8, leftWidth, 22), Qt::AlignCenter, left);
+    painter.drawText(QRectF(x + 14, 8, rightWidth, 22), Qt::AlignCenter, right);
+}
+
+void StageOverlay::paintRegion(QPainter& painter) const {
+    if (!m_stage->drag()) return;
+    const Palette& p = colours();
+    const RegionDrag& drag = *m_stage->drag();
+    painter.setPen(QPen(p.cobalt, 1.5, drag.touches() ? Qt::DashLine : Qt::SolidLine));
+    QColor wash = p.cobalt;
+    wash.setAlpha(22);
+    painter.setBrush(wash);
+    painter.drawPolygon(drag.outline());
+    painter.setFont(Theme::font(12, 600));
+    const QString text = (drag.touches() ? "touched: " : "inside: ") + describeSelection(drag.found());
+    QRectF box(drag.tip() + QPointF(14, 8), QSizeF(painter.fontMetrics().horizontalAdvance(text) + 14, 22));
+    if (box.right() > width() - 4) box.moveRight(drag.tip().x() - 14);
+    if (box.bottom() > height() - 4) box.moveBottom(drag.tip().y() - 8);
+    painter.fillRect(box, p.panel);
+    painter.setPen(p.cobalt);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void StageOverlay::paintPins(QPainter& painter) const {
+    const Palette& p = colours();
+    painter.setFont(Theme::font(12, 600));
+    for (const Stage::Pin& pin : m_stage->pins()) {
+        const QPointF a = m_stage->toPixels(pin.from), b = m_stage->toPixels(pin.to), middle = 0.5 * (a + b);
+        painter.setPen(QPen(p.ink, 1.5));
+        painter.setBrush(p.ink);
+        painter.drawLine(a, b);
+        painter.drawEllipse(a, 2.6, 2.6);
+        painter.drawEllipse(b, 2.6, 2.6);
+        const QRectF box(middle + QPointF(10, -26), QSizeF(painter.fontMetrics().horizontalAdvance(pin.text) + 12, 20));
+        painter.fillRect(box, p.panel);
+        painter.setPen(p.ink);
+        painter.drawText(box, Qt::AlignCenter, pin.text);
     }
 }
 

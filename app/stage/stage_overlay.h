@@ -1,5 +1,6 @@
 // Drawn over the stage in screen pixels: rings round small things that go, pennants on what is kept, the wipe, the tripod.
 #pragma once
+#include <QPainter>
 #include <QWidget>
 #include <gp_Pnt.hxx>
 #include <vector>
@@ -20,12 +21,19 @@ class StageOverlay : public QWidget {
 public:
     explicit StageOverlay(Stage* stage);
     void setMarks(std::vector<StageMark> marks);
+    /// Where the section plane is held, in widget pixels.
+    [[nodiscard]] QPointF sectionHandle() const;
     void setHint(const QString& hint);  ///< shown in the middle while nothing is open
 
 protected:
     void paintEvent(QPaintEvent* event) override;
 
 private:
+    void paintPins(QPainter& painter) const;
+    void paintSection(QPainter& painter) const;
+    void paintWipe(QPainter& painter) const;
+    void paintRegion(QPainter& painter) const;
+
     Stage* m_stage;
     std::vector<StageMark> m_marks;
     QString m_hint;

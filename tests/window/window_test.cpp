@@ -14,6 +14,7 @@
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
 #include "main_window.h"
+#include "selection.h"
 #include "stage/stage.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -30,6 +31,7 @@ class WindowTest : public QObject {
 
     Session& session() { return m_window->session(); }
     ShaveBench& shave() { return *m_window->shave(); }
+    const std::vector<Pick>& picks() { return m_window->selection().picks(); }
     void settle() {
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 60000);
         QTest::qWait(20);
@@ -187,18 +189,18 @@ private slots:
         QTRY_VERIFY2(m_window->reading().contains("plane"), qPrintable(m_window->reading()));
         QVERIFY(stage->lastHoverSeconds() < 5.0);
         QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(50, 30, 8)).toPoint());
-        QCOMPARE(stage->picks().size(), std::size_t(1));
-        QVERIFY(stage->picks()[0].face > 0);
+        QCOMPARE(picks().size(), std::size_t(1));
+        QVERIFY(picks()[0].face > 0);
         QCOMPARE(session().selectedParts().size(), std::size_t(1));
         QVERIFY(!m_window->board()->tree()->selectedItems().isEmpty());
         QTest::keyClick(m_window.get(), Qt::Key_Escape);
-        QVERIFY(stage->picks().empty());
+        QVERIFY(picks().empty());
         // The wall of a hole, seen from a corner: K keeps it.
         stage->look(SquareView::Top);
         const auto& holes = *session().knowledge(0)->holes;
         const survey::Hole& blind = *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
         QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(blind.middle.X(), blind.middle.Y(), 8)).toPoint());
-        QVERIFY(!stage->picks().empty());
+        QVERIFY(!picks().empty());
         QTest::keyClick(m_window.get(), Qt::Key_K);
         QCOMPARE(shave().button()->text(), QString("Remove 5 holes"));
         QTest::keyClick(m_window.get(), Qt::Key_K);
@@ -256,7 +258,7 @@ private slots:
         QSignalSpy failed(&session(), &Session::failed);
         m_window->openFile(letter);
         QTRY_VERIFY_WITH_TIMEOUT(failed.count() == 1, 30000);
-        QTRY_VERIFY2(m_window->reading().contains("neither STEP nor BREP"), qPrintable(m_window->reading()));
+        QTRY_VERIFY2(m_window->reading().contains("neither STEP, IGES nor BREP"), qPrintable(m_window->reading()));
         QCOMPARE(session().model().parts.size(), std::size_t(1));  // the plate is still there
         settle();
         QVERIFY(m_window->exportFile("/proc/cannot.step"));
@@ -380,11 +382,11 @@ private slots:
         // The two sides that this view shows: at x = 100 and y = 60, square to each other, meeting in an edge.
         QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(100, 30, 4)).toPoint());
         QTest::mouseClick(stage, Qt::LeftButton, Qt::ControlModifier, stage->toPixels(gp_Pnt(50, 60, 4)).toPoint());
-        QCOMPARE(stage->picks().size(), std::size_t(2));
+        QCOMPARE(picks().size(), std::size_t(2));
         QTRY_VERIFY2(m_window->reading().contains("angle 90"), qPrintable(m_window->reading()));
         QVERIFY(m_window->reading().contains("distance 0"));
         QTest::mouseClick(stage, Qt::LeftButton, Qt::ControlModifier, stage->toPixels(gp_Pnt(50, 60, 4)).toPoint());
-        QCOMPARE(stage->picks().size(), std::size_t(1));  // picked again: let go
+        QCOMPARE(picks().size(), std::size_t(1));  // picked again: let go
     }
     void turningShiftingAndZoomingMoveTheView() {
         openPlate();

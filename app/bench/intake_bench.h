@@ -1,0 +1,64 @@
+// The Intake bench: what came, what is odd about it, what it is made of, and setting aside by the cut bar.
+#pragma once
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QWidget>
+
+#include "bench/cut_bar.h"
+#include "session.h"
+
+namespace rasoir::app {
+
+enum class AsideBy { Volume, LongestSide, Mass, Fasteners, Inner };
+
+class IntakeBench : public QWidget {
+    Q_OBJECT
+public:
+    explicit IntakeBench(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] QPushButton* button() const { return m_button; }
+    [[nodiscard]] QTreeWidget* oddities() const { return m_odd; }
+    [[nodiscard]] QComboBox* measure() const { return m_measure; }
+    [[nodiscard]] QComboBox* materials() const { return m_material; }
+    [[nodiscard]] QString facts() const { return m_facts->text(); }
+    /// Places that the cut bar would set aside.
+    [[nodiscard]] const std::vector<std::size_t>& going() const { return m_going; }
+    [[nodiscard]] int openFindings() const;
+    void setMeasure(AsideBy by);
+    /// Carries out the remedy of the oddity chosen in the list.
+    void mendChosen();
+    void assignMaterial(const QString& name);
+    [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
+
+signals:
+    void goingChanged();
+    void stateChanged();
+    void closerWanted(const gp_Pnt& at, double size);
+    void placesChosen(const std::vector<std::size_t>& occurrences);
+
+private:
+    void refresh();
+    void refreshFacts();
+    void refreshOddities();
+    void refreshAside();
+    void recount();
+    void apply();
+    void showMessage(const QString& text);
+    [[nodiscard]] AsideBy by() const { return static_cast<AsideBy>(m_measure->currentIndex()); }
+
+    Session& m_session;
+    QLabel *m_state, *m_facts, *m_message, *m_effect;
+    QTreeWidget* m_odd;
+    QComboBox *m_measure, *m_material;
+    CutBar* m_cutBar;
+    QPushButton *m_button, *m_mend;
+    std::vector<Material> m_library;
+    std::vector<std::size_t> m_going;
+    std::map<AsideBy, double> m_limits;
+    std::optional<std::vector<std::size_t>> m_inner;  // found when asked for
+};
+
+}  // namespace rasoir::app
