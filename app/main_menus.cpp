@@ -102,6 +102,8 @@ void MainWindow::buildSelectMenu() {
     add(select, "S&hrink", QKeySequence("Shift+N"), [this] { say(m_selection->grow(Grow::Shrink)); });
     add(select, "All like &this…", QKeySequence("A"), [this] {
         m_alike->show();
+        m_alike->adjustSize();
+        m_alike->move(m_stage->mapToGlobal(QPoint(12, 12)));  // beside what is looked at, not over it
         m_alike->raise();
     });
     add(select, "&Invert", QKeySequence("Ctrl+I"), [this] { m_selection->invert(); });
@@ -185,6 +187,7 @@ std::vector<std::string> MainWindow::selectedPlaces() const {
 
 void MainWindow::buildPartsMenu() {
     QMenu* parts = menuBar()->addMenu("&Parts");
+    parts->setObjectName("partsMenu");
     const auto needsParts = [this](const std::function<void(const std::vector<std::string>&)>& act) {
         const auto places = selectedPlaces();
         if (places.empty()) say(fail(ProblemKind::NotPossible, "No part is selected.", "Select parts on the board or the stage."));

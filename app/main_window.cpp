@@ -513,11 +513,12 @@ void MainWindow::refreshHeader() {
 
 void MainWindow::showPreview() {
     const int bench = m_bar->current();
-    m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
     if (bench != shaveBench) {
         m_stage->setPreview({}, {}, {});
+        m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
         return;
     }
+    m_stage->setGoing({});
     ShavePreview preview = m_shave->preview();
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
 }
@@ -584,7 +585,7 @@ void MainWindow::refreshReading() {
     } else if (!picks.empty()) {
         m_reading->setText(bold("Picked", pickedReading()));
     } else {
-        m_reading->setText(m_session->isEmpty() ? "" : "Left drag turns, middle or right drag shifts, the wheel zooms, a click picks, Shift+drag draws a box.");
+        m_reading->setText(m_session->isEmpty() ? "" : "Drag turns, right drag shifts, wheel zooms, click picks, Shift+drag draws a box.");
     }
     // A notice about what happened gives way once the pointer reads something.
     if (!m_notice.isEmpty() && !m_session->isBusy() && m_stage->hovered() && !m_notice.startsWith("▲")) m_notice.clear();

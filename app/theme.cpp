@@ -45,6 +45,7 @@ QLineEdit, QComboBox, QSpinBox, QDoubleSpinBox { border: 0; border-bottom: 1px s
 QLineEdit:focus, QComboBox:focus { border: 2px solid @cobalt; border-radius: 3px; }
 QLineEdit#targetSize { border-bottom: 2px solid @brass; font-weight: 600; }
 QComboBox::drop-down { border: 0; width: 16px; }
+QComboBox::down-arrow { image: url(:/down.svg); width: 10px; height: 10px; }
 QComboBox QAbstractItemView { background: @panel; selection-background-color: @cobaltTint; selection-color: @ink; border: 1px solid @strongRule; }
 QTreeView { background: @panel; border: 0; outline: 0; selection-background-color: @cobaltTint; selection-color: @ink; }
 QTreeView::item { height: 26px; border-bottom: 1px solid @rule; color: @ink; padding-right: 6px; }

@@ -5,6 +5,8 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QMenu>
+#include <QStyledItemDelegate>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "glyphs.h"
@@ -13,7 +15,26 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int occurrencesRole = Qt::UserRole, partRole = Qt::UserRole + 1;
+constexpr int occurrencesRole = Qt::UserRole, partRole = Qt::UserRole + 1, newNameRole = Qt::UserRole + 3, plainNameRole = Qt::UserRole + 4;
+
+/// Edits the part's own name, without the count behind it.
+class NameDelegate : public QStyledItemDelegate {
+public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    void setEditorData(QWidget* editor, const QModelIndex& index) const override {
+        if (auto* line = qobject_cast<QLineEdit*>(editor)) line->setText(index.data(plainNameRole).toString());
+    }
+    void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& index) const override {
+        const auto* line = qobject_cast<QLineEdit*>(editor);
+        if (line != nullptr && !line->text().trimmed().isEmpty() && line->text() != index.data(plainNameRole).toString()) model->setData(index, line->text().trimmed(), newNameRole);
+    }
+};
+/// Numbers and health are not typed.
+class FixedDelegate : public QStyledItemDelegate {
+public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    QWidget* createEditor(QWidget*, const QStyleOptionViewItem&, const QModelIndex&) const override { return nullptr; }
+};
 
 /// Sorts numbers as numbers.
 class Row : public QTreeWidgetItem {
@@ -71,6 +92,10 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     m_tree->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_tree->setContextMenuPolicy(Qt::CustomContextMenu);
     m_tree->setAccessibleName("Parts");
+    m_tree->setEditTriggers(QAbstractItemView::DoubleClicked);
+    m_tree->setItemDelegateForColumn(0, new NameDelegate(m_tree));
+    m_tree->setItemDelegateForColumn(1, new FixedDelegate(m_tree));
+    m_tree->setItemDelegateForColumn(2, new FixedDelegate(m_tree));
     column->addWidget(m_tree, 1);
     m_foot = new QLabel("No parts yet.", this);
     m_foot->setObjectName("boardFoot");
@@ -78,12 +103,24 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     m_foot->setWordWrap(true);
     column->addWidget(m_foot);
 
+    connect(m_tree, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int changed) {
+        const QString wanted = item->data(0, newNameRole).toString();
+        if (m_syncing || changed != 0 || wanted.isEmpty()) return;
+        const std::size_t part = item->data(0, partRole).toULongLong();
+        if (part >= m_session.model().parts.size()) return;
+        const std::string old = m_session.model().parts[part]->name;
+        // Not from within the editor that is still closing.
+        QTimer::singleShot(0, this, [this, old, wanted] { m_session.apply("intake.rename", {{"parts", {old}}, {"to", wanted.toStdString()}}); });
+    });
     connect(m_tree, &QTreeWidget::itemSelectionChanged, this, &PartsBoard::selectionFromTree);
     connect(m_tree, &QTreeWidget::customContextMenuRequested, this, [this](const QPoint& at) {
         QMenu menu(this);
         menu.addAction("Hide", this, &PartsBoard::hideSelected);
         menu.addAction("Show only these", this, &PartsBoard::isolateSelected);
         menu.addAction("Show all", this, &PartsBoard::showAll);
+        menu.addSeparator();
+        // The window's own entries for parts follow: one place for what they do.
+        if (QMenu* parts = window()->findChild<QMenu*>("partsMenu")) menu.addActions(parts->actions());
         menu.exec(m_tree->viewport()->mapToGlobal(at));
     });
     connect(m_filter, &QLineEdit::textChanged, this, [this](const QString& text) {
@@ -128,6 +165,8 @@ void PartsBoard::rebuild() {
         if (row == nullptr) {
             row = new Row(groupFor(occurrence.path));
             row->setData(0, partRole, static_cast<qulonglong>(occurrence.part));
+            row->setData(0, plainNameRole, QString::fromStdString(model.parts[occurrence.part]->name));
+            row->setFlags(row->flags() | Qt::ItemIsEditable);
             row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
             row->setTextAlignment(2, Qt::AlignRight | Qt::AlignVCenter);
             const BodyKind kind = model.parts[occurrence.part]->kind();
@@ -163,7 +202,13 @@ void PartsBoard::refreshFacts() {
         item->setData(1, Qt::UserRole + 2, faces);
         item->setForeground(1, p.second);
         const PartKnowledge* known = m_session.knowledge(part);
-        if (hidden) {
+        const auto aside = std::count_if(occurrences.begin(), occurrences.end(), [&model](std::size_t o) { return model.occurrences[o].aside; });
+        if (aside > 0) {
+            const bool all = static_cast<std::size_t>(aside) == occurrences.size();
+            item->setText(2, all ? "aside" : QString("%1 aside").arg(aside));
+            item->setForeground(2, p.quiet);
+            if (all) item->setForeground(0, p.quiet);
+        } else if (hidden) {
             item->setText(2, "hidden");
             item->setForeground(2, p.quiet);
         } else if (known == nullptr || !known->facts) {

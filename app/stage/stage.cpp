@@ -344,8 +344,15 @@ void Stage::setGoing(std::vector<std::size_t> occurrences) {
     if (!m_going.IsNull()) m_context->Remove(m_going, false);
     m_going.Nullify();
     std::vector<Pick> parts;
-    for (const std::size_t o : m_goingPlaces)
-        if (o < m_parts.size() && isShown(o)) parts.push_back({o});
+    std::vector<StageMark> marks;
+    for (const std::size_t o : m_goingPlaces) {
+        if (o >= m_parts.size() || m_parts[o].IsNull() || !isShown(o)) continue;
+        parts.push_back({o});
+        Bnd_Box box;
+        m_parts[o]->BoundingBox(box);
+        if (!box.IsVoid()) marks.push_back({gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())), false, false, box.CornerMin().Distance(box.CornerMax())});
+    }
+    m_overlay->setMarks(std::move(marks));
     if (!parts.empty()) {
         m_going = new HighlightPresentation(m_session.model(), parts, colours().brass, 0.62);
         m_context->Display(m_going, 0, -1, false);

@@ -51,6 +51,7 @@ public:
     [[nodiscard]] int section() const { return m_sectionAxis; }
     void moveSection(double millimetres);
     void flipSection();
+    [[nodiscard]] bool isCutAway(const gp_Pnt& point) const;
     [[nodiscard]] double sectionAt() const { return m_sectionAt; }
     /// Left of a line the model as received, right of it as it is.
     void setWipe(bool on);

@@ -1,6 +1,7 @@
 // The stage's hands: pointer, keys, picking, boxes and lassos, and the planes that are dragged through the view.
 #include <AIS_Shape.hxx>
 #include <Graphic3d_Camera.hxx>
+#include <Graphic3d_AspectFillArea3d.hxx>
 #include <Graphic3d_ClipPlane.hxx>
 #include <QElapsedTimer>
 #include <QMouseEvent>
@@ -192,17 +193,16 @@ void Stage::refreshSection() {
     if (m_sectionPlane.IsNull()) {
         m_sectionPlane = new Graphic3d_ClipPlane(plane);
         m_sectionPlane->SetCapping(true);
-        m_sectionPlane->SetCappingHatch(Aspect_HS_DIAGONAL_45_WIDE);
-        m_sectionPlane->SetCappingHatchOn();
         m_view->AddClipPlane(m_sectionPlane);
     }
     m_sectionPlane->SetEquation(plane);
-    Graphic3d_MaterialAspect material(Graphic3d_NameOfMaterial_DEFAULT);
-    const Quantity_Color colour = kernelColour(colours().dark ? QColor("#8C8578") : QColor("#D6C9A8"));
-    material.SetAmbientColor(colour);
-    material.SetDiffuseColor(Quantity_NOC_BLACK);
-    material.SetSpecularColor(Quantity_NOC_BLACK);
-    m_sectionPlane->SetCappingMaterial(material);
+    // The cut is paper with ink lines, whatever the light.
+    const Handle(Graphic3d_AspectFillArea3d) cut = new Graphic3d_AspectFillArea3d();
+    cut->SetShadingModel(Graphic3d_TOSM_UNLIT);
+    cut->SetInteriorStyle(Aspect_IS_SOLID);
+    cut->SetInteriorColor(kernelColour(colours().dark ? QColor("#8C8578") : QColor("#E4D9BE")));
+    cut->SetFaceCulling(Graphic3d_TypeOfBackfacingModel_DoubleSided);
+    m_sectionPlane->SetCappingAspect(cut);
     requestDraw();
 }
 
@@ -280,6 +280,11 @@ std::pair<int, int> Stage::wipeFaces() const {
         return faces;
     };
     return {count(m_session.work().received()), count(m_session.model())};
+}
+
+bool Stage::isCutAway(const gp_Pnt& point) const {
+    if (m_sectionAxis == 0) return false;
+    return m_sectionFlipped ? point.Coord(m_sectionAxis) < m_sectionAt : point.Coord(m_sectionAxis) > m_sectionAt;
 }
 
 bool Stage::overWipe(const QPointF& position) const { return m_wipe && std::abs(position.x() - *m_wipe) < grip; }

@@ -34,7 +34,8 @@ void StageOverlay::paintEvent(QPaintEvent*) {
     }
     for (const StageMark& mark : m_marks) {
         const QPointF at = m_stage->toPixels(mark.at);
-        if (!rect().adjusted(-20, -40, 20, 40).contains(at.toPoint())) continue;
+        if (!rect().adjusted(-20, -40, 20, 40).contains(at.toPoint()) || m_stage->isCutAway(mark.at)) continue;
+        if (m_stage->wipes() && at.x() < m_stage->wipeAt()) continue;
         if (mark.kept) {
             painter.setPen(QPen(p.plum, 1.5));
             painter.setBrush(Qt::NoBrush);

@@ -10,6 +10,7 @@
 #include "board/parts_board.h"
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "geometry/round_surface.h"
 #include "find_command.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
@@ -452,6 +453,59 @@ private slots:
         std::sort(seconds.begin(), seconds.end());
         qInfo("highlight at %d faces: median %.1f ms, worst %.1f ms", 25 * many.parts[0]->incidence().faceCount(), 1e3 * seconds[30], 1e3 * seconds.back());
         QVERIFY(found > 30);  // the plates fill most of the stage
+    }
+    void turningFiftyThousandFaces() {
+        // No limit is asserted here: the figures are printed, and read on a machine of one's own.
+        const QString path = m_folder.filePath("crowd.step");
+        Model crowd = modelOf(drilledPlate(100, 80, 8, 94, 4), "plate 0");
+        for (int i = 1; i < 500; ++i) {
+            gp_Trsf apart;
+            apart.SetTranslation(gp_Vec(110.0 * (i % 25), 90.0 * (i / 25), 0));
+            if (i < 20) crowd.parts.push_back(std::make_shared<Part>("plate " + std::to_string(i), moved(crowd.parts[0]->shape, apart)));
+            crowd.occurrences.push_back({static_cast<std::size_t>(i < 20 ? i : i % 20), i < 20 ? gp_Trsf() : apart, "plate", {}, std::nullopt});
+        }
+        QVERIFY(exchange::writeFile(crowd, path.toStdString(), {}, quietly()));
+        QElapsedTimer timer;
+        timer.start();
+        openAndSettle(path);
+        const double opened = 1e-3 * static_cast<double>(timer.elapsed());
+        Stage* stage = m_window->stage();
+        QTest::qWait(300);
+        std::vector<double> turning, hovering;
+        for (int i = 0; i < 12; ++i) {
+            timer.restart();
+            drag(stage, {300, 300}, {308 + i, 304});
+            stage->repaint();
+            QApplication::processEvents();
+            turning.push_back(stage->lastDrawSeconds());
+            hover(QPointF(120 + 37 * i, 200 + 11 * i));
+            hovering.push_back(stage->lastHoverSeconds());
+        }
+        std::sort(turning.begin(), turning.end());
+        std::sort(hovering.begin(), hovering.end());
+        const int faces = 500 * crowd.parts[0]->incidence().faceCount();
+        // Everything in view inside one box, and all holes alike.
+        timer.restart();
+        m_window->selection().setFilter(PickFilter::Faces);
+        stage->fit();
+        stage->drawNext(RegionShape::Box);
+        drag(stage, {2, 2}, {stage->width() - 3, stage->height() - 3});
+        const double boxed = 1e-3 * static_cast<double>(timer.elapsed());
+        const std::size_t inBox = picks().size();
+        const Incidence& topology = session().model().parts[0]->incidence();
+        int wall = 0;
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (surfaceKind(topology.face(f)) == SurfaceKind::Cylinder) wall = f;
+        m_window->selection().set({{0, wall}});
+        timer.restart();
+        select::AlikeWanted wanted;
+        wanted.by = select::Likeness::Radius;
+        QVERIFY(m_window->selection().selectAlike(wanted));
+        const double alike = 1e-3 * static_cast<double>(timer.elapsed());
+        qInfo("%d faces in 500 places: opened in %.1f s; a picture takes %.0f ms (median), %.0f ms (worst); highlight %.1f ms, %.1f ms; a box over all with its ten moves %.2f s, %zu faces; all alike %.2f s, %zu faces",
+              faces, opened, 1e3 * turning[6], 1e3 * turning.back(), 1e3 * hovering[6], 1e3 * hovering.back(), boxed, inBox, alike, picks().size());
+        QCOMPARE(picks().size(), std::size_t(500 * 94));
+        QVERIFY(inBox > 40000);
     }
     void lightAndDarkKeepTheirContrast() {
         const auto luminance = [](const QColor& c) {
