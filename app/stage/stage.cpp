@@ -20,6 +20,10 @@
 #include "measure/between.h"
 
 namespace rasoir::app {
+namespace {
+constexpr std::size_t heavyScene = 250000;  // triangles that software drawing still turns at ten pictures a second
+constexpr std::size_t manyPlugs = 3000;
+}  // namespace
 
 Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLWidget(parent), m_session(session), m_selection(selection) {
     QSurfaceFormat format;
@@ -81,6 +85,9 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
     connect(&m_session, &Session::knowledgeChanged, this, [this] {
         if (m_colourBy == ColourBy::Thickness) rebuild();
     });
+    m_rest.setSingleShot(true);
+    m_rest.setInterval(350);
+    connect(&m_rest, &QTimer::timeout, this, &Stage::endMoving);
     connect(&m_selection, &Selection::changed, this, &Stage::showSelection);
     connect(&m_selection, &Selection::filterChanged, this, [this] {
         if (m_view->Window().IsNull()) return;
@@ -98,6 +105,7 @@ Stage::~Stage() {
     m_previews.clear();
     m_parts.clear();
     m_received.clear();
+    m_coarse.Nullify();
     m_highlight.Nullify();
     m_regionHighlight.Nullify();
     m_going.Nullify();
@@ -317,6 +325,7 @@ void Stage::refreshVisibility() {
     }
     m_rays.reset();
     doneCurrent();
+    weigh();
     refreshWipe();
     requestDraw();
 }
@@ -390,7 +399,10 @@ void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces>
     const Palette& p = colours();
     for (const auto& [faces, colour] : {std::pair{&goes, p.brass}, {&kept, p.plum}}) {
         if (faces->empty()) continue;
+        std::size_t plugs = 0;
+        for (const PreviewFaces& entry : *faces) plugs += entry.faces.size();
         for (const bool through : {false, true}) {
+            if (through && plugs > manyPlugs) continue;  // thousands of plugs shining through are fog, and slow
             const Handle(PreviewPresentation) preview = new PreviewPresentation(*faces, colour, through ? 0.26 : 0.88, through);
             m_context->Display(preview, 0, -1, false);
             m_previews.push_back(preview);
@@ -458,6 +470,62 @@ void Stage::roll(double degrees) {
     about.SetRotation(gp_Ax1(camera->Center(), camera->Direction()), degrees * M_PI / 180.0);
     camera->SetUp(camera->OrthogonalizedUp().Transformed(about));
     viewMoved();
+}
+
+void Stage::weigh() {
+    std::vector<std::size_t> shown;
+    for (std::size_t o = 0; o < m_parts.size(); ++o)
+        if (!m_parts[o].IsNull() && isShown(o)) shown.push_back(o);
+    m_heavy = trianglesIn(m_session.model(), shown) > heavyScene;
+    m_view->ChangeRenderingParams().NbMsaaSamples = m_heavy ? 0 : 4;
+    makeCurrent();
+    if (!m_coarse.IsNull()) m_context->Remove(m_coarse, false);
+    m_coarse.Nullify();
+    doneCurrent();
+    if (m_moving) {
+        m_moving = false;
+        setDetailShown(true);
+    }
+}
+
+void Stage::setDetailShown(bool on) {
+    const auto show = [on](const Handle(AIS_InteractiveObject)& object) {
+        if (object.IsNull()) return;
+        for (PrsMgr_Presentations::Iterator it(object->Presentations()); it.More(); it.Next()) it.Value()->SetVisible(on);
+    };
+    for (std::size_t o = 0; o < m_parts.size(); ++o)
+        if (!m_parts[o].IsNull() && m_context->IsDisplayed(m_parts[o])) show(m_parts[o]);
+    for (const auto& preview : m_previews) show(preview);
+    show(m_going);
+}
+
+void Stage::beginMoving() {
+    if (!m_heavy || m_wipe || m_sectionAxis > 0) return;
+    if (m_drag == Drag::None) m_rest.start();
+    if (m_moving) return;
+    m_moving = true;
+    makeCurrent();
+    if (m_coarse.IsNull()) {
+        std::vector<std::size_t> shown;
+        for (std::size_t o = 0; o < m_parts.size(); ++o)
+            if (!m_parts[o].IsNull() && isShown(o) && !m_parts[o]->look().ghost) shown.push_back(o);
+        const Bnd_Box all = m_view->View()->MinMaxValues();
+        m_coarse = new CoarsePresentation(m_session.model(), shown, all.IsVoid() ? 0.0 : 0.006 * all.CornerMin().Distance(all.CornerMax()), colours());
+    }
+    setDetailShown(false);
+    m_context->Display(m_coarse, 0, -1, false);
+    doneCurrent();
+}
+
+void Stage::endMoving() {
+    if (!m_moving || m_drag != Drag::None) return;
+    m_moving = false;
+    makeCurrent();
+    m_context->Erase(m_coarse, false);
+    setDetailShown(true);
+    doneCurrent();
+    requestDraw();
+    emit viewChanged();
 }
 
 Json Stage::camera() const {

@@ -4,10 +4,12 @@
 #include <Graphic3d_ClipPlane.hxx>
 #include <QOpenGLWidget>
 #include <QPointF>
+#include <QTimer>
 #include <V3d_View.hxx>
 
 #include "selection.h"
 #include "stage/part_presentation.h"
+#include "stage/coarse_presentation.h"
 #include "stage/highlight_presentation.h"
 #include "stage/preview_presentation.h"
 #include "stage/region_drag.h"
@@ -83,6 +85,8 @@ public:
     [[nodiscard]] QPointF toPixels(const gp_Pnt& point) const;
     [[nodiscard]] QPointF screenDirection(const gp_Dir& direction) const;  ///< unit length across the screen, y down
     [[nodiscard]] double pixelsPerMillimetre() const;
+    /// Drawn with less detail just now, because it is moving.
+    [[nodiscard]] bool isMoving() const { return m_moving; }
     [[nodiscard]] bool isShowing() const { return !m_session.isEmpty(); }
     /// Seconds the last highlight under the pointer took.
     [[nodiscard]] double lastHoverSeconds() const { return m_hoverSeconds; }
@@ -116,6 +120,11 @@ private:
     void requestDraw(bool scene = true);
     void viewMoved();
     void refreshWipe();
+    /// A heavy scene loses detail from here until endMoving(), or until the view has rested a while.
+    void beginMoving();
+    void endMoving();
+    void setDetailShown(bool on);
+    void weigh();
     void refreshSection();
     void startRegion(const QPointF& position, RegionShape shape);
     void endRegion(bool take, bool add);
@@ -135,6 +144,9 @@ private:
     std::vector<Handle(PreviewPresentation)> m_previews;
     std::vector<Handle(PartPresentation)> m_received;  // left of the wipe
     Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
+    Handle(CoarsePresentation) m_coarse;
+    QTimer m_rest;
+    bool m_heavy = false, m_moving = false;
     Handle(Graphic3d_ClipPlane) m_sectionPlane, m_wipeNow, m_wipeReceived;
     StageOverlay* m_overlay;
     std::optional<Pick> m_hovered;

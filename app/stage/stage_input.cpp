@@ -98,6 +98,7 @@ void Stage::turn(double dx, double dy) {
 }
 
 void Stage::viewMoved() {
+    beginMoving();
     if (m_wipe) refreshWipe();
     requestDraw();
     emit viewChanged();
@@ -363,6 +364,7 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
     if (m_drag == Drag::Region) endRegion(true, add);
     else if (m_drag == Drag::None && event->button() == Qt::LeftButton) pickAt(event->position(), add);
     m_drag = Drag::None;
+    if (m_moving) m_rest.start();
 }
 
 void Stage::wheelEvent(QWheelEvent* event) {

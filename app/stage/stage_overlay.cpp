@@ -32,7 +32,10 @@ void StageOverlay::paintEvent(QPaintEvent*) {
         painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap, m_hint);
         return;
     }
+    // Thousands of rings say nothing that the list does not, and take longer than the model.
+    const bool quiet = m_stage->isMoving() || m_marks.size() > 3000;
     for (const StageMark& mark : m_marks) {
+        if (quiet && !mark.hovered) continue;
         const QPointF at = m_stage->toPixels(mark.at);
         if (!rect().adjusted(-20, -40, 20, 40).contains(at.toPoint()) || m_stage->isCutAway(mark.at)) continue;
         if (m_stage->wipes() && at.x() < m_stage->wipeAt()) continue;
