@@ -259,7 +259,7 @@ void MainWindow::buildMenus() {
     add(file, "Save the work &as…", QKeySequence("Ctrl+Shift+S"), [this] { askSaveAs(true); });
     add(file, "Save the &ledger alone…", {}, [this] { askSaveAs(false); });
     add(file, "&Replay a ledger here…", QKeySequence("Ctrl+L"), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {}, "Ledgers (*.json);;All files (*)");
+        const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {}, "Ledgers and work (*.json *.rasoir);;All files (*)");
         if (!path.isEmpty()) m_session->replayLedger(path);
     });
     m_export = add(file, "&Export geometry…", QKeySequence("Ctrl+E"), [this] { askExport(); });

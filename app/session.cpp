@@ -167,7 +167,7 @@ void Session::restart(Work work, const QString& file, Json view) {
 }
 
 void Session::openWithLedger(const QString& path) {
-    auto ledger = loadLedger(path.toStdString());
+    auto ledger = exchange::readLedger(path.toStdString());
     if (!ledger) {
         emit failed(ledger.error());
         return;
@@ -218,7 +218,7 @@ void Session::removeStep(std::size_t step) { replay(work().withoutStep(step), "D
 void Session::replayWaiting() { replay(work(), "Replay"); }
 
 void Session::replayLedger(const QString& path) {
-    auto ledger = loadLedger(path.toStdString());
+    auto ledger = exchange::readLedger(path.toStdString());
     if (!ledger) {
         emit failed(ledger.error());
         return;

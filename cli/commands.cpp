@@ -259,7 +259,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
 
 int run(const RunWanted& wanted) {
     Progress progress(terminalListener());
-    auto ledger = loadLedger(wanted.ledger);
+    auto ledger = exchange::readLedger(wanted.ledger);
     if (!ledger) return complain(ledger.error());
     Input input;
     input.files = {wanted.in};

@@ -6,6 +6,8 @@
 #include <array>
 #include <cctype>
 #include <fstream>
+#include <optional>
+#include <unordered_map>
 #include <vector>
 
 namespace rasoir::exchange {
@@ -49,6 +51,43 @@ private:
     long m_line = 1;
 };
 
+/// Which products hold which: an assembly that holds itself sends the translator round until its stack is used up.
+class Holdings {
+public:
+    void add(std::uint64_t whole, std::uint64_t part) { m_parts[whole].push_back(part); }
+    /// A product that is a part of itself, if there is one.
+    [[nodiscard]] std::optional<std::uint64_t> circle() const {
+        enum Mark { Open, Done };
+        std::unordered_map<std::uint64_t, Mark> marks;
+        for (const auto& [start, parts] : m_parts) {
+            if (marks.contains(start)) continue;
+            std::vector<std::pair<std::uint64_t, std::size_t>> way{{start, 0}};  // no recursion: files can be deep too
+            marks[start] = Open;
+            while (!way.empty()) {
+                auto& [at, next] = way.back();
+                const auto found = m_parts.find(at);
+                if (found == m_parts.end() || next >= found->second.size()) {
+                    marks[at] = Done;
+                    way.pop_back();
+                    continue;
+                }
+                const std::uint64_t part = found->second[next++];
+                const auto mark = marks.find(part);
+                if (mark == marks.end()) {
+                    marks[part] = Open;
+                    way.emplace_back(part, 0);
+                } else if (mark->second == Open) {
+                    return part;
+                }
+            }
+        }
+        return std::nullopt;
+    }
+
+private:
+    std::unordered_map<std::uint64_t, std::vector<std::uint64_t>> m_parts;
+};
+
 }  // namespace
 
 Result<bool> checkStepSyntax(const std::filesystem::path& path) {
@@ -57,6 +96,9 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: in line {}, {}.", path.filename().string(), line, what), "Ask for the file again.");
     };
     std::vector<std::uint64_t> numbers;
+    Holdings holdings;
+    std::vector<std::uint64_t> references;  // of the statement, the first few
+    bool inReference = false;
     std::string head;          // the first characters of a statement, blanks and comments left out
     long started = 1, depth = 0;
     bool inText = false;
@@ -80,6 +122,12 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
         if (c == '\'') inText = true;
         else if (c == '(') ++depth;
         else if (c == ')' && --depth < 0) return damaged("a parenthesis closes that never opened", in.line());
+        if (inReference && std::isdigit(c)) {
+            if (references.back() < (std::uint64_t{1} << 59)) references.back() = references.back() * 10 + static_cast<std::uint64_t>(c - '0');
+        } else {
+            inReference = c == '#' && references.size() < 4;
+            if (inReference) references.push_back(0);
+        }
         if (c != ';') {
             if (head.size() < 40) head += static_cast<char>(c);
             continue;
@@ -90,6 +138,8 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             const auto twice = std::adjacent_find(numbers.begin(), numbers.end());
             if (twice != numbers.end())
                 return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: #{} is defined twice.", path.filename().string(), *twice), "Ask for the file again.");
+            if (const auto product = holdings.circle())
+                return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: the assembly #{} holds itself.", path.filename().string(), *product), "Ask for the file again.");
             return in.isUtf8();
         }
         if (!head.empty() && head[0] == '#') {
@@ -100,8 +150,12 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             if (at + 1 >= head.size() || !(std::isalpha(static_cast<unsigned char>(head[at + 1])) || head[at + 1] == '(' || head[at + 1] == '!' || head[at + 1] == '_'))
                 return damaged("an instance does not say what it is", started);
             numbers.push_back(number);
+            // Its own number comes first, then the whole, then the part.
+            if (references.size() >= 3 && head.find("NEXT_ASSEMBLY_USAGE", at) == at + 1) holdings.add(references[1], references[2]);
         }
         head.clear();
+        references.clear();
+        inReference = false;
     }
     if (inText) return damaged("a text does not end", started);
     return fail(ProblemKind::BadInput, fmt::format("\"{}\" ends in the middle: its closing line is missing.", path.filename().string()),

@@ -254,6 +254,13 @@ Result<Ledger> ledgerOfWorkFile(const fs::path& path) {
     return ledgerFromJson(head.substr(from, to + 3 - from));
 }
 
+Result<Ledger> readLedger(const fs::path& path) {
+    std::ifstream in(path, std::ios::binary);
+    std::string head(4, '\0');
+    in.read(head.data(), 4);
+    return in && looksLikeWorkFile(head) ? ledgerOfWorkFile(path) : loadLedger(path);
+}
+
 Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
     const std::string name = path.filename().string();
     const auto lost = [&](const std::string& why) -> tl::unexpected<Problem> {

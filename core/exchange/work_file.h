@@ -24,6 +24,9 @@ struct WorkFile {
 /// The ledger alone, also out of a file that was cut short: it comes first and uncompressed.
 [[nodiscard]] Result<Ledger> ledgerOfWorkFile(const std::filesystem::path& path);
 
+/// A ledger from its own file, or out of a work file.
+[[nodiscard]] Result<Ledger> readLedger(const std::filesystem::path& path);
+
 /// Whether the contents begin as a zip does.
 [[nodiscard]] bool looksLikeWorkFile(const std::string& head);
 

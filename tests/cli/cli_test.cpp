@@ -80,7 +80,7 @@ private slots:
         std::ofstream(at("letter.step").toStdString()) << "Dear colleague,";
         const Run letter = cli({"inspect", at("letter.step")});
         QCOMPARE(letter.code, 3);
-        QVERIFY(letter.err.contains("neither STEP nor BREP"));
+        QVERIFY(letter.err.contains("neither STEP, IGES nor BREP"));
         QCOMPARE(cli({"run", at("letter.step"), "--in", arm()}).code, 3);
         QCOMPARE(cli({"run", ledger({{"upTo", 4}}), "--in", arm(), "--out", "/proc/no.step"}).code, 3);
     }

@@ -19,6 +19,7 @@ class ReceiveTest : public QObject {
     Q_OBJECT
     QTemporaryDir m_folder;
     [[nodiscard]] fs::path at(const std::string& name) const { return m_folder.path().toStdString() + "/" + name; }
+    [[nodiscard]] fs::path inFolder(const std::string& name) const { return at(name); }  // where a local hides it
 
     fs::path iges(const std::string& name, const TopoDS_Shape& shape, const char* unit, bool solids) {
         IGESControl_Controller::Init();
@@ -144,6 +145,47 @@ private slots:
             const auto model = exchange::readFile(path, {}, quietly());
             QVERIFY2(model, said(model));
             QCOMPARE(QString::fromStdString(model->parts[0]->name), QString::fromUtf8("Tr\u00e4ger"));
+        }
+    }
+    void assembliesThatHoldThemselvesAreRefused() {
+        const std::string sound = text(demoFile("carrier.step"));
+        // Each use of a part in turn: the part becomes the whole that holds it, or the root.
+        int refused = 0;
+        std::size_t at = 0;
+        while ((at = sound.find("NEXT_ASSEMBLY_USAGE_OCCURRENCE(", at)) != std::string::npos) {
+            const std::size_t whole = sound.find('#', at), part = sound.find('#', whole + 1), end = sound.find(',', part);
+            const std::string wholeNumber = sound.substr(whole, sound.find(',', whole) - whole);
+            std::string circular = sound;
+            circular.replace(part, end - part, wholeNumber);
+            std::ofstream(inFolder("circle.step"), std::ios::binary) << circular;
+            const auto model = exchange::readFile(inFolder("circle.step"), {}, quietly());
+            QVERIFY(!model);
+            QVERIFY2(model.error().what.find("holds itself") != std::string::npos, said(model));
+            ++refused;
+            at = end;
+        }
+        QVERIFY(refused > 20);
+        QVERIFY(exchange::readFile(demoFile("carrier.step"), {}, quietly()));
+    }
+    void aLedgerIsReadOutOfAWorkFile() {
+        QVERIFY(exchange::saveWork(someWork(), {}, at("w.rasoir"), quietly()));
+        const auto ledger = exchange::readLedger(at("w.rasoir"));
+        QVERIFY2(ledger, said(ledger));
+        QCOMPARE(ledger->steps.size(), std::size_t(4));
+        QVERIFY(saveLedger(*ledger, at("w.json")));
+        QCOMPARE(exchange::readLedger(at("w.json"))->steps.size(), std::size_t(4));
+    }
+    void aLongLoadIsCancelledAtAnyMoment() {
+        // Stopped at the first, the second, ... report: always "stopped", never half a model.
+        for (int stopAt = 1; stopAt < 12; ++stopAt) {
+            int reports = 0;
+            std::unique_ptr<Progress> progress;
+            progress = std::make_unique<Progress>([&](double, const std::string&) {
+                if (++reports == stopAt) progress->cancel();
+            });
+            const auto model = exchange::readFile(demoFile("carrier.step"), {}, *progress);
+            QVERIFY2(!model || reports < stopAt, "cancelled, and still a model");
+            if (!model) QCOMPARE(model.error().kind, ProblemKind::Cancelled);
         }
     }
     void manyCopiesComeQuickly() {
