@@ -56,6 +56,37 @@ private slots:
         QCOMPARE(cli({"survey", arm()}).code, 2);
         QCOMPARE(cli({"survey", arm(), "--holes", "--up-to", "wide"}).code, 2);
     }
+    void theReceivingReportIsPrinted() {
+        const QString carrier = QString::fromStdString(demoFile("carrier.step"));
+        const Run run = cli({"survey", carrier, "--received", "--fasteners", "--copies", "--hidden", "--json"});
+        QCOMPARE(run.code, 0);
+        const Json json = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("carrier.json")));
+        QCOMPARE(json.at("received").at("places"), truth.at("occurrences"));
+        QCOMPARE(json.at("received").at("parts").get<std::size_t>(), truth.at("parts").size());
+        QCOMPARE(json.at("fasteners").size(), std::size_t(4));  // bolt and nut, washer, pin
+        QVERIFY(json.at("copies").empty());
+        QVERIFY(cli({"survey", carrier, "--received"}).out.contains("Nothing odd."));
+        // Two files as one model.
+        const Run both = cli({"inspect", carrier, arm(), "--json"});
+        QCOMPARE(both.code, 0);
+        QCOMPARE(Json::parse(both.out.toStdString()).at("parts").size(), truth.at("parts").size() + 1);
+    }
+    void intakeStepsRunWithoutAWindow() {
+        std::ofstream(at("intake.json").toStdString()) << Json{{"format", "rasoir-ledger"}, {"version", 1}, {"source", "x"},
+            {"steps", {{{"operation", "intake.setAside"}, {"parameters", {{"kinds", {"bolt", "nut"}}}}},
+                       {{"operation", "intake.assignMaterial"}, {"parameters", {{"parts", {"counterweight"}}, {"material", "lead"}}}},
+                       {{"operation", "intake.rename"}, {"parameters", {{"parts", {"pin"}}, {"to", "pivot"}}}}}}}.dump();
+        const QString carrier = QString::fromStdString(demoFile("carrier.step"));
+        QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, "--out", at("out.step")}).code, 0);
+        const Json out = Json::parse(cli({"inspect", at("out.step"), "--json"}).out.toStdString());
+        std::set<std::string> names;
+        for (const Json& part : out.at("parts")) names.insert(part.at("name").get<std::string>());
+        QVERIFY(names.contains("pivot") && !names.contains("pin") && !names.contains("bolt with nut"));
+        // The whole work in one file, which can be looked at and run again.
+        QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, "--out", at("out.rasoir")}).code, 0);
+        QCOMPARE(Json::parse(cli({"inspect", at("out.rasoir"), "--json"}).out.toStdString()).at("parts").size(), std::size_t(12));
+        QCOMPARE(cli({"run", at("out.rasoir"), "--in", carrier, "--out", at("again.step")}).code, 0);
+    }
     void runWritesResultAndReport() {
         const Run run = cli({"run", ledger({{"upTo", 8}}), "--in", arm(), "--out", at("out.step"), "--report", at("r.json")});
         QVERIFY2(run.code == 0, qPrintable(run.err + run.out));

@@ -12,10 +12,15 @@
 #include <malloc.h>
 
 #include <filesystem>
+#include <numeric>
 
 #include "exchange/files.h"
 #include "exchange/step.h"
 #include "measure/facts.h"
+#include "measure/thickness.h"
+#include "select/alike.h"
+#include "select/region.h"
+#include "survey/copies.h"
 #include "shave/holes.h"
 
 namespace {
@@ -174,6 +179,89 @@ void openLargeFile(benchmark::State& state) {
     std::filesystem::remove(path);
 }
 BENCHMARK(openLargeFile)->Unit(benchmark::kSecond)->Iterations(1);
+
+/// Parts of one shape among many: half of them copies of each other, turned, half all different.
+Model crowd(int count) {
+    Model model;
+    const TopoDS_Shape base = drilledPlate(16).parts[0]->shape;
+    for (int i = 0; i < count; ++i) {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(1, 0.3, 0.01 * i)), 0.37 * i);
+        gp_Trsf size;
+        if (i % 2 == 1) size.SetScaleFactor(1.0 + 0.002 * i);
+        model.parts.push_back(std::make_shared<Part>("part " + std::to_string(i), BRepBuilderAPI_Transform(base, turn * size, true).Shape()));
+        model.occurrences.push_back({model.parts.size() - 1, gp_Trsf(), "part", {}, std::nullopt});
+    }
+    return model;
+}
+
+void findCopies(benchmark::State& state) {
+    const Model model = crowd(static_cast<int>(state.range(0)));
+    for (const auto& part : model.parts) (void)part->incidence();
+    Progress quiet;
+    for (auto _ : state) {
+        const auto groups = survey::findCopies(model, 0.0, quiet);
+        if (!groups || groups->size() != 1 || groups->front().copies.size() != static_cast<std::size_t>((state.range(0) + 1) / 2 - 1)) state.SkipWithError("not the copies that were put in");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(findCopies)->Arg(375)->Arg(750)->Arg(1500)->Arg(3000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+
+/// Wall thickness over one part; the tessellation is not counted.
+void thicknessMap(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    Progress quiet;
+    (void)measure::thicknessMap(model.parts[0], quiet);  // leaves its triangles behind
+    for (auto _ : state) {
+        const auto map = measure::thicknessMap(model.parts[0], quiet);
+        if (!map || map->median < 7.9 || map->median > 8.1) state.SkipWithError("not the plate's thickness");
+    }
+    state.counters["faces"] = model.parts[0]->incidence().faceCount();
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(thicknessMap)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// All faces of one radius, among that many faces.
+void findAlike(benchmark::State& state) {
+    Model model = drilledPlate(500);
+    const auto places = static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
+    while (model.occurrences.size() < places) model.occurrences.push_back(model.occurrences.front());
+    const std::vector<std::shared_ptr<const select::Traits>> traits{std::make_shared<select::Traits>(select::traitsOf(*model.parts[0]))};
+    select::AlikeWanted wanted;
+    wanted.by = select::Likeness::Radius;
+    int wall = 1;
+    while (traits[0]->faces[static_cast<std::size_t>(wall)].radius <= 0.0) ++wall;
+    std::size_t found = 0;
+    for (auto _ : state) benchmark::DoNotOptimize(found = select::findAlike(model, traits, {}, {0, wall}, wanted).size());
+    state.counters["found"] = static_cast<double>(found);
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(findAlike)->Arg(12500)->Arg(25000)->Arg(50000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A box over half of the view: laying the tessellation out once, then asking while the mouse moves.
+void selectInBox(benchmark::State& state) {
+    Model model = drilledPlate(500);
+    tessellateWhole(model.parts[0]->shape);
+    const auto places = static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
+    while (model.occurrences.size() < places) {
+        model.occurrences.push_back(model.occurrences.front());
+        model.occurrences.back().placement.SetTranslation(gp_Vec(250.0 * static_cast<double>(model.occurrences.size()), 0, 0));
+    }
+    std::vector<std::size_t> all(model.occurrences.size());
+    std::iota(all.begin(), all.end(), std::size_t{0});
+    const select::Projection above{[](const gp_Pnt& p) { return select::ScreenPoint{p.X(), p.Y()}; }, [](const gp_Pnt&) { return gp_Dir(0, 0, 1); }};
+    std::optional<select::ScreenMap> map;
+    const double built = seconds([&] { map.emplace(model, all, above); });
+    select::RegionWanted wanted;
+    const double half = 125.0 * static_cast<double>(places);
+    wanted.outline = {{-10, -10}, {half, -10}, {half, 300}, {-10, 300}};
+    std::size_t found = 0;
+    for (auto _ : state) benchmark::DoNotOptimize(found = map->find(wanted).size());
+    state.counters["found"] = static_cast<double>(found);
+    state.counters["layout_ms"] = 1e3 * built;
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(selectInBox)->Arg(12500)->Arg(25000)->Arg(50000)->Unit(benchmark::kMillisecond)->Complexity();
 
 }  // namespace
 
