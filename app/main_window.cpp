@@ -145,6 +145,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
 
     connect(m_bar, &BenchBar::benchChanged, this, [this](int bench) {
         m_benches->setCurrentIndex(bench);
+        m_stage->setTintsParts(bench == intakeBench);
         showPreview();
     });
     connect(m_shave, &ShaveBench::previewChanged, this, &MainWindow::showPreview);

@@ -189,7 +189,8 @@ void IntakeBench::refreshFacts() {
     row("Mass", QString("%1 kg, %2 cm³").arg(number(mass.mass), number(facts.volume / 1000.0)));
     row("Centre", QString("%1, %2, %3 mm").arg(number(mass.centre.X()), number(mass.centre.Y()), number(mass.centre.Z())));
     const auto principal = mass.principal();
-    row("Inertia", QString("%1, %2, %3 kg m²").arg(number(1e-6 * principal[0]), number(1e-6 * principal[1]), number(1e-6 * principal[2])));
+    // Three figures are enough to look at; the report has them all.
+    row("Inertia", QString("%1, %2, %3 kg m²").arg(1e-6 * principal[0], 0, 'g', 3).arg(1e-6 * principal[1], 0, 'g', 3).arg(1e-6 * principal[2], 0, 'g', 3));
     QStringList bodies;
     if (facts.solids > 0) bodies << text(counted(static_cast<std::size_t>(facts.solids), "solid"));
     if (facts.sheets > 0) bodies << text(counted(static_cast<std::size_t>(facts.sheets), "sheet"));

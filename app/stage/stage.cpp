@@ -89,6 +89,9 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
     m_rest.setInterval(350);
     connect(&m_rest, &QTimer::timeout, this, &Stage::endMoving);
     connect(&m_selection, &Selection::changed, this, &Stage::showSelection);
+    connect(&m_session, &Session::selectionChanged, this, [this] {
+        if (m_tintsParts) showSelection();
+    });
     connect(&m_selection, &Selection::filterChanged, this, [this] {
         if (m_view->Window().IsNull()) return;
         makeCurrent();
@@ -338,8 +341,12 @@ void Stage::showSelection() {
     std::vector<Pick> seen;
     for (const Pick& pick : m_selection.picks())
         if (pick.occurrence < m_parts.size() && isShown(pick.occurrence)) seen.push_back(pick);
+    const bool parts = seen.empty() && m_tintsParts;
+    if (parts)
+        for (const std::size_t o : m_session.selectedOccurrences())
+            if (o < m_parts.size() && isShown(o)) seen.push_back({o});
     if (!seen.empty()) {
-        m_highlight = new HighlightPresentation(m_session.model(), seen, colours().cobalt, 0.55);
+        m_highlight = new HighlightPresentation(m_session.model(), seen, colours().cobalt, parts ? 0.34 : 0.55);
         m_context->Display(m_highlight, 0, -1, false);
     }
     doneCurrent();
@@ -368,6 +375,11 @@ void Stage::setGoing(std::vector<std::size_t> occurrences) {
     }
     doneCurrent();
     requestDraw();
+}
+
+void Stage::setTintsParts(bool on) {
+    m_tintsParts = on;
+    showSelection();
 }
 
 void Stage::setColourBy(ColourBy by) {

@@ -35,6 +35,8 @@ public:
     void look(SquareView view);
     void setPerspective(bool on);
     [[nodiscard]] bool perspective() const { return m_perspective; }
+    /// Parts selected on the board are tinted too: wanted where parts are what one works on, in the way where features are.
+    void setTintsParts(bool on);
     void setColourBy(ColourBy by);
     [[nodiscard]] ColourBy colourBy() const { return m_colourBy; }
     /// Thickness at which the scale of ColourBy::Thickness changes colour [mm]: below it faces are brass.
@@ -165,7 +167,7 @@ private:
     enum class Drag { None, Turn, Shift, Region, Wipe, Section } m_drag = Drag::None;
     QPointF m_pressed, m_last, m_lastPick;
     int m_depth = 0;
-    bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false;
+    bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false, m_tintsParts = false;
     double m_hoverSeconds = 0.0, m_drawSeconds = 0.0;
 };
 

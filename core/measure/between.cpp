@@ -216,9 +216,9 @@ std::string inWords(const Reading& reading, Unit unit) {
 std::string inWords(const PairReading& pair, Unit unit) {
     std::string text = "distance " + lengthText(pair.least, unit);
     if (pair.planes) text += ", planes " + lengthText(*pair.planes, unit) + " apart";
-    if (pair.axes) text += ", axes " + lengthText(*pair.axes, unit) + " apart";
-    if (pair.centres && !pair.planes) text += ", centres " + lengthText(*pair.centres, unit);
-    if (pair.angle) text += fmt::format(", angle {}°", readable(*pair.angle));
+    if (pair.axes) text += *pair.axes < 1e-6 ? std::string(", on one axis") : ", axes " + lengthText(*pair.axes, unit) + " apart";
+    else if (pair.centres && !pair.planes) text += ", centres " + lengthText(*pair.centres, unit);
+    if (pair.angle && *pair.angle > 1e-3) text += fmt::format(", angle {}°", readable(*pair.angle));
     const double per = millimetresPer(unit);
     if (pair.least > 0.0) text += fmt::format(", along x {} y {} z {}", readable(pair.along[0] / per), readable(pair.along[1] / per), readable(pair.along[2] / per));
     return text;

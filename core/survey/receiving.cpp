@@ -76,7 +76,7 @@ void findFarParts(const Model& model, const std::vector<measure::Facts>& facts, 
 
 void findAskewParts(const Model& model, ReceivingReport& report) {
     // Off by a little: more than rounding, less than a designer would mean. Its three main directions decide.
-    constexpr double rounding = 2e-6, meant = 2.0 * M_PI / 180.0;
+    constexpr double rounding = 2e-6, meant = 1.0 * M_PI / 180.0;
     std::vector<std::vector<WeighedDirection>> main;
     for (const auto& part : model.parts) main.push_back(part->shape.IsNull() ? std::vector<WeighedDirection>{} : mainDirections(part->incidence()));
     const std::pair<gp_Dir, const char*> axes[] = {{gp_Dir(1, 0, 0), "X"}, {gp_Dir(0, 1, 0), "Y"}, {gp_Dir(0, 0, 1), "Z"}};
