@@ -14,6 +14,7 @@
 #include "model/places.h"
 #include "selection.h"
 #include "stage/stage.h"
+#include "thickness_panel.h"
 
 namespace rasoir::app {
 
@@ -30,15 +31,19 @@ void MainWindow::buildViewMenu() {
     QMenu* colour = view->addMenu("&Colour faces by");
     auto* ways = new QActionGroup(this);
     for (const auto& [name, by, key] : {std::tuple{"&nothing: bone", ColourBy::Bone, "Alt+C"}, {"colours as &received", ColourBy::Received, "Alt+R"}, {"&part", ColourBy::Part, ""},
-                                        {"&material", ColourBy::Material, ""}, {"&body", ColourBy::Body, ""}, {"&thickness", ColourBy::Thickness, "Alt+T"}}) {
+                                        {"&material", ColourBy::Material, ""}, {"&body", ColourBy::Body, ""}}) {
         QAction* action = add(colour, name, QKeySequence(key), [this, by = by] {
-            if (by == ColourBy::Thickness) m_session->requestThickness(m_session->selectedParts());
             m_stage->setColourBy(by);
         });
         action->setCheckable(true);
         action->setChecked(by == ColourBy::Bone);
         ways->addAction(action);
     }
+    add(colour, "&thickness of walls…", QKeySequence("Alt+T"), [this] {
+        m_thickness->show();
+        m_thickness->adjustSize();
+        m_thickness->move(m_stage->mapToGlobal(QPoint(12, 12)));
+    });
     QAction* convexity = add(view, "Colour edges by con&vexity", QKeySequence("Alt+V"), [this] { m_stage->setColourBy(m_stage->colourBy() == ColourBy::Convexity ? ColourBy::Bone : ColourBy::Convexity); });
     convexity->setCheckable(true);
     ways->addAction(convexity);
@@ -396,6 +401,7 @@ void MainWindow::buildMeasureMenu() {
     QMenu* menu = menuBar()->addMenu("&Measure");
     add(menu, "&Pin the reading on the stage", QKeySequence("P"), [this] { pinReading(); });
     add(menu, "&Thickness under the pointer or at the picked face", QKeySequence("Shift+T"), [this] { measureThickness(); });
+    add(menu, "&Inertia about the picked point", {}, [this] { tellInertia(); });
     add(menu, "Take the pins &off", QKeySequence("Shift+P"), [this] { m_stage->clearPins(); });
     add(menu, "&Copy the reading", QKeySequence("Ctrl+C"), [this] { QApplication::clipboard()->setText(m_selection->picks().empty() ? reading() : pickedReading()); });
     add(menu, "Take the picked size as the &limit", QKeySequence("Ctrl+U"), [this] {
@@ -429,6 +435,29 @@ void MainWindow::buildMeasureMenu() {
         action->setChecked(one == m_readIn);
         units->addAction(action);
     }
+}
+
+void MainWindow::tellInertia() {
+    // Of the selected parts (all, when nothing else is picked), about the middle of the last thing picked.
+    const Model& model = m_session->model();
+    const auto facts = m_session->facts();
+    if (!facts || model.parts.empty()) return;
+    const auto& picks = m_selection->picks();
+    gp_Pnt about(0, 0, 0);
+    std::vector<std::size_t> parts;
+    for (const Pick& pick : picks) {
+        if (kindOf(pick) == PickKind::Part) parts.push_back(pick.occurrence);
+        else if (const auto read = measure::readingOf(model, pick); read.centre) about = *read.centre;
+    }
+    const auto mass = parts.empty() ? measure::massOf(model, *facts) : measure::massOf(model, *facts, parts);
+    const auto i = mass.about(about);
+    const auto figure = [](double value) { return QString::number(1e-6 * value, 'g', 4); };
+    m_notice = QString("%1 kg about %2, %3, %4 mm: xx %5, yy %6, zz %7, xy %8, xz %9, yz %10 kg m²")
+                   .arg(QString::fromStdString(readable(mass.mass)), QString::fromStdString(readable(about.X())), QString::fromStdString(readable(about.Y())), QString::fromStdString(readable(about.Z())),
+                        figure(i[0]), figure(i[1]), figure(i[2]), figure(i[3]), figure(i[4]))
+                   .arg(figure(i[5]));
+    QApplication::clipboard()->setText(m_notice);
+    refreshReading();
 }
 
 void MainWindow::pinReading() {

@@ -17,6 +17,7 @@
 #include "selection.h"
 #include "stage/stage.h"
 #include "theme.h"
+#include "thickness_panel.h"
 
 namespace rasoir::app {
 namespace {
@@ -170,6 +171,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         const auto& picks = m_selection->picks();
         if (picks.size() == 1) m_shave->setHoveredFace(picks[0].occurrence, picks[0].face);
     });
+    m_thickness = new ThicknessPanel(*m_session, *m_stage, this);
     m_alike = new AlikePanel(*m_session, *m_selection, this);
     connect(m_alike, &AlikePanel::closerWanted, this, [this](const Pick& pick) {
         const auto reading = measure::readingOf(m_session->model(), pick);

@@ -20,6 +20,7 @@ class AlikePanel;
 class IntakeBench;
 class Selection;
 class Stage;
+class ThicknessPanel;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -34,6 +35,7 @@ public:
     [[nodiscard]] ShaveBench* shave() const { return m_shave; }
     [[nodiscard]] IntakeBench* intake() const { return m_intake; }
     [[nodiscard]] Selection& selection() const { return *m_selection; }
+    [[nodiscard]] ThicknessPanel* thickness() const { return m_thickness; }
     [[nodiscard]] AlikePanel* alike() const { return m_alike; }
     [[nodiscard]] PartsBoard* board() const { return m_board; }
     [[nodiscard]] LedgerStrip* ledger() const { return m_ledger; }
@@ -68,6 +70,7 @@ private:
     void showPreview();
     void measureThickness();
     void pinReading();
+    void tellInertia();
     void askSaveAs(bool asWork);
     void askRename();
     void askMove();
@@ -87,6 +90,7 @@ private:
     Selection* m_selection;
     IntakeBench* m_intake;
     AlikePanel* m_alike = nullptr;
+    ThicknessPanel* m_thickness = nullptr;
     QMenu *m_views = nullptr, *m_groups = nullptr;
     std::map<QString, Json> m_namedViews;
     Unit m_readIn = Unit::Millimetre;

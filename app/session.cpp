@@ -11,6 +11,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
+#include "survey/hidden.h"
 
 namespace rasoir::app {
 
@@ -35,7 +36,10 @@ void tessellate(const Model& model, Progress& progress) {
     }
 }
 
-Session::Session(QObject* parent) : QObject(parent) { qRegisterMetaType<rasoir::Problem>(); }
+Session::Session(QObject* parent) : QObject(parent) {
+    qRegisterMetaType<rasoir::Problem>();
+    connect(this, &Session::changed, this, [this] { m_inner.reset(); });
+}
 
 Session::~Session() {
     if (m_progress) m_progress->cancel();
@@ -362,6 +366,18 @@ void Session::takeStock() {
             emit reportChanged();
         };
     }, Kind::Background);
+}
+
+void Session::requestInnerPlaces() {
+    if (m_inner || isEmpty()) return;
+    start("Looking for inner parts", [this, model = model()](Progress& progress) -> Finish {
+        auto found = guarded("Looking for inner parts", [&] { return survey::hiddenPlaces(model, progress); });
+        return [this, found = std::move(found)]() mutable {
+            if (!found) return;
+            m_inner = std::move(*found);
+            emit knowledgeChanged();
+        };
+    });
 }
 
 void Session::requestThickness(const std::set<std::size_t>& wanted) {

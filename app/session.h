@@ -70,6 +70,9 @@ public:
     [[nodiscard]] const PartKnowledge* knowledge(std::size_t part) const;
     /// What came and what is odd, of the model shown; none while it is being looked at.
     [[nodiscard]] const std::optional<survey::ReceivingReport>& report() const { return m_report; }
+    /// Inner places, once they have been looked for; asking starts the search.
+    [[nodiscard]] const std::optional<std::vector<std::size_t>>& innerPlaces() const { return m_inner; }
+    void requestInnerPlaces();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
     void requestSurvey();                       ///< holes and facts of all parts not known yet, in the background
@@ -136,6 +139,7 @@ private:
     std::map<std::size_t, std::set<int>> m_hiddenFaces;
     bool m_showsAside = false;
     std::optional<survey::ReceivingReport> m_report;
+    std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     std::shared_ptr<Progress> m_progress;

@@ -7,7 +7,6 @@
 #include "intake/aside.h"
 #include "operations.h"
 #include "survey/fasteners.h"
-#include "survey/hidden.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -114,13 +113,9 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_limits.clear();
-        m_inner.reset();
         showMessage({});
     });
-    connect(&m_session, &Session::changed, this, [this] {
-        m_inner.reset();
-        refresh();
-    });
+    connect(&m_session, &Session::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::knowledgeChanged, this, &IntakeBench::refresh);
     connect(&m_session, &Session::reportChanged, this, [this] {
         refreshOddities();
@@ -273,10 +268,7 @@ void IntakeBench::refreshAside() {
     m_cutBar->setVisible(sized);
     const auto facts = m_session.facts();
     const Model& model = m_session.model();
-    if (by() == AsideBy::Inner && !m_inner && !m_session.isEmpty() && !m_session.isBusy()) {
-        Progress progress;
-        m_inner = survey::hiddenPlaces(model, progress).value_or(std::vector<std::size_t>{});
-    }
+    if (by() == AsideBy::Inner) m_session.requestInnerPlaces();
     if (sized && facts) {
         m_cutBar->setMeasure(by() == AsideBy::Volume ? "mm³" : by() == AsideBy::Mass ? "kg" : "mm", by() == AsideBy::LongestSide, "aside");
         m_cutBar->setTargetSize(model.targetSize);
@@ -313,7 +305,8 @@ void IntakeBench::recount() {
         if (by() == AsideBy::Fasteners) {
             goes = fasteners.contains(occurrence.part);
         } else if (by() == AsideBy::Inner) {
-            goes = m_inner && std::binary_search(m_inner->begin(), m_inner->end(), o);
+            const auto& inner = m_session.innerPlaces();
+            goes = inner && std::binary_search(inner->begin(), inner->end(), o);
         } else if (facts && m_limits.contains(by())) {
             const measure::Facts& f = (*facts)[occurrence.part];
             const double size = by() == AsideBy::Volume ? f.volume
@@ -334,7 +327,7 @@ void IntakeBench::recount() {
         m_effect->setText(QString("less %1 elements, %2 kg").arg(number(std::round(elements)), number(mass)));
     } else {
         const bool sized = by() != AsideBy::Fasteners && by() != AsideBy::Inner;
-        m_button->setText(m_session.isEmpty() ? "Nothing to set aside" : sized ? "Move the blade to set parts aside" : QString("No %1s here").arg(what));
+        m_button->setText(m_session.isEmpty() ? "Nothing to set aside" : sized ? "Move the blade to set parts aside" : by() == AsideBy::Inner && !m_session.innerPlaces() ? QString("Looking for inner parts…") : QString("No %1s here").arg(what));
         m_effect->setText({});
     }
     m_effect->setVisible(!m_going.empty());

@@ -58,7 +58,6 @@ private:
     std::vector<Material> m_library;
     std::vector<std::size_t> m_going;
     std::map<AsideBy, double> m_limits;
-    std::optional<std::vector<std::size_t>> m_inner;  // found when asked for
 };
 
 }  // namespace rasoir::app

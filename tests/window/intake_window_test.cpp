@@ -4,6 +4,7 @@
 #include "alike_panel.h"
 #include "bench/intake_bench.h"
 #include "exchange/work_file.h"
+#include "thickness_panel.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -342,6 +343,40 @@ private slots:
         selection().set({{0, wall}});
         QTest::keyClick(m_window.get(), Qt::Key_C, Qt::ControlModifier);
         QVERIFY2(QApplication::clipboard()->text().contains("0.1969 in"), qPrintable(QApplication::clipboard()->text()));
+    }
+    void wallsAreColouredByTheBlade() {
+        openPlate();
+        action("thickness of walls…")->trigger();
+        ThicknessPanel* panel = m_window->thickness();
+        QTRY_VERIFY2(panel->summary().contains("thinnest wall"), qPrintable(panel->summary()));
+        // The plate is 8 mm thick; at a target of 4 the blade stands at 8, so top and bottom are thin.
+        QCOMPARE_NEAR(panel->cutBar()->limit(), 8.0, 1e-9);
+        const int thin = panel->cutBar()->plot()->taken();
+        QVERIFY(thin > 0);
+        QCOMPARE(stage().colourBy(), ColourBy::Thickness);
+        panel->cutBar()->setLimit(2.0);
+        emit panel->cutBar()->limitChanged(2.0);
+        QVERIFY(panel->cutBar()->plot()->taken() < thin);
+        panel->hide();
+        QCOMPARE(stage().colourBy(), ColourBy::Bone);
+    }
+    void innerPartsAreLookedForInTheBackground() {
+        gp_Trsf in, far;
+        in.SetTranslation(gp_Vec(5, 5, 5));
+        far.SetTranslation(gp_Vec(25, 25, 25));
+        Model closed = modelOf(cut(block(60, 60, 60), moved(block(50, 50, 50), in)), "housing");
+        closed.parts.push_back(std::make_shared<Part>("core", moved(block(10, 10, 10), far)));
+        closed.occurrences.push_back({1, gp_Trsf(), "core", {}, std::nullopt});
+        const QString path = m_folder.filePath("closed.step");
+        QVERIFY(exchange::writeFile(closed, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        QTest::keyClick(m_window.get(), Qt::Key_1, Qt::ControlModifier);
+        intake().setMeasure(AsideBy::Inner);
+        QTRY_COMPARE(intake().button()->text(), QString("Set 1 inner part aside"));
+        settle();
+        QTest::mouseClick(intake().button(), Qt::LeftButton);
+        settle();
+        QVERIFY(session().model().occurrences[1].aside);
     }
     void theWorkIsSavedAndOpenedWhole() {
         openPlate();
