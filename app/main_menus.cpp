@@ -41,7 +41,6 @@ void MainWindow::buildViewMenu() {
     }
     add(colour, "&thickness of walls…", QKeySequence("Alt+T"), [this] {
         m_thickness->show();
-        m_thickness->adjustSize();
         m_thickness->move(m_stage->mapToGlobal(QPoint(12, 12)));
     });
     QAction* convexity = add(view, "Colour edges by con&vexity", QKeySequence("Alt+V"), [this] { m_stage->setColourBy(m_stage->colourBy() == ColourBy::Convexity ? ColourBy::Bone : ColourBy::Convexity); });

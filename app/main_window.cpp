@@ -155,7 +155,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
     });
     connect(m_intake, &IntakeBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_intake, &IntakeBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+    connect(m_intake, &IntakeBench::closerWanted, this, [this](const gp_Pnt&, double) { m_stage->fit(!m_session->selectedOccurrences().empty()); });
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});
@@ -172,6 +172,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         if (picks.size() == 1) m_shave->setHoveredFace(picks[0].occurrence, picks[0].face);
     });
     m_thickness = new ThicknessPanel(*m_session, *m_stage, this);
+    connect(m_thickness, &ThicknessPanel::shownChanged, this, &MainWindow::showPreview);
     m_alike = new AlikePanel(*m_session, *m_selection, this);
     connect(m_alike, &AlikePanel::closerWanted, this, [this](const Pick& pick) {
         const auto reading = measure::readingOf(m_session->model(), pick);
@@ -467,7 +468,7 @@ void MainWindow::offerRecovery() {
     // Kept under another name, so that new work does not overwrite it.
     QFile::remove(recoveredPath());
     if (!QFile::rename(path, recoveredPath())) return;
-    m_notice = QString("▲ The last run ended unexpectedly. %1 on %2 %3 kept: File › Recover the last run brings them back.")
+    m_notice = QString("▲ The last run broke off. %1 on %2 %3 kept: File › Recover the last run.")
                    .arg(QString::fromStdString(counted(ledger->steps.size(), "step")),
                         QFileInfo(QString::fromStdString(ledger->source)).fileName(), ledger->steps.size() == 1 ? "is" : "are");
     m_recover->setEnabled(true);
@@ -516,7 +517,7 @@ void MainWindow::refreshHeader() {
 
 void MainWindow::showPreview() {
     const int bench = m_bar->current();
-    if (bench != shaveBench) {
+    if (bench != shaveBench || m_thickness->isVisible()) {  // brass then tells thin walls
         m_stage->setPreview({}, {}, {});
         m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
         return;

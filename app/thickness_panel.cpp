@@ -15,8 +15,11 @@ ThicknessPanel::ThicknessPanel(Session& session, Stage& stage, QWidget* parent) 
     m_summary->setObjectName("thicknessSummary");
     m_summary->setWordWrap(true);
     m_cutBar = new CutBar("Walls up to", "", this);
-    column->addWidget(m_cutBar);
+    m_cutBar->setMinimumHeight(190);
+    m_summary->setMinimumHeight(56);
+    column->addWidget(m_cutBar, 1);
     column->addWidget(m_summary);
+    resize(320, 290);
     m_cutBar->setMeasure("mm", true, "thin");
     connect(m_cutBar, &CutBar::limitChanged, this, [this](double limit) {
         m_limitChosen = true;
@@ -40,11 +43,13 @@ void ThicknessPanel::showEvent(QShowEvent* event) {
     m_session.requestThickness(m_session.selectedParts());
     m_stage.setColourBy(ColourBy::Thickness);
     refresh();
+    emit shownChanged();
 }
 
 void ThicknessPanel::hideEvent(QHideEvent* event) {
     QDialog::hideEvent(event);
     if (m_stage.colourBy() == ColourBy::Thickness) m_stage.setColourBy(ColourBy::Bone);
+    emit shownChanged();
 }
 
 void ThicknessPanel::refresh() {

@@ -17,6 +17,9 @@ public:
     [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
     [[nodiscard]] QString summary() const { return m_summary->text(); }
 
+signals:
+    void shownChanged();
+
 protected:
     void showEvent(QShowEvent* event) override;
     void hideEvent(QHideEvent* event) override;

@@ -53,6 +53,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
     m_odd->setHeaderHidden(true);
     m_odd->setRootIsDecorated(false);
     m_odd->setWordWrap(true);
+    m_odd->setTextElideMode(Qt::ElideNone);
     m_odd->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     column->addWidget(m_odd, 1);
     m_mend = new QPushButton(this);
@@ -232,6 +233,9 @@ void IntakeBench::refreshOddities() {
         auto* item = new QTreeWidgetItem(m_odd, {text(finding.what) + (finding.remedy.empty() ? "" : "\n" + text(finding.remedy))});
         item->setData(0, Qt::UserRole, static_cast<qulonglong>(i));
         item->setToolTip(0, text(finding.what));
+        // As high as its sentences are: what is odd is read, not guessed from half of it.
+        const int width = std::max(160, m_odd->viewport()->width() - 34);
+        item->setSizeHint(0, QSize(0, m_odd->fontMetrics().boundingRect(QRect(0, 0, width, 400), Qt::TextWordWrap, item->text(0)).height() + 10));
         const bool trouble = finding.kind != survey::Oddity::SameShape && finding.kind != survey::Oddity::Note;
         item->setIcon(0, glyphIcon(trouble ? Glyph::Trouble : Glyph::Lens, trouble ? colours().vermilionText : colours().second));
     }

@@ -168,10 +168,7 @@ void CoarsePresentation::Compute(const Handle(PrsMgr_PresentationManager)&, cons
         }
     }
     const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
-    Graphic3d_MaterialAspect material(Graphic3d_NameOfMaterial_DEFAULT);
-    material.SetAmbientColor(Quantity_Color(0.55, 0.55, 0.55, Quantity_TOC_sRGB));
-    material.SetDiffuseColor(Quantity_Color(0.56, 0.56, 0.56, Quantity_TOC_sRGB));
-    material.SetSpecularColor(Quantity_Color(0.0, 0.0, 0.0, Quantity_TOC_RGB));
+    const Graphic3d_MaterialAspect material = paperMaterial();
     aspect->SetFrontMaterial(material);
     aspect->SetBackMaterial(material);
     aspect->SetInteriorColor(kernelColour(m_palette.body));

@@ -21,6 +21,14 @@ Quantity_Color kernelColour(const QColor& colour) {
     return Quantity_Color(colour.redF(), colour.greenF(), colour.blueF(), Quantity_TOC_sRGB);
 }
 
+Graphic3d_MaterialAspect paperMaterial() {
+    Graphic3d_MaterialAspect material(Graphic3d_NameOfMaterial_DEFAULT);
+    material.SetAmbientColor(Quantity_Color(0.55, 0.55, 0.55, Quantity_TOC_sRGB));
+    material.SetDiffuseColor(Quantity_Color(0.56, 0.56, 0.56, Quantity_TOC_sRGB));
+    material.SetSpecularColor(Quantity_Color(0.0, 0.0, 0.0, Quantity_TOC_RGB));
+    return material;
+}
+
 std::vector<gp_Pnt> edgePoints(const Incidence& topology, int number) {
     const TopoDS_Edge edge = topology.edge(number);
     std::vector<gp_Pnt> points;
@@ -106,10 +114,7 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
         const Handle(Graphic3d_Group) group = presentation->NewGroup();
         group->SetClosed(closed);
         const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
-        Graphic3d_MaterialAspect material(Graphic3d_NameOfMaterial_DEFAULT);
-        material.SetAmbientColor(Quantity_Color(0.55, 0.55, 0.55, Quantity_TOC_sRGB));
-        material.SetDiffuseColor(Quantity_Color(0.56, 0.56, 0.56, Quantity_TOC_sRGB));
-        material.SetSpecularColor(Quantity_Color(0.0, 0.0, 0.0, Quantity_TOC_RGB));
+        const Graphic3d_MaterialAspect material = paperMaterial();
         aspect->SetFrontMaterial(material);
         aspect->SetInteriorColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
         if (!closed) {

@@ -2,6 +2,7 @@
 #pragma once
 #include <AIS_DisplayMode.hxx>
 #include <AIS_Shape.hxx>
+#include <Graphic3d_MaterialAspect.hxx>
 #include <memory>
 #include <set>
 
@@ -45,6 +46,8 @@ private:
     PartLook m_look;
 };
 
+/// How bodies take the light: without shine.
+Graphic3d_MaterialAspect paperMaterial();
 Quantity_Color kernelColour(const QColor& colour);
 /// Points of an edge as it was tessellated, in part coordinates; two ends at least, or empty.
 std::vector<gp_Pnt> edgePoints(const Incidence& topology, int edge);

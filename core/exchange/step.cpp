@@ -1,6 +1,7 @@
 #include "exchange/step.h"
 
 #include <APIHeaderSection_MakeHeader.hxx>
+#include <BRep_Builder.hxx>
 #include <Interface_Static.hxx>
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Controller.hxx>
@@ -14,6 +15,7 @@
 #include <TDataStd_Name.hxx>
 #include <TDocStd_Document.hxx>
 #include <TopLoc_Location.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -57,6 +59,15 @@ std::string stepUnitName(Unit unit) {
 
 void setName(const TDF_Label& label, const std::string& name) {
     TDataStd_Name::Set(label, TCollection_ExtendedString(name.c_str(), true));
+}
+
+/// The same sub-shapes under an identity of its own.
+TopoDS_Shape twinOf(const TopoDS_Shape& shape) {
+    TopoDS_Shape twin = shape.EmptyCopied();
+    const BRep_Builder builder;
+    for (TopoDS_Iterator it(shape, false, false); it.More(); it.Next()) builder.Add(twin, it.Value());
+    if (shape.ShapeType() == TopAbs_SHELL || shape.ShapeType() == TopAbs_WIRE) twin.Closed(shape.Closed());
+    return twin;
 }
 
 Quantity_Color kernelColour(const Colour& colour) { return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB); }
@@ -137,10 +148,13 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     const Handle(XCAFDoc_ShapeTool) shapes = XCAFDoc_DocumentTool::ShapeTool(document.get()->Main());
     const Handle(XCAFDoc_ColorTool) colours = XCAFDoc_DocumentTool::ColorTool(document.get()->Main());
     std::vector<TDF_Label> partLabels;
+    std::set<const TopoDS_TShape*> written;
     for (const auto& part : model.parts) {
         TDF_Label label;
         if (!part->shape.IsNull()) {
-            label = shapes->AddShape(part->shape, false);
+            // The document knows a shape by its identity: two parts of one shape need one each.
+            const bool again = !written.insert(part->shape.TShape().get()).second;
+            label = shapes->AddShape(again ? twinOf(part->shape) : part->shape, false);
             setName(label, part->name);
             if (part->colour) colours->SetColor(label, kernelColour(*part->colour), XCAFDoc_ColorSurf);
             for (const auto& [face, colour] : part->faceColours) {

@@ -278,6 +278,22 @@ private slots:
         QVERIFY(!run(alone->model, "intake.makeIndependent", {{"places", {"plate"}}}));
         QVERIFY(!run(alone->model, "intake.makeCopies", {{"parts", {"plate", "peg"}}}));
     }
+    void independentCopiesAreWrittenAsPartsOfTheirOwn() {
+        const QTemporaryDir folder;
+        const std::filesystem::path path = folder.path().toStdString() + "/own.step";
+        const auto alone = run(machine(), "intake.makeIndependent", {{"places", {"peg #2"}}});
+        QVERIFY2(alone, said(alone));
+        QVERIFY(exchange::writeFile(alone->model, path, {}, quietly()));
+        const auto read = exchange::readFile(path, {}, quietly());
+        QVERIFY2(read, said(read));
+        QCOMPARE(names(*read), names(alone->model));
+        QCOMPARE(placesNamed(*read, {"peg"})->size(), std::size_t(2));
+        QCOMPARE(placesNamed(*read, {"peg (2)"})->size(), std::size_t(1));
+        QCOMPARE_NEAR(totalVolume(*read), totalVolume(alone->model), 1e-6 * totalVolume(*read));
+        // Edited alone: the other pegs keep their length.
+        const auto longer = run(alone->model, "intake.standIn", {{"parts", {"peg (2)"}}, {"by", "box"}});
+        QVERIFY(longer->model.parts[*longer->model.partNamed("peg")]->shape.IsSame(alone->model.parts[*alone->model.partNamed("peg")]->shape));
+    }
     void joiningKeepsBodiesAndPlaces() {
         const Model model = machine();
         const auto joined = run(model, "intake.joinParts", {{"name", "all of it"}});
