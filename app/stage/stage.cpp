@@ -75,6 +75,7 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
         m_hovered.reset();
         m_pins.clear();
         m_goingPlaces.clear();
+        m_goingMarks.clear();
         m_wipe.reset();
         m_sectionAxis = 0;
         look(SquareView::Corner);
@@ -353,6 +354,12 @@ void Stage::showSelection() {
     requestDraw();
 }
 
+void Stage::showMarks() {
+    std::vector<StageMark> all = m_previewMarks;
+    all.insert(all.end(), m_goingMarks.begin(), m_goingMarks.end());
+    m_overlay->setMarks(std::move(all));
+}
+
 void Stage::setGoing(std::vector<std::size_t> occurrences) {
     if (occurrences == m_goingPlaces || m_view->Window().IsNull()) return;
     m_goingPlaces = std::move(occurrences);
@@ -368,7 +375,8 @@ void Stage::setGoing(std::vector<std::size_t> occurrences) {
         m_parts[o]->BoundingBox(box);
         if (!box.IsVoid()) marks.push_back({gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())), false, false, box.CornerMin().Distance(box.CornerMax())});
     }
-    m_overlay->setMarks(std::move(marks));
+    m_goingMarks = std::move(marks);
+    showMarks();
     if (!parts.empty()) {
         m_going = new HighlightPresentation(m_session.model(), parts, colours().brass, 0.62);
         m_context->Display(m_going, 0, -1, false);
@@ -421,7 +429,8 @@ void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces>
         }
     }
     doneCurrent();
-    m_overlay->setMarks(std::move(marks));
+    m_previewMarks = std::move(marks);
+    showMarks();
     requestDraw();
 }
 

@@ -127,6 +127,7 @@ private:
     void endMoving();
     void setDetailShown(bool on);
     void weigh();
+    void showMarks();
     void refreshSection();
     void startRegion(const QPointF& position, RegionShape shape);
     void endRegion(bool take, bool add);
@@ -158,6 +159,7 @@ private:
     std::shared_ptr<const RayField> m_rays;  // of what is shown; made when it is needed
     std::vector<Pin> m_pins;
     std::vector<std::size_t> m_goingPlaces;
+    std::vector<StageMark> m_previewMarks, m_goingMarks;
     ColourBy m_colourBy = ColourBy::Bone;
     double m_thicknessLimit = 0.0;
     int m_sectionAxis = 0;
