@@ -11,6 +11,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
+#include "survey/fasteners.h"
 #include "survey/hidden.h"
 
 namespace rasoir::app {
@@ -339,6 +340,7 @@ void Session::requestSurvey() {
                 auto holes = survey::findHoles(*missing[p], size, {}, progress);
                 if (holes) known.holes = std::move(*holes);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
+                if (!progress.cancelled()) known.fastener = survey::fastenersIn(*missing[p]).has_value();
                 if (!progress.cancelled()) known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
                 return {};
             });
@@ -434,7 +436,7 @@ std::optional<std::vector<measure::Facts>> Session::facts() const {
 double Session::forecast() const {
     double elements = 0.0;
     for (const Occurrence& occurrence : model().occurrences) {
-        if (occurrence.aside) continue;
+        if (occurrence.aside || model().parts[occurrence.part]->lump) continue;
         const PartKnowledge* known = knowledge(occurrence.part);
         if (known == nullptr || !known->facts) return 0.0;
         elements += known->facts->elements;

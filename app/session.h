@@ -20,6 +20,7 @@ namespace rasoir::app {
 struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
+    bool fastener = false;
     std::shared_ptr<const select::Traits> traits;
     std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for
 };

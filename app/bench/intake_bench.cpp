@@ -6,7 +6,6 @@
 #include "glyphs.h"
 #include "intake/aside.h"
 #include "operations.h"
-#include "survey/fasteners.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -301,7 +300,7 @@ void IntakeBench::recount() {
     std::set<std::size_t> fasteners;
     if (by() == AsideBy::Fasteners)
         for (std::size_t p = 0; p < model.parts.size(); ++p)
-            if (survey::fastenersIn(*model.parts[p])) fasteners.insert(p);
+            if (const PartKnowledge* known = m_session.knowledge(p); known != nullptr && known->fastener) fasteners.insert(p);
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& occurrence = model.occurrences[o];
         if (occurrence.aside) continue;

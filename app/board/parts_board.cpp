@@ -208,6 +208,9 @@ void PartsBoard::refreshFacts() {
             item->setText(2, all ? "aside" : QString("%1 aside").arg(aside));
             item->setForeground(2, p.quiet);
             if (all) item->setForeground(0, p.quiet);
+        } else if (model.parts[part]->lump) {
+            item->setText(2, "lump");
+            item->setForeground(2, p.quiet);
         } else if (hidden) {
             item->setText(2, "hidden");
             item->setForeground(2, p.quiet);

@@ -223,7 +223,7 @@ PartLook Stage::lookOf(std::size_t o) const {
     const Occurrence& occurrence = model.occurrences[o];
     const Part& part = *model.parts[occurrence.part];
     PartLook look;
-    look.ghost = occurrence.aside || m_session.ghosts().contains(o);
+    look.ghost = occurrence.aside || part.lump || m_session.ghosts().contains(o);
     look.convexity = m_colourBy == ColourBy::Convexity;
     const auto hidden = m_session.hiddenFaces().find(o);
     if (hidden != m_session.hiddenFaces().end()) look.hiddenFaces = hidden->second;

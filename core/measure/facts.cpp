@@ -129,7 +129,8 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
     sum.valid = true;
     bool any = false, open = false;
     for (const Occurrence& occurrence : model.occurrences) {
-        if (occurrence.aside) continue;
+        // A lump has no shape in the work: it only weighs.
+        if (occurrence.aside || model.parts[occurrence.part]->lump) continue;
         any = true;
         const Facts& part = parts[occurrence.part];
         const gp_Trsf& place = occurrence.placement;

@@ -30,7 +30,7 @@ struct Facts {
 /// Cost: linear in faces and edges; splines dominate.
 [[nodiscard]] Facts factsOf(const Part& part, double targetSize, bool checkValid);
 
-/// Facts of everything that is not set aside, each part as often as it occurs, in model coordinates.
+/// Facts of everything that is neither set aside nor a lump, each part as often as it occurs, in model coordinates.
 /// Given `parts`, reads them from there (in order of model.parts) instead of measuring.
 [[nodiscard]] Facts factsOf(const Model& model, const std::vector<Facts>& parts);
 [[nodiscard]] Result<std::vector<Facts>> factsOfParts(const Model& model, bool checkValid, Progress& progress);

@@ -221,6 +221,13 @@ private slots:
         QVERIFY(!run(model, "intake.setAside", {{"measure", "beauty"}, {"upTo", 1.0}}));
         QVERIFY(!run(model, "intake.setAside", {{"kinds", {"rivet gun"}}}));
     }
+    void whatIsAsideIsLeftAloneByRules() {
+        const Model model = machine();
+        const auto aside = run(model, "intake.setAside", {{"places", {"plate"}}});
+        QVERIFY(!run(aside->model, "shave.removeHoles", {{"upTo", 6.0}}));  // the only holes are in the plate
+        QVERIFY(run(aside->model, "shave.removeHoles", {{"upTo", 6.0}, {"parts", {"plate"}}}));  // named, it is meant
+        QVERIFY(run(model, "shave.removeHoles", {{"upTo", 6.0}}));
+    }
     void whatIsAsideIsNotExported() {
         const QTemporaryDir folder;
         const std::filesystem::path path = folder.path().toStdString() + "/out.step";
@@ -256,6 +263,13 @@ private slots:
         const auto before = measure::massOf(model, *facts), after = measure::massOf(lump->model, *facts);
         QCOMPARE_NEAR(after.mass, before.mass, 1e-12);
         for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(after.inertia[i], before.inertia[i], 1e-9 * before.inertia[2]);
+        // What only weighs has no volume and no elements in the work, and is not written.
+        const measure::Facts whole = measure::factsOf(model, *facts), work = measure::factsOf(lump->model, *facts);
+        QCOMPARE_NEAR(whole.volume - work.volume, volumeOf(model.parts[2]->shape) + 3 * M_PI * 4 * 12, 1e-6);
+        QVERIFY(work.elements < whole.elements);
+        const QTemporaryDir folder;
+        QVERIFY(exchange::writeFile(lump->model, folder.path().toStdString() + "/l.step", {}, quietly()));
+        QCOMPARE(exchange::readFile(folder.path().toStdString() + "/l.step", {}, quietly())->parts.size(), std::size_t(3));
         QVERIFY(!run(model, "intake.standIn", {{"parts", {"peg"}}, {"by", "cloud"}}));
     }
     void sameShapesBecomeCopies() {
