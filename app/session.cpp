@@ -108,7 +108,9 @@ void Session::openFiles(const QStringList& paths, std::optional<Unit> unit, std:
                 else emit failed(model.error());
                 return;
             }
-            restart(Work(std::move(*model), paths[0].toStdString()), paths[0]);
+            std::vector<std::string> more;
+            for (const QString& path : paths.mid(1)) more.push_back(path.toStdString());
+            restart(Work(std::move(*model), paths[0].toStdString(), std::move(more)), paths[0]);
             if (ledger) replay(work().withLedger(std::move(*ledger)), "Replay a ledger", false);
             else requestSurvey();
         };
@@ -178,15 +180,19 @@ void Session::openWithLedger(const QString& path) {
         return;
     }
     // A ledger moved together with its model is found beside it.
-    QString source = QString::fromStdString(ledger->source);
-    const QString beside = QFileInfo(path).path() + "/" + QFileInfo(source).fileName();
-    if (!QFileInfo::exists(source) && QFileInfo::exists(beside)) source = beside;
-    if (source.isEmpty()) {
+    QStringList sources;
+    std::vector<std::string> named = ledger->moreSources;
+    named.insert(named.begin(), ledger->source);
+    for (const std::string& name : named) {
+        const QString source = QString::fromStdString(name), beside = QFileInfo(path).path() + "/" + QFileInfo(source).fileName();
+        sources << (!QFileInfo::exists(source) && QFileInfo::exists(beside) ? beside : source);
+    }
+    if (sources[0].isEmpty()) {
         emit failed({ProblemKind::BadInput, "This ledger does not say which file it was made on.", {}, "Open that file, then replay the ledger on it."});
         return;
     }
     const auto unit = ledger->unit;
-    openFiles({source}, unit, std::move(*ledger));
+    openFiles(sources, unit, std::move(*ledger));
 }
 
 void Session::replay(Work work, QString title, bool pushes) {

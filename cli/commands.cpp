@@ -262,7 +262,7 @@ int run(const RunWanted& wanted) {
     auto ledger = exchange::readLedger(wanted.ledger);
     if (!ledger) return complain(ledger.error());
     Input input;
-    input.files = {wanted.in};
+    input.files = wanted.in;
     input.unit = wanted.unit.empty() && ledger->unit ? unitName(*ledger->unit) : wanted.unit;
     auto model = open(input, progress);
     if (!model) return complain(model.error());
@@ -278,7 +278,7 @@ int run(const RunWanted& wanted) {
     if (wanted.schema == "ap242") options.schema = exchange::StepSchema::Ap242;
 
     measure::FactsCache cache;
-    const Work received(*model, wanted.in);
+    const Work received(*model, wanted.in.front(), {wanted.in.begin() + 1, wanted.in.end()});
     const auto work = received.withLedger(*ledger).replayed(cache, progress, wanted.keepGoing);
     if (!work) return complain(work.error());
     bool failed = false, left = false;
@@ -286,7 +286,7 @@ int run(const RunWanted& wanted) {
     if (!before) return complain(before.error());
     if (!after) return complain(after.error());
     const measure::Effect effect = measure::effectOf(work->received(), *before, work->current(), *after);
-    Json report{{"in", wanted.in}, {"out", wanted.out}, {"effect", measure::toJson(effect)}, {"steps", Json::array()}};
+    Json report{{"in", wanted.in.size() == 1 ? Json(wanted.in.front()) : Json(wanted.in)}, {"out", wanted.out}, {"effect", measure::toJson(effect)}, {"steps", Json::array()}};
     for (const Step& step : work->ledger().steps) {
         Json one{{"operation", step.operation}, {"state", stepStateName(step.state)}, {"summary", step.summary}};
         if (!step.effect.is_null()) one["effect"] = step.effect;

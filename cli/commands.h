@@ -30,7 +30,8 @@ struct SurveyWanted {
 };
 
 struct RunWanted {
-    std::string ledger, in, out, report, outUnit, schema;
+    std::string ledger, out, report, outUnit, schema;
+    std::vector<std::string> in;   ///< several are read as one model
     std::string unit;
     bool keepGoing = false;
 };

@@ -41,7 +41,7 @@ int main(int argc, char** argv) {
     RunWanted runWanted;
     CLI::App* runCommand = app.add_subcommand("run", "run a ledger on a file");
     runCommand->add_option("LEDGER", runWanted.ledger, "ledger, JSON")->required();
-    runCommand->add_option("--in", runWanted.in, "file to work on")->required();
+    runCommand->add_option("--in", runWanted.in, "file to work on; several become one model")->required();
     runCommand->add_option("--out", runWanted.out, "file to write: .step, .stp, .brep, or .rasoir for the whole work");
     runCommand->add_option("--report", runWanted.report, "JSON report of every step and its effect");
     runCommand->add_option("--unit", runWanted.unit, "length unit, for files that state none");

@@ -30,6 +30,7 @@ Json toJson(const Item& item) {
 
 Json toJson(const Ledger& ledger) {
     Json json{{"format", "rasoir-ledger"}, {"version", ourVersion}, {"source", ledger.source}};
+    if (!ledger.moreSources.empty()) json["moreSources"] = ledger.moreSources;
     if (ledger.unit) json["unit"] = unitName(*ledger.unit);
     if (ledger.targetSize) json["targetSize_mm"] = *ledger.targetSize;
     json["density_kg_m3"] = ledger.density;
@@ -103,6 +104,7 @@ Result<Ledger> ledgerFromJson(const std::string& text) {
         if (version > ourVersion) return bad(fmt::format("its version {} is newer than this program", version));
         Ledger ledger;
         ledger.source = json.value("source", "");
+        ledger.moreSources = json.value("moreSources", std::vector<std::string>{});
         if (json.contains("unit")) {
             ledger.unit = unitFromName(json.at("unit").get<std::string>());
             if (!ledger.unit) return bad("its unit is unknown");

@@ -27,6 +27,7 @@ struct Step {
 
 struct Ledger {
     std::string source;               ///< the file that was received, as it was named
+    std::vector<std::string> moreSources;  ///< further files that were read into the same model
     std::optional<Unit> unit;         ///< given by the user for a file that states none
     std::optional<double> targetSize; ///< [mm]
     double density = 7850.0;          ///< [kg/m^3]

@@ -6,8 +6,9 @@
 
 namespace rasoir {
 
-Work::Work(Model received, std::string source) : m_received(std::move(received)) {
+Work::Work(Model received, std::string source, std::vector<std::string> moreSources) : m_received(std::move(received)) {
     m_ledger.source = std::move(source);
+    m_ledger.moreSources = std::move(moreSources);
     m_ledger.targetSize = m_received.targetSize;
     m_ledger.density = m_received.density;
 }
@@ -78,9 +79,9 @@ Work Work::withTargetSize(double millimetres) const {
 
 Work Work::withLedger(Ledger ledger) const {
     Work work = *this;
-    const std::string source = m_ledger.source;
     work.m_ledger = std::move(ledger);
-    work.m_ledger.source = source;
+    work.m_ledger.source = m_ledger.source;
+    work.m_ledger.moreSources = m_ledger.moreSources;
     work.m_after.clear();
     if (work.m_ledger.targetSize) work.m_received.targetSize = *work.m_ledger.targetSize;
     else work.m_ledger.targetSize = work.m_received.targetSize;

@@ -8,7 +8,8 @@ namespace rasoir {
 class Work {
 public:
     Work() = default;
-    Work(Model received, std::string source);
+    /// Of one file, or of several that were read as one model.
+    Work(Model received, std::string source, std::vector<std::string> moreSources = {});
 
     /// Put together again from a file: the states after the first steps, as many as are known. Later steps wait.
     static Work restored(Model received, Ledger ledger, std::vector<Model> after);

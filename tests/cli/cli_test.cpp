@@ -86,6 +86,8 @@ private slots:
         QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, "--out", at("out.rasoir")}).code, 0);
         QCOMPARE(Json::parse(cli({"inspect", at("out.rasoir"), "--json"}).out.toStdString()).at("parts").size(), std::size_t(12));
         QCOMPARE(cli({"run", at("out.rasoir"), "--in", carrier, "--out", at("again.step")}).code, 0);
+        QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, arm(), "--out", at("both.step")}).code, 0);
+        QCOMPARE(Json::parse(cli({"inspect", at("both.step"), "--json"}).out.toStdString()).at("parts").size(), std::size_t(12));  // 12, less the bolts, and the arm
     }
     void runWritesResultAndReport() {
         const Run run = cli({"run", ledger({{"upTo", 8}}), "--in", arm(), "--out", at("out.step"), "--report", at("r.json")});

@@ -418,6 +418,19 @@ private slots:
         settle();
         QCOMPARE(session().model().parts.size(), std::size_t(2));
         QCOMPARE(session().model().occurrences[1].path, std::vector<std::string>{"block"});
+        // The ledger knows both: opening it brings both back, with its step.
+        session().selectOccurrences({1});
+        QTest::keyClick(m_window.get(), Qt::Key_Delete);
+        settle();
+        const QString ledger = m_folder.filePath("both.json");
+        QVERIFY(session().saveLedgerTo(ledger));
+        session().close();
+        QVERIFY(session().isEmpty());
+        m_window->openFile(ledger);
+        QTRY_VERIFY_WITH_TIMEOUT(session().work().ledger().steps.size() == 1, 60000);
+        settle();
+        QCOMPARE(session().model().parts.size(), std::size_t(2));
+        QVERIFY(session().model().occurrences[1].aside);
     }
     void anOddityIsMendedFromItsRow() {
         Model two = modelOf(block(30, 20, 10), "one");
