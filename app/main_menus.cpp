@@ -121,8 +121,8 @@ void MainWindow::buildSelectMenu() {
             if (const auto reading = measure::readingOf(m_session->model(), *pick); reading.centre)
                 m_stage->zoomTo(*reading.centre, 3.0 * std::max(reading.length.value_or(0.0), std::sqrt(reading.area.value_or(0.0))));
     };
-    add(select, "Look at the ne&xt of the selected", QKeySequence("Tab"), [walk] { walk(1); })->setShortcutContext(Qt::WidgetShortcut);
-    add(select, "Look at the pre&vious of the selected", {}, [walk] { walk(-1); });
+    add(select, "Look at the ne&xt of the selected", QKeySequence("Ctrl+Down"), [walk] { walk(1); });
+    add(select, "Look at the pre&vious of the selected", QKeySequence("Ctrl+Up"), [walk] { walk(-1); });
     m_groups = select->addMenu("Na&med groups");
     const auto refreshGroups = [this] {
         m_groups->clear();

@@ -155,7 +155,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
     });
     connect(m_intake, &IntakeBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_intake, &IntakeBench::closerWanted, this, [this](const gp_Pnt&, double) { m_stage->fit(!m_session->selectedOccurrences().empty()); });
+    connect(m_intake, &IntakeBench::closerWanted, this, [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});

@@ -127,8 +127,7 @@ void Session::openWorkFile(const QString& path) {
                 emit failed(file.error());
                 return;
             }
-            m_view = file->view;
-            restart(std::move(file->work), path, std::exchange(m_view, Json::object()));
+            restart(std::move(file->work), path, file->view);
             m_workPath = path;
             if (!file->notes.empty()) emit failed({ProblemKind::BadInput, file->notes.front(), {}, "What could be saved is open."});
             emit changed();

@@ -85,7 +85,9 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
     m_button->setFixedHeight(40);
     column->addWidget(m_button);
 
-    m_library = materialLibrary(materialsFile().toStdString()).value_or(standardMaterials());
+    auto library = materialLibrary(materialsFile().toStdString());
+    m_library = library.value_or(standardMaterials());
+    if (!library) m_materialProblem = "▲ " + text(sentence(library.error()));
     connect(m_button, &QPushButton::clicked, this, &IntakeBench::apply);
     connect(m_mend, &QPushButton::clicked, this, &IntakeBench::mendChosen);
     connect(m_material, &QComboBox::textActivated, this, &IntakeBench::assignMaterial);
@@ -103,7 +105,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
         if (index >= report->odd.size()) return;
         const survey::OddFinding& finding = report->odd[index];
         emit placesChosen(finding.occurrences);
-        if (finding.point) emit closerWanted(*finding.point, 50.0 * m_session.model().targetSize);
+        if (finding.point) emit closerWanted();
         if (!finding.operation.empty()) {
             const Operation* operation = findOperation(finding.operation);
             m_mend->setText(operation != nullptr ? text(operation->title) : QString("Do it"));
@@ -113,7 +115,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_limits.clear();
-        showMessage({});
+        showMessage(m_materialProblem);  // empty, unless the user's own materials cannot be used
     });
     connect(&m_session, &Session::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::knowledgeChanged, this, &IntakeBench::refresh);

@@ -36,7 +36,7 @@ public:
 signals:
     void goingChanged();
     void stateChanged();
-    void closerWanted(const gp_Pnt& at, double size);
+    void closerWanted();  ///< what was just chosen shall fill the stage
     void placesChosen(const std::vector<std::size_t>& occurrences);
 
 private:
@@ -56,6 +56,7 @@ private:
     CutBar* m_cutBar;
     QPushButton *m_button, *m_mend;
     std::vector<Material> m_library;
+    QString m_materialProblem;
     std::vector<std::size_t> m_going;
     std::map<AsideBy, double> m_limits;
 };

@@ -84,21 +84,22 @@ void findAskewParts(const Model& model, ReceivingReport& report) {
         const Occurrence& occurrence = model.occurrences[o];
         const auto& directions = main[occurrence.part];
         bool said = false;
-        for (std::size_t d = 0; d < std::min<std::size_t>(3, directions.size()) && !said; ++d)
-        for (const auto& [axis, name] : axes) {
-            if (directions[d].weight < 0.1 * directions.front().weight) break;
-            const gp_Dir along = directions[d].along.Transformed(occurrence.placement);
-            const double off = std::asin(std::min(1.0, gp_Vec(along).Crossed(gp_Vec(axis)).Magnitude()));
-            if (off <= rounding || off >= meant || said) continue;
-            said = true;
-            gp_Pnt about;
-            about.Transform(occurrence.placement);
-            intake::Move move = intake::turnParallel(about, along, axis);
-            move.places = {placeName(model, o)};
-            Json parameters;
-            to_json(parameters, move);
-            report.odd.push_back({Oddity::Askew, fmt::format("\"{}\" is off the {} axis by {}°.", placeName(model, o), name, readable(off * 180.0 / M_PI)),
-                                  fmt::format("Turn it parallel to {}.", name), {o}, {}, about, off * 180.0 / M_PI, "intake.move", std::move(parameters)});
+        for (std::size_t d = 0; d < std::min<std::size_t>(3, directions.size()) && !said; ++d) {
+            for (const auto& [axis, name] : axes) {
+                if (directions[d].weight < 0.1 * directions.front().weight) break;
+                const gp_Dir along = directions[d].along.Transformed(occurrence.placement);
+                const double off = std::asin(std::min(1.0, gp_Vec(along).Crossed(gp_Vec(axis)).Magnitude()));
+                if (off <= rounding || off >= meant || said) continue;
+                said = true;
+                gp_Pnt about;
+                about.Transform(occurrence.placement);
+                intake::Move move = intake::turnParallel(about, along, axis);
+                move.places = {placeName(model, o)};
+                Json parameters;
+                to_json(parameters, move);
+                report.odd.push_back({Oddity::Askew, fmt::format("\"{}\" is off the {} axis by {}°.", placeName(model, o), name, readable(off * 180.0 / M_PI)),
+                                      fmt::format("Turn it parallel to {}.", name), {o}, {}, about, off * 180.0 / M_PI, "intake.move", std::move(parameters)});
+            }
         }
     }
 }

@@ -222,6 +222,44 @@ private slots:
         QVERIFY(selection().recallGroup("supports"));
         QCOMPARE(picks().size(), std::size_t(2));
     }
+    void aGroupsFaceIsFoundAgainAfterAChange() {
+        openPlate();
+        const auto sideOf = [this] {
+            for (int f = 1; f <= session().model().parts[0]->incidence().faceCount(); ++f)
+                if (const auto reading = measure::readingOf(session().model(), {0, f}); reading.kind == "plane" && reading.direction->X() > 0.99) return f;
+            return 0;
+        };
+        selection().set({{0, sideOf()}});
+        selection().saveGroup("load");
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);  // other numbers now
+        QVERIFY(selection().recallGroup("load"));
+        QCOMPARE(picks(), std::vector<Pick>({{0, sideOf()}}));
+        // What is gone is said, and the rest comes.
+        QVERIFY(!selection().recallGroup("no such group"));
+    }
+    void theSelectedAreWalkedThrough() {
+        openPlate();
+        selection().set({{0, 1}, {0, 2}, {0, 3}});
+        const Json before = stage().camera();
+        QTest::keyClick(m_window.get(), Qt::Key_Down, Qt::ControlModifier);
+        QCOMPARE(selection().stepNumber(), 0);
+        QVERIFY(stage().camera() != before);  // flown closer
+        QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier);
+        QCOMPARE(selection().stepNumber(), 2);
+    }
+    void aDamagedListOfMaterialsIsTold() {
+        const QString path = Session::dataFolder() + "/materials.json";
+        std::ofstream(path.toStdString()) << "{ \"format\": \"rasoir-materials\", \"materials\": [ { \"name\": \"fluff\", \"density_kg_m3\": -3 } ] }";
+        m_window = std::make_unique<MainWindow>();
+        m_window->show();
+        openAndSettle(arm());
+        const QString told = m_window->findChild<QLabel*>("intakeMessage")->text();
+        QFile::remove(path);
+        QVERIFY2(told.contains("fluff"), qPrintable(told));
+        QCOMPARE(intake().library().size(), standardMaterials().size());
+    }
     void alikeIsSearchedInItsPanel() {
         openPlate();
         const auto& holes = *session().knowledge(0)->holes;
