@@ -68,6 +68,7 @@ void MainWindow::refreshViews() {
         const QString name = QInputDialog::getText(this, "Keep this view", "Name:", QLineEdit::Normal, QString("view %1").arg(m_namedViews.size() + 1), &fine).trimmed();
         if (!fine || name.isEmpty()) return;
         m_namedViews[name] = m_stage->camera();
+        m_session->autosaveView(viewToKeep());
         refreshViews();
     });
     if (m_namedViews.empty()) return;
@@ -77,6 +78,7 @@ void MainWindow::refreshViews() {
     for (const auto& [name, camera] : m_namedViews)
         add(forget, name, {}, [this, name = name] {
             m_namedViews.erase(name);
+            m_session->autosaveView(viewToKeep());
             QTimer::singleShot(0, this, &MainWindow::refreshViews);  // not while its own menu is open
         });
 }
@@ -139,6 +141,7 @@ void MainWindow::buildSelectMenu() {
         for (const QString& name : m_selection->groups()) add(forget, name, {}, [this, name] { QTimer::singleShot(0, this, [this, name] { m_selection->dropGroup(name); }); });
     };
     connect(m_selection, &Selection::groupsChanged, this, refreshGroups);
+    connect(m_selection, &Selection::groupsChanged, this, [this] { m_session->autosaveView(viewToKeep()); });
     refreshGroups();
     select->addSeparator();
     add(select, "&Hide the selection", QKeySequence("H"), [this] {

@@ -140,6 +140,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         }
     }
     panelColumn->addWidget(m_benches, 1);
+    connect(m_board, &PartsBoard::materialDropped, m_intake, &IntakeBench::assignMaterialTo, Qt::QueuedConnection);
     row->addWidget(m_panel);
     setCentralWidget(centre);
     buildMenus();
@@ -464,10 +465,12 @@ void MainWindow::offerRecovery() {
     const QString path = Session::autosavePath();
     if (!QFileInfo::exists(path)) return;
     const auto ledger = loadLedger(path.toStdString());
-    if (!ledger || ledger->steps.empty()) return;
+    if (!ledger || (ledger->steps.empty() && !QFileInfo::exists(Session::viewBeside(path)))) return;
     // Kept under another name, so that new work does not overwrite it.
     QFile::remove(recoveredPath());
     if (!QFile::rename(path, recoveredPath())) return;
+    QFile::remove(Session::viewBeside(recoveredPath()));
+    QFile::rename(Session::viewBeside(path), Session::viewBeside(recoveredPath()));
     m_notice = QString("▲ The last run broke off. %1 on %2 %3 kept: File › Recover the last run.")
                    .arg(QString::fromStdString(counted(ledger->steps.size(), "step")),
                         QFileInfo(QString::fromStdString(ledger->source)).fileName(), ledger->steps.size() == 1 ? "is" : "are");
@@ -602,6 +605,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
         return;
     }
     m_session->cancel();
+    QFile::remove(Session::viewBeside(Session::autosavePath()));
     QFile::remove(Session::autosavePath());  // a tidy end needs no recovery
     event->accept();
 }

@@ -7,6 +7,7 @@
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
+#include <QSaveFile>
 #include <QStandardPaths>
 
 #include "common/safe_file.h"
@@ -91,6 +92,7 @@ void Session::cancel() {
 
 void Session::openFiles(const QStringList& paths, std::optional<Unit> unit, std::optional<Ledger> ledger) {
     if (paths.isEmpty()) return;
+    if (!ledger) m_viewToRestore = Json::object();
     if (paths.size() == 1 && !ledger)
         if (const auto kind = exchange::fileKind(paths[0].toStdString()); kind && *kind == exchange::FileKind::Work) {
             openWorkFile(paths[0]);
@@ -159,7 +161,8 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_history.reset(std::move(work));
     m_unsaved = false;
     m_workPath.clear();
-    m_view = std::move(view);
+    m_view = view.empty() ? std::exchange(m_viewToRestore, Json::object()) : std::move(view);
+    QFile::remove(viewBeside(autosavePath()));
     m_marker = this->work().ledger().steps.size();
     m_selected.clear();
     m_hidden.clear();
@@ -190,6 +193,9 @@ void Session::openWithLedger(const QString& path) {
         emit failed({ProblemKind::BadInput, "This ledger does not say which file it was made on.", {}, "Open that file, then replay the ledger on it."});
         return;
     }
+    QFile view(viewBeside(path));
+    m_viewToRestore = view.open(QIODevice::ReadOnly) ? Json::parse(view.readAll().toStdString(), nullptr, false) : Json::object();
+    if (!m_viewToRestore.is_object()) m_viewToRestore = Json::object();  // damaged: the steps matter more
     const auto unit = ledger->unit;
     openFiles(sources, unit, std::move(*ledger));
 }
@@ -475,6 +481,17 @@ QString Session::dataFolder() {
 }
 
 QString Session::autosavePath() { return dataFolder() + "/autosave.ledger.json"; }
+
+void Session::autosaveView(const Json& view) {
+    if (isEmpty()) return;
+    m_view = view;
+    QSaveFile file(viewBeside(autosavePath()));
+    if (file.open(QIODevice::WriteOnly)) {
+        file.write(QByteArray::fromStdString(view.dump(1, ' ', false, Json::error_handler_t::replace)));
+        file.commit();
+    }
+    autosave();
+}
 
 void Session::autosave() const {
     // Small and quick: after a crash the steps can be replayed on the file. Failing to write it must not disturb the work.

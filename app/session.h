@@ -100,6 +100,9 @@ public:
 
     [[nodiscard]] static QString dataFolder();    ///< of this program in the user's home: autosave, materials
     [[nodiscard]] static QString autosavePath();
+    /// Named views and groups, kept beside a ledger of this path: "x.ledger.json" has "x.view.json".
+    [[nodiscard]] static QString viewBeside(QString ledgerPath) { return ledgerPath.remove(".ledger.json") + ".view.json"; }
+    void autosaveView(const Json& view);   ///< after a view or a group was made or forgotten
 
 signals:
     void opened();                  ///< another file: everything is new
@@ -143,6 +146,7 @@ private:
     std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
+    Json m_viewToRestore = Json::object();   ///< of the ledger that is being opened
     std::shared_ptr<Progress> m_progress;
     std::thread m_thread;
     bool m_surveyWanted = false, m_inBackground = false;

@@ -3,14 +3,32 @@
 #include "exchange/files.h"
 #include "intake/aside.h"
 #include "intake/copies.h"
+#include "intake/mirrors.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "shave/holes.h"
 
 namespace rasoir {
+namespace {
+
+/// Mirror images follow whatever operation changed their original.
+std::vector<Operation> withMirrors(std::vector<Operation> all) {
+    for (Operation& operation : all)
+        operation.run = [run = std::move(operation.run), title = operation.title](const Model& model, const Json& parameters, Progress& progress) -> Result<Outcome> {
+            Result<Outcome> outcome = run(model, parameters, progress);
+            if (!outcome || outcome->model.mirrors.empty()) return outcome;
+            return guarded("Mirroring after \"" + title + "\"", [&]() -> Result<Outcome> {
+                intake::followMirrors(*outcome);
+                return std::move(outcome);
+            });
+        };
+    return all;
+}
+
+}  // namespace
 
 const std::vector<Operation>& operations() {
-    static const std::vector<Operation> all = {
+    static const std::vector<Operation> all = withMirrors({
         operation<exchange::CorrectUnit>("intake.correctUnit", "Correct the unit", exchange::CorrectUnit::infos(), &exchange::correctUnit),
         operation<intake::Rename>("intake.rename", "Rename parts", intake::Rename::infos(), &intake::rename),
         operation<intake::Regroup>("intake.regroup", "Group parts", intake::Regroup::infos(), &intake::regroup),
@@ -24,7 +42,7 @@ const std::vector<Operation>& operations() {
         operation<intake::MakeIndependent>("intake.makeIndependent", "Make copies independent", intake::MakeIndependent::infos(), &intake::makeIndependent),
         operation<intake::JoinParts>("intake.joinParts", "Join parts into one", intake::JoinParts::infos(), &intake::joinParts),
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
-    };
+    });
     return all;
 }
 

@@ -1,8 +1,12 @@
 #include "bench/intake_bench.h"
 
+#include <QDrag>
 #include <QHeaderView>
+#include <QMimeData>
+#include <QMouseEvent>
 #include <QVBoxLayout>
 
+#include "board/parts_board.h"
 #include "glyphs.h"
 #include "intake/aside.h"
 #include "operations.h"
@@ -36,7 +40,11 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
     m_facts->setAccessibleName("Facts");
     column->addWidget(m_facts);
     auto* materialRow = new QHBoxLayout;
-    auto* materialLabel = new QLabel("Material", this);
+    auto* materialLabel = new QLabel("⠿ Material", this);
+    materialLabel->setObjectName("materialGrip");
+    materialLabel->setCursor(Qt::OpenHandCursor);
+    materialLabel->setToolTip("Drag it onto parts of the board to give them this material.");
+    materialLabel->installEventFilter(this);
     m_material = new QComboBox(this);
     m_material->setObjectName("material");
     m_material->setAccessibleName("Material of the selected parts");
@@ -258,11 +266,28 @@ void IntakeBench::mendChosen() {
     m_session.apply(report->odd[index].operation, report->odd[index].parameters);
 }
 
-void IntakeBench::assignMaterial(const QString& name) {
+bool IntakeBench::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::MouseMove && watched->objectName() == "materialGrip" && (static_cast<QMouseEvent*>(event)->buttons() & Qt::LeftButton) != 0 &&
+        findMaterial(m_library, m_material->currentText().toStdString()) != nullptr) {
+        auto* carried = new QMimeData;
+        carried->setData(PartsBoard::materialMime, m_material->currentText().toUtf8());
+        auto* drag = new QDrag(this);  // the platform's drag owns and frees it
+        drag->setMimeData(carried);
+        drag->exec(Qt::CopyAction);
+        return true;
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void IntakeBench::assignMaterial(const QString& name) { assignMaterialTo(name, {}); }
+
+void IntakeBench::assignMaterialTo(const QString& name, const std::vector<std::string>& parts) {
     const Material* material = findMaterial(m_library, name.toStdString());
     if (material == nullptr || m_session.isEmpty()) return;
     Json parameters{{"material", material->name}, {"density", material->density}, {"youngsModulus", material->youngsModulus}, {"poissonsRatio", material->poissonsRatio}};
-    for (const std::size_t part : m_session.selectedParts()) parameters["parts"].push_back(m_session.model().parts[part]->name);
+    if (!parts.empty()) parameters["parts"] = parts;
+    else
+        for (const std::size_t part : m_session.selectedParts()) parameters["parts"].push_back(m_session.model().parts[part]->name);
     m_session.apply("intake.assignMaterial", parameters);
 }
 

@@ -4,7 +4,9 @@
 
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QDropEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QStyledItemDelegate>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -47,6 +49,44 @@ public:
     }
 };
 
+/// Takes parts dragged within it and materials dragged onto it; what becomes of them is the board's affair.
+class PartsTree : public QTreeWidget {
+public:
+    using Dropped = std::function<bool(const QMimeData&, const QTreeWidgetItem* at, bool behind)>;
+    PartsTree(QWidget* parent, Dropped dropped) : QTreeWidget(parent), m_dropped(std::move(dropped)) {
+        setDragEnabled(true);
+        setAcceptDrops(true);
+        setDropIndicatorShown(true);
+        setDragDropMode(QAbstractItemView::DragDrop);
+    }
+
+protected:
+    [[nodiscard]] QStringList mimeTypes() const override { return QTreeWidget::mimeTypes() << PartsBoard::materialMime; }
+    void dragEnterEvent(QDragEnterEvent* event) override {
+        if (takes(*event->mimeData())) event->acceptProposedAction();
+        else event->ignore();  // files: the window opens them
+    }
+    void dragMoveEvent(QDragMoveEvent* event) override {
+        QTreeWidget::dragMoveEvent(event);  // draws where it would land
+        if (takes(*event->mimeData())) event->acceptProposedAction();
+        else event->ignore();
+    }
+    void dropEvent(QDropEvent* event) override {
+        const QTreeWidgetItem* at = itemAt(event->position().toPoint());
+        const bool behind = at != nullptr && event->position().y() > visualItemRect(at).center().y();
+        // Copied, never moved: the rows are rebuilt from the model, a tree that takes its own away would lose them.
+        event->setDropAction(Qt::CopyAction);
+        if (m_dropped(*event->mimeData(), at, behind)) event->accept();
+        else event->ignore();
+        setState(NoState);
+    }
+
+private:
+    [[nodiscard]] bool takes(const QMimeData& what) const { return what.hasFormat(PartsBoard::materialMime) || what.hasFormat(QTreeWidget::mimeTypes().front()); }
+
+    Dropped m_dropped;
+};
+
 QString number(double value) { return QString::fromStdString(readable(value)); }
 
 }  // namespace
@@ -73,7 +113,7 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     filterRow->setContentsMargins(16, 0, 16, 4);
     filterRow->addWidget(m_filter);
     column->addLayout(filterRow);
-    m_tree = new QTreeWidget(this);
+    m_tree = new PartsTree(this, [this](const QMimeData& what, const QTreeWidgetItem* at, bool behind) { return dropped(what, at, behind); });
     m_tree->setObjectName("parts");
     m_tree->setHeaderLabels({"Part", "Faces", "Health"});
     m_tree->headerItem()->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
@@ -137,6 +177,51 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     connect(&session, &Session::selectionChanged, this, &PartsBoard::selectionToTree);
     connect(&session, &Session::visibilityChanged, this, &PartsBoard::refreshFacts);
     connect(&Theme::instance(), &Theme::changed, this, &PartsBoard::rebuild);
+}
+
+bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool behind) {
+    const Model& model = m_session.model();
+    const auto nameOf = [&model](std::size_t occurrence) { return model.parts[model.occurrences[occurrence].part]->name; };
+    if (what.hasFormat(materialMime)) {
+        if (at == nullptr) return false;
+        // Dropped on one of the selected parts it goes to all of them.
+        std::set<std::size_t> places = occurrencesOf(at);
+        if (at->isSelected()) places.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
+        std::set<std::string> parts;
+        for (const std::size_t o : places) parts.insert(nameOf(o));
+        emit materialDropped(QString::fromUtf8(what.data(materialMime)), {parts.begin(), parts.end()});
+        return true;
+    }
+    const auto selected = m_session.selectedParts();
+    if (selected.empty()) return false;
+    Json parts = Json::array();
+    for (const std::size_t part : selected) parts.push_back(model.parts[part]->name);
+    const bool onGroup = at != nullptr && !at->data(0, partRole).isValid();
+    const auto places = at != nullptr ? occurrencesOf(at) : std::set<std::size_t>{};
+    const std::vector<std::string> path = places.empty() ? std::vector<std::string>{} : model.occurrences[*places.begin()].path;
+    const bool sameGroup = std::all_of(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end(),
+                                       [&](std::size_t o) { return model.occurrences[o].path == path; });
+    if (onGroup || (!sameGroup && at != nullptr)) {
+        std::vector<std::string> into = path;
+        if (onGroup) {  // the path of the group itself, not of what lies deeper
+            into.clear();
+            for (const QTreeWidgetItem* up = at; up != nullptr; up = up->parent()) into.insert(into.begin(), up->text(0).toStdString());
+        }
+        QTimer::singleShot(0, this, [this, parts, into] { m_session.apply("intake.regroup", {{"places", parts}, {"group", into}}); });
+        return true;
+    }
+    std::string before;
+    if (at != nullptr) {
+        std::size_t target = at->data(0, partRole).toULongLong();
+        if (behind) {
+            ++target;
+            while (target < model.parts.size() && selected.contains(target)) ++target;
+        }
+        if (target < model.parts.size()) before = model.parts[target]->name;
+        if (target < model.parts.size() && selected.contains(target)) return false;  // onto itself
+    }
+    QTimer::singleShot(0, this, [this, parts, before] { m_session.apply("intake.reorder", {{"parts", parts}, {"before", before}}); });
+    return true;
 }
 
 void PartsBoard::rebuild() {

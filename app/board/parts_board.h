@@ -19,7 +19,14 @@ public:
     void isolateSelected();
     void showAll();
 
+    /// What a material dragged onto a part carries: its name as text.
+    static constexpr const char* materialMime = "application/x-rasoir-material";
+
+signals:
+    void materialDropped(const QString& name, const std::vector<std::string>& parts);
+
 private:
+    bool dropped(const QMimeData& what, const QTreeWidgetItem* at, bool behind);
     void rebuild();
     void refreshFacts();
     void selectionToTree();

@@ -115,6 +115,11 @@ void addModel(Model& model, const Model& other, const std::string& group) {
         if (!group.empty()) occurrence.path.insert(occurrence.path.begin(), group);
         model.occurrences.push_back(std::move(occurrence));
     }
+    for (MirrorPair pair : other.mirrors) {
+        pair.original += offset;
+        pair.image += offset;
+        model.mirrors.push_back(std::move(pair));
+    }
     for (const std::string& note : other.notes) model.notes.push_back(group.empty() ? note : group + ": " + note);
     for (const Material& material : other.materials)
         if (findMaterial(model.materials, material.name) == nullptr) model.materials.push_back(material);

@@ -79,6 +79,8 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
         if (o.aside) one["aside"] = true;
         json["places"].push_back(std::move(one));
     }
+    for (const MirrorPair& pair : model.mirrors)
+        json["mirrorPairs"].push_back(Json{{"original", pair.original}, {"image", pair.image}, {"across", toJson(pair.across)}});
     return json;
 }
 
@@ -106,6 +108,13 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
         if (one.contains("colour")) o.colour = colourFrom(one["colour"]);
         o.aside = one.value("aside", false);
         model.occurrences.push_back(std::move(o));
+    }
+    for (const Json& one : json.value("mirrorPairs", Json::array())) {
+        MirrorPair pair{one.at("original").get<std::size_t>(), one.at("image").get<std::size_t>(), placementFrom(one.at("across")), {}, {}};
+        if (pair.original >= model.parts.size() || pair.image >= model.parts.size()) throw std::invalid_argument("a mirror image belongs to no part");
+        pair.originalShape = model.parts[pair.original]->shape;
+        pair.imageShape = model.parts[pair.image]->shape;
+        model.mirrors.push_back(std::move(pair));
     }
     return model;
 }

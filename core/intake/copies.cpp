@@ -7,6 +7,7 @@
 
 #include <numeric>
 
+#include "intake/mirrors.h"
 #include "model/places.h"
 #include "survey/copies.h"
 
@@ -34,27 +35,37 @@ Result<Outcome> makeCopies(const Model& model, const MakeCopies& step, Progress&
     for (const survey::CopyGroup& group : *groups) {
         if (!wanted(group.original)) continue;
         const Part& original = *model.parts[group.original];
+        const survey::Copy* image = nullptr;   // the first mirrored one stays a part; further ones become its places
         for (const survey::Copy& copy : group.copies) {
             if (!wanted(copy.part)) continue;
             const Part& part = *model.parts[copy.part];
+            if (model.mirrorPairOf(copy.part) != nullptr) {
+                if (copy.mirrored) image = &copy;
+                continue;
+            }
             Item item{part.name, false, {}, 0.0};
-            if (copy.mirrored)
-                item.problem = {ProblemKind::NotPossible, fmt::format("\"{}\" is the mirror image of \"{}\": a place can be moved and turned, not mirrored.", part.name, original.name),
-                                {part.name, {}, {}}, "Change both in the same way."};
-            else if (part.material != original.material)
+            if (part.material != original.material) {
                 item.problem = {ProblemKind::NotPossible, fmt::format("\"{}\" has the shape of \"{}\" but is made of something else.", part.name, original.name),
                                 {part.name, {}, {}}, "Give both the same material."};
-            else item.done = true;
-            if (item.done) {
-                ++made;
-                for (Occurrence& occurrence : outcome.model.occurrences) {
-                    if (occurrence.part != copy.part) continue;
-                    occurrence.part = group.original;
-                    occurrence.placement = occurrence.placement * copy.from;
-                    if (!occurrence.colour && part.colour != original.colour) occurrence.colour = part.colour;
-                }
+                outcome.items.push_back(std::move(item));
+                continue;
             }
+            item.done = true;
             outcome.items.push_back(std::move(item));
+            ++made;
+            if (copy.mirrored && image == nullptr) {
+                pairMirrored(outcome.model, group.original, copy.part, copy.from);
+                image = &copy;
+                continue;
+            }
+            const std::size_t same = copy.mirrored ? image->part : group.original;
+            const gp_Trsf from = copy.mirrored ? copy.from * image->from.Inverted() : copy.from;
+            for (Occurrence& occurrence : outcome.model.occurrences) {
+                if (occurrence.part != copy.part) continue;
+                occurrence.part = same;
+                occurrence.placement = occurrence.placement * from;
+                if (!occurrence.colour && part.colour != model.parts[same]->colour) occurrence.colour = part.colour;
+            }
         }
     }
     if (made == 0) {
@@ -80,6 +91,11 @@ Result<Outcome> makeIndependent(const Model& model, const MakeIndependent& step,
     outcome.model = model;
     for (const auto& [part, own] : byPart) {
         const auto all = std::count_if(model.occurrences.begin(), model.occurrences.end(), [part = part](const Occurrence& o) { return o.part == part; });
+        if (static_cast<std::size_t>(all) == own.size() && model.mirrorPairOf(part) != nullptr) {
+            std::erase_if(outcome.model.mirrors, [part = part](const MirrorPair& pair) { return pair.original == part || pair.image == part; });
+            outcome.items.push_back({model.parts[part]->name, true, {}, 0.0});
+            continue;
+        }
         if (static_cast<std::size_t>(all) == own.size())
             return fail(ProblemKind::NotPossible, fmt::format("\"{}\" has no other places: it is independent.", model.parts[part]->name), {}, {model.parts[part]->name, {}, {}});
         auto twin = model.parts[part]->copy();

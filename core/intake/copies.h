@@ -12,7 +12,8 @@ struct MakeCopies {
 };
 void to_json(Json& json, const MakeCopies& step);
 void from_json(const Json& json, MakeCopies& step);
-/// Parts that are mirror images stay parts of their own, each listed with its reason: a place can be moved and turned, not mirrored.
+/// The first mirror image of a part stays a part, since a place can turn but not mirror, and is paired with it: what changes in one
+/// changes in the other (see mirrors.h). Further images become places of the first.
 /// A copy of another material is left too. Refuses when there are no copies.
 [[nodiscard]] Result<Outcome> makeCopies(const Model& model, const MakeCopies& step, Progress& progress);
 

@@ -167,12 +167,7 @@ Result<Outcome> reorder(const Model& model, const Reorder& step, Progress&) {
     }
     Outcome outcome;
     outcome.model = model;
-    std::vector<std::size_t> place(order.size());
-    for (std::size_t i = 0; i < order.size(); ++i) {
-        outcome.model.parts[i] = model.parts[order[i]];
-        place[order[i]] = i;
-    }
-    for (Occurrence& occurrence : outcome.model.occurrences) occurrence.part = place[occurrence.part];
+    outcome.model.reorderParts(order);
     std::stable_sort(outcome.model.occurrences.begin(), outcome.model.occurrences.end(), [](const Occurrence& a, const Occurrence& b) { return a.part < b.part; });
     outcome.summary = fmt::format("Reorder {}", counted(moved.size(), "part"));
     return outcome;

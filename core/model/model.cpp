@@ -58,14 +58,32 @@ Tolerances Model::tolerances() const {
 void Model::dropUnusedParts() {
     std::vector<bool> used(parts.size(), false);
     for (const Occurrence& occurrence : occurrences) used[occurrence.part] = true;
+    std::erase_if(mirrors, [&used](const MirrorPair& pair) { return !used[pair.original] || !used[pair.image]; });
+    std::vector<std::size_t> order;
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        if (used[p]) order.push_back(p);
+    reorderParts(order);
+}
+
+void Model::reorderParts(const std::vector<std::size_t>& order) {
     std::vector<std::size_t> place(parts.size(), 0);
-    std::vector<std::shared_ptr<const Part>> kept;
-    for (std::size_t p = 0; p < parts.size(); ++p) {
-        place[p] = kept.size();
-        if (used[p]) kept.push_back(parts[p]);
+    std::vector<std::shared_ptr<const Part>> ordered;
+    for (const std::size_t p : order) {
+        place[p] = ordered.size();
+        ordered.push_back(parts[p]);
     }
-    parts = std::move(kept);
+    parts = std::move(ordered);
     for (Occurrence& occurrence : occurrences) occurrence.part = place[occurrence.part];
+    for (MirrorPair& pair : mirrors) {
+        pair.original = place[pair.original];
+        pair.image = place[pair.image];
+    }
+}
+
+const MirrorPair* Model::mirrorPairOf(std::size_t part) const {
+    for (const MirrorPair& pair : mirrors)
+        if (pair.original == part || pair.image == part) return &pair;
+    return nullptr;
 }
 
 bool Model::isAside(std::size_t part) const {

@@ -77,9 +77,17 @@ struct Occurrence {
     bool aside = false;              ///< set aside: out of the work and of the export, kept in the model
 };
 
+/// Two parts of which one is the other's mirror image: a place can turn but not mirror, so each is a part; they change together.
+struct MirrorPair {
+    std::size_t original = 0, image = 0;      ///< indices in the model
+    gp_Trsf across;                           ///< from the original's coordinates to the image's; mirrors
+    TopoDS_Shape originalShape, imageShape;   ///< as they were when they last agreed
+};
+
 struct Model {
     std::vector<std::shared_ptr<const Part>> parts;
     std::vector<Occurrence> occurrences;
+    std::vector<MirrorPair> mirrors;
     std::string name;                           ///< of the file's root product, or the file
     std::optional<Unit> fileUnit;               ///< as stated in the file; none: the file states none
     double targetSize = 4.0;                    ///< [mm] the element size the analyst intends
@@ -92,6 +100,9 @@ struct Model {
     [[nodiscard]] Tolerances tolerances() const;
     /// Parts that stand nowhere go; the others keep their order.
     void dropUnusedParts();
+    /// Parts in another order: part `order[i]` becomes part i. Places and mirror pairs follow.
+    void reorderParts(const std::vector<std::size_t>& order);
+    [[nodiscard]] const MirrorPair* mirrorPairOf(std::size_t part) const;
     /// Every place of the part is set aside.
     [[nodiscard]] bool isAside(std::size_t part) const;
     /// Index of the part of this name, if there is exactly one.

@@ -205,20 +205,21 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         std::vector<std::size_t> occurrences = placesOf[group.original];
         std::size_t mirrored = 0;
         for (const Copy& copy : group.copies) {
+            if (copy.mirrored && model.mirrorPairOf(copy.part) != nullptr) continue;  // known, and they change together
             names.push_back(model.parts[copy.part]->name);
             occurrences.insert(occurrences.end(), placesOf[copy.part].begin(), placesOf[copy.part].end());
             mirrored += copy.mirrored;
         }
+        const std::size_t found = names.size() - 1;
+        if (found == 0) continue;
         OddFinding finding{Oddity::SameShape,
-                           fmt::format("{} have the shape of \"{}\"{}: {}.", counted(group.copies.size(), "part"), names.front(),
-                                       mirrored == 0 ? "" : fmt::format(", {} mirrored", mirrored == group.copies.size() ? "all" : std::to_string(mirrored)), names[1] + (names.size() > 2 ? ", …" : "")),
-                           {}, std::move(occurrences), {}, std::nullopt, static_cast<double>(group.copies.size()), {}, {}};
-        if (group.copies.size() == 1) finding.what = fmt::format("\"{}\" has the shape of \"{}\"{}.", names[1], names[0], mirrored > 0 ? ", mirrored" : "");
-        if (mirrored < group.copies.size()) {
-            finding.remedy = "Make them copies: they are then edited once.";
-            finding.operation = "intake.makeCopies";
-            finding.parameters = Json{{"parts", names}};
-        }
+                           fmt::format("{} have the shape of \"{}\"{}: {}.", counted(found, "part"), names.front(),
+                                       mirrored == 0 ? "" : fmt::format(", {} mirrored", mirrored == found ? "all" : std::to_string(mirrored)), names[1] + (names.size() > 2 ? ", …" : "")),
+                           {}, std::move(occurrences), {}, std::nullopt, static_cast<double>(found), {}, {}};
+        if (found == 1) finding.what = fmt::format("\"{}\" has the shape of \"{}\"{}.", names[1], names[0], mirrored > 0 ? ", mirrored" : "");
+        finding.remedy = "Make them copies: they are then edited once.";
+        finding.operation = "intake.makeCopies";
+        finding.parameters = Json{{"parts", names}};
         report.odd.push_back(std::move(finding));
     }
     std::stable_sort(report.odd.begin(), report.odd.end(), [](const OddFinding& a, const OddFinding& b) { return a.kind < b.kind; });

@@ -5,6 +5,8 @@
 #include "intake/placing.h"
 
 #include <QTemporaryDir>
+#include <BRepGProp.hxx>
+#include <GProp_GProps.hxx>
 #include <gp_Ax2.hxx>
 
 #include "exchange/files.h"
@@ -15,6 +17,7 @@
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/receiving.h"
 
 namespace rasoir::test {
 
@@ -46,6 +49,11 @@ class IntakeTest : public QObject {
     }
     static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters) {
         return findOperation(operation)->run(model, parameters, quietly());
+    }
+    static double areaOf(const TopoDS_Shape& shape) {
+        GProp_GProps props;
+        BRepGProp::SurfaceProperties(shape, props);
+        return props.Mass();
     }
     static double totalVolume(const Model& model) {
         double sum = 0.0;
@@ -278,7 +286,7 @@ private slots:
         QVERIFY2(copies, said(copies));
         QCOMPARE(names(copies->model), (std::vector<std::string>{"plate", "bracket", "bracket left", "peg"}));
         QCOMPARE(copies->items.size(), std::size_t(2));
-        QCOMPARE(std::count_if(copies->items.begin(), copies->items.end(), [](const Item& i) { return i.done; }), 1);  // the mirrored one stays
+        QCOMPARE(copies->model.mirrors.size(), std::size_t(1));  // the mirrored one stays a part, and is paired
         // Everything stands where it stood.
         const auto factsBefore = measure::factsOfParts(model, false, quietly()), factsAfter = measure::factsOfParts(copies->model, false, quietly());
         const auto before = measure::massOf(model, *factsBefore), after = measure::massOf(copies->model, *factsAfter);
@@ -291,6 +299,105 @@ private slots:
         QCOMPARE(alone->model.parts.back()->name, std::string("bracket (2)"));
         QVERIFY(!run(alone->model, "intake.makeIndependent", {{"places", {"plate"}}}));
         QVERIFY(!run(alone->model, "intake.makeCopies", {{"parts", {"plate", "peg"}}}));
+    }
+    void mirrorImagesChangeTogether() {
+        Model model = machine();
+        // A drilled bracket, so that there is something to change, as it is, mirrored twice, and one of another material.
+        const TopoDS_Shape drilled = cut(model.parts[1]->shape, rod(gp_Ax1(gp_Pnt(15, 5, -1), gp_Dir(0, 0, 1)), 2, 7));
+        gp_Trsf mirror, turn;
+        mirror.SetMirror(gp_Ax2(gp_Pnt(1, 2, 3), gp_Dir(1, 2, 2)));
+        turn.SetRotation(gp_Ax1(gp_Pnt(3, 4, 5), gp_Dir(1, -2, 3)), 0.7);
+        model.parts[1] = std::make_shared<Part>("right", drilled);
+        model.parts[2] = std::make_shared<Part>("left", moved(drilled, mirror));
+        model.parts[3] = std::make_shared<Part>("left again", moved(moved(drilled, mirror), turn));
+        const auto paired = run(model, "intake.makeCopies", Json::object());
+        QVERIFY2(paired, said(paired));
+        QCOMPARE(names(paired->model), (std::vector<std::string>{"plate", "right", "left", "peg"}));
+        QCOMPARE(placesNamed(paired->model, {"left"})->size(), std::size_t(2));
+        QCOMPARE_NEAR(totalVolume(paired->model), totalVolume(model), 1e-9 * totalVolume(model));
+        QVERIFY(!run(paired->model, "intake.makeCopies", Json::object()));  // nothing is left to be made a copy
+        const auto report = survey::receivingReport(paired->model, *measure::factsOfParts(paired->model, false, quietly()), quietly());
+        QVERIFY(report);
+        QVERIFY(std::none_of(report->odd.begin(), report->odd.end(), [](const auto& odd) { return odd.kind == survey::Oddity::SameShape; }));
+
+        const double bare = volumeOf(machine().parts[1]->shape);
+        for (const char* edited : {"right", "left"}) {
+            const auto filled = run(paired->model, "shave.removeHoles", {{"upTo", 10.0}, {"parts", {edited}}});
+            QVERIFY2(filled, said(filled));
+            QCOMPARE_NEAR(volumeOf(filled->model.parts[1]->shape), bare, 1e-9 * bare);
+            QCOMPARE_NEAR(volumeOf(filled->model.parts[2]->shape), bare, 1e-9 * bare);
+            QCOMPARE_NEAR(volumeOf(filled->model.parts[0]->shape), volumeOf(model.parts[0]->shape), 1e-6);
+            QCOMPARE(filled->lineage.size(), std::size_t(2));
+            QCOMPARE(filled->lineage[0].faces.size(), filled->lineage[1].faces.size());
+            // It is the mirror image still: its centre is where the pair says.
+            const auto centreOf = [](const TopoDS_Shape& shape) {
+                GProp_GProps props;
+                BRepGProp::VolumeProperties(shape, props);
+                return props.CentreOfMass();
+            };
+            const MirrorPair& pair = filled->model.mirrors.front();
+            QCOMPARE_NEAR(centreOf(filled->model.parts[1]->shape).Transformed(pair.across).Distance(centreOf(filled->model.parts[2]->shape)), 0.0, 1e-6);
+            // The numbering is the same on both.
+            for (int f = 1; f <= filled->model.parts[1]->incidence().faceCount(); ++f)
+                QCOMPARE_NEAR(areaOf(filled->model.parts[1]->incidence().face(f)), areaOf(filled->model.parts[2]->incidence().face(f)), 1e-7);
+        }
+        // Made independent, each goes its own way.
+        const auto own = run(paired->model, "intake.makeIndependent", {{"places", {"left"}}});
+        QVERIFY2(own, said(own));
+        QVERIFY(own->model.mirrors.empty());
+        const auto filled = run(own->model, "shave.removeHoles", {{"upTo", 10.0}, {"parts", {"right"}}});
+        QVERIFY2(filled, said(filled));
+        QVERIFY(volumeOf(filled->model.parts[2]->shape) < bare - 10.0);
+        // Reordered and with a part dropped, the pair still points at the right two.
+        const auto first = run(paired->model, "intake.reorder", {{"parts", {"left"}}, {"before", "plate"}});
+        QVERIFY2(first, said(first));
+        const MirrorPair& pair = first->model.mirrors.front();
+        QCOMPARE(first->model.parts[pair.original]->name, std::string("right"));
+        QCOMPARE(first->model.parts[pair.image]->name, std::string("left"));
+    }
+    /// The same steps on a revision: parts in another order, one more, one longer, everything elsewhere and in other copies.
+    void allOfItReplaysOnARevision() {
+        const Model old = machine();
+        Model revised;
+        const auto keep = [&](std::size_t part, const TopoDS_Shape& shape, int more) {
+            for (const Occurrence& o : old.occurrences)
+                if (o.part == part) revised.occurrences.push_back({revised.parts.size(), o.placement, o.name, {}, std::nullopt});
+            for (int i = 0; i < more; ++i) revised.occurrences.push_back({revised.parts.size(), shift(5.0 * i, -40, 0), old.parts[part]->name, {}, std::nullopt});
+            revised.parts.push_back(std::make_shared<Part>(old.parts[part]->name, shape));
+        };
+        keep(4, rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2, 15), 2);
+        keep(2, old.parts[2]->shape, 0);
+        keep(0, drilledPlate(120, 60, 8, 6, 5), 0);
+        keep(1, old.parts[1]->shape, 0);
+        revised.parts.push_back(std::make_shared<Part>("cover", block(100, 60, 2)));
+        revised.occurrences.push_back({revised.parts.size() - 1, shift(0, 0, 40), "cover", {}, std::nullopt});
+        Work work(old, "machine");
+        work = work.withStep("intake.assignMaterial", {{"parts", {"p*"}}, {"material", "lead"}, {"density", 11340.0}})
+                   .withStep("intake.regroup", {{"places", {"peg"}}, {"group", {"pins"}}})
+                   .withStep("intake.setAside", {{"places", {"peg #2"}}})
+                   .withStep("intake.makeCopies", {{"parts", {"bracket", "bracket again"}}})
+                   .withStep("intake.standIn", {{"parts", {"plate"}}, {"by", "box"}})
+                   .withStep("intake.rename", {{"parts", {"bracket left"}}, {"to", "left"}});
+        measure::FactsCache facts;
+        const auto first = work.replayed(facts, quietly());
+        QVERIFY2(first, said(first));
+        for (const Step& step : first->ledger().steps) QVERIFY2(step.state == StepState::Done, step.problem ? step.problem->what.c_str() : "");
+        const auto again = Work(revised, "machine 2").withLedger(first->ledger()).replayed(facts, quietly(), true);
+        QVERIFY2(again, said(again));
+        const auto& steps = again->ledger().steps;
+        for (std::size_t s = 0; s < 5; ++s) QVERIFY2(steps[s].state == StepState::Done, steps[s].problem ? steps[s].problem->what.c_str() : "");
+        const Model& now = again->current();
+        const auto part = [&now](const std::string& name) -> const Part& { return *now.parts[*now.partNamed(name)]; };
+        QCOMPARE(part("peg").material, std::string("lead"));
+        QCOMPARE(part("plate").material, std::string("lead"));
+        QVERIFY(part("cover").material.empty());
+        QCOMPARE_NEAR(volumeOf(part("plate").shape), 120.0 * 60.0 * 8.0, 1e-6);
+        QVERIFY(now.partNamed("bracket again").has_value() != now.partNamed("bracket").has_value());  // the first of the same shape stays
+        QCOMPARE(std::count_if(now.occurrences.begin(), now.occurrences.end(), [](const Occurrence& o) { return o.path == std::vector<std::string>{"pins"}; }), 5);
+        QCOMPARE(std::count_if(now.occurrences.begin(), now.occurrences.end(), [](const Occurrence& o) { return o.aside; }), 1);
+        // What the revision no longer has is said by name; nothing is guessed.
+        QVERIFY(steps[5].state == StepState::Failed);
+        QVERIFY2(steps[5].problem->what.find("bracket left") != std::string::npos, steps[5].problem->what.c_str());
     }
     void independentCopiesAreWrittenAsPartsOfTheirOwn() {
         const QTemporaryDir folder;

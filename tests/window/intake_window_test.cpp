@@ -111,6 +111,56 @@ private slots:
         intake().assignMaterial("no such stuff");
         QVERIFY(!session().isBusy());
     }
+    void partsAndMaterialsAreDragged() {
+        openCarrier();
+        QTreeWidget* tree = m_window->findChild<QTreeWidget*>("parts");
+        const auto rowOf = [&](const QString& name) -> QTreeWidgetItem* {
+            for (QTreeWidgetItemIterator it(tree); *it != nullptr; ++it)
+                if ((*it)->text(0).startsWith(name) && (*it)->data(0, Qt::UserRole + 1).isValid()) return *it;
+            return nullptr;
+        };
+        const auto dropOn = [&](const QMimeData& data, QTreeWidgetItem* row, double height) {
+            tree->scrollToItem(row);
+            const QRect rect = tree->visualItemRect(row);
+            QDragEnterEvent enter(rect.center(), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+            QApplication::sendEvent(tree->viewport(), &enter);
+            QDropEvent drop(QPointF(rect.left() + 10, rect.top() + height * rect.height()), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+            QApplication::sendEvent(tree->viewport(), &drop);
+        };
+        // A material onto one part that is not selected: to it alone.
+        const std::string first = session().model().parts[0]->name, last = session().model().parts.back()->name;
+        QMimeData steel;
+        const std::string material = m_window->intake()->library().back().name;
+        steel.setData(PartsBoard::materialMime, QByteArray::fromStdString(material));
+        dropOn(steel, rowOf(QString::fromStdString(last)), 0.5);
+        QTRY_COMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        settle();
+        QCOMPARE(session().model().parts.back()->material, material);
+        QVERIFY(session().model().parts[0]->material != material);
+        // A part in front of an earlier one of its own group.
+        const Model& model = session().model();
+        std::size_t later = 0, earlier = 0;
+        for (std::size_t b = 1; b < model.occurrences.size(); ++b)
+            for (std::size_t a = 0; a < b; ++a)
+                if (model.occurrences[a].path == model.occurrences[b].path && model.occurrences[a].part != model.occurrences[b].part) later = b, earlier = a;
+        const std::string front = model.parts[model.occurrences[earlier].part]->name, mover = model.parts[model.occurrences[later].part]->name;
+        QVERIFY(front != mover);
+        std::set<std::size_t> moved;
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (model.occurrences[o].part == model.occurrences[later].part) moved.insert(o);
+        session().selectOccurrences(moved);
+        QMimeData rows;
+        rows.setData("application/x-qabstractitemmodeldatalist", {});
+        dropOn(rows, rowOf(QString::fromStdString(front)), 0.2);
+        QTRY_VERIFY2(session().work().ledger().steps.size() == 2, qPrintable(m_window->reading()));
+        settle();
+        const auto at = [&](const std::string& name) { return *session().model().partNamed(name); };
+        QCOMPARE(at(mover) + 1, at(front));
+        // Onto itself: nothing.
+        dropOn(rows, rowOf(QString::fromStdString(mover)), 0.2);
+        QTest::qWait(50);
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(2));
+    }
     void namesChangeInPlaceAndByPattern() {
         openCarrier();
         for (std::size_t o = 0; o < session().model().occurrences.size(); ++o)

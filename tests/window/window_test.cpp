@@ -255,6 +255,8 @@ private slots:
         openPlate();
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
+        m_window->selection().set({{0, 3}});
+        m_window->selection().saveGroup("seat");
         // The program ends without a word: no close event, so the autosaved ledger stays.
         QVERIFY(QFileInfo::exists(Session::autosavePath()));
         m_window = std::make_unique<MainWindow>();
@@ -269,6 +271,7 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(session().work().ledger().steps.size() == 1, 60000);
         settle();
         QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
+        QCOMPARE(m_window->selection().groups(), QStringList{"seat"});
     }
     void theMarkerIsDragged() {
         openPlate();

@@ -116,21 +116,42 @@ void tessellateWhole(const TopoDS_Shape& shape) {
     BRepMesh_IncrementalMesh mesh(shape, parameters);
 }
 
-/// A STEP file of about 5000 faces: ours (reading, names, colours, facts, tessellation) against the kernel's bare translation and
-/// tessellation; the survey against the translation; memory against what the kernel's own shapes take.
-void openLargeFile(benchmark::State& state) {
-    const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench.step";
-    // Twenty-five different parts of about two hundred faces each.
+/// What the kernel's bare translation of the same model takes: the yardstick of the same run. Zero when it cannot be written.
+double translationSeconds(const Model& model) {
+    const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench-yardstick.step";
+    Progress quiet;
+    if (!exchange::writeFile(model, path, {}, quiet)) return 0.0;
+    const double taken = seconds([&] {
+        const std::scoped_lock lock(exchange::translatorLock());
+        STEPControl_Reader reader;
+        reader.ReadFile(path.c_str());
+        reader.TransferRoots();
+        benchmark::DoNotOptimize(reader.OneShape());
+    });
+    std::filesystem::remove(path);
+    return taken;
+}
+
+/// `parts` different plates of `holes` holes each, side by side.
+Model plates(int parts, int holes) {
     Model made;
     made.name = "plates";
     made.fileUnit = Unit::Millimetre;
-    for (int i = 0; i < 25; ++i) {
+    for (int i = 0; i < parts; ++i) {
         gp_Trsf apart;
         apart.SetTranslation(gp_Vec(0, 0, 20.0 * i));
         const std::string name = "plate " + std::to_string(i);
-        made.parts.push_back(std::make_shared<Part>(name, BRepBuilderAPI_Transform(drilledPlate(150).parts[0]->shape, apart, true).Shape()));
+        made.parts.push_back(std::make_shared<Part>(name, BRepBuilderAPI_Transform(drilledPlate(holes).parts[0]->shape, apart, true).Shape()));
         made.occurrences.push_back({made.parts.size() - 1, gp_Trsf(), name, {}, std::nullopt});
     }
+    return made;
+}
+
+/// A STEP file of many different parts: ours (reading, names, colours, facts, tessellation) against the kernel's bare translation and
+/// tessellation; the survey against the translation; memory against what the kernel's own shapes take.
+void openLargeFile(benchmark::State& state) {
+    const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench.step";
+    const Model made = plates(static_cast<int>(state.range(0)), static_cast<int>(state.range(1)));
     Progress quiet;
     if (!exchange::writeFile(made, path, {}, quiet)) {
         state.SkipWithError("cannot write the file");
@@ -178,7 +199,7 @@ void openLargeFile(benchmark::State& state) {
     }
     std::filesystem::remove(path);
 }
-BENCHMARK(openLargeFile)->Unit(benchmark::kSecond)->Iterations(1);
+BENCHMARK(openLargeFile)->Args({25, 150})->Args({500, 75})->Unit(benchmark::kSecond)->Iterations(1);
 
 /// Parts of one shape among many: half of them copies of each other, turned, half all different.
 Model crowd(int count) {
@@ -199,27 +220,39 @@ void findCopies(benchmark::State& state) {
     const Model model = crowd(static_cast<int>(state.range(0)));
     for (const auto& part : model.parts) (void)part->incidence();
     Progress quiet;
+    double taken = 0.0;
     for (auto _ : state) {
-        const auto groups = survey::findCopies(model, 0.0, quiet);
+        std::optional<Result<std::vector<survey::CopyGroup>>> found;
+        taken = seconds([&] { found = survey::findCopies(model, 0.0, quiet); });
+        const auto& groups = *found;
         if (!groups || groups->size() != 1 || groups->front().copies.size() != static_cast<std::size_t>((state.range(0) + 1) / 2 - 1)) state.SkipWithError("not the copies that were put in");
     }
+    state.counters["ours/translation"] = taken / translationSeconds(model);
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(findCopies)->Arg(375)->Arg(750)->Arg(1500)->Arg(3000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
-/// Wall thickness over one part; the tessellation is not counted.
+/// Wall thickness over all walls of plates of about 240 faces each; the tessellation is not counted.
 void thicknessMap(benchmark::State& state) {
-    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    const Model model = plates(static_cast<int>(state.range(0)) / 240, 180);
     Progress quiet;
-    (void)measure::thicknessMap(model.parts[0], quiet);  // leaves its triangles behind
-    for (auto _ : state) {
-        const auto map = measure::thicknessMap(model.parts[0], quiet);
-        if (!map || map->median < 7.9 || map->median > 8.1) state.SkipWithError("not the plate's thickness");
+    double faces = 0.0, taken = 0.0;
+    for (const auto& part : model.parts) {
+        (void)measure::thicknessMap(part, quiet);  // leaves its triangles behind
+        faces += part->incidence().faceCount();
     }
-    state.counters["faces"] = model.parts[0]->incidence().faceCount();
+    for (auto _ : state)
+        taken = seconds([&] {
+            for (const auto& part : model.parts) {
+                const auto map = measure::thicknessMap(part, quiet);
+                if (!map || map->median < 7.9 || map->median > 8.1) state.SkipWithError("not the plate's thickness");
+            }
+        });
+    state.counters["faces"] = faces;
+    state.counters["ours/translation"] = taken / translationSeconds(model);
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(thicknessMap)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+BENCHMARK(thicknessMap)->Arg(1200)->Arg(2400)->Arg(5040)->Unit(benchmark::kMillisecond)->Complexity();
 
 /// All faces of one radius, among that many faces.
 void findAlike(benchmark::State& state) {
