@@ -2,6 +2,7 @@
 
 #include <ElCLib.hxx>
 #include <ElSLib.hxx>
+#include <GeomAPI.hxx>
 #include <Geom2dAPI_Interpolate.hxx>
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Line.hxx>
@@ -11,12 +12,15 @@
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_Conic.hxx>
 #include <Geom_Line.hxx>
+#include <Geom_Plane.hxx>
 #include <Geom_TrimmedCurve.hxx>
 #include <TColStd_Array1OfInteger.hxx>
 #include <TColStd_Array1OfReal.hxx>
 #include <TColStd_HArray1OfReal.hxx>
 #include <TColgp_Array1OfPnt2d.hxx>
 #include <TColgp_HArray1OfPnt2d.hxx>
+
+#include <array>
 
 namespace rasoir {
 
@@ -118,8 +122,46 @@ std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const 
     return guess ? near(surface, uv, *guess) : uv;
 }
 
+namespace {
+
+/// On a plane the trace is the curve itself, seen in its axes: exact and in step. None for kinds of curve the kernel does not turn.
+std::optional<Trace> traceOnPlane(const gp_Pln& plane, const Handle(Geom_Curve)& curve, double first, double last, double tolerance) {
+    double off = 0.0;
+    for (int i = 0; i <= 16; ++i) off = std::max(off, plane.Distance(curve->Value(first + (last - first) * i / 16.0)));
+    if (off > tolerance) return std::nullopt;
+    const Handle(Geom2d_Curve) flat = GeomAPI::To2d(curve, plane);
+    if (flat.IsNull()) return std::nullopt;
+    Trace trace{flat, 0.0};
+    const Handle(Geom_Plane) surface = new Geom_Plane(plane);
+    for (int i = 0; i <= 16; ++i) {
+        const double at = first + (last - first) * i / 16.0;
+        const gp_Pnt2d seen = flat->Value(at);
+        trace.deviation = std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(at)));
+    }
+    if (trace.deviation > tolerance) return std::nullopt;
+    return trace;
+}
+
+/// Where a whole side of the surface's parameters is one point (pole, apex), the parameter along that side says nothing.
+bool alongPole(const Handle(Geom_Surface)& surface, const gp_Pnt2d& uv, bool& uIsFree, double tolerance) {
+    gp_Pnt point;
+    gp_Vec du, dv;
+    surface->D1(uv.X(), uv.Y(), point, du, dv);
+    // A parameter is free where moving it by a little moves the point by less than matters.
+    double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+    surface->Bounds(u0, u1, v0, v1);
+    const double spanU = Precision::IsInfinite(u1 - u0) ? 1.0 : u1 - u0, spanV = Precision::IsInfinite(v1 - v0) ? 1.0 : v1 - v0;
+    const bool freeU = du.Magnitude() * spanU < tolerance, freeV = dv.Magnitude() * spanV < tolerance;
+    uIsFree = freeU;
+    return freeU != freeV;
+}
+
+}  // namespace
+
 std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(Geom_Curve)& curve, double first, double last,
                              double tolerance, const std::optional<gp_Pnt2d>& startGuess) {
+    if (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType() == GeomAbs_Plane)
+        if (auto flat = traceOnPlane(adaptor.Plane(), curve, first, last, tolerance)) return flat;
     for (int count = 17; count <= 513; count = 2 * count - 1) {
         std::vector<double> at(static_cast<std::size_t>(count));
         std::vector<gp_Pnt2d> uv(at.size());
@@ -130,7 +172,15 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(G
             const auto found = parametersOn(surface, point, tolerance, guess);
             if (!found || surface->Value(found->X(), found->Y()).Distance(point) > tolerance) return std::nullopt;
             uv[i] = *found;
-            guess = found;
+            bool uIsFree = false;
+            if (i > 0 || !alongPole(surface, uv[i], uIsFree, tolerance)) guess = found;
+        }
+        // At a pole one parameter is anything: carried on from beside it.
+        for (const auto& [end, beside, next] : {std::array<int, 3>{0, 1, 2}, {count - 1, count - 2, count - 3}}) {
+            bool uIsFree = false;
+            if (!alongPole(surface, uv[end], uIsFree, tolerance)) continue;
+            if (uIsFree) uv[end].SetX(2.0 * uv[beside].X() - uv[next].X());
+            else uv[end].SetY(2.0 * uv[beside].Y() - uv[next].Y());
         }
         // Straight in the parameters, at an even pace: exact, as for circles and generators of the round surfaces.
         double bend = 0.0;

@@ -1,0 +1,692 @@
+#include "mend/stitch.h"
+
+#include <BRepCheck_Analyzer.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Geom2d_BSplineCurve.hxx>
+#include <Geom2d_Conic.hxx>
+#include <Geom2d_Line.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
+#include <GeomAPI_Interpolate.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <TColStd_Array1OfReal.hxx>
+#include <TColStd_HArray1OfReal.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
+#include <TopExp.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_MapOfShape.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <Eigen/Dense>
+#include <set>
+
+#include "common/guard.h"
+#include "geometry/curves.h"
+#include "geometry/surface_meeting.h"
+
+namespace rasoir::mend {
+namespace {
+
+using survey::RimPiece;
+using survey::Rims;
+
+/// A trace that runs in step with another parametrization of the same course: t = scale * s + shift. Null where that is not exact.
+Handle(Geom2d_Curve) inOtherStep(Handle(Geom2d_Curve) trace, double scale, double shift) {
+    if (std::abs(scale - 1.0) < 1e-12 && std::abs(shift) < 1e-12) return trace;
+    while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve))) trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
+    if (const auto line = Handle(Geom2d_Line)::DownCast(trace); !line.IsNull()) {
+        if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};
+        const gp_Dir2d along = scale > 0.0 ? line->Direction() : line->Direction().Reversed();
+        return new Geom2d_Line(line->Value(-shift / scale), along);
+    }
+    const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace);
+    if (spline.IsNull() || spline->IsPeriodic()) return {};
+    const Handle(Geom2d_BSplineCurve) copy = Handle(Geom2d_BSplineCurve)::DownCast(spline->Copy());
+    TColStd_Array1OfReal knots(1, copy->NbKnots());
+    copy->Knots(knots);
+    if (scale < 0.0) {
+        copy->Reverse();
+        copy->Knots(knots);   // reversed within the same range
+        const double sum = knots.First() + knots.Last();
+        for (int k = 1; k <= knots.Length(); ++k) knots(k) = -scale * knots(k) + (scale * sum + shift);
+    } else {
+        for (int k = 1; k <= knots.Length(); ++k) knots(k) = scale * knots(k) + shift;
+    }
+    copy->SetKnots(knots);
+    return Handle(Geom2d_Curve)(copy);
+}
+
+/// The point nearest to all surfaces, starting from `start`; directions in which they say little are left alone.
+gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, const gp_Pnt& start, double reach, double tolerance) {
+    gp_Pnt at = start;
+    std::vector<std::optional<gp_Pnt2d>> uv(surfaces.size());
+    for (int round = 0; round < 20; ++round) {
+        Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
+        Eigen::Vector3d pull = Eigen::Vector3d::Zero();
+        for (std::size_t s = 0; s < surfaces.size(); ++s) {
+            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
+            if (!uv[s]) continue;
+            gp_Pnt foot;
+            gp_Vec du, dv;
+            surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
+            gp_Vec normal = du.Crossed(dv);
+            if (normal.SquareMagnitude() < 1e-24) continue;
+            normal.Normalize();
+            const Eigen::Vector3d n(normal.X(), normal.Y(), normal.Z());
+            sum += n * n.transpose();
+            pull += n * normal.Dot(gp_Vec(at, foot));
+        }
+        sum += 1e-4 * Eigen::Matrix3d::Identity();
+        const Eigen::Vector3d step = sum.ldlt().solve(pull);
+        if (!step.allFinite()) return start;
+        at.Translate(gp_Vec(step[0], step[1], step[2]));
+        if (at.Distance(start) > reach) return start;
+        if (step.norm() < 1e-3 * tolerance) break;
+    }
+    return at;
+}
+
+double offSurface(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+    const auto uv = parametersOn(surface, point, tolerance);
+    return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::numeric_limits<double>::max();
+}
+
+/// What takes the place of an old edge, or of a piece of it, in the old edge's direction.
+struct Replacement {
+    TopoDS_Edge edge;
+    bool along = true;
+};
+
+class Stitcher {
+public:
+    Stitcher(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted, Progress& progress) : m_incidence(incidence), m_shape(shape), m_wanted(wanted), m_progress(progress) {}
+
+    Result<Stitched> run() {
+        auto rims = survey::pairRims(m_incidence, m_wanted.upTo, m_wanted.exact, m_progress);
+        if (!rims) return tl::unexpected(rims.error());
+        m_rims = std::move(*rims);
+        m_surfaces.resize(static_cast<std::size_t>(m_incidence.faceCount()) + 1);
+        for (int f = 1; f <= m_incidence.faceCount(); ++f) m_surfaces[f] = BRep_Tool::Surface(m_incidence.face(f));
+        mapVertices();
+        choosePairs();
+        if (m_pairs.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
+        Stitched result;
+        for (int round = 0; round < 4; ++round) {
+            if (m_progress.cancelled()) return cancelled();
+            begin();
+            makeCorners();
+            m_progress.report(0.5, "Joining edges");
+            if (auto made = makeEdges(); !made) return tl::unexpected(made.error());
+            if (m_refused == 0) {
+                m_progress.report(0.7, "Rebuilding faces");
+                rebuildFaces();
+                spoiledFaces();
+            }
+            if (m_refused == 0) break;
+            std::erase_if(m_pairs, [](const Pair& pair) { return pair.refused; });
+            if (m_pairs.empty() || round == 3) return refusal();
+            m_refused = 0;
+        }
+        finish(result);
+        return result;
+    }
+
+private:
+    struct Pair {
+        int a = -1, b = -1;        // pieces
+        bool refused = false;
+        bool exact = false;
+        TopoDS_Edge edge;
+        Handle(Geom_Curve) curve;
+        double first = 0.0, last = 0.0;
+        bool alongA = true, alongB = true;   // the new edge's direction against each old one's
+        std::array<Handle(Geom2d_Curve), 2> traces;
+        double tolerance = 0.0, shift = 0.0, step = 0.0;
+        gp_Pnt shiftAt, stepAt;
+    };
+
+    const Incidence& m_incidence;
+    const TopoDS_Shape& m_shape;
+    const StitchWanted& m_wanted;
+    Progress& m_progress;
+    Rims m_rims;
+    std::vector<Handle(Geom_Surface)> m_surfaces;
+    std::vector<std::vector<int>> m_edgesAtVertex;
+    std::vector<Pair> m_pairs;
+    std::vector<int> m_pairOfPiece;
+    int m_refused = 0;
+    std::vector<NotStitched> m_left;
+    std::vector<TopoDS_Vertex> m_newVertex;      // by corner; null where nothing is joined
+    std::vector<gp_Pnt> m_cornerPoint;
+    std::vector<std::vector<Replacement>> m_replaced;   // by edge number
+    std::vector<TopoDS_Face> m_faces;            // by face number, as they are now
+    std::vector<char> m_changed;
+
+    static tl::unexpected<Problem> cancelled() { return fail(ProblemKind::Cancelled, "Stopped; nothing has changed."); }
+    tl::unexpected<Problem> refusal() const {
+        Place place;
+        std::string why = "None of the pairs of open edges could be joined.";
+        if (!m_left.empty()) {
+            place.faces = {m_left.front().faceA, m_left.front().faceB};
+            place.point = m_left.front().where;
+            why = fmt::format("No pair of open edges could be joined: {}", m_left.front().why);
+        }
+        return fail(ProblemKind::NotPossible, why, "Lower the limit, or join the edges one by one.", std::move(place));
+    }
+    [[nodiscard]] const RimPiece& piece(int p) const { return m_rims.pieces[static_cast<std::size_t>(p)]; }
+    [[nodiscard]] const EdgeProbe& probe(int edge) const { return *m_rims.probes[static_cast<std::size_t>(edge)]; }
+
+    void mapVertices() {
+        m_edgesAtVertex.resize(static_cast<std::size_t>(m_incidence.vertexCount()) + 1);
+        for (int e = 1; e <= m_incidence.edgeCount(); ++e)
+            for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next()) {
+                auto& at = m_edgesAtVertex[m_incidence.vertexNumber(it.Value())];
+                if (at.empty() || at.back() != e) at.push_back(e);
+            }
+    }
+
+    void choosePairs() {
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) {
+            const RimPiece& a = m_rims.pieces[p];
+            if (a.partner <= static_cast<int>(p)) continue;
+            const RimPiece& b = piece(a.partner);
+            if (a.most > m_wanted.upTo && a.most > m_wanted.exact) continue;
+            const auto faces = std::minmax(a.face, b.face);
+            const std::pair<int, int> key(faces.first, faces.second);
+            if (std::find(m_wanted.kept.begin(), m_wanted.kept.end(), key) != m_wanted.kept.end()) continue;
+            if (!m_wanted.only.empty() && std::find(m_wanted.only.begin(), m_wanted.only.end(), key) == m_wanted.only.end()) continue;
+            Pair pair;
+            pair.a = static_cast<int>(p);
+            pair.b = a.partner;
+            m_pairs.push_back(std::move(pair));
+        }
+    }
+
+    void begin() {
+        m_newVertex.assign(m_rims.corners.size(), TopoDS_Vertex());
+        m_cornerPoint.assign(m_rims.corners.size(), gp_Pnt());
+        m_replaced.assign(static_cast<std::size_t>(m_incidence.edgeCount()) + 1, {});
+        m_faces.assign(static_cast<std::size_t>(m_incidence.faceCount()) + 1, TopoDS_Face());
+        m_changed.assign(m_faces.size(), false);
+        m_pairOfPiece.assign(m_rims.pieces.size(), -1);
+        for (std::size_t i = 0; i < m_pairs.size(); ++i) m_pairOfPiece[m_pairs[i].a] = m_pairOfPiece[m_pairs[i].b] = static_cast<int>(i);
+    }
+
+    void makeCorners() {
+        std::vector<char> active(m_rims.corners.size(), false);
+        for (const Pair& pair : m_pairs)
+            for (const int p : {pair.a, pair.b}) active[piece(p).from] = active[piece(p).to] = true;
+        tbb::parallel_for(std::size_t{0}, m_rims.corners.size(), [&](std::size_t c) {
+            if (!active[c]) return;
+            const survey::Corner& corner = m_rims.corners[c];
+            gp_Pnt at = corner.point;
+            if (corner.spread > m_wanted.exact || corner.vertices.size() == 1) {
+                std::set<int> faces;
+                for (const int v : corner.vertices)
+                    for (const int e : m_edgesAtVertex[v])
+                        for (const EdgeUse& use : m_incidence.usesOf(e)) faces.insert(use.face);
+                // Those whose edges were cut here belong to it too.
+                for (const Pair& pair : m_pairs)
+                    if (corner.vertices.size() == 1)
+                        for (const int p : {pair.a, pair.b})
+                            if (piece(p).from == static_cast<int>(c) || piece(p).to == static_cast<int>(c)) faces.insert(piece(p).face);
+                std::vector<Handle(Geom_Surface)> surfaces;
+                for (const int f : faces) surfaces.push_back(m_surfaces[f]);
+                if (corner.spread > m_wanted.exact) at = settledPoint(surfaces, at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact);
+            }
+            const BRep_Builder builder;
+            builder.MakeVertex(m_newVertex[c], at, 0.1 * m_wanted.exact);
+            m_cornerPoint[c] = at;
+        });
+    }
+
+    [[nodiscard]] gp_Pnt endOf(const RimPiece& p, bool start) const { return probe(p.edge).value(start ? p.first : p.last); }
+    [[nodiscard]] Handle(Geom2d_Curve) oldTrace(int edge, int face) const {
+        double first = 0.0, last = 0.0;
+        const TopoDS_Face flat = TopoDS::Face(m_incidence.face(face).Oriented(TopAbs_FORWARD));
+        return BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(edge).Oriented(TopAbs_FORWARD)), flat, first, last);
+    }
+
+    void refuse(Pair& pair, const std::string& why) {
+        pair.refused = true;
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        m_left.push_back({a.face, b.face, a.most, probe(a.edge).value(0.5 * (a.first + a.last)), why});
+    }
+
+    Result<void> makeEdges() {
+        tbb::parallel_for(std::size_t{0}, m_pairs.size(), [&](std::size_t i) {
+            if (m_progress.cancelled()) return;
+            // A fault in one pair is that pair's.
+            const auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
+            if (!made) {
+                m_pairs[i].refused = true;
+                m_pairs[i].traces = {};
+            }
+        });
+        if (m_progress.cancelled()) return cancelled();
+        for (Pair& pair : m_pairs)
+            if (pair.refused) {
+                refuse(pair, "the faces cannot be brought to one common edge.");
+                ++m_refused;
+            }
+        if (m_refused > 0) return {};
+        for (Pair& pair : m_pairs) buildPairEdge(pair);
+        copyOtherEdges();
+        return {};
+    }
+
+    Result<void> shapePair(Pair& pair) {
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        const gp_Pnt from = m_cornerPoint[a.from], to = m_cornerPoint[a.to];
+        const double exact = m_wanted.exact;
+        const auto endsFit = [&](const RimPiece& p) { return endOf(p, true).Distance(m_cornerPoint[p.from]) <= 2.0 * exact && endOf(p, false).Distance(m_cornerPoint[p.to]) <= 2.0 * exact; };
+        pair.exact = a.most <= exact && endsFit(a) && endsFit(b);
+        if (pair.exact) return sameEdge(pair);
+        return fittedEdge(pair, from, to);
+    }
+
+    /// The two coincide: the simpler curve serves both.
+    Result<void> sameEdge(Pair& pair) {
+        const auto simple = [&](int p) { return runsOn(untrimmed(piece(p).edge)) ? 0 : 1; };
+        if (simple(pair.b) < simple(pair.a)) {
+            std::swap(pair.a, pair.b);
+        }
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        double first = 0.0, last = 0.0;
+        pair.curve = BRep_Tool::Curve(m_incidence.edge(a.edge), first, last);
+        if (pair.curve.IsNull()) return fittedEdge(pair, m_cornerPoint[a.from], m_cornerPoint[a.to]);
+        pair.first = a.first;
+        pair.last = a.last;
+        pair.alongA = true;
+        pair.alongB = !a.against;
+        pair.traces[0] = oldTrace(a.edge, a.face);
+        // The other face's own trace serves too where its curve runs at the same pace.
+        const double scale = (a.last - a.first) / (b.last - b.first) * (a.against ? -1.0 : 1.0);
+        const double shift = (a.against ? a.last : a.first) - scale * b.first;
+        bool inStep = true;
+        for (int i = 0; i <= 8 && inStep; ++i) {
+            const double s = b.first + (b.last - b.first) * i / 8.0;
+            inStep = probe(b.edge).value(s).Distance(pair.curve->Value(scale * s + shift)) <= 2.0 * m_wanted.exact;
+        }
+        const bool planeB = GeomAdaptor_Surface(m_surfaces[b.face]).GetType() == GeomAbs_Plane;
+        if (inStep && !planeB)
+            if (const auto own = oldTrace(b.edge, b.face); !own.IsNull()) pair.traces[1] = inOtherStep(own, scale, shift);
+        return completeTraces(pair, 4.0 * m_wanted.exact);
+    }
+
+    [[nodiscard]] Handle(Geom_Curve) untrimmed(int edge) const {
+        double first = 0.0, last = 0.0;
+        return untrimmedCurve(BRep_Tool::Curve(m_incidence.edge(edge), first, last));
+    }
+
+    /// Traces that are missing are made; the edge's tolerance covers what curve and traces differ.
+    Result<void> completeTraces(Pair& pair, double allowed) {
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        double off = 0.0;
+        for (const int side : {0, 1}) {
+            const RimPiece& own = side == 0 ? a : b;
+            const Handle(Geom_Surface)& surface = m_surfaces[own.face];
+            if (pair.traces[side].IsNull()) {
+                std::optional<gp_Pnt2d> guess;
+                if (const auto old = oldTrace(own.edge, own.face); !old.IsNull()) guess = old->Value((side == 0 ? pair.alongA : pair.alongB) ? own.first : own.last);
+                const auto trace = traceOn(surface, pair.curve, pair.first, pair.last, allowed, guess);
+                if (!trace) return fail(ProblemKind::NotPossible, "The common edge leaves one of the faces.");
+                pair.traces[side] = trace->curve;
+            }
+            for (int i = 0; i <= 22; ++i) {
+                const double at = pair.first + (pair.last - pair.first) * i / 22.0;
+                const gp_Pnt2d uv = pair.traces[side]->Value(at);
+                const gp_Pnt point = pair.curve->Value(at);
+                const double here = surface->Value(uv.X(), uv.Y()).Distance(point);
+                if (here > off) {
+                    off = here;
+                    pair.stepAt = point;
+                }
+            }
+        }
+        if (!std::isfinite(off) || off > 2.0 * allowed) return fail(ProblemKind::NotPossible, "The common edge leaves one of the faces.");
+        pair.step = off;
+        pair.tolerance = std::max(1e-7, 1.1 * off);
+        return {};
+    }
+
+    /// The two do not coincide: a new curve between the corners.
+    Result<void> fittedEdge(Pair& pair, const gp_Pnt& from, const gp_Pnt& to) {
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        const Handle(Geom_Surface) &surfaceA = m_surfaces[a.face], &surfaceB = m_surfaces[b.face];
+        pair.alongA = true;
+        pair.alongB = !a.against;
+        const double width = std::max({a.most, m_wanted.exact, endOf(a, true).Distance(from), endOf(a, false).Distance(to)});
+        const double fit = std::max(2.0 * m_wanted.exact, 0.01 * width);
+        const double angle = angleBetween(a, b);
+        std::optional<CurvePiece> found;
+        const auto keepIf = [&](std::optional<CurvePiece> candidate) {
+            if (!candidate || found) return;
+            for (int i = 0; i <= 8; ++i) {
+                const gp_Pnt point = candidate->curve->Value(candidate->first + (candidate->last - candidate->first) * i / 8.0);
+                if (probe(a.edge).nearest(point, a.first, a.last).distance > 3.0 * width || probe(b.edge).nearest(point, b.first, b.last).distance > 3.0 * width) return;
+            }
+            found = std::move(candidate);
+        };
+        if (a.from != a.to && angle > 0.05 && offSurface(surfaceA, from, fit) <= fit && offSurface(surfaceA, to, fit) <= fit && offSurface(surfaceB, from, fit) <= fit && offSurface(surfaceB, to, fit) <= fit)
+            keepIf(meetingCurve(surfaceA, surfaceB, from, to, fit));
+        if (!found) keepIf(oneOfTheTwo(a, b, from, to, fit, pair));
+        if (!found) keepIf(midway(a, b, from, to, fit));
+        if (!found) return fail(ProblemKind::NotPossible, "No common edge was found.");
+        pair.curve = found->curve;
+        pair.first = found->first;
+        pair.last = found->last;
+        double off = 0.0;
+        for (int i = 0; i <= 16; ++i) {
+            const gp_Pnt point = pair.curve->Value(pair.first + (pair.last - pair.first) * i / 16.0);
+            off = std::max({off, offSurface(surfaceA, point, fit), offSurface(surfaceB, point, fit)});
+            for (const RimPiece* own : {&a, &b})
+                if (const double moved = probe(own->edge).nearest(point, own->first, own->last).distance; moved > pair.shift) {
+                    pair.shift = moved;
+                    pair.shiftAt = point;
+                }
+        }
+        if (off > 2.0 * width) return fail(ProblemKind::NotPossible, "The faces do not come near each other.");
+        pair.traces = {};
+        return completeTraces(pair, std::max(fit, 12.0 * off));
+    }
+
+    [[nodiscard]] double angleBetween(const RimPiece& a, const RimPiece& b) const {
+        const gp_Pnt at = probe(a.edge).value(0.5 * (a.first + a.last));
+        std::array<gp_Vec, 2> normals;
+        for (const int side : {0, 1}) {
+            const Handle(Geom_Surface)& surface = m_surfaces[(side == 0 ? a : b).face];
+            const auto uv = parametersOn(surface, at, m_wanted.exact);
+            if (!uv) return 0.0;
+            gp_Pnt point;
+            gp_Vec du, dv;
+            surface->D1(uv->X(), uv->Y(), point, du, dv);
+            normals[side] = du.Crossed(dv);
+            if (normals[side].SquareMagnitude() < 1e-24) return 0.0;
+        }
+        const double angle = normals[0].Angle(normals[1]);
+        return std::min(angle, M_PI - angle);
+    }
+
+    /// One of the two curves as it is, when it lies on both surfaces and ends where it should.
+    [[nodiscard]] std::optional<CurvePiece> oneOfTheTwo(const RimPiece& a, const RimPiece& b, const gp_Pnt& from, const gp_Pnt& to, double fit, const Pair& pair) const {
+        for (const RimPiece* own : {&a, &b}) {
+            double first = 0.0, last = 0.0;
+            Handle(Geom_Curve) curve = BRep_Tool::Curve(m_incidence.edge(own->edge), first, last);
+            if (curve.IsNull()) continue;
+            const Handle(Geom_Surface)& other = m_surfaces[own == &a ? b.face : a.face];
+            bool fits = endOf(*own, true).Distance(m_cornerPoint[own->from]) <= fit && endOf(*own, false).Distance(m_cornerPoint[own->to]) <= fit;
+            for (int i = 0; i <= 8 && fits; ++i) fits = offSurface(other, curve->Value(own->first + (own->last - own->first) * i / 8.0), fit) <= fit;
+            if (!fits) continue;
+            double start = own->first, end = own->last;
+            if (own == &b && !pair.alongB) {
+                const double s = curve->ReversedParameter(end), e = curve->ReversedParameter(start);
+                curve = curve->Reversed();
+                start = s;
+                end = e;
+            }
+            return CurvePiece{curve, start, end};
+        }
+        (void)from;
+        (void)to;
+        return std::nullopt;
+    }
+
+    /// A spline halfway between the two, drawn onto both surfaces as closely as they allow.
+    [[nodiscard]] std::optional<CurvePiece> midway(const RimPiece& a, const RimPiece& b, const gp_Pnt& from, const gp_Pnt& to, double fit) const {
+        const EdgeProbe &curveA = probe(a.edge), &curveB = probe(b.edge);
+        const bool straight = curveA.isLine() && curveB.isLine();
+        const int count = straight ? 5 : 33;
+        const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
+        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
+        const std::vector<Handle(Geom_Surface)> surfaces{m_surfaces[a.face], m_surfaces[b.face]};
+        for (int i = 0; i < count; ++i) {
+            parameters->SetValue(i + 1, a.first + (a.last - a.first) * i / (count - 1));
+            if (i == 0 || i + 1 == count) {
+                points->SetValue(i + 1, i == 0 ? from : to);
+                continue;
+            }
+            const gp_Pnt onA = curveA.value(parameters->Value(i + 1));
+            const gp_Pnt onB = curveB.value(curveB.nearest(onA, b.first, b.last).parameter);
+            points->SetValue(i + 1, settledPoint(surfaces, gp_Pnt(0.5 * (onA.XYZ() + onB.XYZ())), 3.0 * m_wanted.upTo, fit));
+        }
+        GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
+        interpolation.Perform();
+        if (!interpolation.IsDone()) return std::nullopt;
+        return CurvePiece{Handle(Geom_Curve)(interpolation.Curve()), a.first, a.last};
+    }
+
+    void putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start, const gp_Pnt& end, double tolerance) const {
+        const BRep_Builder builder;
+        builder.Add(edge, from.Oriented(TopAbs_FORWARD));
+        builder.Add(edge, to.Oriented(TopAbs_REVERSED));
+        builder.UpdateVertex(from, std::max(tolerance, 1.01 * start.Distance(BRep_Tool::Pnt(from))));
+        builder.UpdateVertex(to, std::max(tolerance, 1.01 * end.Distance(BRep_Tool::Pnt(to))));
+    }
+
+    void buildPairEdge(Pair& pair) {
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        const BRep_Builder builder;
+        const double tolerance = pair.tolerance;
+        builder.MakeEdge(pair.edge, pair.curve, tolerance);
+        putVertices(pair.edge, m_newVertex[a.from], m_newVertex[a.to], pair.curve->Value(pair.first), pair.curve->Value(pair.last), tolerance);
+        const auto put = [&](int face, const Handle(Geom2d_Curve)& trace) {
+            TopLoc_Location location;
+            const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(face), location);
+            builder.UpdateEdge(pair.edge, trace, surface, location, tolerance);
+        };
+        if (a.face == b.face) {   // a seam
+            TopLoc_Location location;
+            const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(a.face), location);
+            const bool forward = m_incidence.usesOf(a.edge).front().forward == pair.alongA;
+            builder.UpdateEdge(pair.edge, forward ? pair.traces[0] : pair.traces[1], forward ? pair.traces[1] : pair.traces[0], surface, location, tolerance);
+        } else {
+            put(a.face, pair.traces[0]);
+            put(b.face, pair.traces[1]);
+        }
+        builder.Range(pair.edge, pair.first, pair.last);
+        builder.SameRange(pair.edge, true);
+        builder.SameParameter(pair.edge, true);
+    }
+
+    /// Edges that are not joined but end at a joined corner, or were cut: copies that end at the new vertices.
+    void copyOtherEdges() {
+        std::vector<std::vector<int>> piecesOf(m_replaced.size());
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
+        for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
+            const TopoDS_Edge old = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
+            const std::vector<int>& pieces = piecesOf[e];
+            const bool joined = std::any_of(pieces.begin(), pieces.end(), [&](int p) { return m_pairOfPiece[p] >= 0; });
+            const TopoDS_Vertex from = TopExp::FirstVertex(old), to = TopExp::LastVertex(old);
+            if (from.IsNull() || to.IsNull()) continue;
+            if (!joined) {
+                const TopoDS_Vertex newFrom = replacementOf(from), newTo = replacementOf(to);
+                if (newFrom.IsSame(from) && newTo.IsSame(to)) continue;
+                double first = 0.0, last = 0.0;
+                BRep_Tool::Range(old, first, last);
+                m_replaced[e].push_back({copied(old, e, first, last, newFrom, newTo), true});
+                continue;
+            }
+            for (const int p : pieces) {
+                if (const int i = m_pairOfPiece[p]; i >= 0) {
+                    const Pair& pair = m_pairs[i];
+                    m_replaced[e].push_back({pair.edge, pair.a == p ? pair.alongA : pair.alongB});
+                    continue;
+                }
+                const RimPiece& own = piece(p);
+                const auto at = [&](int corner, const TopoDS_Vertex& end, bool isEnd) { return !m_newVertex[corner].IsNull() ? m_newVertex[corner] : isEnd ? end : TopoDS_Vertex(); };
+                const TopoDS_Vertex start = at(own.from, from, p == pieces.front()), end = at(own.to, to, p == pieces.back());
+                m_replaced[e].push_back({copied(old, e, own.first, own.last, start, end), true});
+            }
+        }
+    }
+
+    [[nodiscard]] TopoDS_Vertex replacementOf(const TopoDS_Vertex& vertex) const {
+        const int corner = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(vertex))];
+        return corner >= 0 && !m_newVertex[corner].IsNull() ? m_newVertex[corner] : vertex;
+    }
+
+    TopoDS_Edge copied(const TopoDS_Edge& old, int number, double first, double last, const TopoDS_Vertex& from, const TopoDS_Vertex& to) const {
+        TopoDS_Edge edge = TopoDS::Edge(old.EmptyCopied());
+        const BRep_Builder builder;
+        gp_Pnt start = BRep_Tool::Pnt(from), end = BRep_Tool::Pnt(to);
+        if (!BRep_Tool::Degenerated(old)) {
+            double f = 0.0, l = 0.0;
+            const Handle(Geom_Curve) curve = BRep_Tool::Curve(old, f, l);
+            if (!curve.IsNull()) {
+                const double newFirst = trimmedEnd(curve, number, first, first, last, start), newLast = trimmedEnd(curve, number, last, first, last, end);
+                if (newFirst < newLast) {
+                    first = newFirst;
+                    last = newLast;
+                }
+                start = curve->Value(first);
+                end = curve->Value(last);
+            }
+            builder.Range(edge, first, last);
+        }
+        putVertices(edge, from, to, start, end, BRep_Tool::Tolerance(old));
+        return edge;
+    }
+
+    /// Where a curve ends that should now end near `point`: drawn back or carried on, the latter only where curve and traces run on exactly.
+    [[nodiscard]] double trimmedEnd(const Handle(Geom_Curve)& curve, int edge, double end, double first, double last, const gp_Pnt& point) const {
+        gp_Pnt here;
+        gp_Vec along;
+        curve->D1(end, here, along);
+        if (here.Distance(point) <= m_wanted.exact || along.SquareMagnitude() < 1e-24) return end;
+        const double wanted = end + gp_Vec(here, point).Dot(along) / along.SquareMagnitude();
+        if (wanted >= first && wanted <= last) return std::abs(wanted - end) < 0.25 * (last - first) ? wanted : end;
+        if (!runsOn(untrimmedCurve(curve))) return end;
+        for (const EdgeUse& use : m_incidence.usesOf(edge)) {
+            const Handle(Geom2d_Curve) trace = oldTrace(edge, use.face);
+            if (trace.IsNull() || !(trace->IsKind(STANDARD_TYPE(Geom2d_Line)) || trace->IsKind(STANDARD_TYPE(Geom2d_Conic)))) return end;
+        }
+        return wanted;
+    }
+
+    void rebuildFaces() {
+        for (int f = 1; f <= m_incidence.faceCount(); ++f) {
+            m_faces[f] = m_incidence.face(f);
+            bool touched = false;
+            for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More() && !touched; it.Next()) touched = !m_replaced[m_incidence.edgeNumber(it.Current())].empty();
+            if (!touched) continue;
+            m_changed[f] = true;
+            const TopoDS_Face old = TopoDS::Face(m_faces[f].Oriented(TopAbs_FORWARD));
+            TopoDS_Face made = TopoDS::Face(old.EmptyCopied());
+            const BRep_Builder builder;
+            for (TopoDS_Iterator it(old); it.More(); it.Next()) {
+                if (it.Value().ShapeType() != TopAbs_WIRE) {
+                    builder.Add(made, it.Value());
+                    continue;
+                }
+                TopoDS_Wire wire;
+                builder.MakeWire(wire);
+                for (TopoDS_Iterator at(it.Value().Oriented(TopAbs_FORWARD)); at.More(); at.Next()) {
+                    const auto& parts = m_replaced[m_incidence.edgeNumber(at.Value())];
+                    if (parts.empty()) {
+                        builder.Add(wire, at.Value());
+                        continue;
+                    }
+                    const TopAbs_Orientation way = at.Value().Orientation();
+                    const auto add = [&](const Replacement& part) { builder.Add(wire, part.edge.Oriented(part.along ? way : TopAbs::Reverse(way))); };
+                    if (way == TopAbs_REVERSED) std::for_each(parts.rbegin(), parts.rend(), add);
+                    else std::for_each(parts.begin(), parts.end(), add);
+                }
+                wire.Closed(it.Value().Closed());
+                builder.Add(made, wire.Oriented(it.Value().Orientation()));
+            }
+            m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
+        }
+    }
+
+    /// Faces that were sound and no longer are: the pairs at them that moved something are taken back.
+    void spoiledFaces() {
+        std::vector<int> changed;
+        for (int f = 1; f <= m_incidence.faceCount(); ++f)
+            if (m_changed[f]) changed.push_back(f);
+        std::vector<char> spoiled(m_faces.size(), false);
+        tbb::parallel_for(std::size_t{0}, changed.size(), [&](std::size_t i) {
+            const int f = changed[i];
+            const auto sound = [](const TopoDS_Face& face) {
+                const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(face).IsValid(); });
+                return checked && *checked;
+            };
+            spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
+        });
+        for (const bool exactToo : {false, true}) {
+            for (Pair& pair : m_pairs) {
+                const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+                if (pair.refused || (pair.exact && !exactToo) || !(spoiled[a.face] || spoiled[b.face])) continue;
+                refuse(pair, "a face would cross itself.");
+                ++m_refused;
+            }
+            if (m_refused > 0) return;
+        }
+    }
+
+    void finish(Stitched& result) {
+        m_progress.report(0.9, "Putting bodies together");
+        // Solids that were not touched stay; all else is put together anew.
+        std::vector<TopoDS_Shape> intact;
+        TopTools_MapOfShape inIntact;
+        for (TopExp_Explorer solid(m_shape, TopAbs_SOLID); solid.More(); solid.Next()) {
+            bool touched = false;
+            for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More() && !touched; face.Next()) touched = m_changed[m_incidence.faceNumber(face.Current())];
+            if (touched) continue;
+            intact.push_back(solid.Current());
+            for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More(); face.Next()) inIntact.Add(face.Current());
+        }
+        std::vector<TopoDS_Face> loose;
+        for (int f = 1; f <= m_incidence.faceCount(); ++f)
+            if (!inIntact.Contains(m_faces[f])) loose.push_back(m_faces[f]);
+        result.bodies = bodiesFrom(loose);
+        result.shape = result.bodies.shape;
+        if (!intact.empty()) {
+            TopoDS_Compound all;
+            const BRep_Builder builder;
+            builder.MakeCompound(all);
+            for (const TopoDS_Shape& solid : intact) builder.Add(all, solid);
+            if (result.shape.ShapeType() == TopAbs_COMPOUND)
+                for (TopoDS_Iterator it(result.shape); it.More(); it.Next()) builder.Add(all, it.Value());
+            else builder.Add(all, result.shape);
+            result.shape = all;
+            result.bodies.solids += static_cast<int>(intact.size());
+        }
+        for (const Pair& pair : m_pairs) {
+            ++result.joined;
+            result.widest = std::max(result.widest, piece(pair.a).most);
+            if (pair.shift > result.largestShift) {
+                result.largestShift = pair.shift;
+                result.shiftAt = pair.shiftAt;
+            }
+            if (!pair.exact && pair.step > result.largestStep) {
+                result.largestStep = pair.step;
+                result.stepAt = pair.stepAt;
+            }
+        }
+        result.left = std::move(m_left);
+        TopTools_IndexedMapOfShape faces, edges;
+        TopExp::MapShapes(result.shape, TopAbs_FACE, faces);
+        TopExp::MapShapes(result.shape, TopAbs_EDGE, edges);
+        for (int f = 1; f <= m_incidence.faceCount(); ++f) result.lineage.faces.push_back({m_changed[f] ? Descent::Changed : Descent::Kept, f, faces.FindIndex(m_faces[f])});
+        for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
+            const auto& parts = m_replaced[e];
+            if (parts.empty()) result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
+            else
+                for (const Replacement& part : parts)
+                    result.lineage.edges.push_back({parts.size() > 1 ? Descent::Split : m_incidence.facesAt(e) == 1 ? Descent::Merged : Descent::Changed, e, edges.FindIndex(part.edge)});
+        }
+    }
+};
+
+}  // namespace
+
+Result<Stitched> stitch(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted, Progress& progress) { return Stitcher(incidence, shape, wanted, progress).run(); }
+
+}  // namespace rasoir::mend

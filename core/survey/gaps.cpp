@@ -1,0 +1,349 @@
+#include "survey/gaps.h"
+
+#include <BRep_Tool.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <boost/geometry.hpp>
+#include <boost/geometry/index/rtree.hpp>
+#include <tbb/parallel_for.h>
+
+#include <map>
+#include <numeric>
+#include <unordered_map>
+
+namespace rasoir::survey {
+namespace {
+
+namespace bg = boost::geometry;
+using TreePoint = bg::model::point<double, 3, bg::cs::cartesian>;
+using TreeBox = bg::model::box<TreePoint>;
+using PointTree = bg::index::rtree<std::pair<TreePoint, int>, bg::index::rstar<16>>;
+
+TreePoint treePoint(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
+TreeBox around(const gp_Pnt& p, double reach) { return {{p.X() - reach, p.Y() - reach, p.Z() - reach}, {p.X() + reach, p.Y() + reach, p.Z() + reach}}; }
+
+struct Cut {
+    double at = 0.0;
+    int corner = -1;
+};
+
+class Pairer {
+public:
+    Pairer(const Incidence& incidence, double upTo, double exact, Progress& progress) : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_progress(progress) {}
+
+    Result<Rims> run() {
+        findOpenEdges();
+        m_progress.report(0.1, "Looking for corners");
+        joinCorners();
+        if (m_progress.cancelled()) return cancelled();
+        m_progress.report(0.4, "Laying open edges side by side");
+        cutEdges();
+        if (m_progress.cancelled()) return cancelled();
+        pairPieces();
+        if (m_progress.cancelled()) return cancelled();
+        mendNeedlessCuts();
+        return std::move(m_rims);
+    }
+
+private:
+    static tl::unexpected<Problem> cancelled() { return fail(ProblemKind::Cancelled, "Stopped; nothing has changed."); }
+
+    const Incidence& m_incidence;
+    double m_upTo, m_exact;
+    Progress& m_progress;
+    Rims m_rims;
+    std::vector<int> m_open;                             // edge numbers
+    std::vector<std::array<int, 2>> m_ends;              // by edge number: vertices at first and last
+    std::vector<std::vector<int>> m_edgesAtVertex;       // by vertex number: all edges, for what must not be swallowed
+    std::vector<std::vector<int>> m_openAtCorner;
+    std::vector<std::vector<Cut>> m_cuts;                // by place in m_open
+
+    const EdgeProbe& probe(int edge) const { return *m_rims.probes[static_cast<std::size_t>(edge)]; }
+    int corner(int vertex) const { return m_rims.cornerOf[static_cast<std::size_t>(vertex)]; }
+
+    void findOpenEdges() {
+        const auto edges = static_cast<std::size_t>(m_incidence.edgeCount()) + 1;
+        m_rims.probes.resize(edges);
+        m_ends.assign(edges, {0, 0});
+        m_edgesAtVertex.resize(static_cast<std::size_t>(m_incidence.vertexCount()) + 1);
+        for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
+            const TopoDS_Edge edge = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
+            if (BRep_Tool::Degenerated(edge)) continue;
+            const TopoDS_Vertex from = TopExp::FirstVertex(edge), to = TopExp::LastVertex(edge);
+            if (from.IsNull() || to.IsNull()) continue;
+            m_ends[e] = {m_incidence.vertexNumber(from), m_incidence.vertexNumber(to)};
+            m_edgesAtVertex[m_ends[e][0]].push_back(e);
+            if (m_ends[e][1] != m_ends[e][0]) m_edgesAtVertex[m_ends[e][1]].push_back(e);
+            if (m_incidence.facesAt(e) == 1) m_open.push_back(e);
+        }
+        tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
+            m_rims.probes[m_open[i]] = std::make_shared<EdgeProbe>(m_incidence.edge(m_open[i]));
+        });
+    }
+
+    void joinCorners() {
+        std::vector<int> vertices;
+        for (const int e : m_open)
+            for (const int v : m_ends[e]) vertices.push_back(v);
+        std::sort(vertices.begin(), vertices.end());
+        vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
+        std::vector<gp_Pnt> points;
+        std::vector<std::pair<TreePoint, int>> entries;
+        for (std::size_t i = 0; i < vertices.size(); ++i) {
+            points.push_back(BRep_Tool::Pnt(vertexOf(vertices[i])));
+            entries.emplace_back(treePoint(points.back()), static_cast<int>(i));
+        }
+        const PointTree tree(entries);
+        struct Pair {
+            double distance;
+            int a, b;
+        };
+        std::vector<Pair> pairs;
+        constexpr std::size_t enough = 24;   // partners of one vertex; more only when the limit is far too wide
+        std::vector<std::pair<TreePoint, int>> near;
+        for (std::size_t i = 0; i < vertices.size(); ++i) {
+            near.clear();
+            tree.query(bg::index::nearest(treePoint(points[i]), enough) && bg::index::intersects(around(points[i], m_upTo)), std::back_inserter(near));
+            for (const auto& [at, j] : near)
+                if (j > static_cast<int>(i))
+                    if (const double distance = points[i].Distance(points[j]); distance <= m_upTo) pairs.push_back({distance, static_cast<int>(i), j});
+        }
+        std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) { return std::tie(a.distance, a.a, a.b) < std::tie(b.distance, b.a, b.b); });
+        // Union by size, with the edges at each group kept, so that a group never takes in both ends of an edge.
+        std::vector<int> parent(vertices.size());
+        std::iota(parent.begin(), parent.end(), 0);
+        std::vector<std::vector<int>> members(vertices.size());
+        for (std::size_t i = 0; i < vertices.size(); ++i) members[i] = {static_cast<int>(i)};
+        std::unordered_map<int, int> placeOf;
+        for (std::size_t i = 0; i < vertices.size(); ++i) placeOf[vertices[i]] = static_cast<int>(i);
+        const auto root = [&parent](int i) {
+            while (parent[i] != i) i = parent[i] = parent[parent[i]];
+            return i;
+        };
+        for (const Pair& pair : pairs) {
+            int a = root(pair.a), b = root(pair.b);
+            if (a == b) continue;
+            if (members[a].size() < members[b].size()) std::swap(a, b);
+            bool swallows = false;
+            for (const int i : members[b]) {
+                for (const int e : m_edgesAtVertex[vertices[i]]) {
+                    const int other = m_ends[e][0] == vertices[i] ? m_ends[e][1] : m_ends[e][0];
+                    if (other == vertices[i]) continue;
+                    const auto place = placeOf.find(other);
+                    if (place != placeOf.end() && root(place->second) == a) swallows = true;
+                }
+                if (pair.distance > m_exact)
+                    for (const int j : members[a]) swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo;
+                if (swallows) break;
+            }
+            if (swallows) continue;
+            parent[b] = a;
+            members[a].insert(members[a].end(), members[b].begin(), members[b].end());
+        }
+        m_rims.cornerOf.assign(static_cast<std::size_t>(m_incidence.vertexCount()) + 1, -1);
+        for (std::size_t i = 0; i < vertices.size(); ++i) {
+            if (root(static_cast<int>(i)) != static_cast<int>(i)) continue;
+            Corner made;
+            gp_XYZ sum(0, 0, 0);
+            for (const int j : members[i]) {
+                made.vertices.push_back(vertices[j]);
+                sum += points[j].XYZ();
+                m_rims.cornerOf[vertices[j]] = static_cast<int>(m_rims.corners.size());
+            }
+            made.point = gp_Pnt(sum / static_cast<double>(members[i].size()));
+            for (const int j : members[i]) made.spread = std::max(made.spread, made.point.Distance(points[j]));
+            m_rims.corners.push_back(std::move(made));
+        }
+        m_openAtCorner.resize(m_rims.corners.size());
+        for (const int e : m_open)
+            for (const int v : m_ends[e])
+                if (auto& at = m_openAtCorner[corner(v)]; at.empty() || at.back() != e) at.push_back(e);
+    }
+
+    TopoDS_Vertex vertexOf(int number) const {
+        const int e = m_edgesAtVertex[number].front();
+        const TopoDS_Edge edge = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
+        return m_ends[e][0] == number ? TopExp::FirstVertex(edge) : TopExp::LastVertex(edge);
+    }
+
+    /// One of the edges at the corner sets off along `edge`, not merely touches it.
+    bool runsAlong(int edge, int cornerNumber, double at) const {
+        const EdgeProbe& along = probe(edge);
+        for (const int other : m_openAtCorner[cornerNumber]) {
+            if (other == edge) continue;
+            const EdgeProbe& beside = probe(other);
+            const double reach = std::min({0.25 * beside.length(), 0.25 * along.length(), std::max(8.0 * m_upTo, 0.02 * along.length())});
+            for (const bool start : {true, false}) {
+                if (corner(m_ends[other][start ? 0 : 1]) != cornerNumber) continue;
+                const double share = reach / std::max(beside.length(), 1e-12);
+                const double range = beside.last() - beside.first();
+                const gp_Pnt point = beside.value(start ? beside.first() + share * range : beside.last() - share * range);
+                const EdgeProbe::Near near = along.nearest(point);
+                if (near.distance <= m_upTo && along.value(near.parameter).Distance(along.value(at)) > 0.3 * reach) return true;
+            }
+        }
+        return false;
+    }
+
+    void cutEdges() {
+        std::vector<std::pair<TreePoint, int>> entries;
+        for (std::size_t c = 0; c < m_rims.corners.size(); ++c) entries.emplace_back(treePoint(m_rims.corners[c].point), static_cast<int>(c));
+        const PointTree tree(entries);
+        m_cuts.resize(m_open.size());
+        tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
+            const int e = m_open[i];
+            const EdgeProbe& curve = probe(e);
+            const int from = corner(m_ends[e][0]), to = corner(m_ends[e][1]);
+            std::vector<Cut>& cuts = m_cuts[i];
+            std::vector<std::pair<TreePoint, int>> near;
+            const gp_Pnt low = curve.box().CornerMin(), high = curve.box().CornerMax();
+            tree.query(bg::index::intersects(TreeBox({low.X() - m_upTo, low.Y() - m_upTo, low.Z() - m_upTo}, {high.X() + m_upTo, high.Y() + m_upTo, high.Z() + m_upTo})), std::back_inserter(near));
+            for (const auto& [at, c] : near) {
+                if (c == from || c == to) continue;
+                const Corner& here = m_rims.corners[c];
+                const EdgeProbe::Near foot = curve.nearest(here.point);
+                if (foot.distance > m_upTo || foot.parameter <= curve.first() || foot.parameter >= curve.last()) continue;
+                const gp_Pnt on = curve.value(foot.parameter);
+                const double apart = std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
+                if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) || on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length())) continue;
+                if (runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c});
+            }
+            std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.at < b.at; });
+            // Two corners at one place of the edge that could not become one: the first serves.
+            std::size_t kept = 0;
+            for (std::size_t k = 0; k < cuts.size(); ++k)
+                if (kept == 0 || curve.value(cuts[k].at).Distance(curve.value(cuts[kept - 1].at)) > std::min(m_upTo, 0.05 * curve.length())) cuts[kept++] = cuts[k];
+            cuts.resize(kept);
+        });
+        for (std::size_t i = 0; i < m_open.size(); ++i) {
+            const int e = m_open[i];
+            double at = probe(e).first();
+            int from = corner(m_ends[e][0]);
+            m_cuts[i].push_back({probe(e).last(), corner(m_ends[e][1])});
+            for (const Cut& cut : m_cuts[i]) {
+                RimPiece piece;
+                piece.edge = e;
+                piece.face = m_incidence.usesOf(e).front().face;
+                piece.first = at;
+                piece.last = cut.at;
+                piece.from = from;
+                piece.to = cut.corner;
+                piece.length = probe(e).length(at, cut.at);
+                m_rims.pieces.push_back(piece);
+                at = cut.at;
+                from = cut.corner;
+            }
+        }
+    }
+
+    struct Candidate {
+        int a = -1, b = -1;
+        double least = 0.0, mean = 0.0, most = 0.0;
+        bool against = false;   // the curves run opposite ways
+        bool agrees = false;    // the faces' own directions suit each other
+        double rank = 0.0;
+    };
+
+    void pairPieces() {
+        std::map<std::pair<int, int>, std::vector<int>> byEnds;
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) {
+            const RimPiece& piece = m_rims.pieces[p];
+            byEnds[std::minmax(piece.from, piece.to)].push_back(static_cast<int>(p));
+        }
+        std::vector<const std::vector<int>*> groups;
+        for (const auto& [ends, group] : byEnds)
+            if (group.size() > 1) groups.push_back(&group);
+        std::vector<std::vector<Candidate>> found(groups.size());
+        tbb::parallel_for(std::size_t{0}, groups.size(), [&](std::size_t g) {
+            const std::vector<int>& group = *groups[g];
+            if (group.size() > 64 || m_progress.cancelled()) return;   // a heap of edges on one spot says nothing
+            for (std::size_t i = 0; i < group.size(); ++i)
+                for (std::size_t j = i + 1; j < group.size(); ++j)
+                    if (auto candidate = compare(group[i], group[j])) found[g].push_back(*candidate);
+        });
+        std::vector<Candidate> all;
+        for (const auto& some : found) all.insert(all.end(), some.begin(), some.end());
+        std::sort(all.begin(), all.end(), [](const Candidate& x, const Candidate& y) { return std::tie(x.rank, x.a, x.b) < std::tie(y.rank, y.a, y.b); });
+        for (const Candidate& candidate : all) {
+            RimPiece &a = m_rims.pieces[candidate.a], &b = m_rims.pieces[candidate.b];
+            if (a.partner >= 0 || b.partner >= 0) continue;
+            a.partner = candidate.b;
+            b.partner = candidate.a;
+            for (RimPiece* piece : {&a, &b}) {
+                piece->against = candidate.against;
+                piece->least = candidate.least;
+                piece->mean = candidate.mean;
+                piece->most = candidate.most;
+            }
+        }
+    }
+
+    std::optional<Candidate> compare(int p, int q) const {
+        const RimPiece &a = m_rims.pieces[p], &b = m_rims.pieces[q];
+        if (a.edge == b.edge) return std::nullopt;
+        if (a.length > 0.0 && b.length > 0.0 && std::abs(a.length - b.length) > 4.0 * m_upTo + 0.2 * std::max(a.length, b.length)) return std::nullopt;
+        const EdgeProbe &curveA = probe(a.edge), &curveB = probe(b.edge);
+        Candidate candidate{p, q};
+        const int samples = curveA.isLine() && curveB.isLine() ? 3 : 9;
+        double sum = 0.0;
+        candidate.least = std::numeric_limits<double>::max();
+        std::array<double, 2> feet{};
+        for (const bool swapped : {false, true}) {
+            const EdgeProbe &on = swapped ? curveB : curveA, &to = swapped ? curveA : curveB;
+            const RimPiece &own = swapped ? b : a, &other = swapped ? a : b;
+            for (int i = 0; i < samples; ++i) {
+                const double share = (i + 0.5) / samples;
+                const EdgeProbe::Near near = to.nearest(on.value(own.first + share * (own.last - own.first)), other.first, other.last);
+                if (near.distance > m_upTo) return std::nullopt;
+                candidate.most = std::max(candidate.most, near.distance);
+                candidate.least = std::min(candidate.least, near.distance);
+                sum += near.distance;
+                if (!swapped && i == 0) feet[0] = near.parameter;
+                if (!swapped && i + 1 == samples) feet[1] = near.parameter;
+            }
+        }
+        candidate.mean = sum / (2.0 * samples);
+        candidate.against = feet[1] < feet[0];
+        if (a.from == a.to && a.from == b.from) {  // closed all round: the feet may have wrapped; the tangents tell
+            const double at = 0.5 * (a.first + a.last);
+            const EdgeProbe::Near near = curveB.nearest(curveA.value(at), b.first, b.last);
+            candidate.against = curveA.tangent(at).Dot(curveB.tangent(near.parameter)) < 0.0;
+        }
+        const bool forwardA = m_incidence.usesOf(a.edge).front().forward, forwardB = m_incidence.usesOf(b.edge).front().forward;
+        candidate.agrees = (forwardA == forwardB) == candidate.against;
+        candidate.rank = std::max(candidate.most, m_exact) + (candidate.agrees ? 0.0 : 0.25 * m_exact) + (a.face == b.face ? 0.5 * m_exact : 0.0);
+        return candidate;
+    }
+
+    /// Pieces of one edge that all stayed alone were cut for nothing.
+    void mendNeedlessCuts() {
+        std::vector<RimPiece>& pieces = m_rims.pieces;
+        std::vector<RimPiece> kept;
+        std::vector<int> now(pieces.size(), -1);
+        for (std::size_t i = 0; i < pieces.size();) {
+            std::size_t end = i;
+            while (end < pieces.size() && pieces[end].edge == pieces[i].edge) ++end;
+            for (std::size_t k = i; k < end; ++k) {
+                if (k > i && pieces[k].partner < 0 && pieces[k - 1].partner < 0) {
+                    kept.back().last = pieces[k].last;
+                    kept.back().to = pieces[k].to;
+                    kept.back().length += pieces[k].length;
+                } else {
+                    now[k] = static_cast<int>(kept.size());
+                    kept.push_back(pieces[k]);
+                }
+            }
+            i = end;
+        }
+        for (RimPiece& piece : kept)
+            if (piece.partner >= 0) piece.partner = now[piece.partner];
+        pieces = std::move(kept);
+    }
+};
+
+}  // namespace
+
+Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress) { return Pairer(incidence, upTo, exact, progress).run(); }
+
+}  // namespace rasoir::survey
