@@ -98,6 +98,27 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pn
     return std::nullopt;
 }
 
+/// From the nearest of a grid of points, when that leads to a point that lies on the surface: far cheaper than a search that is sure.
+std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+    double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+    surface->Bounds(u0, u1, v0, v1);
+    if (Precision::IsInfinite(u0) || Precision::IsInfinite(u1) || Precision::IsInfinite(v0) || Precision::IsInfinite(v1)) return std::nullopt;
+    constexpr int steps = 9;
+    double best = std::numeric_limits<double>::max();
+    gp_Pnt2d start;
+    for (int i = 0; i <= steps; ++i)
+        for (int j = 0; j <= steps; ++j) {
+            const gp_Pnt2d uv(u0 + (u1 - u0) * i / steps, v0 + (v1 - v0) * j / steps);
+            if (const double square = surface->Value(uv.X(), uv.Y()).SquareDistance(point); square < best) {
+                best = square;
+                start = uv;
+            }
+        }
+    const auto uv = settled(surface, point, tolerance, start);
+    if (!uv || surface->Value(uv->X(), uv->Y()).Distance(point) > tolerance) return std::nullopt;
+    return uv;
+}
+
 }  // namespace
 
 std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance,
@@ -113,6 +134,7 @@ std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const 
         default: {
             if (guess)
                 if (const auto uv = settled(surface, point, tolerance, *guess)) return uv;
+            if (const auto uv = fromGrid(surface, point, tolerance)) return guess ? near(surface, *uv, *guess) : *uv;
             GeomAPI_ProjectPointOnSurf projection(point, surface);
             if (projection.NbPoints() == 0) return std::nullopt;
             projection.LowerDistanceParameters(u, v);

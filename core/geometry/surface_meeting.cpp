@@ -130,4 +130,26 @@ std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Hand
     return std::nullopt;
 }
 
+std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
+                                      const gp_Vec& direction, double tolerance) {
+    if (!elementary(a) || !elementary(b)) return std::nullopt;
+    GeomAPI_IntSS intersection(a, b, tolerance);
+    if (!intersection.IsDone()) return std::nullopt;
+    for (int i = 1; i <= intersection.NbLines(); ++i) {
+        Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
+        if (!runsOn(curve) || !curve->IsPeriodic()) continue;
+        auto start = parameterAt(curve, through, tolerance);
+        if (!start) continue;
+        gp_Pnt point;
+        gp_Vec along;
+        curve->D1(*start, point, along);
+        if (along.Dot(direction) < 0.0) {
+            *start = curve->ReversedParameter(*start);
+            curve = curve->Reversed();
+        }
+        return CurvePiece{curve, *start, *start + curve->Period()};
+    }
+    return std::nullopt;
+}
+
 }  // namespace rasoir

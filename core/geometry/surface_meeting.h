@@ -23,4 +23,9 @@ struct CurvePiece {
 std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
                                        const gp_Pnt& to, double tolerance);
 
+/// The closed curve (circle, ellipse) in which two surfaces meet that passes through `through`, begun there and running along
+/// `direction`. None where they meet in no such curve.
+std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
+                                      const gp_Vec& direction, double tolerance);
+
 }  // namespace rasoir

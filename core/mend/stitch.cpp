@@ -24,7 +24,7 @@
 #include <tbb/parallel_for.h>
 
 #include <Eigen/Dense>
-#include <set>
+#include <map>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -62,10 +62,12 @@ Handle(Geom2d_Curve) inOtherStep(Handle(Geom2d_Curve) trace, double scale, doubl
     return Handle(Geom2d_Curve)(copy);
 }
 
+constexpr double steep = 0.1;               // [rad] faces that meet at less say little about where
+constexpr double vague = 0.5 * steep * steep;   // the eigenvalue of two normals at that angle
+
 /// The point nearest to all surfaces, starting from `start`; directions in which they say little are left alone.
-gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, const gp_Pnt& start, double reach, double tolerance) {
+gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start, double reach, double tolerance) {
     gp_Pnt at = start;
-    std::vector<std::optional<gp_Pnt2d>> uv(surfaces.size());
     for (int round = 0; round < 20; ++round) {
         Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
         Eigen::Vector3d pull = Eigen::Vector3d::Zero();
@@ -82,8 +84,10 @@ gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, const gp_
             sum += n * n.transpose();
             pull += n * normal.Dot(gp_Vec(at, foot));
         }
-        sum += 1e-4 * Eigen::Matrix3d::Identity();
-        const Eigen::Vector3d step = sum.ldlt().solve(pull);
+        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
+        Eigen::Vector3d step = Eigen::Vector3d::Zero();
+        for (int k = 0; k < 3; ++k)
+            if (axes.eigenvalues()[k] > vague) step += axes.eigenvectors().col(k) * (axes.eigenvectors().col(k).dot(pull) / axes.eigenvalues()[k]);
         if (!step.allFinite()) return start;
         at.Translate(gp_Vec(step[0], step[1], step[2]));
         if (at.Distance(start) > reach) return start;
@@ -92,8 +96,8 @@ gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, const gp_
     return at;
 }
 
-double offSurface(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
-    const auto uv = parametersOn(surface, point, tolerance);
+double offSurface(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, const std::optional<gp_Pnt2d>& guess) {
+    const auto uv = parametersOn(surface, point, tolerance, guess);
     return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::numeric_limits<double>::max();
 }
 
@@ -117,21 +121,21 @@ public:
         choosePairs();
         if (m_pairs.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
         Stitched result;
-        for (int round = 0; round < 4; ++round) {
+        for (int round = 0; round < 5; ++round) {
             if (m_progress.cancelled()) return cancelled();
             begin();
             makeCorners();
             m_progress.report(0.5, "Joining edges");
             if (auto made = makeEdges(); !made) return tl::unexpected(made.error());
-            if (m_refused == 0) {
+            if (m_again == 0) {
                 m_progress.report(0.7, "Rebuilding faces");
                 rebuildFaces();
-                spoiledFaces();
+                spoiledFaces(round < 2);
             }
-            if (m_refused == 0) break;
+            if (m_again == 0) break;
             std::erase_if(m_pairs, [](const Pair& pair) { return pair.refused; });
-            if (m_pairs.empty() || round == 3) return refusal();
-            m_refused = 0;
+            if (m_pairs.empty() || round == 4) return refusal();
+            m_again = 0;
         }
         finish(result);
         return result;
@@ -141,7 +145,9 @@ private:
     struct Pair {
         int a = -1, b = -1;        // pieces
         bool refused = false;
+        std::string why;
         bool exact = false;
+        bool plain = false;        // midway between the two, as they are: nothing better was found
         TopoDS_Edge edge;
         Handle(Geom_Curve) curve;
         double first = 0.0, last = 0.0;
@@ -160,7 +166,7 @@ private:
     std::vector<std::vector<int>> m_edgesAtVertex;
     std::vector<Pair> m_pairs;
     std::vector<int> m_pairOfPiece;
-    int m_refused = 0;
+    int m_again = 0;   // pairs that were taken back or are to be joined more plainly: another round is due
     std::vector<NotStitched> m_left;
     std::vector<TopoDS_Vertex> m_newVertex;      // by corner; null where nothing is joined
     std::vector<gp_Pnt> m_cornerPoint;
@@ -219,27 +225,34 @@ private:
     }
 
     void makeCorners() {
-        std::vector<char> active(m_rims.corners.size(), false);
+        std::vector<char> active(m_rims.corners.size(), false), plain(m_rims.corners.size(), false);
         for (const Pair& pair : m_pairs)
-            for (const int p : {pair.a, pair.b}) active[piece(p).from] = active[piece(p).to] = true;
+            for (const int p : {pair.a, pair.b})
+                for (const int c : {piece(p).from, piece(p).to}) {
+                    active[c] = true;
+                    if (pair.plain) plain[c] = true;
+                }
         tbb::parallel_for(std::size_t{0}, m_rims.corners.size(), [&](std::size_t c) {
             if (!active[c]) return;
             const survey::Corner& corner = m_rims.corners[c];
             gp_Pnt at = corner.point;
-            if (corner.spread > m_wanted.exact || corner.vertices.size() == 1) {
-                std::set<int> faces;
+            if (corner.spread > m_wanted.exact && !plain[c]) {
+                std::map<int, std::optional<gp_Pnt2d>> faces;   // with a first guess
                 for (const int v : corner.vertices)
                     for (const int e : m_edgesAtVertex[v])
-                        for (const EdgeUse& use : m_incidence.usesOf(e)) faces.insert(use.face);
-                // Those whose edges were cut here belong to it too.
-                for (const Pair& pair : m_pairs)
-                    if (corner.vertices.size() == 1)
-                        for (const int p : {pair.a, pair.b})
-                            if (piece(p).from == static_cast<int>(c) || piece(p).to == static_cast<int>(c)) faces.insert(piece(p).face);
+                        for (const EdgeUse& use : m_incidence.usesOf(e)) faces.try_emplace(use.face, traceEnd(e, use.face, v));
                 std::vector<Handle(Geom_Surface)> surfaces;
-                for (const int f : faces) surfaces.push_back(m_surfaces[f]);
-                if (corner.spread > m_wanted.exact) at = settledPoint(surfaces, at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact);
+                std::vector<std::optional<gp_Pnt2d>> guesses;
+                for (const auto& [f, guess] : faces) {
+                    surfaces.push_back(m_surfaces[f]);
+                    guesses.push_back(guess);
+                }
+                at = settledPoint(surfaces, std::move(guesses), at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact);
             }
+            // At a pole nothing else will do: there one point is a whole side of the face's parameters.
+            for (const int v : corner.vertices)
+                for (const int e : m_edgesAtVertex[v])
+                    if (BRep_Tool::Degenerated(m_incidence.edge(e))) at = polePoint(e).value_or(at);
             const BRep_Builder builder;
             builder.MakeVertex(m_newVertex[c], at, 0.1 * m_wanted.exact);
             m_cornerPoint[c] = at;
@@ -251,6 +264,44 @@ private:
         double first = 0.0, last = 0.0;
         const TopoDS_Face flat = TopoDS::Face(m_incidence.face(face).Oriented(TopAbs_FORWARD));
         return BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(edge).Oriented(TopAbs_FORWARD)), flat, first, last);
+    }
+
+    /// Where the surface of a degenerated edge has shrunk to a point.
+    [[nodiscard]] std::optional<gp_Pnt> polePoint(int edge) const {
+        Handle(Geom2d_Curve) trace;
+        Handle(Geom_Surface) surface;
+        TopLoc_Location location;
+        double first = 0.0, last = 0.0;
+        BRep_Tool::CurveOnSurface(m_incidence.edge(edge), trace, surface, location, first, last);
+        if (trace.IsNull() || surface.IsNull()) return std::nullopt;
+        const gp_Pnt2d uv = trace->Value(0.5 * (first + last));
+        return surface->Value(uv.X(), uv.Y()).Transformed(location.Transformation());
+    }
+
+    /// Parameters of a vertex on a face, as one of its edges there tells them.
+    [[nodiscard]] std::optional<gp_Pnt2d> traceEnd(int edge, int face, int vertex) const {
+        const Handle(Geom2d_Curve) trace = oldTrace(edge, face);
+        if (trace.IsNull()) return std::nullopt;
+        const TopoDS_Edge shape = TopoDS::Edge(m_incidence.edge(edge).Oriented(TopAbs_FORWARD));
+        double first = 0.0, last = 0.0;
+        BRep_Tool::Range(shape, first, last);
+        return trace->Value(m_incidence.vertexNumber(TopExp::FirstVertex(shape)) == vertex ? first : last);
+    }
+
+    /// One side of a pair: where its boundary runs on its surface.
+    struct Side {
+        const EdgeProbe* probe = nullptr;
+        const RimPiece* piece = nullptr;
+        Handle(Geom_Surface) surface;
+        Handle(Geom2d_Curve) trace;   // null where no guess is needed
+
+        [[nodiscard]] std::optional<gp_Pnt2d> guess(double parameter) const { return trace.IsNull() ? std::nullopt : std::optional(trace->Value(parameter)); }
+        [[nodiscard]] std::optional<gp_Pnt2d> guessNear(const gp_Pnt& point) const { return trace.IsNull() ? std::nullopt : guess(probe->nearest(point, piece->first, piece->last).parameter); }
+        [[nodiscard]] double off(const gp_Pnt& point, double tolerance) const { return offSurface(surface, point, tolerance, guessNear(point)); }
+    };
+    [[nodiscard]] Side sideOf(const RimPiece& own) const {
+        const bool exactKind = GeomAdaptor_Surface(m_surfaces[own.face]).GetType() <= GeomAbs_Torus;
+        return {&probe(own.edge), &own, m_surfaces[own.face], exactKind ? Handle(Geom2d_Curve)() : oldTrace(own.edge, own.face)};
     }
 
     void refuse(Pair& pair, const std::string& why) {
@@ -266,16 +317,16 @@ private:
             const auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
             if (!made) {
                 m_pairs[i].refused = true;
-                m_pairs[i].traces = {};
+                m_pairs[i].why = made.error().what;
             }
         });
         if (m_progress.cancelled()) return cancelled();
         for (Pair& pair : m_pairs)
             if (pair.refused) {
-                refuse(pair, "the faces cannot be brought to one common edge.");
-                ++m_refused;
+                refuse(pair, pair.why);
+                ++m_again;
             }
-        if (m_refused > 0) return {};
+        if (m_again > 0) return {};
         for (Pair& pair : m_pairs) buildPairEdge(pair);
         copyOtherEdges();
         return {};
@@ -285,7 +336,11 @@ private:
         const RimPiece &a = piece(pair.a), &b = piece(pair.b);
         const gp_Pnt from = m_cornerPoint[a.from], to = m_cornerPoint[a.to];
         const double exact = m_wanted.exact;
-        const auto endsFit = [&](const RimPiece& p) { return endOf(p, true).Distance(m_cornerPoint[p.from]) <= 2.0 * exact && endOf(p, false).Distance(m_cornerPoint[p.to]) <= 2.0 * exact; };
+        // What the file's own tolerance allowed between an edge and its vertex is no gap.
+        const auto endsFit = [&](const RimPiece& p) {
+            const double own = 2.0 * exact + oldTolerance(p.edge);
+            return endOf(p, true).Distance(m_cornerPoint[p.from]) <= own && endOf(p, false).Distance(m_cornerPoint[p.to]) <= own;
+        };
         pair.exact = a.most <= exact && endsFit(a) && endsFit(b);
         if (pair.exact) return sameEdge(pair);
         return fittedEdge(pair, from, to);
@@ -317,12 +372,20 @@ private:
         const bool planeB = GeomAdaptor_Surface(m_surfaces[b.face]).GetType() == GeomAbs_Plane;
         if (inStep && !planeB)
             if (const auto own = oldTrace(b.edge, b.face); !own.IsNull()) pair.traces[1] = inOtherStep(own, scale, shift);
-        return completeTraces(pair, 4.0 * m_wanted.exact);
+        return completeTraces(pair, 4.0 * m_wanted.exact + 1.1 * std::max(oldTolerance(a.edge), oldTolerance(b.edge)));
     }
 
     [[nodiscard]] Handle(Geom_Curve) untrimmed(int edge) const {
         double first = 0.0, last = 0.0;
         return untrimmedCurve(BRep_Tool::Curve(m_incidence.edge(edge), first, last));
+    }
+
+    /// As received, of an edge and its ends [mm].
+    [[nodiscard]] double oldTolerance(int edge) const {
+        const TopoDS_Edge shape = m_incidence.edge(edge);
+        double most = BRep_Tool::Tolerance(shape);
+        for (TopoDS_Iterator it(shape); it.More(); it.Next()) most = std::max(most, BRep_Tool::Tolerance(TopoDS::Vertex(it.Value())));
+        return most;
     }
 
     /// Traces that are missing are made; the edge's tolerance covers what curve and traces differ.
@@ -336,7 +399,7 @@ private:
                 std::optional<gp_Pnt2d> guess;
                 if (const auto old = oldTrace(own.edge, own.face); !old.IsNull()) guess = old->Value((side == 0 ? pair.alongA : pair.alongB) ? own.first : own.last);
                 const auto trace = traceOn(surface, pair.curve, pair.first, pair.last, allowed, guess);
-                if (!trace) return fail(ProblemKind::NotPossible, "The common edge leaves one of the faces.");
+                if (!trace) return fail(ProblemKind::NotPossible, fmt::format("the common edge leaves face {}", own.face));
                 pair.traces[side] = trace->curve;
             }
             for (int i = 0; i <= 22; ++i) {
@@ -350,116 +413,142 @@ private:
                 }
             }
         }
-        if (!std::isfinite(off) || off > 2.0 * allowed) return fail(ProblemKind::NotPossible, "The common edge leaves one of the faces.");
+        if (!std::isfinite(off) || off > 2.0 * allowed) return fail(ProblemKind::NotPossible, fmt::format("the common edge would lie {} mm off a face", off));
         pair.step = off;
         pair.tolerance = std::max(1e-7, 1.1 * off);
         return {};
     }
 
-    /// The two do not coincide: a new curve between the corners.
+    /// The two do not coincide: a new curve between the corners. First where the surfaces truly meet; else one of the two; else midway.
     Result<void> fittedEdge(Pair& pair, const gp_Pnt& from, const gp_Pnt& to) {
         const RimPiece &a = piece(pair.a), &b = piece(pair.b);
-        const Handle(Geom_Surface) &surfaceA = m_surfaces[a.face], &surfaceB = m_surfaces[b.face];
+        const Side sideA = sideOf(a), sideB = sideOf(b);
         pair.alongA = true;
         pair.alongB = !a.against;
-        const double width = std::max({a.most, m_wanted.exact, endOf(a, true).Distance(from), endOf(a, false).Distance(to)});
+        const double width = std::max({a.most, m_wanted.exact, endOf(a, true).Distance(from), endOf(a, false).Distance(to), endOf(b, !a.against).Distance(from), endOf(b, a.against).Distance(to)});
         const double fit = std::max(2.0 * m_wanted.exact, 0.01 * width);
-        const double angle = angleBetween(a, b);
-        std::optional<CurvePiece> found;
-        const auto keepIf = [&](std::optional<CurvePiece> candidate) {
-            if (!candidate || found) return;
+        const double angle = angleBetween(sideA, sideB);
+        const double reach = std::max(3.0, 1.5 / std::sin(std::max(steep, angle))) * width;
+        const auto near = [&](const CurvePiece& candidate) {
             for (int i = 0; i <= 8; ++i) {
-                const gp_Pnt point = candidate->curve->Value(candidate->first + (candidate->last - candidate->first) * i / 8.0);
-                if (probe(a.edge).nearest(point, a.first, a.last).distance > 3.0 * width || probe(b.edge).nearest(point, b.first, b.last).distance > 3.0 * width) return;
+                const gp_Pnt point = candidate.curve->Value(candidate.first + (candidate.last - candidate.first) * i / 8.0);
+                if (sideA.probe->nearest(point, a.first, a.last).distance > reach || sideB.probe->nearest(point, b.first, b.last).distance > reach) return false;
             }
-            found = std::move(candidate);
+            return true;
         };
-        if (a.from != a.to && angle > 0.05 && offSurface(surfaceA, from, fit) <= fit && offSurface(surfaceA, to, fit) <= fit && offSurface(surfaceB, from, fit) <= fit && offSurface(surfaceB, to, fit) <= fit)
-            keepIf(meetingCurve(surfaceA, surfaceB, from, to, fit));
-        if (!found) keepIf(oneOfTheTwo(a, b, from, to, fit, pair));
-        if (!found) keepIf(midway(a, b, from, to, fit));
-        if (!found) return fail(ProblemKind::NotPossible, "No common edge was found.");
-        pair.curve = found->curve;
-        pair.first = found->first;
-        pair.last = found->last;
+        std::string why = "no common edge was found";
+        const auto takes = [&](const std::optional<CurvePiece>& candidate) { return candidate && near(*candidate) && take(pair, *candidate, sideA, sideB, width, fit, why); };
+        if (!pair.plain) {
+            const auto onBoth = [&](const gp_Pnt& point) { return sideA.off(point, fit) <= fit && sideB.off(point, fit) <= fit; };
+            if (angle > steep && a.from != a.to && onBoth(from) && onBoth(to) && takes(meetingCurve(sideA.surface, sideB.surface, from, to, fit))) return {};
+            if (angle > steep && a.from == a.to && takes(meetingRing(sideA.surface, sideB.surface, from, sideA.probe->tangent(a.first), fit))) return {};
+            if (takes(oneOfTheTwo(sideA, sideB, pair, fit))) return {};
+            if (takes(midway(sideA, sideB, from, to, fit, true))) return {};
+        }
+        pair.plain = true;
+        if (takes(midway(sideA, sideB, from, to, 0.05 * width, false))) return {};
+        return fail(ProblemKind::NotPossible, why);
+    }
+
+    /// Gives the pair this curve, with traces on both faces, if it lies close enough to both.
+    bool take(Pair& pair, const CurvePiece& candidate, const Side& sideA, const Side& sideB, double width, double fit, std::string& why) {
+        pair.curve = candidate.curve;
+        pair.first = candidate.first;
+        pair.last = candidate.last;
+        pair.shift = 0.0;
         double off = 0.0;
         for (int i = 0; i <= 16; ++i) {
             const gp_Pnt point = pair.curve->Value(pair.first + (pair.last - pair.first) * i / 16.0);
-            off = std::max({off, offSurface(surfaceA, point, fit), offSurface(surfaceB, point, fit)});
-            for (const RimPiece* own : {&a, &b})
-                if (const double moved = probe(own->edge).nearest(point, own->first, own->last).distance; moved > pair.shift) {
+            for (const Side* side : {&sideA, &sideB}) {
+                off = std::max(off, side->off(point, fit));
+                if (const double moved = side->probe->nearest(point, side->piece->first, side->piece->last).distance; moved > pair.shift) {
                     pair.shift = moved;
                     pair.shiftAt = point;
                 }
+            }
         }
-        if (off > 2.0 * width) return fail(ProblemKind::NotPossible, "The faces do not come near each other.");
+        if (off > (pair.plain ? std::max(1.5 * width, m_wanted.upTo) : 1.5 * width)) {
+            why = fmt::format("the faces stay {:.4g} mm apart", off);
+            return false;
+        }
         pair.traces = {};
-        return completeTraces(pair, std::max(fit, 12.0 * off));
+        const auto done = completeTraces(pair, std::max(fit, 12.0 * off));
+        if (!done) why = done.error().what;
+        return done.has_value();
     }
 
-    [[nodiscard]] double angleBetween(const RimPiece& a, const RimPiece& b) const {
-        const gp_Pnt at = probe(a.edge).value(0.5 * (a.first + a.last));
+    [[nodiscard]] double angleBetween(const Side& sideA, const Side& sideB) const {
+        const gp_Pnt at = sideA.probe->value(0.5 * (sideA.piece->first + sideA.piece->last));
         std::array<gp_Vec, 2> normals;
-        for (const int side : {0, 1}) {
-            const Handle(Geom_Surface)& surface = m_surfaces[(side == 0 ? a : b).face];
-            const auto uv = parametersOn(surface, at, m_wanted.exact);
+        for (const int i : {0, 1}) {
+            const Side& side = i == 0 ? sideA : sideB;
+            const auto uv = parametersOn(side.surface, at, m_wanted.exact, side.guessNear(at));
             if (!uv) return 0.0;
             gp_Pnt point;
             gp_Vec du, dv;
-            surface->D1(uv->X(), uv->Y(), point, du, dv);
-            normals[side] = du.Crossed(dv);
-            if (normals[side].SquareMagnitude() < 1e-24) return 0.0;
+            side.surface->D1(uv->X(), uv->Y(), point, du, dv);
+            normals[i] = du.Crossed(dv);
+            if (normals[i].SquareMagnitude() < 1e-24) return 0.0;
         }
         const double angle = normals[0].Angle(normals[1]);
         return std::min(angle, M_PI - angle);
     }
 
     /// One of the two curves as it is, when it lies on both surfaces and ends where it should.
-    [[nodiscard]] std::optional<CurvePiece> oneOfTheTwo(const RimPiece& a, const RimPiece& b, const gp_Pnt& from, const gp_Pnt& to, double fit, const Pair& pair) const {
-        for (const RimPiece* own : {&a, &b}) {
+    [[nodiscard]] std::optional<CurvePiece> oneOfTheTwo(const Side& sideA, const Side& sideB, const Pair& pair, double fit) const {
+        for (const Side* side : {&sideA, &sideB}) {
+            const RimPiece& own = *side->piece;
             double first = 0.0, last = 0.0;
-            Handle(Geom_Curve) curve = BRep_Tool::Curve(m_incidence.edge(own->edge), first, last);
+            Handle(Geom_Curve) curve = BRep_Tool::Curve(m_incidence.edge(own.edge), first, last);
             if (curve.IsNull()) continue;
-            const Handle(Geom_Surface)& other = m_surfaces[own == &a ? b.face : a.face];
-            bool fits = endOf(*own, true).Distance(m_cornerPoint[own->from]) <= fit && endOf(*own, false).Distance(m_cornerPoint[own->to]) <= fit;
-            for (int i = 0; i <= 8 && fits; ++i) fits = offSurface(other, curve->Value(own->first + (own->last - own->first) * i / 8.0), fit) <= fit;
+            const Side& other = side == &sideA ? sideB : sideA;
+            bool fits = endOf(own, true).Distance(m_cornerPoint[own.from]) <= fit && endOf(own, false).Distance(m_cornerPoint[own.to]) <= fit;
+            for (int i = 0; i <= 8 && fits; ++i) fits = other.off(curve->Value(own.first + (own.last - own.first) * i / 8.0), fit) <= fit;
             if (!fits) continue;
-            double start = own->first, end = own->last;
-            if (own == &b && !pair.alongB) {
-                const double s = curve->ReversedParameter(end), e = curve->ReversedParameter(start);
-                curve = curve->Reversed();
-                start = s;
-                end = e;
-            }
-            return CurvePiece{curve, start, end};
+            if (side == &sideA || pair.alongB) return CurvePiece{curve, own.first, own.last};
+            return CurvePiece{curve->Reversed(), curve->ReversedParameter(own.last), curve->ReversedParameter(own.first)};
         }
-        (void)from;
-        (void)to;
         return std::nullopt;
     }
 
-    /// A spline halfway between the two, drawn onto both surfaces as closely as they allow.
-    [[nodiscard]] std::optional<CurvePiece> midway(const RimPiece& a, const RimPiece& b, const gp_Pnt& from, const gp_Pnt& to, double fit) const {
-        const EdgeProbe &curveA = probe(a.edge), &curveB = probe(b.edge);
-        const bool straight = curveA.isLine() && curveB.isLine();
-        const int count = straight ? 5 : 33;
-        const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
-        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
-        const std::vector<Handle(Geom_Surface)> surfaces{m_surfaces[a.face], m_surfaces[b.face]};
-        for (int i = 0; i < count; ++i) {
-            parameters->SetValue(i + 1, a.first + (a.last - a.first) * i / (count - 1));
-            if (i == 0 || i + 1 == count) {
-                points->SetValue(i + 1, i == 0 ? from : to);
-                continue;
+    /// A spline halfway between the two; `settled`: drawn onto both surfaces as closely as they allow.
+    [[nodiscard]] std::optional<CurvePiece> midway(const Side& sideA, const Side& sideB, const gp_Pnt& from, const gp_Pnt& to, double fit, bool settled) const {
+        const RimPiece &a = *sideA.piece, &b = *sideB.piece;
+        const std::vector<Handle(Geom_Surface)> surfaces{sideA.surface, sideB.surface};
+        // The corners may lie aside of the two ends' middle: the curve leads over to them.
+        const auto middle = [&](double at, double& onOther) {
+            const gp_Pnt onA = sideA.probe->value(at);
+            onOther = sideB.probe->nearest(onA, b.first, b.last).parameter;
+            return gp_Pnt(0.5 * (onA.XYZ() + sideB.probe->value(onOther).XYZ()));
+        };
+        double unused = 0.0;
+        const gp_Vec atStart(middle(a.first, unused), from), atEnd(middle(a.last, unused), to);
+        const auto between = [&](double at) {
+            double onOther = 0.0;
+            const double share = (at - a.first) / (a.last - a.first);
+            const gp_Pnt start = middle(at, onOther).Translated(atStart * (1.0 - share) + atEnd * share);
+            return settled ? settledPoint(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo, fit) : start;
+        };
+        const bool straight = sideA.probe->isLine() && sideB.probe->isLine();
+        for (int count = straight ? 5 : 17; count <= 129; count = 2 * count - 1) {
+            const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
+            const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
+            for (int i = 0; i < count; ++i) {
+                parameters->SetValue(i + 1, a.first + (a.last - a.first) * i / (count - 1));
+                points->SetValue(i + 1, i == 0 ? from : i + 1 == count ? to : between(parameters->Value(i + 1)));
             }
-            const gp_Pnt onA = curveA.value(parameters->Value(i + 1));
-            const gp_Pnt onB = curveB.value(curveB.nearest(onA, b.first, b.last).parameter);
-            points->SetValue(i + 1, settledPoint(surfaces, gp_Pnt(0.5 * (onA.XYZ() + onB.XYZ())), 3.0 * m_wanted.upTo, fit));
+            GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
+            interpolation.Perform();
+            if (!interpolation.IsDone()) return std::nullopt;
+            const Handle(Geom_BSplineCurve) curve = interpolation.Curve();
+            double off = 0.0;   // where it was not told where to go
+            for (int i = 1; i + 2 < count; ++i) {
+                const double at = 0.5 * (parameters->Value(i + 1) + parameters->Value(i + 2));
+                off = std::max(off, curve->Value(at).Distance(between(at)));
+            }
+            if (off <= fit || count == 129) return CurvePiece{Handle(Geom_Curve)(curve), a.first, a.last};
         }
-        GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
-        interpolation.Perform();
-        if (!interpolation.IsDone()) return std::nullopt;
-        return CurvePiece{Handle(Geom_Curve)(interpolation.Curve()), a.first, a.last};
+        return std::nullopt;
     }
 
     void putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start, const gp_Pnt& end, double tolerance) const {
@@ -599,14 +688,74 @@ private:
                     else std::for_each(parts.begin(), parts.end(), add);
                 }
                 wire.Closed(it.Value().Closed());
+                fitPoles(wire, old);
                 builder.Add(made, wire.Oriented(it.Value().Orientation()));
             }
             m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
         }
     }
 
-    /// Faces that were sound and no longer are: the pairs at them that moved something are taken back.
-    void spoiledFaces() {
+    /// Degenerated edges lead from where the side before them now ends to where the one behind begins.
+    static void fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
+        std::vector<TopoDS_Edge> edges;
+        bool any = false;
+        for (TopoDS_Iterator it(wire); it.More(); it.Next()) {
+            edges.push_back(TopoDS::Edge(it.Value()));
+            any = any || BRep_Tool::Degenerated(edges.back());
+        }
+        if (!any) return;
+        TopLoc_Location location;
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, location);
+        const BRep_Builder builder;
+        TopoDS_Wire fitted;
+        builder.MakeWire(fitted);
+        for (const TopoDS_Edge& edge : edges) {
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::Degenerated(edge) ? BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), face, first, last) : Handle(Geom2d_Curve)();
+            if (trace.IsNull()) {
+                builder.Add(fitted, edge);
+                continue;
+            }
+            const TopoDS_Vertex pole = TopExp::FirstVertex(edge);
+            std::array<gp_Pnt2d, 2> ends{trace->Value(first), trace->Value(last)};
+            for (gp_Pnt2d& end : ends) {
+                gp_Pnt2d nearest = end;
+                double distance = std::numeric_limits<double>::max();
+                for (const TopoDS_Edge& beside : edges) {
+                    if (BRep_Tool::Degenerated(beside)) continue;
+                    double f = 0.0, l = 0.0;
+                    const Handle(Geom2d_Curve) other = BRep_Tool::CurveOnSurface(beside, face, f, l);   // of this use: a seam has two
+                    if (other.IsNull()) continue;
+                    const TopoDS_Edge forward = TopoDS::Edge(beside.Oriented(TopAbs_FORWARD));
+                    for (const auto& [vertex, at] : {std::pair{TopExp::FirstVertex(forward), f}, {TopExp::LastVertex(forward), l}})
+                        if (vertex.IsSame(pole))
+                            if (const gp_Pnt2d uv = other->Value(at); uv.Distance(end) < distance) {
+                                distance = uv.Distance(end);
+                                nearest = uv;
+                            }
+                }
+                end = nearest;
+            }
+            const gp_Vec2d along(ends[0], ends[1]);
+            if (along.Magnitude() < 1e-12) {
+                builder.Add(fitted, edge);
+                continue;
+            }
+            TopoDS_Edge fresh;
+            builder.MakeEdge(fresh);
+            builder.UpdateEdge(fresh, new Geom2d_Line(ends[0], gp_Dir2d(along)), surface, location, BRep_Tool::Tolerance(edge));
+            builder.Add(fresh, pole.Oriented(TopAbs_FORWARD));
+            builder.Add(fresh, pole.Oriented(TopAbs_REVERSED));
+            builder.Range(fresh, 0.0, along.Magnitude());
+            builder.Degenerated(fresh, true);
+            builder.Add(fitted, fresh.Oriented(edge.Orientation()));
+        }
+        fitted.Closed(wire.Closed());
+        wire = fitted;
+    }
+
+    /// Faces that were sound and no longer are: the pairs at them that moved something are joined more plainly, or taken back.
+    void spoiledFaces(bool mayBePlainer) {
         std::vector<int> changed;
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
             if (m_changed[f]) changed.push_back(f);
@@ -619,14 +768,20 @@ private:
             };
             spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
         });
+        const auto touches = [&](const Pair& pair) { return spoiled[piece(pair.a).face] || spoiled[piece(pair.b).face]; };
+        if (mayBePlainer)
+            for (Pair& pair : m_pairs)
+                if (!pair.exact && !pair.plain && touches(pair)) {
+                    pair.plain = true;
+                    ++m_again;
+                }
         for (const bool exactToo : {false, true}) {
+            if (m_again > 0) return;
             for (Pair& pair : m_pairs) {
-                const RimPiece &a = piece(pair.a), &b = piece(pair.b);
-                if (pair.refused || (pair.exact && !exactToo) || !(spoiled[a.face] || spoiled[b.face])) continue;
-                refuse(pair, "a face would cross itself.");
-                ++m_refused;
+                if ((pair.exact && !exactToo) || !touches(pair)) continue;
+                refuse(pair, "a face would cross itself");
+                ++m_again;
             }
-            if (m_refused > 0) return;
         }
     }
 
