@@ -14,6 +14,7 @@
 #include "model/places.h"
 #include "operations.h"
 #include "survey/copies.h"
+#include "survey/defects.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 #include "survey/holes.h"
@@ -226,11 +227,38 @@ Result<void> surveyHidden(const Model& model, bool json, Json& out, Progress& pr
     return {};
 }
 
+Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool json, Json& out, Progress& progress) {
+    out["defects"] = Json::array();
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto report = survey::findDefects(*part, {model.targetSize, std::max(1e-6, model.tolerances().samePoint), 0.0}, true, progress);
+        if (!report) return tl::unexpected(report.error());
+        Json one{{"part", part->name}, {"watertight", report->watertight}, {"openEdges", report->openEdges}, {"safeLimit_mm", report->safeLimit}, {"safeLimitBy", report->safeWhy}, {"found", Json::array()}};
+        for (const survey::Defect& defect : report->defects) {
+            Json found{{"kind", survey::defectKindName(defect.kind)}, {"size", defect.size}, {"faces", defect.faces}, {"edges", defect.edges}, {"at_mm", {defect.where.X(), defect.where.Y(), defect.where.Z()}}, {"what", defect.what}};
+            if (defect.kind == survey::DefectKind::Gap) found["width_mm"] = {defect.least, defect.mean, defect.size};
+            if (defect.length > 0.0) found["length_mm"] = defect.length;
+            if (!defect.remedy.empty()) found["remedy"] = defect.remedy;
+            one["found"].push_back(std::move(found));
+        }
+        if (!json) {
+            std::map<survey::DefectKind, int> counts;
+            for (const survey::Defect& defect : report->defects) ++counts[defect.kind];
+            fmt::print("{}: {}\n", part->name, report->watertight ? "watertight" : fmt::format("not watertight, {}, safe limit {} mm ({})", counted(static_cast<std::size_t>(report->openEdges), "open edge"), readable(report->safeLimit), report->safeWhy));
+            for (const auto& [kind, count] : counts) fmt::print("  {:>5}  {}\n", count, survey::defectKindName(kind));
+            for (const survey::Defect& defect : report->defects)
+                if (counts[defect.kind] <= 12) fmt::print("  {}\n", defect.what);
+        }
+        out["defects"].push_back(std::move(one));
+    }
+    return {};
+}
+
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes, --received, --copies, --fasteners or --hidden.\n");
+    if (!wanted.holes && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes, --received, --copies, --fasteners, --hidden or --defects.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -251,6 +279,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.copies) done = surveyCopies(*model, input.json, out, progress);
     if (done && wanted.fasteners) surveyFasteners(*model, input.json, out);
     if (done && wanted.hidden) done = surveyHidden(*model, input.json, out, progress);
+    if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (!done) return complain(done.error());
     if (input.json) print(out);

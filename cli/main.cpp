@@ -34,6 +34,7 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--copies", surveyWanted.copies, "parts of one shape, moved, turned or mirrored");
     surveyCommand->add_flag("--fasteners", surveyWanted.fasteners, "bolts, nuts, washers and pins by their shape");
     surveyCommand->add_flag("--hidden", surveyWanted.hidden, "places that cannot be seen from outside");
+    surveyCommand->add_flag("--defects", surveyWanted.defects, "gaps, openings, doubled faces, slivers and all else that is not sound");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
     surveyCommand->footer("Examples: rasoir-cli survey arm.step --holes --up-to 8mm --json\n          rasoir-cli survey carrier.step --received --fasteners");

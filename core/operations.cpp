@@ -6,6 +6,7 @@
 #include "intake/mirrors.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
+#include "mend/mend.h"
 #include "shave/holes.h"
 
 namespace rasoir {
@@ -41,6 +42,13 @@ const std::vector<Operation>& operations() {
         operation<intake::MakeCopies>("intake.makeCopies", "Make parts copies", intake::MakeCopies::infos(), &intake::makeCopies),
         operation<intake::MakeIndependent>("intake.makeIndependent", "Make copies independent", intake::MakeIndependent::infos(), &intake::makeIndependent),
         operation<intake::JoinParts>("intake.joinParts", "Join parts into one", intake::JoinParts::infos(), &intake::joinParts),
+        operation<mend::MendSafe>("mend.mendSafe", "Mend what is safe", mend::MendSafe::infos(), &mend::mendSafe),
+        operation<mend::Stitch>("mend.stitch", "Stitch gaps", mend::Stitch::infos(), &mend::stitchGaps),
+        operation<mend::PatchOpenings>("mend.patch", "Patch openings", mend::PatchOpenings::infos(), &mend::patchOpenings),
+        operation<mend::DropDoubles>("mend.dropDoubles", "Drop doubled faces", mend::DropDoubles::infos(), &mend::dropDoubles),
+        operation<mend::DeleteFaces>("mend.deleteFaces", "Delete faces", mend::DeleteFaces::infos(), &mend::deleteFaces),
+        operation<mend::DropStray>("mend.dropStray", "Drop stray bodies", mend::DropStray::infos(), &mend::dropStray),
+        operation<mend::MakeSolids>("mend.makeSolids", "Make solids", mend::MakeSolids::infos(), &mend::makeSolids),
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
     });
     return all;

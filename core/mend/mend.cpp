@@ -1,0 +1,507 @@
+#include "mend/mend.h"
+
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepGProp.hxx>
+#include <BRep_Builder.hxx>
+#include <GProp_GProps.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_MapOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <fmt/format.h>
+
+#include <set>
+
+#include "mend/patch.h"
+#include "mend/stitch.h"
+#include "model/places.h"
+
+namespace rasoir::mend {
+namespace {
+
+/// What one action made of one part. A null shape: nothing was to be done.
+struct Change {
+    TopoDS_Shape shape;
+    PartLineage lineage;
+    std::vector<Item> items;
+    int done = 0;
+};
+
+ParameterInfo partsInfo() { return {"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()}; }
+
+double exactOf(const Model& model) { return std::max(1e-6, model.tolerances().samePoint); }
+
+int openEdges(const Incidence& incidence) {
+    int open = 0;
+    for (int e = 1; e <= incidence.edgeCount(); ++e) open += incidence.facesAt(e) == 1 ? 1 : 0;
+    return open;
+}
+int solidsIn(const TopoDS_Shape& shape) {
+    int count = 0;
+    for (TopExp_Explorer it(shape, TopAbs_SOLID); it.More(); it.Next()) ++count;
+    return count;
+}
+
+/// "Watertight: 1 solid, volume 1 234.5 cm³", or how far from it.
+std::string state(const TopoDS_Shape& shape) {
+    const Incidence incidence(shape);
+    const int open = openEdges(incidence), solids = solidsIn(shape);
+    if (open == 0 && solids > 0) {
+        GProp_GProps props;
+        BRepGProp::VolumeProperties(shape, props);
+        return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"), readable(props.Mass() / 1000.0));
+    }
+    return fmt::format("{} left", counted(static_cast<std::size_t>(open), "open edge"));
+}
+
+PartLineage chained(const PartLineage& first, const PartLineage& second) {
+    const auto join = [](const std::vector<Link>& a, const std::vector<Link>& b) {
+        std::multimap<int, Link> onward;
+        std::vector<Link> out;
+        for (const Link& link : b) {
+            if (link.before == 0) out.push_back(link);
+            else onward.emplace(link.before, link);
+        }
+        for (const Link& link : a) {
+            if (link.after == 0) {
+                out.push_back(link);
+                continue;
+            }
+            const auto [from, to] = onward.equal_range(link.after);
+            if (from == to) out.push_back({Descent::Gone, link.before, 0});
+            for (auto it = from; it != to; ++it) out.push_back({it->second.descent == Descent::Kept ? link.descent : it->second.descent, link.before, it->second.after});
+        }
+        return out;
+    };
+    return {first.part, join(first.faces, second.faces), join(first.edges, second.edges)};
+}
+
+/// Applies `action` to each wanted part; refuses when it did nothing anywhere.
+template <class Action>
+Result<Outcome> onParts(const Model& model, const std::vector<std::string>& names, const std::string& nothing, Progress& progress, Action action) {
+    const auto chosen = partsNamed(model, names);
+    if (!chosen) return tl::unexpected(chosen.error());
+    Outcome outcome;
+    outcome.model = model;
+    std::optional<Problem> first;
+    std::size_t changed = 0;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (names.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        if (model.parts[p]->shape.IsNull() || model.parts[p]->lump) continue;
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        Result<Change> change = action(p, *model.parts[p]);
+        if (!change) {
+            if (change.error().kind == ProblemKind::Cancelled) return tl::unexpected(change.error());
+            if (change.error().where.part.empty()) change.error().where.part = model.parts[p]->name;
+            if (!first) first = change.error();
+            if (!names.empty()) outcome.items.push_back({model.parts[p]->name, false, change.error(), 0.0});
+            continue;
+        }
+        outcome.items.insert(outcome.items.end(), change->items.begin(), change->items.end());
+        if (change->shape.IsNull()) continue;
+        change->lineage.part = p;
+        outcome.model.parts[p] = model.parts[p]->withShape(change->shape, change->lineage);
+        outcome.lineage.push_back(std::move(change->lineage));
+        ++changed;
+    }
+    if (changed == 0) {
+        if (first) return tl::unexpected(*first);
+        for (const Item& item : outcome.items)
+            if (!item.done) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NotPossible, nothing);
+    }
+    return outcome;
+}
+
+Item leftItem(const std::string& part, const NotStitched& left) {
+    return {fmt::format("gap of {} mm between faces {} and {} of {}", readable(left.width), left.faceA, left.faceB, part), false,
+            {ProblemKind::NotPossible, fmt::format("Faces {} and {} could not be joined: {}.", left.faceA, left.faceB, left.why), {part, {left.faceA, left.faceB}, left.where}, "Delete one of the faces and patch the opening, or lower the limit."}, left.width};
+}
+
+Result<Change> stitched(const Part& part, const StitchWanted& wanted, Progress& progress) {
+    auto done = stitch(part.incidence(), part.shape, wanted, progress);
+    if (!done) return tl::unexpected(done.error());
+    Change change;
+    change.shape = done->shape;
+    change.lineage = std::move(done->lineage);
+    change.done = static_cast<int>(done->joined);
+    std::string told = fmt::format("{} of {} joined", counted(done->joined, "pair") , part.name);
+    if (done->widest > wanted.exact) told += fmt::format(", up to {} mm apart", readable(done->widest));
+    if (done->largestShift > wanted.exact) told += fmt::format("; largest shift {} mm", readable(done->largestShift));
+    if (done->largestStep > wanted.exact) told += fmt::format("; a step of {} mm stays within the tolerance of an edge", readable(done->largestStep));
+    told += "; " + state(change.shape);
+    change.items.push_back({told, true, {}, done->widest});
+    for (const NotStitched& left : done->left) change.items.push_back(leftItem(part.name, left));
+    return change;
+}
+
+/// Puts faces together anew after some were left out or added. `numbers`: old number of each, 0 for new ones.
+Change rebuilt(const Incidence& before, const std::vector<TopoDS_Face>& faces, const std::vector<int>& numbers) {
+    Change change;
+    const Bodies bodies = bodiesFrom(faces);
+    change.shape = bodies.shape;
+    TopTools_IndexedMapOfShape faceMap, edgeMap;
+    TopExp::MapShapes(change.shape, TopAbs_FACE, faceMap);
+    TopExp::MapShapes(change.shape, TopAbs_EDGE, edgeMap);
+    std::vector<char> kept(static_cast<std::size_t>(before.faceCount()) + 1, false);
+    for (std::size_t i = 0; i < faces.size(); ++i) {
+        change.lineage.faces.push_back({numbers[i] == 0 ? Descent::Made : Descent::Kept, numbers[i], faceMap.FindIndex(faces[i])});
+        kept[numbers[i]] = true;
+    }
+    for (int f = 1; f <= before.faceCount(); ++f)
+        if (!kept[f]) change.lineage.faces.push_back({Descent::Gone, f, 0});
+    for (int e = 1; e <= before.edgeCount(); ++e) {
+        const int now = edgeMap.FindIndex(before.edge(e));
+        change.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
+    }
+    return change;
+}
+
+Result<Change> withoutFaces(const Part& part, const std::set<int>& dropped) {
+    const Incidence& topology = part.incidence();
+    std::vector<TopoDS_Face> faces;
+    std::vector<int> numbers;
+    for (int f = 1; f <= topology.faceCount(); ++f)
+        if (!dropped.contains(f)) {
+            faces.push_back(topology.face(f));
+            numbers.push_back(f);
+        }
+    if (faces.empty()) return fail(ProblemKind::NotPossible, fmt::format("Nothing would be left of \"{}\".", part.name), "Set the part aside instead.", {part.name, {}, {}});
+    return rebuilt(topology, faces, numbers);
+}
+
+Result<Change> withoutDoubles(const Part& part, double targetSize, double exact, Progress& progress) {
+    survey::DefectLimits limits{targetSize, exact, 0.0};
+    const auto report = survey::findDefects(part, limits, false, progress);
+    if (!report) return tl::unexpected(report.error());
+    const Incidence& topology = part.incidence();
+    std::set<int> dropped;
+    Change change;
+    for (const survey::Defect& defect : report->defects) {
+        if (defect.kind != survey::DefectKind::Doubled) continue;
+        const auto openOf = [&](int f) {
+            int open = 0;
+            for (const int e : topology.edgesOf(f)) open += topology.facesAt(e) == 1 ? 1 : 0;
+            return open;
+        };
+        const int worse = openOf(defect.faces[0]) > openOf(defect.faces[1]) ? defect.faces[0] : defect.faces[1];
+        dropped.insert(worse);
+        change.items.push_back({fmt::format("face {} of {} dropped, it lies on face {}", worse, part.name, worse == defect.faces[0] ? defect.faces[1] : defect.faces[0]), true, {}, defect.size});
+    }
+    if (dropped.empty()) return change;
+    auto made = withoutFaces(part, dropped);
+    if (!made) return made;
+    made->items = std::move(change.items);
+    made->done = static_cast<int>(dropped.size());
+    return made;
+}
+
+bool isRim(const survey::DefectReport& report, const OpenLoop& loop) {
+    for (const survey::Defect& defect : report.defects)
+        if (defect.kind == survey::DefectKind::Rim && std::find(defect.edges.begin(), defect.edges.end(), loop.numbers.front()) != defect.edges.end()) return true;
+    return false;
+}
+
+Result<Change> patched(const Part& part, const PatchOpenings& step, double targetSize, double exact, Progress& progress) {
+    // New faces write their traces onto the edges: never onto those of the model as it is.
+    const TopoDS_Shape copy = BRepBuilderAPI_Copy(part.shape, false).Shape();
+    const Incidence topology(copy);
+    const std::vector<OpenLoop> loops = openLoops(topology);
+    if (loops.empty())
+        return openEdges(topology) == 0 ? Result<Change>(Change{})
+                                        : fail(ProblemKind::NotPossible, fmt::format("The open edges of \"{}\" do not form loops.", part.name), "Stitch its gaps first.", {part.name, {}, {}});
+    std::vector<std::size_t> wanted;
+    Change change;
+    if (step.at.empty()) {
+        const auto report = survey::findDefects(part, {targetSize, exact, exact}, false, progress);
+        if (!report) return tl::unexpected(report.error());
+        for (std::size_t l = 0; l < loops.size(); ++l)
+            if (!isRim(*report, loops[l])) wanted.push_back(l);
+    } else {
+        for (const auto& at : step.at) {
+            const gp_Pnt point(at[0], at[1], at[2]);
+            const auto nearest = std::min_element(loops.begin(), loops.end(), [&](const OpenLoop& a, const OpenLoop& b) { return a.middle.Distance(point) < b.middle.Distance(point); });
+            if (nearest->middle.Distance(point) > 0.5 * nearest->size) continue;
+            wanted.push_back(static_cast<std::size_t>(nearest - loops.begin()));
+        }
+        std::sort(wanted.begin(), wanted.end());
+        wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+    }
+    if (wanted.empty()) return change;
+    const std::vector<Patch> patches = patchesFor(topology, loops, wanted, step.tangent, exact);
+    std::vector<TopoDS_Face> faces;
+    std::vector<int> numbers;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        faces.push_back(topology.face(f));
+        numbers.push_back(f);
+    }
+    std::set<std::size_t> closed;
+    for (const Patch& patch : patches) {
+        for (const TopoDS_Face& face : patch.faces) {
+            faces.push_back(face);
+            numbers.push_back(0);
+        }
+        closed.insert(patch.loops.begin(), patch.loops.end());
+        const OpenLoop& loop = loops[patch.loops.front()];
+        change.items.push_back({fmt::format("opening {} mm across in {} closed by a {}{}", readable(loop.size), part.name, patchKindName(patch.kind), patch.deviation > exact ? fmt::format(", {} mm off at most", readable(patch.deviation)) : std::string()), true, {}, loop.size});
+    }
+    for (const std::size_t l : wanted)
+        if (!closed.contains(l)) {
+            Place where{part.name, {}, loops[l].middle};
+            for (const int e : loops[l].numbers) where.faces.push_back(topology.usesOf(e).front().face);
+            change.items.push_back({fmt::format("opening {} mm across in {}", readable(loops[l].size), part.name), false,
+                                    {ProblemKind::NotPossible, fmt::format("No surface fits the opening {} mm across.", readable(loops[l].size)), where, "Delete a face beside it that ends oddly, and patch the larger opening."}, loops[l].size});
+        }
+    if (patches.empty()) return change;
+    Change made = rebuilt(topology, faces, numbers);
+    made.items = std::move(change.items);
+    made.items.front().what += "; " + state(made.shape);
+    made.done = static_cast<int>(patches.size());
+    return made;
+}
+
+Result<Change> solidsOf(const Part& part) {
+    const Incidence& topology = part.incidence();
+    std::vector<TopoDS_Face> faces;
+    std::vector<int> numbers;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        faces.push_back(topology.face(f));
+        numbers.push_back(f);
+    }
+    if (faces.empty()) return Change{};
+    const Bodies bodies = bodiesFrom(faces);
+    const int before = solidsIn(part.shape);
+    if (bodies.solids == before && bodies.turned == 0) return Change{};
+    Change change = rebuilt(topology, faces, numbers);
+    std::string told = fmt::format("{} of {}", counted(static_cast<std::size_t>(bodies.solids), "solid"), part.name);
+    if (bodies.turned > 0) told += fmt::format(", {} turned round", counted(static_cast<std::size_t>(bodies.turned), "face"));
+    if (bodies.voids > 0) told += fmt::format(", {}", counted(static_cast<std::size_t>(bodies.voids), "void"));
+    if (bodies.sheets + bodies.looseFaces > 0) told += fmt::format(", {} not closed", counted(static_cast<std::size_t>(bodies.sheets + bodies.looseFaces), "skin"));
+    change.items.push_back({told, true, {}, 0.0});
+    change.done = 1;
+    return change;
+}
+
+Result<Change> withoutStray(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+    const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
+    if (!report) return tl::unexpected(report.error());
+    std::set<int> dropped;
+    Change change;
+    for (const survey::Defect& defect : report->defects) {
+        if (defect.kind != survey::DefectKind::StrayBody || (upTo > 0.0 && defect.size > upTo)) continue;
+        dropped.insert(defect.faces.begin(), defect.faces.end());
+        change.items.push_back({fmt::format("a body of {} in {} dropped, {} mm across", counted(defect.faces.size(), "face"), part.name, readable(defect.size)), true, {}, defect.size});
+    }
+    if (dropped.empty()) return change;
+    auto made = withoutFaces(part, dropped);
+    if (!made) return made;
+    made->items = std::move(change.items);
+    made->done = static_cast<int>(made->items.size());
+    return made;
+}
+
+/// Carries on from what the last action made.
+struct Chain {
+    std::shared_ptr<const Part> part;
+    Change all;
+
+    void take(Result<Change> change) {
+        if (!change) return;
+        for (Item& item : change->items) all.items.push_back(std::move(item));
+        if (change->shape.IsNull()) return;
+        all.lineage = all.shape.IsNull() ? change->lineage : chained(all.lineage, change->lineage);
+        all.shape = change->shape;
+        all.done += change->done;
+        part = part->withShape(change->shape, change->lineage);
+    }
+};
+
+Json refPairs(const std::vector<std::pair<FaceRef, FaceRef>>& pairs) {
+    Json json = Json::array();
+    for (const auto& [a, b] : pairs) json.push_back(Json::array({a, b}));
+    return json;
+}
+std::vector<std::pair<FaceRef, FaceRef>> pairsFrom(const Json& json, const char* key) {
+    std::vector<std::pair<FaceRef, FaceRef>> pairs;
+    for (const Json& one : json.value(key, Json::array())) pairs.emplace_back(one.at(0).get<FaceRef>(), one.at(1).get<FaceRef>());
+    return pairs;
+}
+Result<std::map<std::size_t, std::vector<std::pair<int, int>>>> foundPairs(const Model& model, const std::vector<std::pair<FaceRef, FaceRef>>& pairs) {
+    std::map<std::size_t, std::vector<std::pair<int, int>>> found;
+    for (const auto& [a, b] : pairs) {
+        const auto one = findFace(model, a), two = findFace(model, b);
+        if (!one) return tl::unexpected(one.error());
+        if (!two) return tl::unexpected(two.error());
+        if (one->part != two->part) return fail(ProblemKind::NotPossible, "A gap lies between two faces of one part.", "Join the parts into one first.", {a.part, {one->face}, {}});
+        found[one->part].emplace_back(std::min(one->face, two->face), std::max(one->face, two->face));
+    }
+    return found;
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> Stitch::infos() {
+    return {partsInfo(),
+            {"upTo", "number", "mm", "The widest gap that is closed; 0: the safe limit of each part.", 0.0},
+            {"only", "list of pairs of face references", "", "Only the gaps between these faces; empty: all.", Json::array()},
+            {"kept", "list of pairs of face references", "", "Gaps between these faces stay open.", Json::array()}};
+}
+void to_json(Json& json, const Stitch& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}, {"only", refPairs(step.only)}, {"kept", refPairs(step.kept)}}; }
+void from_json(const Json& json, Stitch& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+    step.only = pairsFrom(json, "only");
+    step.kept = pairsFrom(json, "kept");
+}
+
+Result<Outcome> stitchGaps(const Model& model, const Stitch& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The widest gap must be a positive length.");
+    const auto only = foundPairs(model, step.only), kept = foundPairs(model, step.kept);
+    if (!only) return tl::unexpected(only.error());
+    if (!kept) return tl::unexpected(kept.error());
+    const double exact = exactOf(model);
+    std::size_t joined = 0;
+    auto outcome = onParts(model, step.parts, "There are no open edges here.", progress, [&](std::size_t p, const Part& part) -> Result<Change> {
+        if (!step.only.empty() && !only->contains(p)) return Change{};
+        const Incidence& topology = part.incidence();
+        if (openEdges(topology) == 0) return Change{};
+        StitchWanted wanted{step.upTo, exact, {}, {}};
+        if (step.upTo == 0.0) {
+            const auto rims = survey::pairRims(topology, exact, exact, progress);
+            if (!rims) return tl::unexpected(rims.error());
+            wanted.upTo = survey::safeGapLimit(*rims, model.targetSize).first;
+        }
+        if (only->contains(p)) wanted.only = only->at(p);
+        if (kept->contains(p)) wanted.kept = kept->at(p);
+        auto change = stitched(part, wanted, progress);
+        if (change) joined += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Stitch {}{}", counted(joined, "pair of edges", "pairs of edges"), step.upTo > 0.0 ? fmt::format(" up to {} mm apart", readable(step.upTo)) : std::string());
+    return outcome;
+}
+
+std::vector<ParameterInfo> PatchOpenings::infos() {
+    return {partsInfo(),
+            {"at", "list of points", "mm", "Middles of the openings meant, in the part's coordinates; empty: all but the rims of sheets.", Json::array()},
+            {"tangent", "switch", "", "Smooth fillings run on from their neighbours.", true}};
+}
+void to_json(Json& json, const PatchOpenings& step) { json = Json{{"parts", step.parts}, {"at", step.at}, {"tangent", step.tangent}}; }
+void from_json(const Json& json, PatchOpenings& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.at = json.value("at", std::vector<std::array<double, 3>>{});
+    step.tangent = json.value("tangent", true);
+}
+
+Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Progress& progress) {
+    for (const auto& at : step.at)
+        for (const double c : at)
+            if (!std::isfinite(c)) return fail(ProblemKind::BadInput, "A point is not finite.");
+    std::size_t closed = 0;
+    auto outcome = onParts(model, step.parts, "There is no opening to patch here.", progress, [&](std::size_t, const Part& part) {
+        auto change = patched(part, step, model.targetSize, exactOf(model), progress);
+        if (change) closed += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Patch {}", counted(closed, "opening"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> DropDoubles::infos() { return {partsInfo()}; }
+void to_json(Json& json, const DropDoubles& step) { json = Json{{"parts", step.parts}}; }
+void from_json(const Json& json, DropDoubles& step) { step.parts = json.value("parts", std::vector<std::string>{}); }
+
+Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progress& progress) {
+    std::size_t dropped = 0;
+    auto outcome = onParts(model, step.parts, "No face lies on another.", progress, [&](std::size_t, const Part& part) {
+        auto change = withoutDoubles(part, model.targetSize, exactOf(model), progress);
+        if (change) dropped += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Drop {}", counted(dropped, "doubled face"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> MakeSolids::infos() { return {partsInfo()}; }
+void to_json(Json& json, const MakeSolids& step) { json = Json{{"parts", step.parts}}; }
+void from_json(const Json& json, MakeSolids& step) { step.parts = json.value("parts", std::vector<std::string>{}); }
+
+Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress) {
+    auto outcome = onParts(model, step.parts, "There is nothing to turn round and nothing closed that is not a solid.", progress, [&](std::size_t, const Part& part) { return solidsOf(part); });
+    if (outcome) outcome->summary = fmt::format("Make solids of {}", counted(outcome->lineage.size(), "part"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> DeleteFaces::infos() { return {{"faces", "list of face references", "", "The faces to take out.", Json::array()}}; }
+void to_json(Json& json, const DeleteFaces& step) { json = Json{{"faces", step.faces}}; }
+void from_json(const Json& json, DeleteFaces& step) { step.faces = json.at("faces").get<std::vector<FaceRef>>(); }
+
+Result<Outcome> deleteFaces(const Model& model, const DeleteFaces& step, Progress& progress) {
+    if (step.faces.empty()) return fail(ProblemKind::BadInput, "No faces were named.", "Pick the faces to delete.");
+    std::map<std::size_t, std::set<int>> dropped;
+    for (const FaceRef& reference : step.faces) {
+        const auto found = findFace(model, reference);
+        if (!found) return tl::unexpected(found.error());
+        dropped[found->part].insert(found->face);
+    }
+    auto outcome = onParts(model, {}, "There is nothing to delete.", progress, [&](std::size_t p, const Part& part) -> Result<Change> {
+        if (!dropped.contains(p)) return Change{};
+        auto change = withoutFaces(part, dropped.at(p));
+        if (change) change->items.push_back({fmt::format("{} of {} deleted", counted(dropped.at(p).size(), "face"), part.name), true, {}, 0.0});
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Delete {}", counted(step.faces.size(), "face"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> DropStray::infos() { return {partsInfo(), {"upTo", "number", "mm", "Only bodies no longer than this; 0: all that are stray.", 0.0}}; }
+void to_json(Json& json, const DropStray& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void from_json(const Json& json, DropStray& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The longest side must be a positive length.");
+    std::size_t dropped = 0;
+    auto outcome = onParts(model, step.parts, "There are no stray bodies.", progress, [&](std::size_t, const Part& part) {
+        auto change = withoutStray(part, step.upTo, model.targetSize, exactOf(model), progress);
+        if (change) dropped += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Drop {}", counted(dropped, "stray body", "stray bodies"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> MendSafe::infos() { return {partsInfo()}; }
+void to_json(Json& json, const MendSafe& step) { json = Json{{"parts", step.parts}}; }
+void from_json(const Json& json, MendSafe& step) { step.parts = json.value("parts", std::vector<std::string>{}); }
+
+Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& progress) {
+    const double exact = exactOf(model);
+    auto outcome = onParts(model, step.parts, "There is nothing to mend: no open edges, no doubled faces, nothing turned round.", progress, [&](std::size_t, const Part& part) -> Result<Change> {
+        Chain chain{part.copy(), {}};
+        chain.take(withoutDoubles(*chain.part, model.targetSize, exact, progress));
+        if (openEdges(chain.part->incidence()) > 0) {
+            // What coincides first: then the shortest edge is a feature's, not a remnant's.
+            chain.take(stitched(*chain.part, {exact, exact, {}, {}}, progress));
+            if (openEdges(chain.part->incidence()) > 0) {
+                const auto rims = survey::pairRims(chain.part->incidence(), exact, exact, progress);
+                if (!rims) return tl::unexpected(rims.error());
+                chain.take(stitched(*chain.part, {survey::safeGapLimit(*rims, model.targetSize).first, exact, {}, {}}, progress));
+            }
+            if (openEdges(chain.part->incidence()) > 0) chain.take(patched(*chain.part, {}, model.targetSize, exact, progress));
+        }
+        chain.take(solidsOf(*chain.part));
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        if (chain.all.done == 0) chain.all.shape.Nullify();
+        if (!chain.all.shape.IsNull()) chain.all.items.insert(chain.all.items.begin(), Item{part.name + ": " + state(chain.all.shape), true, {}, 0.0});
+        return chain.all;
+    });
+    if (outcome) outcome->summary = fmt::format("Mend what is safe in {}", counted(outcome->lineage.size(), "part"));
+    return outcome;
+}
+
+}  // namespace rasoir::mend

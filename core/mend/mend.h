@@ -1,0 +1,74 @@
+// The steps of Mend: each takes parts by name (none: every part in the work), checks what it made, and says what it left and why.
+#pragma once
+#include "model/operation.h"
+#include "model/reference.h"
+#include "survey/defects.h"
+
+namespace rasoir::mend {
+
+/// Joins open edges that lie side by side.
+struct Stitch {
+    std::vector<std::string> parts;
+    double upTo = 0.0;                                ///< [mm] widest gap; 0: the safe limit of each part
+    std::vector<std::pair<FaceRef, FaceRef>> only;    ///< gaps between these faces alone; empty: all
+    std::vector<std::pair<FaceRef, FaceRef>> kept;    ///< gaps that stay
+    static std::vector<ParameterInfo> infos();
+};
+/// Closes openings with new faces.
+struct PatchOpenings {
+    std::vector<std::string> parts;
+    std::vector<std::array<double, 3>> at;   ///< [mm, part coordinates] middles of the openings meant; empty: all but rims of sheets
+    bool tangent = true;                     ///< smooth fillings run on from their neighbours
+    static std::vector<ParameterInfo> infos();
+};
+/// Of two faces on one another, the one that fits worse goes: the one with more open edges, else the later.
+struct DropDoubles {
+    std::vector<std::string> parts;
+    static std::vector<ParameterInfo> infos();
+};
+/// One direction for each skin, solids from closed skins, voids recognised.
+struct MakeSolids {
+    std::vector<std::string> parts;
+    static std::vector<ParameterInfo> infos();
+};
+/// Takes faces out; what is left stays open.
+struct DeleteFaces {
+    std::vector<FaceRef> faces;
+    static std::vector<ParameterInfo> infos();
+};
+/// Drops bodies far smaller than the largest of their part.
+struct DropStray {
+    std::vector<std::string> parts;
+    double upTo = 0.0;   ///< [mm] longest side; 0: those the survey calls stray
+    static std::vector<ParameterInfo> infos();
+};
+/// All of it within the safe limits: doubles dropped, gaps up to the safe limit stitched, openings patched, solids made.
+struct MendSafe {
+    std::vector<std::string> parts;
+    static std::vector<ParameterInfo> infos();
+};
+
+void to_json(Json& json, const Stitch& step);
+void from_json(const Json& json, Stitch& step);
+void to_json(Json& json, const PatchOpenings& step);
+void from_json(const Json& json, PatchOpenings& step);
+void to_json(Json& json, const DropDoubles& step);
+void from_json(const Json& json, DropDoubles& step);
+void to_json(Json& json, const MakeSolids& step);
+void from_json(const Json& json, MakeSolids& step);
+void to_json(Json& json, const DeleteFaces& step);
+void from_json(const Json& json, DeleteFaces& step);
+void to_json(Json& json, const DropStray& step);
+void from_json(const Json& json, DropStray& step);
+void to_json(Json& json, const MendSafe& step);
+void from_json(const Json& json, MendSafe& step);
+
+[[nodiscard]] Result<Outcome> stitchGaps(const Model& model, const Stitch& step, Progress& progress);
+[[nodiscard]] Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Progress& progress);
+[[nodiscard]] Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progress& progress);
+[[nodiscard]] Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress);
+[[nodiscard]] Result<Outcome> deleteFaces(const Model& model, const DeleteFaces& step, Progress& progress);
+[[nodiscard]] Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& progress);
+[[nodiscard]] Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& progress);
+
+}  // namespace rasoir::mend

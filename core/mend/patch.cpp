@@ -1,0 +1,546 @@
+#include "mend/patch.h"
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <GeomPlate_CurveConstraint.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
+#include <ElCLib.hxx>
+#include <ElSLib.hxx>
+#include <Adaptor3d_CurveOnSurface.hxx>
+#include <Geom2dAdaptor_Curve.hxx>
+#include <Geom2d_Line.hxx>
+#include <GeomAPI_Interpolate.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <GeomPlate_BuildPlateSurface.hxx>
+#include <GeomPlate_MakeApprox.hxx>
+#include <GeomPlate_Surface.hxx>
+#include <Geom_BSplineSurface.hxx>
+#include <Geom_ConicalSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_Line.hxx>
+#include <Geom_Plane.hxx>
+#include <Geom_SphericalSurface.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <TColStd_HArray1OfReal.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+
+#include <Eigen/Dense>
+#include <map>
+
+#include "common/guard.h"
+#include "geometry/curves.h"
+
+namespace rasoir::mend {
+namespace {
+
+std::vector<gp_Pnt> samples(const OpenLoop& loop, int each) {
+    std::vector<gp_Pnt> points;
+    for (const TopoDS_Edge& edge : loop.edges) {
+        const BRepAdaptor_Curve curve(edge);
+        const double first = curve.FirstParameter(), last = curve.LastParameter();
+        const bool forward = edge.Orientation() != TopAbs_REVERSED;
+        for (int i = 0; i < each; ++i) {
+            const double share = (i + 0.5) / each;
+            points.push_back(curve.Value(forward ? first + share * (last - first) : last - share * (last - first)));
+        }
+    }
+    return points;
+}
+
+double offOf(const Handle(Geom_Surface)& surface, const std::vector<gp_Pnt>& points, double tolerance) {
+    double off = 0.0;
+    for (const gp_Pnt& point : points) {
+        const auto uv = parametersOn(surface, point, tolerance);
+        if (!uv) return std::numeric_limits<double>::max();
+        off = std::max(off, surface->Value(uv->X(), uv->Y()).Distance(point));
+        if (off > tolerance) return off;
+    }
+    return off;
+}
+
+std::optional<gp_Pln> planeThrough(const std::vector<gp_Pnt>& points, double& off) {
+    Eigen::Vector3d centre = Eigen::Vector3d::Zero();
+    for (const gp_Pnt& p : points) centre += Eigen::Vector3d(p.X(), p.Y(), p.Z());
+    centre /= static_cast<double>(points.size());
+    Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+    for (const gp_Pnt& p : points) {
+        const Eigen::Vector3d d = Eigen::Vector3d(p.X(), p.Y(), p.Z()) - centre;
+        spread += d * d.transpose();
+    }
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(spread);
+    if (!(axes.eigenvalues()[1] > 1e-12 * axes.eigenvalues()[2])) return std::nullopt;   // a line
+    const Eigen::Vector3d n = axes.eigenvectors().col(0), x = axes.eigenvectors().col(2);
+    const gp_Pln plane(gp_Ax3(gp_Pnt(centre[0], centre[1], centre[2]), gp_Dir(n[0], n[1], n[2]), gp_Dir(x[0], x[1], x[2])));
+    off = 0.0;
+    for (const gp_Pnt& p : points) off = std::max(off, plane.Distance(p));
+    return plane;
+}
+
+class Patcher {
+public:
+    Patcher(const Incidence& incidence, const std::vector<OpenLoop>& loops, bool tangent, double exact) : m_incidence(incidence), m_loops(loops), m_tangent(tangent), m_exact(exact), m_done(loops.size(), false) {}
+
+    std::vector<Patch> run(const std::vector<std::size_t>& wanted) {
+        for (const std::size_t l : wanted)
+            if (!m_done[l]) attempt([&] { return wall(l, wanted); });
+        // The widest plane first, so that what lies in it becomes its island.
+        std::vector<std::size_t> byLength = wanted;
+        std::sort(byLength.begin(), byLength.end(), [this](std::size_t a, std::size_t b) { return m_loops[a].length > m_loops[b].length; });
+        for (const std::size_t l : byLength)
+            if (!m_done[l]) attempt([&] { return flat(l, byLength); });
+        for (const std::size_t l : wanted)
+            if (!m_done[l]) attempt([&] { return onSurfaces(l); });
+        for (const std::size_t l : wanted)
+            if (!m_done[l]) attempt([&] { return smooth(l); });
+        return std::move(m_patches);
+    }
+
+private:
+    const Incidence& m_incidence;
+    const std::vector<OpenLoop>& m_loops;
+    bool m_tangent;
+    double m_exact;
+    std::vector<char> m_done;
+    std::vector<Patch> m_patches;
+
+    template <class Make>
+    void attempt(Make make) {
+        const auto made = guarded("Patching", [&]() -> Result<Patch> {
+            std::optional<Patch> patch = make();
+            if (!patch) return fail(ProblemKind::NotPossible, "");
+            for (const TopoDS_Face& face : patch->faces)
+                if (!BRepCheck_Analyzer(face).IsValid()) return fail(ProblemKind::NotPossible, "");
+            return std::move(*patch);
+        });
+        if (!made) return;
+        for (const std::size_t l : made->loops) m_done[l] = true;
+        m_patches.push_back(*made);
+    }
+
+    [[nodiscard]] double tolerance(const OpenLoop& loop) const {
+        double own = std::max(10.0 * m_exact, 1e-6 * loop.size);
+        for (const TopoDS_Edge& edge : loop.edges) own = std::max(own, 2.0 * BRep_Tool::Tolerance(edge));
+        return own;
+    }
+    [[nodiscard]] TopoDS_Face neighbour(const OpenLoop& loop, std::size_t edge) const { return m_incidence.face(m_incidence.usesOf(loop.numbers[edge]).front().face); }
+
+    /// The loop's outline in the surface's parameters; none where it does not close there (it winds round).
+    struct Outline {
+        std::vector<Handle(Geom2d_Curve)> traces;   // in step with each edge's own direction
+        double area = 0.0;
+        double deviation = 0.0;
+    };
+    [[nodiscard]] std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLoop& loop, double allowed) const {
+        Outline made;
+        std::optional<gp_Pnt2d> at;
+        gp_Pnt2d start;
+        std::vector<gp_Pnt2d> polygon;
+        for (std::size_t i = 0; i < loop.edges.size(); ++i) {
+            const TopoDS_Edge& edge = loop.edges[i];
+            const bool forward = edge.Orientation() != TopAbs_REVERSED;
+            double first = 0.0, last = 0.0;
+            const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
+            if (curve.IsNull()) return std::nullopt;
+            // Traced the way the loop runs, so that the next begins where this one ended.
+            const auto trace = traceOn(surface, forward ? curve : curve->Reversed(), forward ? first : curve->ReversedParameter(last), forward ? last : curve->ReversedParameter(first), allowed, at);
+            if (!trace) return std::nullopt;
+            const double a = forward ? first : curve->ReversedParameter(last), b = forward ? last : curve->ReversedParameter(first);
+            Handle(Geom2d_Curve) own = trace->curve;
+            for (int k = 0; k < 16; ++k) polygon.push_back(own->Value(a + (b - a) * k / 16.0));
+            if (i == 0) start = own->Value(a);
+            at = own->Value(b);
+            made.deviation = std::max(made.deviation, trace->deviation);
+            if (!forward) own = own->Reversed();
+            // A reversed trace may run at other parameters than the curve it was made from.
+            if (!forward && own->Value(first).Distance(trace->curve->Value(b)) > 1e-9 * std::max(1.0, own->Value(first).XY().Modulus())) {
+                const auto again = traceOn(surface, curve, first, last, allowed, trace->curve->Value(b));
+                if (!again) return std::nullopt;
+                own = again->curve;
+            }
+            made.traces.push_back(own);
+        }
+        const gp_Pnt closed = surface->Value(at->X(), at->Y());
+        if (at->Distance(start) > 1e-3 * std::max(1.0, start.XY().Modulus()) || closed.Distance(surface->Value(start.X(), start.Y())) > 4.0 * allowed) return std::nullopt;
+        for (std::size_t i = 0; i < polygon.size(); ++i) {
+            const gp_Pnt2d &p = polygon[i], &q = polygon[(i + 1) % polygon.size()];
+            made.area += 0.5 * (p.X() * q.Y() - q.X() * p.Y());
+        }
+        return made;
+    }
+
+    void put(const TopoDS_Edge& edge, const Handle(Geom2d_Curve)& trace, const Handle(Geom_Surface)& surface, double deviation) const {
+        const BRep_Builder builder;
+        TopoDS_Edge plain = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
+        builder.UpdateEdge(plain, trace, surface, TopLoc_Location(), std::max(BRep_Tool::Tolerance(edge), 1.1 * deviation));
+        double first = 0.0, last = 0.0;
+        BRep_Tool::Range(plain, first, last);
+        for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(plain), TopExp::LastVertex(plain)}) builder.UpdateVertex(vertex, BRep_Tool::Tolerance(plain));
+    }
+
+    /// A face on `surface` whose outer loop is the first and whose islands are the others.
+    [[nodiscard]] std::optional<TopoDS_Face> faceOn(const Handle(Geom_Surface)& surface, const std::vector<std::size_t>& loops, double allowed, double& deviation) const {
+        std::vector<Outline> outlines;
+        for (const std::size_t l : loops) {
+            auto one = outline(surface, m_loops[l], allowed);
+            if (!one || std::abs(one->area) < 1e-16) return std::nullopt;
+            deviation = std::max(deviation, one->deviation);
+            outlines.push_back(std::move(*one));
+        }
+        const bool reversed = outlines.front().area < 0.0;
+        for (std::size_t i = 1; i < outlines.size(); ++i)
+            if ((outlines[i].area < 0.0) == reversed) return std::nullopt;   // an island runs the other way
+        const BRep_Builder builder;
+        TopoDS_Face face;
+        builder.MakeFace(face, surface, 0.1 * allowed);
+        for (std::size_t i = 0; i < loops.size(); ++i) {
+            const OpenLoop& loop = m_loops[loops[i]];
+            TopoDS_Wire wire;
+            builder.MakeWire(wire);
+            for (std::size_t k = 0; k < loop.edges.size(); ++k) {
+                put(loop.edges[k], outlines[i].traces[k], surface, outlines[i].deviation);
+                builder.Add(wire, loop.edges[k].Oriented(reversed ? TopAbs::Reverse(loop.edges[k].Orientation()) : loop.edges[k].Orientation()));
+            }
+            wire.Closed(true);
+            builder.Add(face, wire);
+        }
+        if (reversed) face.Reverse();
+        return face;
+    }
+
+    /// The loop is one ring: one closed circle, or arcs of one.
+    [[nodiscard]] std::optional<gp_Circ> ring(const OpenLoop& loop) const {
+        std::optional<gp_Circ> circle;
+        double turned = 0.0;
+        for (const TopoDS_Edge& edge : loop.edges) {
+            const BRepAdaptor_Curve curve(edge);
+            if (curve.GetType() != GeomAbs_Circle) return std::nullopt;
+            if (!circle) circle = curve.Circle();
+            if (curve.Circle().Location().Distance(circle->Location()) > tolerance(loop) || std::abs(curve.Circle().Radius() - circle->Radius()) > tolerance(loop)) return std::nullopt;
+            turned += curve.LastParameter() - curve.FirstParameter();
+        }
+        if (std::abs(turned - 2.0 * M_PI) > 1e-3) return std::nullopt;
+        return circle;
+    }
+    [[nodiscard]] bool liesInFlatFaces(const OpenLoop& loop, const gp_Circ& circle) const {
+        for (std::size_t i = 0; i < loop.edges.size(); ++i) {
+            const BRepAdaptor_Surface surface(neighbour(loop, i));
+            if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(circle.Axis(), 1e-4)) return false;
+        }
+        return true;
+    }
+
+    /// Two rings on one axis, both cut into flat faces: the wall of a hole is missing between them.
+    std::optional<Patch> wall(std::size_t l, const std::vector<std::size_t>& wanted) {
+        const OpenLoop& one = m_loops[l];
+        const auto circle = ring(one);
+        if (!circle || one.edges.size() != 1 || !liesInFlatFaces(one, *circle)) return std::nullopt;
+        std::optional<std::size_t> best;
+        double nearest = std::numeric_limits<double>::max();
+        for (const std::size_t k : wanted) {
+            if (k == l || m_done[k] || m_loops[k].edges.size() != 1) continue;
+            const auto other = ring(m_loops[k]);
+            if (!other || !liesInFlatFaces(m_loops[k], *other) || !other->Axis().IsParallel(circle->Axis(), 1e-4)) continue;
+            const gp_Vec apart(circle->Location(), other->Location());
+            if (apart.Crossed(gp_Vec(circle->Axis().Direction())).Magnitude() > 10.0 * tolerance(one)) continue;
+            if (const double distance = apart.Magnitude(); distance > tolerance(one) && distance < nearest) {
+                nearest = distance;
+                best = k;
+            }
+        }
+        if (!best) return std::nullopt;
+        const OpenLoop& two = m_loops[*best];
+        const gp_Circ other = *ring(two);
+        const gp_Vec along(circle->Location(), other.Location());
+        const TopoDS_Vertex v1 = TopExp::FirstVertex(one.edges[0]), v2 = TopExp::FirstVertex(two.edges[0]);
+        // u begins at the first ring's vertex, v at its plane.
+        const gp_Vec toVertex(circle->Location(), BRep_Tool::Pnt(v1));
+        const gp_Ax3 place(circle->Location(), gp_Dir(along), gp_Dir(toVertex));
+        Handle(Geom_Surface) surface;
+        Patch patch;
+        if (std::abs(circle->Radius() - other.Radius()) <= 10.0 * tolerance(one)) {
+            surface = new Geom_CylindricalSurface(place, circle->Radius());
+            patch.kind = PatchKind::Cylinder;
+        } else {
+            surface = new Geom_ConicalSurface(place, std::atan2(other.Radius() - circle->Radius(), along.Magnitude()), circle->Radius());
+            patch.kind = PatchKind::Cone;
+        }
+        const double allowed = 12.0 * tolerance(one);
+        const auto uv2 = parametersOn(surface, BRep_Tool::Pnt(v2), allowed);
+        if (!uv2) return std::nullopt;
+        const gp_Pnt2d from(0.0, 0.0), to(uv2->X() > M_PI ? uv2->X() - 2.0 * M_PI : uv2->X(), uv2->Y());
+        // The seam: straight where the two vertices face each other, else slanting.
+        const gp_Vec2d slant(from, to);
+        const BRep_Builder builder;
+        TopoDS_Edge seam;
+        Handle(Geom_Curve) seamCurve;
+        if (std::abs(to.X()) < 1e-9) {
+            seamCurve = new Geom_Line(BRep_Tool::Pnt(v1), gp_Dir(gp_Vec(BRep_Tool::Pnt(v1), BRep_Tool::Pnt(v2))));
+        } else {
+            constexpr int count = 65;
+            const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
+            const Handle(TColStd_HArray1OfReal) at = new TColStd_HArray1OfReal(1, count);
+            for (int i = 0; i < count; ++i) {
+                const double share = static_cast<double>(i) / (count - 1);
+                points->SetValue(i + 1, surface->Value(share * to.X(), share * to.Y()));
+                at->SetValue(i + 1, share * slant.Magnitude());
+            }
+            GeomAPI_Interpolate interpolation(points, at, false, 1e-9);
+            interpolation.Perform();
+            if (!interpolation.IsDone()) return std::nullopt;
+            seamCurve = interpolation.Curve();
+        }
+        const double length = std::abs(to.X()) < 1e-9 ? BRep_Tool::Pnt(v1).Distance(BRep_Tool::Pnt(v2)) : slant.Magnitude();
+        const gp_Dir2d pace = gp_Dir2d(slant);
+        if (std::abs(to.X()) < 1e-9 && patch.kind == PatchKind::Cone && std::abs(length - slant.Magnitude()) > 1e-9 * length) return std::nullopt;
+        builder.MakeEdge(seam, seamCurve, std::max(1e-6, tolerance(one)));
+        builder.Add(seam, v1.Oriented(TopAbs_FORWARD));
+        builder.Add(seam, v2.Oriented(TopAbs_REVERSED));
+        builder.Range(seam, 0.0, length);
+        builder.UpdateEdge(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface, TopLoc_Location(), std::max(1e-6, tolerance(one)));
+        // Outline in the parameters: along the first ring, up the seam at the end of u, back along the second, down at its beginning.
+        TopoDS_Face face;
+        builder.MakeFace(face, surface, 1e-7);
+        TopoDS_Wire wire;
+        builder.MakeWire(wire);
+        bool reversedFirst = false, reversedSecond = false;
+        for (const bool second : {false, true}) {
+            const OpenLoop& loop = second ? two : one;
+            const TopoDS_Edge& edge = loop.edges[0];
+            double first = 0.0, last = 0.0;
+            const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
+            gp_Pnt point;
+            gp_Vec direction;
+            curve->D1(first, point, direction);
+            gp_Pnt foot;
+            gp_Vec du, dv;
+            const gp_Pnt2d corner = second ? to : from;
+            surface->D1(corner.X(), corner.Y(), foot, du, dv);
+            const bool withU = direction.Dot(du) > 0.0;
+            const gp_Pnt2d begin(corner.X() + (withU ? 0.0 : 2.0 * M_PI), corner.Y());
+            Handle(Geom2d_Curve) trace = new Geom2d_Line(gp_Pnt2d(begin.X() - (withU ? first : -first), begin.Y()), gp_Dir2d(withU ? 1.0 : -1.0, 0.0));
+            put(edge, trace, surface, tolerance(one));
+            // Used so that the loop's orientation asks for: with u on the first ring or against.
+            const bool usedWithU = (edge.Orientation() != TopAbs_REVERSED) == withU;
+            (second ? reversedSecond : reversedFirst) = usedWithU == second;
+        }
+        if (reversedFirst != reversedSecond) return std::nullopt;   // the two flat faces do not look the right way
+        const auto oriented = [&](const TopoDS_Edge& edge) { return edge.Oriented(reversedFirst ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation()); };
+        builder.Add(wire, oriented(one.edges[0]));
+        builder.Add(wire, seam.Oriented(TopAbs_FORWARD));
+        builder.Add(wire, oriented(two.edges[0]));
+        builder.Add(wire, seam.Oriented(TopAbs_REVERSED));
+        wire.Closed(true);
+        builder.Add(face, wire);
+        if (reversedFirst) face.Reverse();
+        patch.faces = {face};
+        patch.loops = {l, *best};
+        return patch;
+    }
+
+    std::optional<Patch> flat(std::size_t l, const std::vector<std::size_t>& wanted) {
+        const OpenLoop& loop = m_loops[l];
+        Patch patch;
+        const double allowed = tolerance(loop);
+        const auto plane = planeThrough(samples(loop, 9), patch.deviation);
+        if (!plane || patch.deviation > allowed) return std::nullopt;
+        patch.kind = PatchKind::Plane;
+        patch.loops = {l};
+        const Handle(Geom_Surface) surface = new Geom_Plane(*plane);
+        std::vector<gp_Pnt2d> polygon = flattened(*plane, loop);
+        for (const std::size_t k : wanted) {
+            if (k == l || m_done[k]) continue;
+            if (offOf(surface, samples(m_loops[k], 5), allowed) > allowed) continue;
+            if (inside(polygon, flattened(*plane, m_loops[k]).front())) patch.loops.push_back(k);
+        }
+        auto face = faceOn(surface, patch.loops, 4.0 * allowed, patch.deviation);
+        if (!face && patch.loops.size() > 1) {
+            patch.loops = {l};
+            face = faceOn(surface, patch.loops, 4.0 * allowed, patch.deviation);
+        }
+        if (!face) return std::nullopt;
+        patch.faces = {*face};
+        return patch;
+    }
+    static std::vector<gp_Pnt2d> flattened(const gp_Pln& plane, const OpenLoop& loop) {
+        std::vector<gp_Pnt2d> points;
+        for (const gp_Pnt& point : samples(loop, 17)) {
+            double u = 0.0, v = 0.0;
+            ElSLib::Parameters(plane, point, u, v);
+            points.emplace_back(u, v);
+        }
+        return points;
+    }
+    static bool inside(const std::vector<gp_Pnt2d>& polygon, const gp_Pnt2d& point) {
+        bool in = false;
+        for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)
+            if ((polygon[i].Y() > point.Y()) != (polygon[j].Y() > point.Y()) &&
+                point.X() < (polygon[j].X() - polygon[i].X()) * (point.Y() - polygon[i].Y()) / (polygon[j].Y() - polygon[i].Y()) + polygon[i].X())
+                in = !in;
+        return in;
+    }
+
+    /// Surfaces the loop may lie on: of its neighbours, and those its arcs speak of.
+    std::optional<Patch> onSurfaces(std::size_t l) {
+        const OpenLoop& loop = m_loops[l];
+        const double allowed = tolerance(loop);
+        std::vector<std::pair<Handle(Geom_Surface), PatchKind>> candidates;
+        for (std::size_t i = 0; i < loop.edges.size(); ++i)
+            if (const Handle(Geom_Surface) own = BRep_Tool::Surface(neighbour(loop, i)); GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane)
+                candidates.emplace_back(Handle(Geom_Surface)::DownCast(own->Copy()), PatchKind::Neighbour);
+        std::vector<gp_Circ> arcs;
+        for (const TopoDS_Edge& edge : loop.edges)
+            if (const BRepAdaptor_Curve curve(edge); curve.GetType() == GeomAbs_Circle) arcs.push_back(curve.Circle());
+        for (std::size_t i = 0; i < arcs.size(); ++i)
+            for (std::size_t j = i + 1; j < arcs.size(); ++j) {
+                const gp_Vec apart(arcs[i].Location(), arcs[j].Location());
+                if (apart.Magnitude() <= allowed) {
+                    if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed)
+                        candidates.emplace_back(new Geom_SphericalSurface(gp_Ax3(arcs[i].Location(), arcs[i].Axis().Direction(), arcs[i].XAxis().Direction()), arcs[i].Radius()), PatchKind::Sphere);
+                    continue;
+                }
+                if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), 1e-4) || !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), 1e-4)) continue;
+                const gp_Ax3 place(arcs[i].Location(), gp_Dir(apart), arcs[i].XAxis().Direction());
+                if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed) candidates.emplace_back(new Geom_CylindricalSurface(place, arcs[i].Radius()), PatchKind::Cylinder);
+                else candidates.emplace_back(new Geom_ConicalSurface(place, std::atan2(arcs[j].Radius() - arcs[i].Radius(), apart.Magnitude()), arcs[i].Radius()), PatchKind::Cone);
+            }
+        const std::vector<gp_Pnt> points = samples(loop, 7);
+        for (const auto& [surface, kind] : candidates) {
+            if (offOf(surface, points, allowed) > allowed) continue;
+            Patch patch;
+            patch.kind = kind;
+            patch.loops = {l};
+            const auto face = faceOn(surface, patch.loops, 4.0 * allowed, patch.deviation);
+            if (!face || !BRepCheck_Analyzer(*face).IsValid()) continue;
+            patch.faces = {*face};
+            return patch;
+        }
+        return std::nullopt;
+    }
+
+    std::optional<Patch> smooth(std::size_t l) {
+        const OpenLoop& loop = m_loops[l];
+        const double allowed = std::max(tolerance(loop), 1e-4 * loop.size);
+        for (const bool tangent : {m_tangent, false}) {
+            GeomPlate_BuildPlateSurface plate(3, 15, 2, 1e-5, 0.1 * allowed, 0.01, 0.1, false);
+            for (std::size_t i = 0; i < loop.edges.size(); ++i) {
+                const TopoDS_Edge edge = TopoDS::Edge(loop.edges[i].Oriented(TopAbs_FORWARD));
+                const TopoDS_Face beside = neighbour(loop, i);
+                if (tangent) {
+                    const Handle(BRepAdaptor_Surface) surface = new BRepAdaptor_Surface(beside);
+                    double first = 0.0, last = 0.0;
+                    const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, beside, first, last);
+                    if (trace.IsNull()) return std::nullopt;
+                    const Handle(Geom2dAdaptor_Curve) flatCurve = new Geom2dAdaptor_Curve(trace, first, last);
+                    const Handle(Adaptor3d_CurveOnSurface) onSurface = new Adaptor3d_CurveOnSurface(flatCurve, surface);
+                    plate.Add(new GeomPlate_CurveConstraint(onSurface, 1, 15, 0.1 * allowed, 0.01, 0.1));
+                } else {
+                    plate.Add(new GeomPlate_CurveConstraint(new BRepAdaptor_Curve(edge), 0, 15, 0.1 * allowed));
+                }
+            }
+            plate.Perform();
+            if (!plate.IsDone()) continue;
+            GeomPlate_MakeApprox approximation(plate.Surface(), 0.2 * allowed, 9, 8, 0.2 * allowed, 0);
+            const Handle(Geom_BSplineSurface) surface = approximation.Surface();
+            if (surface.IsNull()) continue;
+            Patch patch;
+            patch.kind = PatchKind::Smooth;
+            patch.loops = {l};
+            const auto face = faceOn(surface, patch.loops, 40.0 * allowed, patch.deviation);
+            if (!face || patch.deviation > 10.0 * allowed) continue;
+            patch.faces = {*face};
+            return patch;
+        }
+        return std::nullopt;
+    }
+};
+
+}  // namespace
+
+std::vector<OpenLoop> openLoops(const Incidence& incidence) {
+    std::vector<std::vector<int>> leaving(static_cast<std::size_t>(incidence.vertexCount()) + 1);
+    std::vector<char> used(static_cast<std::size_t>(incidence.edgeCount()) + 1, false);
+    std::vector<TopoDS_Edge> edges(used.size());
+    std::vector<int> endOf(used.size(), 0), startOf(used.size(), 0), open;
+    for (int e = 1; e <= incidence.edgeCount(); ++e) {
+        if (incidence.facesAt(e) != 1) continue;
+        // Against the way its face uses it.
+        edges[e] = TopoDS::Edge(incidence.edge(e).Oriented(incidence.usesOf(e).front().forward ? TopAbs_REVERSED : TopAbs_FORWARD));
+        const TopoDS_Vertex from = TopExp::FirstVertex(edges[e], true), to = TopExp::LastVertex(edges[e], true);
+        if (from.IsNull() || to.IsNull()) continue;
+        startOf[e] = incidence.vertexNumber(from);
+        endOf[e] = incidence.vertexNumber(to);
+        leaving[startOf[e]].push_back(e);
+        open.push_back(e);
+    }
+    std::vector<OpenLoop> loops;
+    for (const int seed : open) {
+        if (used[seed]) continue;
+        std::vector<int> chain;
+        std::map<int, std::size_t> seen;   // vertex: place in the chain where it was left
+        for (int e = seed; e > 0;) {
+            used[e] = true;
+            seen.emplace(startOf[e], chain.size());
+            chain.push_back(e);
+            const auto back = seen.find(endOf[e]);
+            if (back != seen.end()) {   // a loop is complete; what led to it goes on alone
+                OpenLoop loop;
+                Bnd_Box box;
+                gp_XYZ sum(0, 0, 0);
+                for (std::size_t i = back->second; i < chain.size(); ++i) {
+                    loop.edges.push_back(edges[chain[i]]);
+                    loop.numbers.push_back(chain[i]);
+                    const BRepAdaptor_Curve curve(edges[chain[i]]);
+                    gp_Pnt previous = curve.Value(curve.FirstParameter());
+                    for (int k = 1; k <= 16; ++k) {
+                        const gp_Pnt point = curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * k / 16.0);
+                        const double step = previous.Distance(point);
+                        sum += 0.5 * step * (previous.XYZ() + point.XYZ());
+                        loop.length += step;
+                        box.Add(point);
+                        previous = point;
+                    }
+                }
+                const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+                loop.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+                loop.middle = gp_Pnt(sum / std::max(loop.length, 1e-12));
+                loops.push_back(std::move(loop));
+                const std::size_t keep = back->second;
+                for (std::size_t i = keep; i < chain.size(); ++i) seen.erase(startOf[chain[i]]);
+                chain.resize(keep);
+                if (chain.empty()) break;
+                seen.emplace(startOf[chain.back()], keep - 1);
+                e = chain.back();
+            }
+            int next = 0;
+            for (const int candidate : leaving[endOf[e]])
+                if (!used[candidate]) next = candidate;
+            e = next;
+        }
+    }
+    return loops;
+}
+
+std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<OpenLoop>& loops, const std::vector<std::size_t>& wanted, bool tangent, double exact) {
+    std::vector<std::size_t> all = wanted;
+    if (all.empty())
+        for (std::size_t l = 0; l < loops.size(); ++l) all.push_back(l);
+    return Patcher(incidence, loops, tangent, exact).run(all);
+}
+
+std::string patchKindName(PatchKind kind) {
+    switch (kind) {
+        case PatchKind::Plane: return "plane";
+        case PatchKind::Cylinder: return "cylinder";
+        case PatchKind::Cone: return "cone";
+        case PatchKind::Sphere: return "sphere";
+        case PatchKind::Neighbour: return "its neighbour's surface";
+        case PatchKind::Smooth: return "smooth filling";
+    }
+    return "patch";
+}
+
+}  // namespace rasoir::mend

@@ -1,0 +1,38 @@
+// A face for an opening.
+#pragma once
+#include "mend/bodies.h"
+#include "topology/incidence.h"
+#include "common/problem.h"
+
+namespace rasoir::mend {
+
+enum class PatchKind { Plane, Cylinder, Cone, Sphere, Neighbour, Smooth };
+
+/// A loop of open edges, in order, each running so that a face on the opening's side would use it.
+struct OpenLoop {
+    std::vector<TopoDS_Edge> edges;   ///< oriented as the patch uses them
+    std::vector<int> numbers;         ///< in the Incidence
+    double length = 0.0;              ///< [mm]
+    double size = 0.0;                ///< [mm] longest side of its box
+    gp_Pnt middle;
+};
+/// All closed loops of open edges that share their vertices. Chains that do not close are left out.
+[[nodiscard]] std::vector<OpenLoop> openLoops(const Incidence& incidence);
+
+struct Patch {
+    std::vector<TopoDS_Face> faces;   ///< one, except where a ring of wall is missing
+    PatchKind kind = PatchKind::Plane;
+    double deviation = 0.0;           ///< [mm] of the loop from the patch's surface
+    std::vector<std::size_t> loops;   ///< indices of the loops it closes: islands, the two ends of a wall
+};
+
+/// Faces for the wanted loops (indices; empty: all). In this order of preference: the wall of a hole between two rings that both lie in
+/// flat faces; a plane, with the loops that lie in it as islands; the surface of a neighbour; the cylinder, cone or sphere on which the
+/// loop's arcs lie; a smooth filling, tangent to the neighbours where `tangent`.
+/// Source of the filling: the kernel's GeomPlate (thin plate energy).
+/// Returns what could be made; loops for which nothing fits are not in the list.
+[[nodiscard]] std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<OpenLoop>& loops, const std::vector<std::size_t>& wanted, bool tangent, double exact);
+
+std::string patchKindName(PatchKind kind);
+
+}  // namespace rasoir::mend

@@ -1,0 +1,451 @@
+#include "survey/defects.h"
+
+#include <BRepBndLib.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepGProp.hxx>
+#include <BRep_Tool.hxx>
+#include <GProp_GProps.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <numeric>
+#include <set>
+
+#include "common/guard.h"
+#include "geometry/round_surface.h"
+#include "topology/edge_angle.h"
+
+namespace rasoir::survey {
+namespace {
+
+constexpr double thinShare = 0.02;   // of the target size
+
+struct FaceSize {
+    double area = 0.0, perimeter = 0.0;
+    gp_Pnt centre;
+    std::array<gp_Pnt, 2> box;
+};
+
+class Surveyor {
+public:
+    Surveyor(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress)
+        : m_part(part), m_topology(part.incidence()), m_limits(limits), m_checkFaces(checkFaces), m_progress(progress) {}
+
+    Result<DefectReport> run() {
+        measureFaces();
+        if (m_progress.cancelled()) return cancelled();
+        double upTo = m_limits.gapsUpTo;
+        if (!(upTo > 0.0)) upTo = std::min(0.5 * m_limits.targetSize, 0.02 * m_diagonal);
+        auto rims = pairRims(m_topology, upTo, m_limits.exact, m_progress);
+        if (!rims) return tl::unexpected(rims.error());
+        m_rims = std::move(*rims);
+        std::tie(m_report.safeLimit, m_report.safeWhy) = safeGapLimit(m_rims, m_limits.targetSize);
+        findGaps();
+        findOpenings();
+        findEdges();
+        findNeedlessVertices();
+        findDoubled();
+        findThin();
+        findBodies();
+        if (m_progress.cancelled()) return cancelled();
+        if (m_checkFaces) findUnsound();
+        if (m_progress.cancelled()) return cancelled();
+        m_report.watertight = m_topology.solidCount() > 0 && m_report.openEdges == 0;
+        for (int f = 1; f <= m_topology.faceCount() && m_report.watertight; ++f) m_report.watertight = m_topology.bodyOf(f) >= 0;
+        std::stable_sort(m_report.defects.begin(), m_report.defects.end(), [](const Defect& a, const Defect& b) { return std::tuple(a.kind, -a.size) < std::tuple(b.kind, -b.size); });
+        return std::move(m_report);
+    }
+
+private:
+    static tl::unexpected<Problem> cancelled() { return fail(ProblemKind::Cancelled, "Stopped."); }
+
+    const Part& m_part;
+    const Incidence& m_topology;
+    const DefectLimits& m_limits;
+    bool m_checkFaces;
+    Progress& m_progress;
+    std::vector<FaceSize> m_faces;
+    double m_diagonal = 0.0;
+    Rims m_rims;
+    DefectReport m_report;
+    std::set<int> m_doubledFaces;
+
+    [[nodiscard]] std::string size(double millimetres) const { return readable(millimetres) + " mm"; }
+    void add(Defect defect) { m_report.defects.push_back(std::move(defect)); }
+    [[nodiscard]] gp_Pnt middleOf(int edge) const {
+        const BRepAdaptor_Curve curve(m_topology.edge(edge));
+        return curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+    }
+    [[nodiscard]] double lengthOf(int edge) const {
+        GProp_GProps props;
+        BRepGProp::LinearProperties(m_topology.edge(edge), props);
+        return props.Mass();
+    }
+
+    void measureFaces() {
+        m_faces.resize(static_cast<std::size_t>(m_topology.faceCount()) + 1);
+        tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
+            if (m_progress.cancelled()) return;
+            FaceSize& own = m_faces[f];
+            (void)guarded("Measuring a face", [&]() -> Result<void> {
+                GProp_GProps props;
+                BRepGProp::SurfaceProperties(m_topology.face(f), props, 1e-3);
+                own.area = std::abs(props.Mass());
+                own.centre = props.CentreOfMass();
+                for (const int e : m_topology.edgesOf(f)) own.perimeter += lengthOf(e);
+                Bnd_Box box;
+                BRepBndLib::Add(m_topology.face(f), box, false);
+                if (!box.IsVoid()) own.box = {box.CornerMin(), box.CornerMax()};
+                return {};
+            });
+        });
+        Bnd_Box all;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            all.Add(m_faces[f].box[0]);
+            all.Add(m_faces[f].box[1]);
+        }
+        m_diagonal = all.IsVoid() ? 0.0 : std::sqrt(all.SquareExtent());
+    }
+
+    /// Pairs along the same two faces are one gap.
+    void findGaps() {
+        std::map<std::pair<int, int>, Defect> byFaces;
+        std::map<std::pair<int, int>, double> weight;
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) {
+            const RimPiece& piece = m_rims.pieces[p];
+            if (piece.partner < static_cast<int>(p)) continue;
+            const RimPiece& other = m_rims.pieces[piece.partner];
+            const std::pair<int, int> key = std::minmax(piece.face, other.face);
+            const auto [it, fresh] = byFaces.try_emplace(key);
+            Defect& gap = it->second;
+            if (fresh) {
+                gap.kind = DefectKind::Gap;
+                gap.faces = {key.first, key.second};
+                gap.least = piece.least;
+            }
+            gap.edges.push_back(piece.edge);
+            gap.edges.push_back(other.edge);
+            if (piece.most >= gap.size) gap.where = m_rims.probes[piece.edge]->value(0.5 * (piece.first + piece.last));
+            gap.size = std::max(gap.size, piece.most);
+            gap.least = std::min(gap.least, piece.least);
+            gap.mean += piece.mean * piece.length;
+            gap.length += piece.length;
+        }
+        for (auto& [key, gap] : byFaces) {
+            if (gap.length > 0.0) gap.mean /= gap.length;
+            std::sort(gap.edges.begin(), gap.edges.end());
+            gap.edges.erase(std::unique(gap.edges.begin(), gap.edges.end()), gap.edges.end());
+            gap.what = fmt::format("Faces {} and {} do not share their edge: {} apart over {}.", key.first, key.second, gap.size <= m_limits.exact ? std::string("nothing") : "up to " + size(gap.size), size(gap.length));
+            gap.remedy = gap.size <= m_report.safeLimit ? "Stitch it." : "It is wider than the safe limit: look before you stitch it.";
+            ++m_report.gaps;
+            add(std::move(gap));
+        }
+    }
+
+    /// Chains of open edges without a partner.
+    void findOpenings() {
+        std::vector<std::vector<int>> atCorner(m_rims.corners.size());
+        std::vector<int> alone;
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) {
+            const RimPiece& piece = m_rims.pieces[p];
+            if (piece.partner >= 0) continue;
+            alone.push_back(static_cast<int>(p));
+            atCorner[piece.from].push_back(static_cast<int>(p));
+            if (piece.to != piece.from) atCorner[piece.to].push_back(static_cast<int>(p));
+        }
+        for (int e = 1; e <= m_topology.edgeCount(); ++e) m_report.openEdges += m_topology.facesAt(e) == 1 ? 1 : 0;
+        std::vector<char> used(m_rims.pieces.size(), false);
+        std::vector<int> skinOf = skins();
+        std::map<int, double> skinArea;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) skinArea[skinOf[f]] += m_faces[f].area;
+        for (const int seed : alone) {
+            if (used[seed]) continue;
+            // All that hangs together at corners; a closed chain has two pieces at every corner.
+            std::vector<int> chain{seed};
+            used[seed] = true;
+            bool closed = true;
+            for (std::size_t at = 0; at < chain.size(); ++at) {
+                const RimPiece& piece = m_rims.pieces[chain[at]];
+                for (const int c : {piece.from, piece.to}) {
+                    std::size_t ends = 0;
+                    for (const int p : atCorner[c]) ends += m_rims.pieces[p].from == m_rims.pieces[p].to ? 2 : 1;
+                    if (ends % 2 == 1) closed = false;
+                    for (const int p : atCorner[c])
+                        if (!used[p]) {
+                            used[p] = true;
+                            chain.push_back(p);
+                        }
+                }
+            }
+            Defect defect;
+            Bnd_Box box;
+            gp_XYZ sum(0, 0, 0);
+            std::set<int> faces, edges;
+            std::vector<gp_Pnt> outline;
+            for (const int p : chain) {
+                const RimPiece& piece = m_rims.pieces[p];
+                faces.insert(piece.face);
+                edges.insert(piece.edge);
+                defect.length += piece.length;
+                for (int i = 0; i < 8; ++i) {
+                    const gp_Pnt point = m_rims.probes[piece.edge]->value(piece.first + (piece.last - piece.first) * (i + 0.5) / 8.0);
+                    box.Add(point);
+                    sum += point.XYZ() * (piece.length / 8.0);
+                }
+            }
+            defect.faces.assign(faces.begin(), faces.end());
+            defect.edges.assign(edges.begin(), edges.end());
+            defect.where = gp_Pnt(sum / std::max(defect.length, 1e-12));
+            const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+            defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+            // What a plane drawn over it would hold, at most: a circle of the same length.
+            const double covers = defect.length * defect.length / (4.0 * M_PI), skin = skinArea[skinOf[defect.faces.front()]];
+            if (!closed) {
+                defect.kind = DefectKind::LooseEnd;
+                defect.size = defect.length;
+                defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.", size(defect.length), counted(chain.size(), "piece"));
+                defect.remedy = "Raise the largest gap, trim the face that runs over, or patch it from its edges.";
+            } else if (covers > 0.3 * skin || (faces.size() == 1 && m_topology.neighboursOf(defect.faces.front()).empty() && m_topology.faceCount() > 1 && covers > 0.2 * skin)) {
+                defect.kind = DefectKind::Rim;
+                defect.what = fmt::format("A rim {} long bounds a sheet: what it leaves open is as large as the sheet itself.", size(defect.length));
+            } else {
+                defect.kind = DefectKind::Opening;
+                defect.what = fmt::format("A face is missing: {} round an opening {} across.", counted(edges.size(), "open edge"), size(defect.size));
+                defect.remedy = "Patch it.";
+                ++m_report.openings;
+            }
+            add(std::move(defect));
+        }
+    }
+
+    /// Faces that hang together by shared edges or by gaps: by face number, the number of one of them.
+    std::vector<int> skins() const {
+        std::vector<int> parent(static_cast<std::size_t>(m_topology.faceCount()) + 1);
+        std::iota(parent.begin(), parent.end(), 0);
+        const auto root = [&parent](int f) {
+            while (parent[f] != f) f = parent[f] = parent[parent[f]];
+            return f;
+        };
+        for (int e = 1; e <= m_topology.edgeCount(); ++e)
+            for (const EdgeUse& use : m_topology.usesOf(e)) parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
+        for (const RimPiece& piece : m_rims.pieces)
+            if (piece.partner >= 0) parent[root(piece.face)] = root(m_rims.pieces[piece.partner].face);
+        for (int f = 1; f <= m_topology.faceCount(); ++f) parent[f] = root(f);
+        return parent;
+    }
+
+    void findEdges() {
+        const double tiny = thinShare * m_limits.targetSize;
+        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
+            const auto uses = m_topology.usesOf(e);
+            if (uses.empty()) continue;
+            const double length = lengthOf(e);
+            const auto base = [&](DefectKind kind) {
+                Defect defect;
+                defect.kind = kind;
+                defect.edges = {e};
+                for (const EdgeUse& use : uses)
+                    if (std::find(defect.faces.begin(), defect.faces.end(), use.face) == defect.faces.end()) defect.faces.push_back(use.face);
+                defect.where = middleOf(e);
+                defect.size = defect.length = length;
+                return defect;
+            };
+            if (uses.size() > 2) {
+                Defect defect = base(DefectKind::ManyFaces);
+                defect.what = fmt::format("{} faces meet at edge {}.", uses.size(), e);
+                defect.remedy = "Meant where a rib stands on a skin; else one of the faces is surplus.";
+                add(std::move(defect));
+            } else if (uses.size() == 2 && uses[0].face != uses[1].face && uses[0].forward == uses[1].forward) {
+                Defect defect = base(DefectKind::WrongWay);
+                defect.what = fmt::format("Faces {} and {} look opposite ways.", uses[0].face, uses[1].face);
+                defect.remedy = "Make solids: it turns them.";
+                add(std::move(defect));
+            } else if (uses.size() == 2 && uses[0].face != uses[1].face && edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
+                       sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), std::max(m_limits.exact, 1e-5))) {
+                Defect defect = base(DefectKind::NeedlessEdge);
+                defect.what = fmt::format("Edge {} divides one {} in two.", e, surfaceKindName(surfaceKind(m_topology.face(uses[0].face))));
+                defect.remedy = "Merge the faces.";
+                add(std::move(defect));
+            }
+            if (length < tiny && length > 0.0) {
+                Defect defect = base(DefectKind::TinyEdge);
+                defect.what = fmt::format("Edge {} is only {} long.", e, size(length));
+                add(std::move(defect));
+            }
+        }
+    }
+
+    void findNeedlessVertices() {
+        std::vector<std::vector<int>> edgesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1);
+        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
+            if (m_topology.facesAt(e) != 2) continue;
+            for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next()) edgesAt[m_topology.vertexNumber(it.Current())].push_back(e);
+        }
+        std::vector<char> other(edgesAt.size(), false);   // an open or many-faced edge ends there too
+        for (int e = 1; e <= m_topology.edgeCount(); ++e)
+            if (m_topology.facesAt(e) != 2)
+                for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next()) other[m_topology.vertexNumber(it.Current())] = true;
+        for (std::size_t v = 1; v < edgesAt.size(); ++v) {
+            if (other[v] || edgesAt[v].size() != 2 || edgesAt[v][0] == edgesAt[v][1]) continue;
+            const int a = edgesAt[v][0], b = edgesAt[v][1];
+            const auto facesOf = [&](int e) { return std::minmax(m_topology.usesOf(e)[0].face, m_topology.usesOf(e)[1].face); };
+            const std::pair<int, int> fa = facesOf(a), fb = facesOf(b);
+            if (fa != fb || fa.first == fa.second) continue;
+            const BRepAdaptor_Curve one(m_topology.edge(a)), two(m_topology.edge(b));
+            if (one.GetType() != two.GetType() || (one.GetType() != GeomAbs_Line && one.GetType() != GeomAbs_Circle)) continue;
+            const EdgeProbe probe(m_topology.edge(a));
+            const double tolerance = 10.0 * std::max(m_limits.exact, 1e-6);
+            if (one.GetType() == GeomAbs_Line && !one.Line().Direction().IsParallel(two.Line().Direction(), 1e-6)) continue;
+            if (one.GetType() == GeomAbs_Circle && (one.Circle().Location().Distance(two.Circle().Location()) > tolerance || std::abs(one.Circle().Radius() - two.Circle().Radius()) > tolerance)) continue;
+            Defect defect;
+            defect.kind = DefectKind::NeedlessVertex;
+            defect.edges = {a, b};
+            defect.faces = {fa.first, fa.second};
+            const TopoDS_Edge edge = m_topology.edge(a);
+            const TopoDS_Vertex vertex = m_topology.vertexNumber(TopExp::FirstVertex(edge)) == static_cast<int>(v) ? TopExp::FirstVertex(edge) : TopExp::LastVertex(edge);
+            defect.where = BRep_Tool::Pnt(vertex);
+            defect.size = defect.length = std::min(lengthOf(a), lengthOf(b));
+            defect.what = fmt::format("A vertex divides one {} in two.", one.GetType() == GeomAbs_Line ? "line" : "arc");
+            defect.remedy = "Merge the edges.";
+            add(std::move(defect));
+        }
+    }
+
+    void findDoubled() {
+        std::vector<int> order(static_cast<std::size_t>(m_topology.faceCount()));
+        std::iota(order.begin(), order.end(), 1);
+        std::sort(order.begin(), order.end(), [&](int a, int b) { return m_faces[a].centre.X() < m_faces[b].centre.X(); });
+        for (std::size_t i = 0; i < order.size(); ++i)
+            for (std::size_t j = i + 1; j < order.size(); ++j) {
+                const FaceSize &a = m_faces[order[i]], &b = m_faces[order[j]];
+                const double tolerance = std::max(10.0 * m_limits.exact, std::min(m_report.safeLimit, 1e-3 * std::sqrt(std::max(a.area, b.area))));
+                if (b.centre.X() - a.centre.X() > tolerance) break;
+                if (a.centre.Distance(b.centre) > tolerance || std::abs(a.area - b.area) > 2e-3 * std::max(a.area, b.area) || a.area <= 0.0) continue;
+                if (surfaceKind(m_topology.face(order[i])) != surfaceKind(m_topology.face(order[j]))) continue;
+                if (a.box[0].Distance(b.box[0]) > 4.0 * tolerance || a.box[1].Distance(b.box[1]) > 4.0 * tolerance) continue;
+                if (m_doubledFaces.contains(order[i]) || m_doubledFaces.contains(order[j])) continue;
+                m_doubledFaces.insert({order[i], order[j]});
+                Defect defect;
+                defect.kind = DefectKind::Doubled;
+                defect.faces = {std::min(order[i], order[j]), std::max(order[i], order[j])};
+                defect.where = a.centre;
+                defect.size = a.area;
+                defect.what = fmt::format("Faces {} and {} lie on one another.", defect.faces[0], defect.faces[1]);
+                defect.remedy = "Drop one of them.";
+                add(std::move(defect));
+            }
+    }
+
+    void findThin() {
+        const double thin = thinShare * m_limits.targetSize;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            const FaceSize& own = m_faces[f];
+            if (!(own.perimeter > 0.0)) continue;
+            const double width = 2.0 * own.area / own.perimeter;
+            if (width >= thin) continue;
+            Defect defect;
+            defect.kind = DefectKind::Sliver;
+            defect.faces = {f};
+            defect.where = own.centre;
+            defect.size = width;
+            defect.length = 0.5 * own.perimeter;
+            defect.what = fmt::format("Face {} is {} wide and {} long.", f, size(width), size(defect.length));
+            defect.remedy = "Give it to its neighbours.";
+            add(std::move(defect));
+        }
+    }
+
+    void findBodies() {
+        double largest = 0.0;
+        std::vector<std::tuple<TopoDS_Shape, double>> bodies;
+        for (TopExp_Explorer it(m_part.shape, TopAbs_SOLID); it.More(); it.Next()) {
+            GProp_GProps props;
+            (void)guarded("Measuring a body", [&]() -> Result<void> { return BRepGProp::VolumeProperties(it.Current(), props, 1e-3), Result<void>(); });
+            bodies.emplace_back(it.Current(), props.Mass());
+            largest = std::max(largest, std::abs(props.Mass()));
+        }
+        for (const auto& [body, volume] : bodies) {
+            Bnd_Box box;
+            BRepBndLib::Add(body, box, false);
+            Defect defect;
+            for (TopExp_Explorer face(body, TopAbs_FACE); face.More(); face.Next()) defect.faces.push_back(m_topology.faceNumber(face.Current()));
+            const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+            defect.where = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
+            if (volume < 0.0) {
+                Defect inside = defect;
+                inside.kind = DefectKind::InsideOut;
+                inside.size = -volume;
+                inside.what = "A body is inside out: its faces look inwards.";
+                inside.remedy = "Make solids: it turns it.";
+                add(std::move(inside));
+            }
+            if (bodies.size() > 1 && std::abs(volume) < 1e-5 * largest) {
+                defect.kind = DefectKind::StrayBody;
+                defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+                defect.what = fmt::format("A stray body of {}, {} across.", counted(defect.faces.size(), "face"), size(defect.size));
+                defect.remedy = "Drop it.";
+                add(std::move(defect));
+            }
+        }
+    }
+
+    void findUnsound() {
+        std::vector<char> unsound(m_faces.size(), false);
+        tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
+            if (m_progress.cancelled()) return;
+            const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(m_topology.face(f)).IsValid(); });
+            unsound[f] = !checked || !*checked;
+        });
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            if (!unsound[f]) continue;
+            Defect defect;
+            defect.kind = DefectKind::Unsound;
+            defect.faces = {f};
+            defect.where = m_faces[f].centre;
+            defect.size = m_faces[f].area;
+            defect.what = fmt::format("The loops of face {} cross themselves, do not close, or leave its surface.", f);
+            defect.remedy = "Delete it and patch the opening.";
+            add(std::move(defect));
+        }
+    }
+};
+
+}  // namespace
+
+std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize) {
+    double shortest = std::numeric_limits<double>::max();
+    for (const auto& probe : rims.probes)
+        if (probe && probe->length() > 0.0) shortest = std::min(shortest, probe->length());
+    const double byTarget = 0.1 * targetSize;
+    if (0.5 * shortest < byTarget) return {0.5 * shortest, fmt::format("half of the shortest open edge, {} mm", readable(shortest))};
+    return {byTarget, "a tenth of the target size"};
+}
+
+Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress) {
+    return guarded("Looking for defects", [&] { return Surveyor(part, limits, checkFaces, progress).run(); });
+}
+
+std::string defectKindName(DefectKind kind) {
+    switch (kind) {
+        case DefectKind::Gap: return "gap";
+        case DefectKind::Opening: return "opening";
+        case DefectKind::Rim: return "rim";
+        case DefectKind::LooseEnd: return "loose end";
+        case DefectKind::ManyFaces: return "edge of many faces";
+        case DefectKind::Doubled: return "doubled face";
+        case DefectKind::Sliver: return "sliver";
+        case DefectKind::TinyEdge: return "tiny edge";
+        case DefectKind::NeedlessEdge: return "needless edge";
+        case DefectKind::NeedlessVertex: return "needless vertex";
+        case DefectKind::WrongWay: return "face turned round";
+        case DefectKind::InsideOut: return "inside out";
+        case DefectKind::Unsound: return "unsound face";
+        case DefectKind::StrayBody: return "stray body";
+    }
+    return "defect";
+}
+
+}  // namespace rasoir::survey
