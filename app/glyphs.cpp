@@ -18,6 +18,31 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             painter.setBrush(colour);
             painter.drawEllipse(QPointF(8, 8), 0.9, 0.9);
             break;
+        case Glyph::Gap:
+            painter.drawLine(QPointF(1.5, 5), QPointF(14.5, 5));
+            painter.drawLine(QPointF(1.5, 11), QPointF(14.5, 11));
+            painter.drawLine(QPointF(5, 7), QPointF(5, 9));
+            painter.drawLine(QPointF(11, 7), QPointF(11, 9));
+            break;
+        case Glyph::Opening:
+            pen.setDashPattern({2, 2});
+            painter.setPen(pen);
+            painter.drawRect(QRectF(2.5, 2.5, 11, 11));
+            break;
+        case Glyph::Doubled:
+            painter.drawRect(QRectF(2, 5, 9, 9));
+            painter.drawPolyline(QPolygonF({QPointF(5, 5), QPointF(5, 2), QPointF(14, 2), QPointF(14, 11), QPointF(11, 11)}));
+            break;
+        case Glyph::Sliver: painter.drawPolygon(QPolygonF({QPointF(1.5, 12.5), QPointF(14.5, 2.5), QPointF(14.5, 5)})); break;
+        case Glyph::Needless:
+            painter.drawRect(QRectF(2, 3, 12, 10));
+            pen.setDashPattern({2, 2});
+            painter.setPen(pen);
+            painter.drawLine(QPointF(8, 3), QPointF(8, 13));
+            break;
+        case Glyph::Other:
+            for (const double x : {3.0, 8.0, 13.0}) painter.drawEllipse(QPointF(x, 8), 1.3, 1.3);
+            break;
         case Glyph::Slot: painter.drawRoundedRect(QRectF(1.5, 5, 13, 6), 3, 3); break;
         case Glyph::Fillet: {
             QPainterPath path(QPointF(3, 13.5));

@@ -7,6 +7,7 @@
 #include "bench/bench_list.h"
 #include "bench/intake_bench.h"
 #include "bench/plain_bench.h"
+#include "bench/mend_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "find_command.h"
@@ -22,7 +23,7 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int intakeBench = 0, shaveBench = 2;
+constexpr int intakeBench = 0, mendBench = 1, shaveBench = 2;
 constexpr int recentFiles = 5;
 
 /// A thin rule between areas.
@@ -132,6 +133,9 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         if (b == shaveBench) {
             m_shave = new ShaveBench(*m_session, this);
             m_benches->addWidget(m_shave);
+        } else if (b == mendBench) {
+            m_mend = new MendBench(*m_session, this);
+            m_benches->addWidget(m_mend);
         } else if (b == intakeBench) {
             m_intake = new IntakeBench(*m_session, this);
             m_benches->addWidget(m_intake);
@@ -151,6 +155,9 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         showPreview();
     });
     connect(m_shave, &ShaveBench::previewChanged, this, &MainWindow::showPreview);
+    connect(m_mend, &MendBench::previewChanged, this, &MainWindow::showPreview);
+    connect(m_mend, &MendBench::stateChanged, this, &MainWindow::refreshHeader);
+    connect(m_mend, &MendBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
     connect(m_intake, &IntakeBench::goingChanged, this, [this] {
         if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
@@ -312,8 +319,13 @@ void MainWindow::buildMenus() {
     add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
-    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { (m_bar->current() == intakeBench ? m_intake->cutBar() : m_shave->cutBar())->plot()->setFocus(); });
-    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); else if (m_bar->current() == intakeBench) m_intake->button()->click(); });
+    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Slivers", MendKind::Slivers}, {"Needless edges", MendKind::Needless}})
+        add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
+    add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
+    add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(1); });
+    add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(-1); });
+    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { (m_bar->current() == intakeBench ? m_intake->cutBar() : m_bar->current() == mendBench ? m_mend->cutBar() : m_shave->cutBar())->plot()->setFocus(); });
+    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); else if (m_bar->current() == mendBench) m_mend->button()->click(); else if (m_bar->current() == intakeBench) m_intake->button()->click(); });
 
     QMenu* ledger = menuBar()->addMenu("&Ledger");
     add(ledger, "&Replay waiting steps", QKeySequence("F5"), [this] { m_session->replayWaiting(); });
@@ -503,6 +515,8 @@ void MainWindow::refreshHeader() {
                    empty ? "" : m_session->unsaved() ? "not saved" : m_session->workPath().isEmpty() && m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "saved");
     const int odd = empty ? 0 : m_intake->openFindings();
     m_bar->setState(intakeBench, empty ? "no file" : odd > 0 ? QString("%1 odd").arg(odd) : QString::fromStdString(counted(model.parts.size(), "part")));
+    const int defects = empty ? 0 : m_mend->openFindings();
+    m_bar->setState(mendBench, empty ? "no file" : defects > 0 ? QString("%1 open").arg(defects) : "settled");
     const int open = empty ? 0 : m_shave->openFindings();
     m_bar->setState(shaveBench, empty ? "no file" : open > 0 ? QString("%1 open").arg(open) : "settled");
     if (!m_target->hasFocus()) m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
@@ -520,6 +534,14 @@ void MainWindow::refreshHeader() {
 
 void MainWindow::showPreview() {
     const int bench = m_bar->current();
+    if (bench == mendBench && !m_thickness->isVisible()) {
+        std::vector<PreviewFaces> goes;
+        std::vector<StageMark> marks;
+        m_mend->preview(goes, marks);
+        m_stage->setGoing({});
+        m_stage->setPreview(std::move(goes), {}, std::move(marks));
+        return;
+    }
     if (bench != shaveBench || m_thickness->isVisible()) {  // brass then tells thin walls
         m_stage->setPreview({}, {}, {});
         m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});

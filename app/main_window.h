@@ -15,6 +15,7 @@ class BenchBar;
 class FindCommand;
 class LedgerStrip;
 class PartsBoard;
+class MendBench;
 class ShaveBench;
 class AlikePanel;
 class IntakeBench;
@@ -32,6 +33,7 @@ public:
     void openFiles(const QStringList& paths);
     [[nodiscard]] Session& session() { return *m_session; }
     [[nodiscard]] Stage* stage() const { return m_stage; }
+    [[nodiscard]] MendBench* mend() const { return m_mend; }
     [[nodiscard]] ShaveBench* shave() const { return m_shave; }
     [[nodiscard]] IntakeBench* intake() const { return m_intake; }
     [[nodiscard]] Selection& selection() const { return *m_selection; }
@@ -97,6 +99,7 @@ private:
     BenchBar* m_bar;
     PartsBoard* m_board;
     Stage* m_stage;
+    MendBench* m_mend = nullptr;
     ShaveBench* m_shave;
     LedgerStrip* m_ledger;
     FindCommand* m_find;

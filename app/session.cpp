@@ -342,7 +342,7 @@ void Session::requestSurvey() {
         takeStock();
         return;
     }
-    start("Surveying", [this, missing, size = model().targetSize](Progress& progress) -> Finish {
+    start("Surveying", [this, missing, size = model().targetSize, exact = std::max(1e-6, model().tolerances().samePoint)](Progress& progress) -> Finish {
         std::vector<std::pair<std::shared_ptr<const Part>, PartKnowledge>> found;
         for (std::size_t p = 0; p < missing.size() && !progress.cancelled(); ++p) {
             progress.report(static_cast<double>(p) / static_cast<double>(missing.size()), "Surveying " + missing[p]->name);
@@ -351,6 +351,8 @@ void Session::requestSurvey() {
                 auto holes = survey::findHoles(*missing[p], size, {}, progress);
                 if (holes) known.holes = std::move(*holes);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
+                if (!progress.cancelled())
+                    if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);
                 if (!progress.cancelled()) known.fastener = survey::fastenersIn(*missing[p]).has_value();
                 if (!progress.cancelled()) known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
                 return {};

@@ -11,6 +11,7 @@
 #include "measure/thickness.h"
 #include "model/work.h"
 #include "select/alike.h"
+#include "survey/defects.h"
 #include "survey/holes.h"
 #include "survey/receiving.h"
 
@@ -20,6 +21,7 @@ namespace rasoir::app {
 struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
+    std::optional<survey::DefectReport> defects;
     bool fastener = false;
     std::shared_ptr<const select::Traits> traits;
     std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for

@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
+#include <limits>
 #include <map>
 
 #include "common/text.h"
@@ -110,6 +111,11 @@ void FindingsList::setFindings(std::vector<Finding> findings, double limit) {
     rebuild();
 }
 
+void FindingsList::setHeadings(const QString& size, const QString& cost) {
+    headerItem()->setText(0, size);
+    headerItem()->setText(2, cost);
+}
+
 void FindingsList::setLimit(double limit) {
     m_limit = limit;
     style();
@@ -120,6 +126,10 @@ void FindingsList::setVerdict(int key, Verdict verdict) {
         if (finding.key == key) finding.verdict = verdict;
     style();
 }
+
+namespace {
+QString shownSize(const Finding& finding) { return finding.sizeText.isEmpty() ? QString::fromStdString(readable(finding.size)) : finding.sizeText; }
+}  // namespace
 
 void FindingsList::rebuild() {
     const QSignalBlocker quiet(this);
@@ -141,7 +151,7 @@ void FindingsList::rebuild() {
         double elements = 0.0;
         for (const Finding* finding : fold) elements += finding->elements;
         auto* row = new QTreeWidgetItem(this);
-        row->setText(0, QString::fromStdString(readable(fold.front()->size)));
+        row->setText(0, shownSize(*fold.front()));
         row->setText(1, QString("%1 %2").arg(fold.size()).arg(fold.front()->what));
         row->setText(2, QString::fromStdString(readable(std::round(elements))));
         row->setToolTip(1, fold.size() == 1 ? fold.front()->what + ", " + fold.front()->where : fold.front()->what);
@@ -185,6 +195,7 @@ void FindingsList::style() {
         if (topLevelItem(row)->data(0, Qt::UserRole + 4).toDouble() <= m_limit * (1 + 1e-6)) bladeAt = row + 1;
     }
     if (m_findings.empty()) return;
+    if (m_limit >= std::numeric_limits<double>::max()) return;   // nothing is limited by size
     m_bladeRow = new QTreeWidgetItem;
     m_bladeRow->setText(0, QString::fromStdString(readable(m_limit)));
     m_bladeRow->setData(0, bladeRole, true);

@@ -9,6 +9,7 @@ enum class Verdict { ByLimit, Kept, Taken };  ///< Taken: goes although it lies 
 
 struct Finding {
     double size = 0.0;        ///< [mm]
+    QString sizeText;         ///< as it is shown; empty: the size, readable
     QString what;             ///< "through", "blind, 10 deep"
     QString where;            ///< the part, or the place: tells alike findings apart
     double elements = 0.0;
@@ -23,6 +24,8 @@ public:
     explicit FindingsList(QWidget* parent = nullptr);
     void setFindings(std::vector<Finding> findings, double limit);
     void setLimit(double limit);
+    /// Of the first and the third column; else "Ø mm" and "Elements".
+    void setHeadings(const QString& size, const QString& cost);
     void setVerdict(int key, Verdict verdict);
     void reveal(int key);
     [[nodiscard]] std::vector<int> selectedKeys() const;

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <QGridLayout>
-#include <QTimer>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -79,23 +78,8 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     column->addWidget(m_elements);
     column->addWidget(m_mass);
     column->addSpacing(4);
-    m_foot = new QStackedWidget(this);
-    m_foot->setFixedHeight(40);
-    m_button = new QPushButton(this);
-    m_button->setObjectName("primary");
-    auto* busy = new QWidget(this);
-    auto* busyRow = new QHBoxLayout(busy);
-    busyRow->setContentsMargins(0, 0, 0, 0);
-    m_progress = new QProgressBar(busy);
-    m_progress->setRange(0, 1000);
-    m_progress->setMinimumHeight(40);
-    m_progress->setAccessibleName("Progress");
-    m_cancel = new QPushButton("Cancel", busy);
-    m_cancel->setMinimumHeight(40);
-    busyRow->addWidget(m_progress, 1);
-    busyRow->addWidget(m_cancel);
-    m_foot->addWidget(m_button);
-    m_foot->addWidget(busy);
+    m_foot = new ActionFoot(m_session, this);
+    m_button = m_foot->button();
     column->addWidget(m_foot);
 
     connect(m_cutBar, &CutBar::limitChanged, this, [this](double) {
@@ -119,7 +103,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
             }
     });
     connect(m_button, &QPushButton::clicked, this, &ShaveBench::apply);
-    connect(m_cancel, &QPushButton::clicked, &m_session, &Session::cancel);
+    connect(m_foot, &ActionFoot::idleAgain, this, &ShaveBench::recount);
     connect(m_message, &QLabel::linkActivated, this, [this](const QString& link) {
         const QStringList xyz = link.split(',');
         if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
@@ -131,56 +115,12 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     });
     connect(&m_session, &Session::changed, this, [this] {
         // What the last step could not do stays readable with the step; here it is said once more, with its place.
-        const auto& steps = m_session.work().ledger().steps;
-        QString text;
-        if (!steps.empty() && m_session.marker() == steps.size() && steps.back().state == StepState::Done) {
-            std::size_t done = 0;
-            const Item* first = nullptr;
-            for (const Item& item : steps.back().items) {
-                done += item.done;
-                if (!item.done && first == nullptr) first = &item;
-            }
-            if (first != nullptr) {
-                text = QString("%1 of %2 not removed. %3").arg(steps.back().items.size() - done).arg(steps.back().items.size())
-                           .arg(QString::fromStdString(sentence(first->problem)).toHtmlEscaped());
-                if (first->problem.where.point) {
-                    gp_Pnt at = *first->problem.where.point;
-                    for (const Occurrence& occurrence : m_session.model().occurrences)
-                        if (m_session.model().parts[occurrence.part]->name == first->problem.where.part) {
-                            at.Transform(occurrence.placement);
-                            break;
-                        }
-                    text += QString(" <a href='%1,%2,%3,%4'>Show it</a>").arg(at.X()).arg(at.Y()).arg(at.Z()).arg(4.0 * first->size);
-                }
-            }
-        }
-        showMessage(text);
+        showMessage(leftByLastStep(m_session, "not removed"));
         refresh();
     });
     connect(&m_session, &Session::knowledgeChanged, this, &ShaveBench::refresh);
     connect(&m_session, &Session::selectionChanged, this, &ShaveBench::refresh);
-    connect(&m_session, &Session::failed, this, [this](const Problem& problem) {
-        showMessage(QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped()));
-    });
-    auto* late = new QTimer(this);
-    late->setSingleShot(true);
-    late->setInterval(300);
-    connect(late, &QTimer::timeout, this, [this] { m_foot->setCurrentIndex(1); });
-    connect(&m_session, &Session::started, this, [this, late](const QString& doing) {
-        m_progress->setFormat(doing);
-        m_progress->setValue(0);
-        m_button->setEnabled(false);
-        late->start();
-    });
-    connect(&m_session, &Session::progressed, this, [this](double fraction, const QString& doing) {
-        m_progress->setValue(static_cast<int>(1000 * fraction));
-        m_progress->setFormat(doing);
-    });
-    connect(&m_session, &Session::finished, this, [this, late] {
-        late->stop();
-        m_foot->setCurrentIndex(0);
-        recount();
-    });
+    connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
     connect(&Theme::instance(), &Theme::changed, this, &ShaveBench::refresh);
     refresh();
 }

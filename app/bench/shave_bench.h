@@ -1,11 +1,10 @@
 // The Shave bench: kinds, cut bar, findings, effect, and the one button that says what it will do.
 #pragma once
 #include <QLabel>
-#include <QProgressBar>
 #include <QPushButton>
-#include <QStackedWidget>
 #include <QWidget>
 
+#include "bench/action_foot.h"
 #include "bench/cut_bar.h"
 #include "bench/findings_list.h"
 #include "session.h"
@@ -65,9 +64,8 @@ private:
     QPushButton* m_kinds[6];
     CutBar* m_cutBar;
     FindingsList* m_list;
-    QStackedWidget* m_foot;
-    QPushButton *m_button, *m_cancel;
-    QProgressBar* m_progress;
+    ActionFoot* m_foot;
+    QPushButton* m_button;
     std::vector<Key> m_keys;
     /// Verdicts by part name and middle of the hole, so that they outlive the numbering of another state of the part.
     std::map<std::string, Verdict> m_verdicts;

@@ -55,9 +55,10 @@ QString effectText(const Step& step) {
         std::size_t left = 0;
         for (const Item& item : step.items) left += !item.done;
         const double elements = elementsAfter - elementsBefore;
-        return QString("%1mass %2 %\n%3 elements")
-            .arg(left > 0 ? QString("%1 left, ").arg(left) : QString(),
-                 QString::fromStdString(readableChange(change, 2)),
+        // Where there was next to nothing before, as with loose faces, a share of it says nothing.
+        const QString mass = before > 0.01 * after ? QString::fromStdString(readableChange(change, 2)) + " %" : "now " + QString::fromStdString(readable(after)) + " kg";
+        return QString("%1mass %2\n%3 elements")
+            .arg(left > 0 ? QString("%1 left, ").arg(left) : QString(), mass,
                  QString::fromStdString(readableChange(elements, 0)));
     } catch (const std::exception&) {
         return {};

@@ -176,19 +176,13 @@ Result<Change> withoutDoubles(const Part& part, double targetSize, double exact,
     survey::DefectLimits limits{targetSize, exact, 0.0};
     const auto report = survey::findDefects(part, limits, false, progress);
     if (!report) return tl::unexpected(report.error());
-    const Incidence& topology = part.incidence();
     std::set<int> dropped;
     Change change;
     for (const survey::Defect& defect : report->defects) {
         if (defect.kind != survey::DefectKind::Doubled) continue;
-        const auto openOf = [&](int f) {
-            int open = 0;
-            for (const int e : topology.edgesOf(f)) open += topology.facesAt(e) == 1 ? 1 : 0;
-            return open;
-        };
-        const int worse = openOf(defect.faces[0]) > openOf(defect.faces[1]) ? defect.faces[0] : defect.faces[1];
+        const int worse = defect.faces.back();
         dropped.insert(worse);
-        change.items.push_back({fmt::format("face {} of {} dropped, it lies on face {}", worse, part.name, worse == defect.faces[0] ? defect.faces[1] : defect.faces[0]), true, {}, defect.size});
+        change.items.push_back({fmt::format("face {} of {} dropped, it lies on face {}", worse, part.name, defect.faces.front()), true, {}, defect.size});
     }
     if (dropped.empty()) return change;
     auto made = withoutFaces(part, dropped);
@@ -215,16 +209,32 @@ Result<Change> patched(const Part& part, const PatchOpenings& step, double targe
     std::vector<std::size_t> wanted;
     Change change;
     if (step.at.empty()) {
-        const auto report = survey::findDefects(part, {targetSize, exact, exact}, false, progress);
+        const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
         if (!report) return tl::unexpected(report.error());
-        for (std::size_t l = 0; l < loops.size(); ++l)
+        std::set<int> inGaps;
+        for (const survey::Defect& defect : report->defects)
+            if (defect.kind == survey::DefectKind::Gap) inGaps.insert(defect.edges.begin(), defect.edges.end());
+        for (std::size_t l = 0; l < loops.size(); ++l) {
+            // An edge with another beside it wants to be stitched: a patch would leave the face beyond it lying loose.
+            if (std::any_of(loops[l].numbers.begin(), loops[l].numbers.end(), [&](int e) { return inGaps.contains(e); })) continue;
             if (!isRim(*report, loops[l])) wanted.push_back(l);
+        }
+        for (const survey::Defect& gap : report->defects)
+            if (gap.kind == survey::DefectKind::Gap)
+                change.items.push_back({fmt::format("gap of {} mm between faces {} and {} of {}", readable(gap.size), gap.faces[0], gap.faces[1], part.name), false,
+                                        {ProblemKind::NotPossible, fmt::format("The gap between faces {} and {} is {} mm wide, more than the safe limit.", gap.faces[0], gap.faces[1], readable(gap.size)), {part.name, gap.faces, gap.where}, "Look at it, and stitch it if it is none of the design."}, gap.size});
     } else {
         for (const auto& at : step.at) {
             const gp_Pnt point(at[0], at[1], at[2]);
-            const auto nearest = std::min_element(loops.begin(), loops.end(), [&](const OpenLoop& a, const OpenLoop& b) { return a.middle.Distance(point) < b.middle.Distance(point); });
-            if (nearest->middle.Distance(point) > 0.5 * nearest->size) continue;
-            wanted.push_back(static_cast<std::size_t>(nearest - loops.begin()));
+            // Of several about one middle, as a plate's outline and a hole in it, each point asked for takes another, the largest first.
+            std::optional<std::size_t> nearest;
+            const auto better = [&](std::size_t l) {
+                const double own = loops[l].middle.Distance(point), best = loops[*nearest].middle.Distance(point), same = 1e-3 * loops[l].size;
+                return own < best - same || (own < best + same && loops[l].length > loops[*nearest].length);
+            };
+            for (std::size_t l = 0; l < loops.size(); ++l)
+                if (std::find(wanted.begin(), wanted.end(), l) == wanted.end() && loops[l].middle.Distance(point) <= 0.5 * loops[l].size && (!nearest || better(l))) nearest = l;
+            if (nearest) wanted.push_back(*nearest);
         }
         std::sort(wanted.begin(), wanted.end());
         wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
@@ -257,7 +267,7 @@ Result<Change> patched(const Part& part, const PatchOpenings& step, double targe
     if (patches.empty()) return change;
     Change made = rebuilt(topology, faces, numbers);
     made.items = std::move(change.items);
-    made.items.front().what += "; " + state(made.shape);
+    made.items.push_back({part.name + ": " + state(made.shape), true, {}, 0.0});
     made.done = static_cast<int>(patches.size());
     return made;
 }
@@ -307,6 +317,7 @@ struct Chain {
     std::shared_ptr<const Part> part;
     Change all;
 
+    /// Items of what an action left are kept, also where it did nothing else.
     void take(Result<Change> change) {
         if (!change) return;
         for (Item& item : change->items) all.items.push_back(std::move(item));

@@ -18,6 +18,7 @@
 #include <GeomPlate_Surface.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_ConicalSurface.hxx>
+#include <Geom_ElementarySurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
@@ -86,12 +87,12 @@ public:
 
     std::vector<Patch> run(const std::vector<std::size_t>& wanted) {
         for (const std::size_t l : wanted)
-            if (!m_done[l]) attempt([&] { return wall(l, wanted); });
+            if (!m_done[l]) attempt([&] { return wall(l); });
         // The widest plane first, so that what lies in it becomes its island.
         std::vector<std::size_t> byLength = wanted;
         std::sort(byLength.begin(), byLength.end(), [this](std::size_t a, std::size_t b) { return m_loops[a].length > m_loops[b].length; });
         for (const std::size_t l : byLength)
-            if (!m_done[l]) attempt([&] { return flat(l, byLength); });
+            if (!m_done[l]) attempt([&] { return flat(l); });
         for (const std::size_t l : wanted)
             if (!m_done[l]) attempt([&] { return onSurfaces(l); });
         for (const std::size_t l : wanted)
@@ -191,18 +192,18 @@ private:
             outlines.push_back(std::move(*one));
         }
         const bool reversed = outlines.front().area < 0.0;
-        for (std::size_t i = 1; i < outlines.size(); ++i)
-            if ((outlines[i].area < 0.0) == reversed) return std::nullopt;   // an island runs the other way
         const BRep_Builder builder;
         TopoDS_Face face;
         builder.MakeFace(face, surface, 0.1 * allowed);
         for (std::size_t i = 0; i < loops.size(); ++i) {
             const OpenLoop& loop = m_loops[loops[i]];
+            // An island runs against the outline; where it does not, its skin hangs on nothing else yet and is turned later.
+            const bool turned = i == 0 ? reversed : outlines[i].area > 0.0;
             TopoDS_Wire wire;
             builder.MakeWire(wire);
             for (std::size_t k = 0; k < loop.edges.size(); ++k) {
                 put(loop.edges[k], outlines[i].traces[k], surface, outlines[i].deviation);
-                builder.Add(wire, loop.edges[k].Oriented(reversed ? TopAbs::Reverse(loop.edges[k].Orientation()) : loop.edges[k].Orientation()));
+                builder.Add(wire, loop.edges[k].Oriented(turned ? TopAbs::Reverse(loop.edges[k].Orientation()) : loop.edges[k].Orientation()));
             }
             wire.Closed(true);
             builder.Add(face, wire);
@@ -234,13 +235,13 @@ private:
     }
 
     /// Two rings on one axis, both cut into flat faces: the wall of a hole is missing between them.
-    std::optional<Patch> wall(std::size_t l, const std::vector<std::size_t>& wanted) {
+    std::optional<Patch> wall(std::size_t l) {
         const OpenLoop& one = m_loops[l];
         const auto circle = ring(one);
         if (!circle || one.edges.size() != 1 || !liesInFlatFaces(one, *circle)) return std::nullopt;
         std::optional<std::size_t> best;
         double nearest = std::numeric_limits<double>::max();
-        for (const std::size_t k : wanted) {
+        for (std::size_t k = 0; k < m_loops.size(); ++k) {
             if (k == l || m_done[k] || m_loops[k].edges.size() != 1) continue;
             const auto other = ring(m_loops[k]);
             if (!other || !liesInFlatFaces(m_loops[k], *other) || !other->Axis().IsParallel(circle->Axis(), 1e-4)) continue;
@@ -327,11 +328,11 @@ private:
             const bool usedWithU = (edge.Orientation() != TopAbs_REVERSED) == withU;
             (second ? reversedSecond : reversedFirst) = usedWithU == second;
         }
-        if (reversedFirst != reversedSecond) return std::nullopt;   // the two flat faces do not look the right way
-        const auto oriented = [&](const TopoDS_Edge& edge) { return edge.Oriented(reversedFirst ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation()); };
-        builder.Add(wire, oriented(one.edges[0]));
+        // Where the second flat face looks the wrong way it lies loose, and is turned when bodies are put together.
+        const auto oriented = [](const TopoDS_Edge& edge, bool reversed) { return edge.Oriented(reversed ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation()); };
+        builder.Add(wire, oriented(one.edges[0], reversedFirst));
         builder.Add(wire, seam.Oriented(TopAbs_FORWARD));
-        builder.Add(wire, oriented(two.edges[0]));
+        builder.Add(wire, oriented(two.edges[0], reversedSecond));
         builder.Add(wire, seam.Oriented(TopAbs_REVERSED));
         wire.Closed(true);
         builder.Add(face, wire);
@@ -341,8 +342,9 @@ private:
         return patch;
     }
 
-    std::optional<Patch> flat(std::size_t l, const std::vector<std::size_t>& wanted) {
+    std::optional<Patch> flat(std::size_t l) {
         const OpenLoop& loop = m_loops[l];
+        if (isOutlineOfFlatFace(loop)) return std::nullopt;
         Patch patch;
         const double allowed = tolerance(loop);
         const auto plane = planeThrough(samples(loop, 9), patch.deviation);
@@ -351,7 +353,7 @@ private:
         patch.loops = {l};
         const Handle(Geom_Surface) surface = new Geom_Plane(*plane);
         std::vector<gp_Pnt2d> polygon = flattened(*plane, loop);
-        for (const std::size_t k : wanted) {
+        for (std::size_t k = 0; k < m_loops.size(); ++k) {   // islands, also those nobody asked for: there is no patch without them
             if (k == l || m_done[k]) continue;
             if (offOf(surface, samples(m_loops[k], 5), allowed) > allowed) continue;
             if (inside(polygon, flattened(*plane, m_loops[k]).front())) patch.loops.push_back(k);
@@ -364,6 +366,14 @@ private:
         if (!face) return std::nullopt;
         patch.faces = {*face};
         return patch;
+    }
+    /// The loop is all round one flat face that hangs on nothing: a plane there would only be its other side.
+    [[nodiscard]] bool isOutlineOfFlatFace(const OpenLoop& loop) const {
+        const TopoDS_Face first = neighbour(loop, 0);
+        if (BRepAdaptor_Surface(first).GetType() != GeomAbs_Plane) return false;
+        for (std::size_t i = 1; i < loop.edges.size(); ++i)
+            if (!neighbour(loop, i).IsSame(first)) return false;
+        return m_incidence.neighboursOf(m_incidence.faceNumber(first)).empty();
     }
     static std::vector<gp_Pnt2d> flattened(const gp_Pln& plane, const OpenLoop& loop) {
         std::vector<gp_Pnt2d> points;
@@ -408,7 +418,8 @@ private:
                 else candidates.emplace_back(new Geom_ConicalSurface(place, std::atan2(arcs[j].Radius() - arcs[i].Radius(), apart.Magnitude()), arcs[i].Radius()), PatchKind::Cone);
             }
         const std::vector<gp_Pnt> points = samples(loop, 7);
-        for (const auto& [surface, kind] : candidates) {
+        for (auto& [surface, kind] : candidates) {
+            turnSeamAway(surface, loop.middle);
             if (offOf(surface, points, allowed) > allowed) continue;
             Patch patch;
             patch.kind = kind;
@@ -419,6 +430,20 @@ private:
             return patch;
         }
         return std::nullopt;
+    }
+
+    /// Seam and poles to the far side of where the loop lies.
+    static void turnSeamAway(Handle(Geom_Surface)& surface, const gp_Pnt& middle) {
+        const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface);
+        if (own.IsNull() || own->IsKind(STANDARD_TYPE(Geom_Plane))) return;
+        gp_Ax3 place = own->Position();
+        gp_Vec out(place.Location(), middle);
+        const bool ball = own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
+        if (!ball) out -= gp_Vec(place.Direction()) * out.Dot(gp_Vec(place.Direction()));
+        if (out.Magnitude() < 1e-9) return;
+        const gp_Dir back = gp_Dir(out.Reversed());
+        place = ball ? gp_Ax3(place.Location(), gp_Ax2(place.Location(), back).XDirection(), back) : gp_Ax3(place.Location(), place.Direction(), back);
+        own->SetPosition(place);
     }
 
     std::optional<Patch> smooth(std::size_t l) {

@@ -25,6 +25,7 @@
 
 #include <Eigen/Dense>
 #include <map>
+#include <set>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -236,7 +237,23 @@ private:
             if (!active[c]) return;
             const survey::Corner& corner = m_rims.corners[c];
             gp_Pnt at = corner.point;
-            if (corner.spread > m_wanted.exact && !plain[c]) {
+            if (plain[c]) {
+                // Where most faces already meet nothing is moved.
+                std::size_t most = 0, next = 0;
+                for (const int v : corner.vertices) {
+                    std::set<int> faces;
+                    for (const int e : m_edgesAtVertex[v])
+                        for (const EdgeUse& use : m_incidence.usesOf(e)) faces.insert(use.face);
+                    if (faces.size() > most) {
+                        next = most;
+                        most = faces.size();
+                        at = BRep_Tool::Pnt(vertexOf(v));
+                    } else {
+                        next = std::max(next, faces.size());
+                    }
+                }
+                if (most == next) at = corner.point;
+            } else if (corner.spread > m_wanted.exact) {
                 std::map<int, std::optional<gp_Pnt2d>> faces;   // with a first guess
                 for (const int v : corner.vertices)
                     for (const int e : m_edgesAtVertex[v])
@@ -264,6 +281,12 @@ private:
         double first = 0.0, last = 0.0;
         const TopoDS_Face flat = TopoDS::Face(m_incidence.face(face).Oriented(TopAbs_FORWARD));
         return BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(edge).Oriented(TopAbs_FORWARD)), flat, first, last);
+    }
+
+    [[nodiscard]] TopoDS_Vertex vertexOf(int number) const {
+        for (TopoDS_Iterator it(m_incidence.edge(m_edgesAtVertex[number].front())); it.More(); it.Next())
+            if (m_incidence.vertexNumber(it.Value()) == number) return TopoDS::Vertex(it.Value());
+        return {};
     }
 
     /// Where the surface of a degenerated edge has shrunk to a point.
@@ -768,7 +791,17 @@ private:
             };
             spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
         });
-        const auto touches = [&](const Pair& pair) { return spoiled[piece(pair.a).face] || spoiled[piece(pair.b).face]; };
+        // A face can also suffer at a corner alone, where others are joined.
+        std::vector<char> spoiledCorner(m_rims.corners.size(), false);
+        for (int f = 1; f <= m_incidence.faceCount(); ++f)
+            if (spoiled[f])
+                for (const int e : m_incidence.edgesOf(f))
+                    for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next())
+                        if (const int c = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(it.Value()))]; c >= 0) spoiledCorner[c] = true;
+        const auto touches = [&](const Pair& pair) {
+            const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+            return spoiled[a.face] || spoiled[b.face] || spoiledCorner[a.from] || spoiledCorner[a.to];
+        };
         if (mayBePlainer)
             for (Pair& pair : m_pairs)
                 if (!pair.exact && !pair.plain && touches(pair)) {

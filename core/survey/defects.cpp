@@ -39,7 +39,8 @@ public:
         if (m_progress.cancelled()) return cancelled();
         double upTo = m_limits.gapsUpTo;
         if (!(upTo > 0.0)) upTo = std::min(0.5 * m_limits.targetSize, 0.02 * m_diagonal);
-        auto rims = pairRims(m_topology, upTo, m_limits.exact, m_progress);
+        findDoubled();   // first: the surplus one of a double is no partner for anything
+        auto rims = pairRims(m_topology, upTo, m_limits.exact, m_progress, m_surplus);
         if (!rims) return tl::unexpected(rims.error());
         m_rims = std::move(*rims);
         std::tie(m_report.safeLimit, m_report.safeWhy) = safeGapLimit(m_rims, m_limits.targetSize);
@@ -47,7 +48,6 @@ public:
         findOpenings();
         findEdges();
         findNeedlessVertices();
-        findDoubled();
         findThin();
         findBodies();
         if (m_progress.cancelled()) return cancelled();
@@ -71,7 +71,7 @@ private:
     double m_diagonal = 0.0;
     Rims m_rims;
     DefectReport m_report;
-    std::set<int> m_doubledFaces;
+    std::set<int> m_doubledFaces, m_surplus;
 
     [[nodiscard]] std::string size(double millimetres) const { return readable(millimetres) + " mm"; }
     void add(Defect defect) { m_report.defects.push_back(std::move(defect)); }
@@ -160,7 +160,8 @@ private:
         std::vector<char> used(m_rims.pieces.size(), false);
         std::vector<int> skinOf = skins();
         std::map<int, double> skinArea;
-        for (int f = 1; f <= m_topology.faceCount(); ++f) skinArea[skinOf[f]] += m_faces[f].area;
+        double largestSkin = 0.0;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) largestSkin = std::max(largestSkin, skinArea[skinOf[f]] += m_faces[f].area);
         for (const int seed : alone) {
             if (used[seed]) continue;
             // All that hangs together at corners; a closed chain has two pieces at every corner.
@@ -182,7 +183,7 @@ private:
             }
             Defect defect;
             Bnd_Box box;
-            gp_XYZ sum(0, 0, 0);
+            gp_XYZ sum(0, 0, 0), spanned(0, 0, 0);
             std::set<int> faces, edges;
             std::vector<gp_Pnt> outline;
             for (const int p : chain) {
@@ -190,10 +191,14 @@ private:
                 faces.insert(piece.face);
                 edges.insert(piece.edge);
                 defect.length += piece.length;
-                for (int i = 0; i < 8; ++i) {
-                    const gp_Pnt point = m_rims.probes[piece.edge]->value(piece.first + (piece.last - piece.first) * (i + 0.5) / 8.0);
+                const bool forward = m_topology.usesOf(piece.edge).front().forward;
+                for (int i = 0; i < 16; ++i) {
+                    const auto at = [&](double share) { return m_rims.probes[piece.edge]->value(piece.first + (piece.last - piece.first) * share / 16.0); };
+                    const gp_Pnt point = at(i + 0.5), before = at(i), behind = at(i + 1);
+                    spanned += before.XYZ().Crossed(behind.XYZ()) * (forward ? 1.0 : -1.0);
                     box.Add(point);
-                    sum += point.XYZ() * (piece.length / 8.0);
+                    outline.push_back(point);
+                    sum += point.XYZ() * (piece.length / 16.0);
                 }
             }
             defect.faces.assign(faces.begin(), faces.end());
@@ -201,14 +206,22 @@ private:
             defect.where = gp_Pnt(sum / std::max(defect.length, 1e-12));
             const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
             defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-            // What a plane drawn over it would hold, at most: a circle of the same length.
-            const double covers = defect.length * defect.length / (4.0 * M_PI), skin = skinArea[skinOf[defect.faces.front()]];
+            // The area that any skin over the loop shows along the direction in which it shows most: exact for flat loops.
+            // A loop that is not flat may enclose more than it shows: there, at most what a circle of its length would.
+            double lowest = 0.0, highest = 0.0;
+            for (const gp_Pnt& point : outline) {
+                const double height = spanned.Modulus() > 0.0 ? gp_Vec(defect.where, point).XYZ().Dot(spanned) / spanned.Modulus() : 0.0;
+                lowest = std::min(lowest, height);
+                highest = std::max(highest, height);
+            }
+            const bool isFlat = highest - lowest < 0.1 * std::max(defect.size, 1e-12);
+            const double covers = isFlat ? 0.5 * spanned.Modulus() : defect.length * defect.length / (4.0 * M_PI), skin = skinArea[skinOf[defect.faces.front()]];
             if (!closed) {
                 defect.kind = DefectKind::LooseEnd;
                 defect.size = defect.length;
                 defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.", size(defect.length), counted(chain.size(), "piece"));
                 defect.remedy = "Raise the largest gap, trim the face that runs over, or patch it from its edges.";
-            } else if (covers > 0.3 * skin || (faces.size() == 1 && m_topology.neighboursOf(defect.faces.front()).empty() && m_topology.faceCount() > 1 && covers > 0.2 * skin)) {
+            } else if (covers > 0.5 * skin && skin > 0.2 * largestSkin) {
                 defect.kind = DefectKind::Rim;
                 defect.what = fmt::format("A rim {} long bounds a sheet: what it leaves open is as large as the sheet itself.", size(defect.length));
             } else {
@@ -314,6 +327,12 @@ private:
         }
     }
 
+    /// The one that fits worse: with more open edges, else the later.
+    [[nodiscard]] int surplusOf(int a, int b) const {
+        const auto open = [this](int f) { return std::count_if(m_topology.edgesOf(f).begin(), m_topology.edgesOf(f).end(), [this](int e) { return m_topology.facesAt(e) == 1; }); };
+        return open(a) != open(b) ? (open(a) > open(b) ? a : b) : std::max(a, b);
+    }
+
     void findDoubled() {
         std::vector<int> order(static_cast<std::size_t>(m_topology.faceCount()));
         std::iota(order.begin(), order.end(), 1);
@@ -321,16 +340,19 @@ private:
         for (std::size_t i = 0; i < order.size(); ++i)
             for (std::size_t j = i + 1; j < order.size(); ++j) {
                 const FaceSize &a = m_faces[order[i]], &b = m_faces[order[j]];
-                const double tolerance = std::max(10.0 * m_limits.exact, std::min(m_report.safeLimit, 1e-3 * std::sqrt(std::max(a.area, b.area))));
+                const double tolerance = std::max(10.0 * m_limits.exact, 1e-3 * std::sqrt(std::max(a.area, b.area)));
                 if (b.centre.X() - a.centre.X() > tolerance) break;
                 if (a.centre.Distance(b.centre) > tolerance || std::abs(a.area - b.area) > 2e-3 * std::max(a.area, b.area) || a.area <= 0.0) continue;
                 if (surfaceKind(m_topology.face(order[i])) != surfaceKind(m_topology.face(order[j]))) continue;
                 if (a.box[0].Distance(b.box[0]) > 4.0 * tolerance || a.box[1].Distance(b.box[1]) > 4.0 * tolerance) continue;
                 if (m_doubledFaces.contains(order[i]) || m_doubledFaces.contains(order[j])) continue;
                 m_doubledFaces.insert({order[i], order[j]});
+                m_surplus.insert(surplusOf(order[i], order[j]));
                 Defect defect;
                 defect.kind = DefectKind::Doubled;
-                defect.faces = {std::min(order[i], order[j]), std::max(order[i], order[j])};
+                // The surplus one last.
+                defect.faces = {order[i], order[j]};
+                if (m_surplus.contains(order[i])) std::swap(defect.faces[0], defect.faces[1]);
                 defect.where = a.centre;
                 defect.size = a.area;
                 defect.what = fmt::format("Faces {} and {} lie on one another.", defect.faces[0], defect.faces[1]);
@@ -359,13 +381,11 @@ private:
     }
 
     void findBodies() {
-        double largest = 0.0;
         std::vector<std::tuple<TopoDS_Shape, double>> bodies;
         for (TopExp_Explorer it(m_part.shape, TopAbs_SOLID); it.More(); it.Next()) {
             GProp_GProps props;
             (void)guarded("Measuring a body", [&]() -> Result<void> { return BRepGProp::VolumeProperties(it.Current(), props, 1e-3), Result<void>(); });
             bodies.emplace_back(it.Current(), props.Mass());
-            largest = std::max(largest, std::abs(props.Mass()));
         }
         for (const auto& [body, volume] : bodies) {
             Bnd_Box box;
@@ -382,13 +402,39 @@ private:
                 inside.remedy = "Make solids: it turns it.";
                 add(std::move(inside));
             }
-            if (bodies.size() > 1 && std::abs(volume) < 1e-5 * largest) {
-                defect.kind = DefectKind::StrayBody;
-                defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-                defect.what = fmt::format("A stray body of {}, {} across.", counted(defect.faces.size(), "face"), size(defect.size));
-                defect.remedy = "Drop it.";
-                add(std::move(defect));
+        }
+        findStray();
+    }
+
+    /// Skins that are next to nothing beside the largest.
+    void findStray() {
+        const std::vector<int> skinOf = skins();
+        std::map<int, std::pair<double, std::vector<int>>> bySkin;
+        double largest = 0.0;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            auto& [area, faces] = bySkin[skinOf[f]];
+            area += m_faces[f].area;
+            faces.push_back(f);
+            largest = std::max(largest, area);
+        }
+        for (const auto& [skin, own] : bySkin) {
+            const auto& [area, faces] = own;
+            if (area > 1e-3 * largest || std::any_of(faces.begin(), faces.end(), [&](int f) { return m_doubledFaces.contains(f); })) continue;
+            Bnd_Box box;
+            for (const int f : faces) {
+                box.Add(m_faces[f].box[0]);
+                box.Add(m_faces[f].box[1]);
             }
+            Defect defect;
+            defect.kind = DefectKind::StrayBody;
+            defect.faces = faces;
+            const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+            defect.where = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
+            defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+            if (defect.size > 0.02 * m_diagonal) continue;
+            defect.what = fmt::format("A stray body of {}, {} across.", counted(defect.faces.size(), "face"), size(defect.size));
+            defect.remedy = "Drop it.";
+            add(std::move(defect));
         }
     }
 

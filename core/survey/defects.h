@@ -8,7 +8,7 @@ namespace rasoir::survey {
 enum class DefectKind {
     Gap,            ///< two open chains alongside each other; size: largest width
     Opening,        ///< a closed chain of open edges: a face is missing; size: longest side of its box
-    Rim,            ///< a closed chain of open edges that bounds a sheet: meant to be open
+    Rim,            ///< a closed chain of open edges that bounds a sheet: it spans more than half of the sheet's own area
     LooseEnd,       ///< a chain of open edges that does not close; size: its length
     ManyFaces,      ///< an edge where three or more faces meet; size: its length
     Doubled,        ///< two faces on one another; size: area
@@ -24,7 +24,7 @@ enum class DefectKind {
 
 struct Defect {
     DefectKind kind = DefectKind::Gap;
-    std::vector<int> faces, edges;   ///< Incidence numbers; Gap: the two faces; Opening: those round it
+    std::vector<int> faces, edges;   ///< Incidence numbers; Gap: the two faces; Doubled: the one that fits worse last; Opening: those round it
     gp_Pnt where;
     double size = 0.0;               ///< see the kinds
     double least = 0.0, mean = 0.0;  ///< [mm] gaps: the other widths

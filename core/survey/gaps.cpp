@@ -30,7 +30,8 @@ struct Cut {
 
 class Pairer {
 public:
-    Pairer(const Incidence& incidence, double upTo, double exact, Progress& progress) : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_progress(progress) {}
+    Pairer(const Incidence& incidence, double upTo, double exact, const std::set<int>& without, Progress& progress)
+        : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_without(without), m_progress(progress) {}
 
     Result<Rims> run() {
         findOpenEdges();
@@ -51,6 +52,7 @@ private:
 
     const Incidence& m_incidence;
     double m_upTo, m_exact;
+    const std::set<int>& m_without;
     Progress& m_progress;
     Rims m_rims;
     std::vector<int> m_open;                             // edge numbers
@@ -75,7 +77,7 @@ private:
             m_ends[e] = {m_incidence.vertexNumber(from), m_incidence.vertexNumber(to)};
             m_edgesAtVertex[m_ends[e][0]].push_back(e);
             if (m_ends[e][1] != m_ends[e][0]) m_edgesAtVertex[m_ends[e][1]].push_back(e);
-            if (m_incidence.facesAt(e) == 1) m_open.push_back(e);
+            if (m_incidence.facesAt(e) == 1 && !m_without.contains(m_incidence.usesOf(e).front().face)) m_open.push_back(e);
         }
         tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
             m_rims.probes[m_open[i]] = std::make_shared<EdgeProbe>(m_incidence.edge(m_open[i]));
@@ -344,6 +346,6 @@ private:
 
 }  // namespace
 
-Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress) { return Pairer(incidence, upTo, exact, progress).run(); }
+Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without) { return Pairer(incidence, upTo, exact, without, progress).run(); }
 
 }  // namespace rasoir::survey

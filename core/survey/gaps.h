@@ -2,6 +2,7 @@
 #pragma once
 #include <array>
 #include <memory>
+#include <set>
 
 #include "common/problem.h"
 #include "common/progress.h"
@@ -41,7 +42,8 @@ struct Rims {
 /// `exact` [mm]: closer than that counts as touching; among several such partners those with opposite direction are preferred.
 /// Method    corners by joining the nearest pairs first (Kruskal) over a grid; pieces paired by their corners, the narrowest first.
 /// Cost      n log n in the open edges while `upTo` is below the distance of what does not belong together.
+/// Faces in `without` are left out, as though they were not there.
 /// Refuses only when cancelled.
-[[nodiscard]] Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress);
+[[nodiscard]] Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without = {});
 
 }  // namespace rasoir::survey

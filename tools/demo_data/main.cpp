@@ -1,4 +1,7 @@
 // Makes the demo files and their tables of truth. Usage: rasoir-demo-data FOLDER
+#include <IGESControl_Controller.hxx>
+#include <IGESControl_Writer.hxx>
+#include <TopExp_Explorer.hxx>
 #include <fmt/format.h>
 
 #include "common/safe_file.h"
@@ -25,6 +28,22 @@ int main(int argc, char** argv) {
         single.occurrences.push_back({0, gp_Trsf(), "hanger arm", {}, std::nullopt});
         if (auto done = exchange::writeFile(single, folder / "hanger-arm.step", {}, quiet); !done) return done;
         if (auto done = writeText(folder / "hanger-arm.json", demo::truthOf(arm).dump(1) + "\n"); !done) return done;
+        const demo::DamagedArm damaged = demo::damagedArm(arm.shape);
+        Model received = single;
+        received.name = "hanger arm as received";
+        auto loose = std::make_shared<Part>("hanger arm as received", damaged.shape);
+        loose->colour = part->colour;
+        received.parts = {loose};
+        received.occurrences = {{0, gp_Trsf(), loose->name, {}, std::nullopt}};
+        if (auto done = exchange::writeFile(received, folder / "hanger-arm-as-received.step", {}, quiet); !done) return done;
+        if (auto done = writeText(folder / "hanger-arm-as-received.json", demo::truthOf(damaged, arm).dump(1) + "\n"); !done) return done;
+        {
+            IGESControl_Controller::Init();
+            IGESControl_Writer writer("MM", 1);   // faces as B-rep entities
+            for (TopExp_Explorer it(damaged.shape, TopAbs_FACE); it.More(); it.Next()) writer.AddShape(it.Current());
+            writer.ComputeModel();
+            if (!writer.Write((folder / "hanger-arm-as-received.igs").c_str())) return fail(ProblemKind::Storage, "The IGES file could not be written.");
+        }
         const Model whole = demo::carrier(arm.shape);
         if (auto done = exchange::writeFile(whole, folder / "carrier.step", {}, quiet); !done) return done;
         Json parts = Json::array();

@@ -24,7 +24,17 @@ struct PartWithTruth {
     std::vector<PutIn> features;
 };
 
+/// The arm as exchange leaves it: loose faces, some apart, some missing, some doubled, some turned round, and a splinter.
+struct DamagedArm {
+    TopoDS_Shape shape;
+    std::vector<std::pair<std::string, double>> missing;   ///< what, and its area [mm^2]
+    std::vector<double> shifted;                           ///< [mm] faces moved aside by so much
+    int doubled = 0, turned = 0;
+};
+
 PartWithTruth hangerArm();
+DamagedArm damagedArm(const TopoDS_Shape& arm);
+Json truthOf(const DamagedArm& damaged, const PartWithTruth& arm);
 Model carrier(const TopoDS_Shape& arm);
 Json truthOf(const PartWithTruth& part);
 

@@ -1,0 +1,76 @@
+#include "bench/action_foot.h"
+
+#include <QHBoxLayout>
+#include <QTimer>
+
+#include "theme.h"
+
+namespace rasoir::app {
+
+ActionFoot::ActionFoot(Session& session, QWidget* parent) : QStackedWidget(parent) {
+    setFixedHeight(40);
+    m_button = new QPushButton(this);
+    m_button->setObjectName("primary");
+    auto* busy = new QWidget(this);
+    auto* row = new QHBoxLayout(busy);
+    row->setContentsMargins(0, 0, 0, 0);
+    m_progress = new QProgressBar(busy);
+    m_progress->setRange(0, 1000);
+    m_progress->setMinimumHeight(40);
+    m_progress->setAccessibleName("Progress");
+    auto* cancel = new QPushButton("Cancel", busy);
+    cancel->setMinimumHeight(40);
+    row->addWidget(m_progress, 1);
+    row->addWidget(cancel);
+    addWidget(m_button);
+    addWidget(busy);
+    connect(cancel, &QPushButton::clicked, &session, &Session::cancel);
+    auto* late = new QTimer(this);   // what is done at once shows no bar
+    late->setSingleShot(true);
+    late->setInterval(300);
+    connect(late, &QTimer::timeout, this, [this] { setCurrentIndex(1); });
+    connect(&session, &Session::started, this, [this, late](const QString& doing) {
+        m_progress->setFormat(doing);
+        m_progress->setValue(0);
+        m_button->setEnabled(false);
+        late->start();
+    });
+    connect(&session, &Session::progressed, this, [this](double fraction, const QString& doing) {
+        m_progress->setValue(static_cast<int>(1000 * fraction));
+        m_progress->setFormat(doing);
+    });
+    connect(&session, &Session::finished, this, [this, late] {
+        late->stop();
+        setCurrentIndex(0);
+        emit idleAgain();
+    });
+}
+
+QString leftByLastStep(const Session& session, const QString& left) {
+    const auto& steps = session.work().ledger().steps;
+    if (steps.empty() || session.marker() != steps.size() || steps.back().state != StepState::Done) return {};
+    std::size_t done = 0;
+    const Item* first = nullptr;
+    for (const Item& item : steps.back().items) {
+        done += item.done;
+        if (!item.done && first == nullptr) first = &item;
+    }
+    if (first == nullptr) return {};
+    QString text = QString("%1 of %2 %3. %4").arg(steps.back().items.size() - done).arg(steps.back().items.size()).arg(left, QString::fromStdString(sentence(first->problem)).toHtmlEscaped());
+    if (first->problem.where.point) {
+        gp_Pnt at = *first->problem.where.point;
+        for (const Occurrence& occurrence : session.model().occurrences)
+            if (session.model().parts[occurrence.part]->name == first->problem.where.part) {
+                at.Transform(occurrence.placement);
+                break;
+            }
+        text += QString(" <a href='%1,%2,%3,%4'>Show it</a>").arg(at.X()).arg(at.Y()).arg(at.Z()).arg(4.0 * first->size);
+    }
+    return text;
+}
+
+QString troubleText(const Problem& problem) {
+    return QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped());
+}
+
+}  // namespace rasoir::app

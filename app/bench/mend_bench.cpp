@@ -1,0 +1,413 @@
+#include "bench/mend_bench.h"
+
+#include <fmt/format.h>
+
+#include <QVBoxLayout>
+
+#include "glyphs.h"
+#include "mend/mend.h"
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+using survey::Defect;
+using survey::DefectKind;
+
+struct KindCell {
+    const char* name;
+    const char* one;
+    Glyph glyph;
+};
+constexpr std::array<KindCell, 6> cells = {{{"Gaps", "gap", Glyph::Gap}, {"Openings", "opening", Glyph::Opening}, {"Doubled faces", "doubled face", Glyph::Doubled},
+                                            {"Slivers", "sliver", Glyph::Sliver}, {"Needless edges", "needless edge", Glyph::Needless}, {"Other", "finding", Glyph::Other}}};
+
+/// Rims of sheets are meant and belong to no kind.
+std::optional<MendKind> kindOf(const Defect& defect) {
+    switch (defect.kind) {
+        case DefectKind::Gap: return MendKind::Gaps;
+        case DefectKind::Opening:
+        case DefectKind::LooseEnd: return MendKind::Openings;
+        case DefectKind::Rim: return std::nullopt;
+        case DefectKind::Doubled: return MendKind::Doubled;
+        case DefectKind::Sliver:
+        case DefectKind::TinyEdge: return MendKind::Slivers;
+        case DefectKind::NeedlessEdge:
+        case DefectKind::NeedlessVertex: return MendKind::Needless;
+        default: return MendKind::Other;
+    }
+}
+
+QString number(double value) { return QString::fromStdString(readable(value)); }
+QString text(const std::string& from) { return QString::fromStdString(from); }
+QString countedText(std::size_t count, const std::string& one) { return text(counted(count, one)); }
+
+}  // namespace
+
+MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(16, 14, 16, 16);
+    column->setSpacing(4);
+    auto* question = new QLabel("Is it watertight?", this);
+    question->setStyleSheet("font-size: 16px; font-weight: 600;");
+    column->addWidget(question);
+    m_state = new QLabel(this);
+    m_state->setObjectName("mendState");
+    m_state->setWordWrap(true);
+    m_state->setAccessibleName("Whether the parts are watertight");
+    column->addWidget(m_state);
+    m_detail = new QLabel(this);
+    m_detail->setWordWrap(true);
+    column->addWidget(m_detail);
+    auto* kinds = new QGridLayout;
+    kinds->setHorizontalSpacing(16);
+    kinds->setVerticalSpacing(0);
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+        m_kinds[k] = new QPushButton(this);
+        m_kinds[k]->setFlat(true);
+        m_kinds[k]->setFixedHeight(27);
+        m_kinds[k]->setAccessibleName(cells[k].name);
+        kinds->addWidget(m_kinds[k], static_cast<int>(k) / 2, static_cast<int>(k) % 2);
+        connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<MendKind>(k)); });
+    }
+    column->addLayout(kinds);
+    column->addSpacing(6);
+    m_cutBar = new CutBar("Gaps up to", "", this);
+    m_cutBar->setMeasure("mm", false, "close");
+    column->addWidget(m_cutBar);
+    m_safe = new QLabel(this);
+    m_safe->setObjectName("safeLimit");
+    m_safe->setWordWrap(true);
+    column->addWidget(m_safe);
+    m_list = new FindingsList(this);
+    m_list->setObjectName("defects");
+    m_list->setAccessibleName("Defects");
+    column->addWidget(m_list, 1);
+    m_message = new QLabel(this);
+    m_message->setObjectName("mendMessage");
+    m_message->setWordWrap(true);
+    m_message->setTextFormat(Qt::RichText);
+    m_message->setTextInteractionFlags(Qt::TextBrowserInteraction);
+    m_message->setAccessibleName("Result");
+    m_message->hide();
+    column->addWidget(m_message);
+    m_safeButton = new QPushButton("Mend what is safe", this);
+    m_safeButton->setObjectName("mendSafe");
+    m_safeButton->setToolTip("Drops doubled faces, stitches gaps up to the safe limit, patches openings and makes solids, in one step.");
+    column->addWidget(m_safeButton);
+    m_foot = new ActionFoot(m_session, this);
+    column->addWidget(m_foot);
+
+    connect(m_cutBar, &CutBar::limitChanged, this, [this](double) {
+        m_limitChosen = true;
+        m_list->setLimit(m_cutBar->limit());
+        recount();
+        emit previewChanged();
+    });
+    connect(m_list, &FindingsList::verdictWanted, this, &MendBench::setVerdict);
+    connect(m_list, &FindingsList::hovered, this, [this](const std::vector<int>& keys) {
+        m_hovered = keys;
+        emit previewChanged();
+    });
+    connect(m_list, &FindingsList::closerWanted, this, &MendBench::goTo);
+    connect(m_foot->button(), &QPushButton::clicked, this, &MendBench::apply);
+    connect(m_safeButton, &QPushButton::clicked, this, &MendBench::applySafe);
+    connect(m_foot, &ActionFoot::idleAgain, this, &MendBench::recount);
+    connect(m_message, &QLabel::linkActivated, this, [this](const QString& link) {
+        const QStringList xyz = link.split(',');
+        if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
+    });
+    connect(&m_session, &Session::opened, this, [this] {
+        m_verdicts.clear();
+        m_limitChosen = false;
+        showMessage({});
+    });
+    connect(&m_session, &Session::changed, this, [this] {
+        showMessage(leftByLastStep(m_session, "left"));
+        refresh();
+    });
+    connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
+    connect(&m_session, &Session::knowledgeChanged, this, &MendBench::refresh);
+    connect(&m_session, &Session::selectionChanged, this, &MendBench::refresh);
+    connect(&Theme::instance(), &Theme::changed, this, &MendBench::refresh);
+    refresh();
+}
+
+void MendBench::showMessage(const QString& html) {
+    m_message->setText(html);
+    m_message->setVisible(!html.isEmpty());
+}
+
+const Defect& MendBench::defectOf(const Key& key) const { return m_session.knowledge(key.part)->defects->defects[key.defect]; }
+
+std::string MendBench::verdictKey(const Key& key) const {
+    const Defect& defect = defectOf(key);
+    return fmt::format("{}|{}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, survey::defectKindName(defect.kind), defect.where.X() + 0.0, defect.where.Y() + 0.0, defect.where.Z() + 0.0);
+}
+
+Verdict MendBench::verdictOf(const Key& key) const {
+    const auto found = m_verdicts.find(verdictKey(key));
+    return found == m_verdicts.end() ? Verdict::ByLimit : found->second;
+}
+
+bool MendBench::goes(const Key& key) const {
+    if (verdictOf(key) == Verdict::Kept) return false;
+    return m_kind != MendKind::Gaps || defectOf(key).size <= m_cutBar->limit() * (1 + 1e-6);
+}
+
+std::vector<std::string> MendBench::partNames() const {
+    std::vector<std::string> names;
+    for (const std::size_t part : m_session.selectedParts()) names.push_back(m_session.model().parts[part]->name);
+    return names;
+}
+
+void MendBench::showKind(MendKind kind) {
+    m_kind = kind;
+    m_walked = -1;
+    refresh();
+}
+
+void MendBench::refresh() {
+    const Model& model = m_session.model();
+    const Palette& p = colours();
+    const auto selected = m_session.selectedParts();
+    m_keys.clear();
+    m_hovered.clear();
+    std::array<int, 6> counts{};
+    std::size_t known = 0, wanted = 0, rims = 0, solids = 0;
+    int open = 0;
+    bool tight = true;
+    double safe = std::numeric_limits<double>::max(), widest = 0.0;
+    std::string safeWhy;
+    std::vector<Finding> findings;
+    std::vector<CutItem> items;
+    for (std::size_t part = 0; part < model.parts.size(); ++part) {
+        if (!selected.empty() ? !selected.contains(part) : model.isAside(part)) continue;
+        if (model.parts[part]->lump) continue;
+        ++wanted;
+        const PartKnowledge* knowledge = m_session.knowledge(part);
+        if (knowledge == nullptr || !knowledge->defects) continue;
+        ++known;
+        const survey::DefectReport& report = *knowledge->defects;
+        open += report.openEdges;
+        tight = tight && report.watertight;
+        if (knowledge->facts) solids += static_cast<std::size_t>(knowledge->facts->solids);
+        if (report.openEdges > 0 && report.safeLimit < safe) {
+            safe = report.safeLimit;
+            safeWhy = report.safeWhy;
+        }
+        for (std::size_t d = 0; d < report.defects.size(); ++d) {
+            const Defect& defect = report.defects[d];
+            rims += defect.kind == DefectKind::Rim;
+            const auto kind = kindOf(defect);
+            if (!kind) continue;
+            ++counts[static_cast<std::size_t>(*kind)];
+            if (*kind == MendKind::Gaps) widest = std::max(widest, defect.size);
+            if (*kind != m_kind) continue;
+            const Key key{part, d};
+            Finding finding;
+            finding.size = *kind == MendKind::Gaps ? std::max(defect.size, 1e-4) : defect.size;
+            if (*kind == MendKind::Gaps) finding.sizeText = defect.size < 1e-4 ? QString("0") : text(fmt::format("{:.{}f}", defect.size, defect.size < 0.01 ? 4 : defect.size < 1.0 ? 3 : 2));
+            const QString name = text(survey::defectKindName(defect.kind));
+            finding.what = *kind == MendKind::Gaps ? (defect.size < 1e-4 ? QString("touching") : QString("apart")) : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge") : name;
+            finding.where = QString("%1, at %2, %3, %4").arg(text(model.parts[part]->name), number(std::round(defect.where.X() * 10) / 10), number(std::round(defect.where.Y() * 10) / 10), number(std::round(defect.where.Z() * 10) / 10));
+            finding.elements = defect.length;
+            finding.key = static_cast<int>(m_keys.size());
+            m_keys.push_back(key);
+            finding.verdict = verdictOf(key);
+            items.push_back({finding.size, finding.verdict == Verdict::Kept});
+            findings.push_back(std::move(finding));
+        }
+    }
+    std::stable_sort(findings.begin(), findings.end(), [this](const Finding& a, const Finding& b) { return m_kind == MendKind::Gaps ? a.size < b.size : a.size > b.size; });
+    for (std::size_t k = 0; k < cells.size(); ++k) {
+        const bool current = k == static_cast<std::size_t>(m_kind);
+        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
+        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
+        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
+                                          "QPushButton:focus { border: 2px solid %4; }")
+                                      .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
+    }
+    // The statement: large, and no better than it is.
+    const bool all = known == wanted && wanted > 0;
+    QString statement, detail;
+    if (m_session.isEmpty()) statement = "Open a file; what is not closed will be listed here.";
+    else if (!all) statement = "Surveying…";
+    else if (tight) {
+        statement = QString("Watertight: %1").arg(countedText(solids, "solid"));
+        if (const auto facts = m_session.facts()) {
+            Model shown = model;
+            std::erase_if(shown.occurrences, [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });
+            statement += QString(", %1 cm³").arg(number(measure::factsOf(shown, *facts).volume / 1000.0));
+        }
+    } else if (open == 0) {
+        statement = "No open edges, but not all of it is solid.";
+    } else {
+        statement = "Watertight: no.";
+        detail = countedText(static_cast<std::size_t>(open), "open edge");
+        const auto openings = static_cast<std::size_t>(counts[1]);
+        if (openings > 0) detail += ", " + countedText(openings, "opening");
+        if (rims > 0) detail += ", " + countedText(rims, "rim") + " of sheets, meant open";
+        if (widest > 1e-4) detail += QString(", widest gap %1 mm").arg(number(widest));
+        detail += ".";
+    }
+    m_state->setText(statement);
+    m_state->setStyleSheet(QString("font-size: 15px; font-weight: 600; color: %1;").arg((all && !tight && open > 0 ? p.vermilionText : p.ink).name()));
+    m_detail->setText(detail);
+    m_detail->setVisible(!detail.isEmpty());
+    const bool gaps = m_kind == MendKind::Gaps;
+    m_cutBar->setVisible(gaps && counts[0] > 0);
+    m_safe->setVisible(gaps && counts[0] > 0);
+    m_list->setHeadings(gaps ? "Gap mm" : m_kind == MendKind::Doubled ? "mm²" : "Size mm", "Length");
+    m_cutBar->setTargetSize(model.targetSize);
+    m_cutBar->setItems(std::move(items));
+    if (safe < std::numeric_limits<double>::max()) {
+        if (!m_limitChosen) m_cutBar->setLimit(safe);
+        m_safe->setText(QString("Safe up to %1 mm: %2.").arg(number(safe), text(safeWhy)));
+    }
+    m_list->setFindings(std::move(findings), gaps ? m_cutBar->limit() : std::numeric_limits<double>::max());
+    recount();
+    emit previewChanged();
+    emit stateChanged();
+}
+
+void MendBench::recount() {
+    std::size_t count = 0, stray = 0, turned = 0;
+    for (const Key& key : m_keys)
+        if (goes(key)) {
+            ++count;
+            stray += defectOf(key).kind == DefectKind::StrayBody;
+            turned += defectOf(key).kind == DefectKind::WrongWay || defectOf(key).kind == DefectKind::InsideOut;
+        }
+    QString words;
+    bool can = count > 0;
+    switch (m_kind) {
+        case MendKind::Gaps: words = count > 0 ? QString("Stitch %1").arg(countedText(count, "gap")) : m_keys.empty() ? QString("No gaps") : QString("No gap up to %1 mm").arg(number(m_cutBar->limit())); break;
+        case MendKind::Openings: words = count > 0 ? QString("Patch %1").arg(countedText(count, "opening")) : QString("No openings"); break;
+        case MendKind::Doubled: words = count > 0 ? QString("Drop %1").arg(countedText(count, "doubled face")) : QString("No doubled faces"); break;
+        case MendKind::Other:
+            if (stray > 0) words = QString("Drop %1").arg(text(counted(stray, "stray body", "stray bodies")));
+            else if (turned > 0) words = "Turn faces and make solids";
+            else {
+                words = m_keys.empty() ? "Nothing else" : "Listed to be looked at";
+                can = false;
+            }
+            break;
+        default:
+            words = m_keys.empty() ? QString("No %1s").arg(cells[static_cast<std::size_t>(m_kind)].one) : "Listed to be looked at";
+            can = false;
+    }
+    m_foot->button()->setText(words);
+    m_foot->button()->setEnabled(can && !m_session.isBusy());
+    m_safeButton->setEnabled(openFindings() > 0 && !m_session.isBusy());
+    emit stateChanged();
+}
+
+int MendBench::openFindings() const {
+    int count = 0;
+    const Model& model = m_session.model();
+    for (std::size_t part = 0; part < model.parts.size(); ++part) {
+        const PartKnowledge* known = m_session.knowledge(part);
+        if (known == nullptr || !known->defects || model.isAside(part)) continue;
+        for (const Defect& defect : known->defects->defects) {
+            const auto kind = kindOf(defect);
+            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled);
+        }
+    }
+    return count;
+}
+
+void MendBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
+    for (const int key : keys) {
+        m_verdicts[verdictKey(m_keys[static_cast<std::size_t>(key)])] = verdict == Verdict::Taken ? Verdict::ByLimit : verdict;
+        m_list->setVerdict(key, verdict == Verdict::Taken ? Verdict::ByLimit : verdict);
+    }
+    std::vector<CutItem> items;
+    for (const Key& key : m_keys) items.push_back({std::max(defectOf(key).size, 1e-4), verdictOf(key) == Verdict::Kept});
+    m_cutBar->setItems(std::move(items));
+    recount();
+    emit previewChanged();
+}
+
+void MendBench::goTo(int key) {
+    const Key& own = m_keys[static_cast<std::size_t>(key)];
+    const Defect& defect = defectOf(own);
+    for (const Occurrence& occurrence : m_session.model().occurrences)
+        if (occurrence.part == own.part) {
+            m_hovered = {key};
+            emit previewChanged();
+            const double length = defect.kind == DefectKind::Doubled ? std::sqrt(defect.size) : std::max(defect.size, defect.length);
+            emit closerWanted(defect.where.Transformed(occurrence.placement), 0.4 * std::max(length, 1e-3));
+            return;
+        }
+}
+
+void MendBench::walk(int by) {
+    if (m_keys.empty()) return;
+    const int count = static_cast<int>(m_keys.size());
+    m_walked = m_walked < 0 ? (by > 0 ? 0 : count - 1) : (m_walked + by + count) % count;
+    m_list->reveal(m_walked);
+    goTo(m_walked);
+}
+
+void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>& marks) const {
+    const Model& model = m_session.model();
+    const bool faces = m_kind == MendKind::Doubled || m_kind == MendKind::Slivers || m_kind == MendKind::Other;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        if (m_session.isHidden(o)) continue;
+        const Occurrence& occurrence = model.occurrences[o];
+        PreviewFaces goingHere{model.parts[occurrence.part], occurrence.placement, {}};
+        for (std::size_t k = 0; k < m_keys.size(); ++k) {
+            const Key& key = m_keys[k];
+            if (key.part != occurrence.part) continue;
+            const PartKnowledge* known = m_session.knowledge(key.part);
+            if (known == nullptr || !known->defects || key.defect >= known->defects->defects.size()) continue;
+            const Defect& defect = defectOf(key);
+            const bool kept = verdictOf(key) == Verdict::Kept, hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
+            if (faces && !kept) goingHere.faces.insert(goingHere.faces.end(), defect.faces.begin(), defect.faces.end());
+            // Hundreds of touching edges would hide the few that matter: those are seen by their dashes.
+            const bool tells = m_kind != MendKind::Gaps || defect.size > 1e-4;
+            if (hovered || kept || (tells && goes(key))) marks.push_back({defect.where.Transformed(occurrence.placement), kept, hovered, m_kind == MendKind::Gaps ? 0.2 * defect.length : defect.size});
+        }
+        if (!goingHere.faces.empty()) going.push_back(std::move(goingHere));
+    }
+}
+
+void MendBench::applySafe() {
+    showMessage({});
+    m_list->setFocus();
+    m_session.apply("mend.mendSafe", {{"parts", partNames()}});
+}
+
+void MendBench::apply() {
+    const Model& model = m_session.model();
+    showMessage({});
+    m_list->setFocus();
+    const auto keptOnes = [&] { return std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept; }); };
+    switch (m_kind) {
+        case MendKind::Gaps: {
+            mend::Stitch step;
+            step.parts = partNames();
+            step.upTo = m_cutBar->limit();
+            for (const Key& key : m_keys)
+                if (const Defect& gap = defectOf(key); verdictOf(key) == Verdict::Kept && gap.size <= step.upTo)
+                    step.kept.emplace_back(makeFaceRef(*model.parts[key.part], gap.faces[0]), makeFaceRef(*model.parts[key.part], gap.faces[1]));
+            m_session.apply("mend.stitch", Json(step));
+            break;
+        }
+        case MendKind::Openings: {
+            mend::PatchOpenings step;
+            step.parts = partNames();
+            if (keptOnes())
+                for (const Key& key : m_keys)
+                    if (goes(key)) step.at.push_back({defectOf(key).where.X(), defectOf(key).where.Y(), defectOf(key).where.Z()});
+            m_session.apply("mend.patch", Json(step));
+            break;
+        }
+        case MendKind::Doubled: m_session.apply("mend.dropDoubles", {{"parts", partNames()}}); break;
+        case MendKind::Other: m_session.apply(m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", {{"parts", partNames()}}); break;
+        default: break;
+    }
+}
+
+}  // namespace rasoir::app

@@ -1,0 +1,72 @@
+// The Mend bench: what keeps the parts from being watertight, by kind, and what closes it.
+#pragma once
+#include <QGridLayout>
+#include <QLabel>
+#include <QPushButton>
+
+#include "bench/action_foot.h"
+#include "bench/cut_bar.h"
+#include "bench/findings_list.h"
+#include "stage/preview_presentation.h"
+#include "stage/stage_overlay.h"
+
+namespace rasoir::app {
+
+enum class MendKind { Gaps, Openings, Doubled, Slivers, Needless, Other };
+
+class MendBench : public QWidget {
+    Q_OBJECT
+public:
+    explicit MendBench(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] FindingsList* findings() const { return m_list; }
+    [[nodiscard]] QPushButton* button() const { return m_foot->button(); }
+    [[nodiscard]] QPushButton* safeButton() const { return m_safeButton; }
+    [[nodiscard]] QString statement() const { return m_state->text(); }
+    [[nodiscard]] QString message() const { return m_message->text(); }
+    [[nodiscard]] int openFindings() const;   ///< gaps, openings and doubled faces of everything in the work
+    void showKind(MendKind kind);
+    void preview(std::vector<PreviewFaces>& goes, std::vector<StageMark>& marks) const;
+    /// Chooses the next or the one before in the list and goes there.
+    void walk(int by);
+
+signals:
+    void previewChanged();
+    void closerWanted(const gp_Pnt& point, double size);
+    void stateChanged();
+
+private:
+    struct Key {
+        std::size_t part;
+        std::size_t defect;
+    };
+    void refresh();
+    void recount();
+    void apply();
+    void applySafe();
+    void setVerdict(const std::vector<int>& keys, Verdict verdict);
+    void goTo(int key);
+    [[nodiscard]] const survey::Defect& defectOf(const Key& key) const;
+    [[nodiscard]] std::string verdictKey(const Key& key) const;
+    [[nodiscard]] Verdict verdictOf(const Key& key) const;
+    [[nodiscard]] bool goes(const Key& key) const;
+    [[nodiscard]] std::vector<std::string> partNames() const;   ///< the selected; empty: all
+    void showMessage(const QString& html);
+
+    Session& m_session;
+    MendKind m_kind = MendKind::Gaps;
+    QLabel *m_state, *m_detail, *m_safe, *m_message;
+    std::array<QPushButton*, 6> m_kinds{};
+    CutBar* m_cutBar;
+    FindingsList* m_list;
+    QPushButton* m_safeButton;
+    ActionFoot* m_foot;
+    std::vector<Key> m_keys;
+    std::map<std::string, Verdict> m_verdicts;
+    std::vector<int> m_hovered;
+    bool m_limitChosen = false;
+    int m_walked = -1;
+};
+
+}  // namespace rasoir::app
