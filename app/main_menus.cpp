@@ -5,6 +5,7 @@
 #include "alike_panel.h"
 #include "bench/bench_bar.h"
 #include "bench/intake_bench.h"
+#include "bench/mend_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "intake/naming.h"
@@ -177,7 +178,11 @@ void MainWindow::buildSelectMenu() {
         m_session->setHiddenFaces({});
     });
     select->addSeparator();
-    add(select, "&Keep the picked hole", QKeySequence("K"), [this] {
+    add(select, "&Keep what is picked", QKeySequence("K"), [this] {
+        if (m_mend->isVisible()) {
+            m_mend->findings()->keepSelected();
+            return;
+        }
         if (m_shave->findings()->hasFocus()) {
             m_shave->findings()->keepSelected();
             return;

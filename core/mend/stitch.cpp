@@ -779,9 +779,21 @@ private:
 
     /// Faces that were sound and no longer are: the pairs at them that moved something are joined more plainly, or taken back.
     void spoiledFaces(bool mayBePlainer) {
+        // Where edges that coincide became one and nothing moved, each face has the boundary it had.
+        std::vector<char> moved(m_faces.size(), false);
+        for (const Pair& pair : m_pairs) {
+            const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+            const double before = std::max(oldTolerance(a.edge), oldTolerance(b.edge));
+            if (!pair.exact || pair.tolerance > 2.0 * before + 2.0 * m_wanted.exact) moved[a.face] = moved[b.face] = true;
+        }
+        for (std::size_t c = 0; c < m_rims.corners.size(); ++c)
+            if (!m_newVertex[c].IsNull() && m_rims.corners[c].spread > m_wanted.exact)
+                for (const int v : m_rims.corners[c].vertices)
+                    for (const int e : m_edgesAtVertex[v])
+                        for (const EdgeUse& use : m_incidence.usesOf(e)) moved[use.face] = true;
         std::vector<int> changed;
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
-            if (m_changed[f]) changed.push_back(f);
+            if (m_changed[f] && moved[f]) changed.push_back(f);
         std::vector<char> spoiled(m_faces.size(), false);
         tbb::parallel_for(std::size_t{0}, changed.size(), [&](std::size_t i) {
             const int f = changed[i];

@@ -2,17 +2,23 @@
 //   rasoir-bench                     everything
 //   rasoir-bench --benchmark_filter=removeHoles
 #include <BRepAlgoAPI_Cut.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <STEPControl_Reader.hxx>
+#include <BRep_Builder.hxx>
 #include <TopTools_ListOfShape.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <benchmark/benchmark.h>
 #include <malloc.h>
 
 #include <filesystem>
 #include <numeric>
+#include <random>
 
 #include "exchange/files.h"
 #include "exchange/step.h"
@@ -20,7 +26,9 @@
 #include "measure/thickness.h"
 #include "select/alike.h"
 #include "select/region.h"
+#include "mend/stitch.h"
 #include "survey/copies.h"
+#include "survey/defects.h"
 #include "shave/holes.h"
 
 namespace {
@@ -295,6 +303,73 @@ void selectInBox(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(selectInBox)->Arg(12500)->Arg(25000)->Arg(50000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A plate of about so many faces, taken apart into loose ones with edges of their own, in another order.
+const TopoDS_Shape& loosePlate(int faces) {
+    static std::map<int, TopoDS_Shape> made;
+    if (const auto known = made.find(faces); known != made.end()) return known->second;
+    // Plates of 180 holes each, side by side: one plate of thousands would take the kernel minutes to make.
+    const int holes = std::min(180, std::max(8, faces * 2 / 3));
+    std::vector<TopoDS_Shape> all;
+    for (int i = 0; static_cast<int>(all.size()) < faces; ++i) {
+        gp_Trsf apart;
+        apart.SetTranslation(gp_Vec(0, 0, 20.0 * i));
+        const TopoDS_Shape plate = BRepBuilderAPI_Transform(drilledPlate(holes).parts[0]->shape, apart, true).Shape();
+        for (TopExp_Explorer it(plate, TopAbs_FACE); it.More(); it.Next()) all.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
+    }
+    std::mt19937_64 random(1);
+    std::shuffle(all.begin(), all.end(), random);
+    TopoDS_Compound bag;
+    const BRep_Builder builder;
+    builder.MakeCompound(bag);
+    for (const TopoDS_Shape& face : all) builder.Add(bag, face);
+    return made.emplace(faces, bag).first->second;
+}
+
+/// Loose faces put together, beside the kernel's own sewing of the same.
+void stitchFaces(benchmark::State& state) {
+    const TopoDS_Shape& bag = loosePlate(static_cast<int>(state.range(0)));
+    Progress quiet;
+    double ours = 0.0;
+    int open = 0;
+    for (auto _ : state)
+        ours = seconds([&] {
+            const Incidence incidence(bag);
+            const auto done = mend::stitch(incidence, bag, {1e-4, 1e-6, {}, {}}, quiet);
+            const Incidence after(done->shape);
+            open = 0;
+            for (int e = 1; e <= after.edgeCount(); ++e) open += after.facesAt(e) == 1;
+        });
+    int kernelOpen = 0;
+    const double kernel = seconds([&] {
+        BRepBuilderAPI_Sewing sewing(1e-4);
+        for (TopoDS_Iterator it(bag); it.More(); it.Next()) sewing.Add(it.Value());
+        sewing.Perform();
+        kernelOpen = sewing.NbFreeEdges();
+    });
+    state.counters["faces"] = Incidence(bag).faceCount();
+    state.counters["open"] = open;
+    state.counters["kernel_open"] = kernelOpen;
+    state.counters["kernel_s"] = kernel;
+    state.counters["ours/kernel"] = ours / kernel;
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(stitchFaces)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+
+void surveyDefects(benchmark::State& state) {
+    Model model = modelOf(loosePlate(static_cast<int>(state.range(0))));
+    (void)model.parts[0]->incidence();
+    Progress quiet;
+    double taken = 0.0;
+    for (auto _ : state)
+        taken = seconds([&] {
+            const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, false, quiet);
+            if (!report || report->gaps == 0) state.SkipWithError("no gaps found");
+        });
+    state.counters["ours/translation"] = taken / translationSeconds(model);
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(surveyDefects)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
 }  // namespace
 
