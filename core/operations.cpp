@@ -48,6 +48,7 @@ const std::vector<Operation>& operations() {
         operation<mend::DropDoubles>("mend.dropDoubles", "Drop doubled faces", mend::DropDoubles::infos(), &mend::dropDoubles),
         operation<mend::DeleteFaces>("mend.deleteFaces", "Delete faces", mend::DeleteFaces::infos(), &mend::deleteFaces),
         operation<mend::DropStray>("mend.dropStray", "Drop stray bodies", mend::DropStray::infos(), &mend::dropStray),
+        operation<mend::MergeFaces>("mend.mergeFaces", "Merge needless edges", mend::MergeFaces::infos(), &mend::mergeFaces),
         operation<mend::MakeSolids>("mend.makeSolids", "Make solids", mend::MakeSolids::infos(), &mend::makeSolids),
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
     });

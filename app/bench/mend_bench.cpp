@@ -285,6 +285,7 @@ void MendBench::recount() {
         case MendKind::Gaps: words = count > 0 ? QString("Stitch %1").arg(countedText(count, "gap")) : m_keys.empty() ? QString("No gaps") : QString("No gap up to %1 mm").arg(number(m_cutBar->limit())); break;
         case MendKind::Openings: words = count > 0 ? QString("Patch %1").arg(countedText(count, "opening")) : QString("No openings"); break;
         case MendKind::Doubled: words = count > 0 ? QString("Drop %1").arg(countedText(count, "doubled face")) : QString("No doubled faces"); break;
+        case MendKind::Needless: words = count > 0 ? QString("Merge %1").arg(countedText(count, "needless edge")) : QString("No needless edges"); break;
         case MendKind::Other:
             if (stray > 0) words = QString("Drop %1").arg(text(counted(stray, "stray body", "stray bodies")));
             else if (turned > 0) words = "Turn faces and make solids";
@@ -405,6 +406,7 @@ void MendBench::apply() {
             break;
         }
         case MendKind::Doubled: m_session.apply("mend.dropDoubles", {{"parts", partNames()}}); break;
+        case MendKind::Needless: m_session.apply("mend.mergeFaces", {{"parts", partNames()}}); break;
         case MendKind::Other: m_session.apply(m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", {{"parts", partNames()}}); break;
         default: break;
     }

@@ -14,6 +14,7 @@
 
 #include <set>
 
+#include "mend/merge.h"
 #include "mend/patch.h"
 #include "mend/stitch.h"
 #include "model/places.h"
@@ -312,6 +313,21 @@ Result<Change> withoutStray(const Part& part, double upTo, double targetSize, do
     return made;
 }
 
+Result<Change> mergedFaces(const Part& part, double exact, Progress& progress) {
+    auto merged = mergeNeedless(part.shape, exact, progress);
+    if (!merged) return tl::unexpected(merged.error());
+    Change change;
+    for (const NotMerged& left : merged->left)
+        change.items.push_back({fmt::format("{} of one surface in {}", counted(left.faces.size(), "face"), part.name), false,
+                                {ProblemKind::NotPossible, fmt::format("{} of one surface did not become one sound face.", counted(left.faces.size(), "face")), {part.name, left.faces, left.where}, "They do no harm but for the edges between them."}, 0.0});
+    if (merged->shape.IsNull()) return change;
+    change.shape = merged->shape;
+    change.lineage = std::move(merged->lineage);
+    change.done = merged->edges + merged->vertices;
+    change.items.insert(change.items.begin(), Item{fmt::format("{} and {} of {} merged away", counted(static_cast<std::size_t>(merged->edges), "edge"), counted(static_cast<std::size_t>(merged->vertices), "vertex", "vertices"), part.name), true, {}, 0.0});
+    return change;
+}
+
 /// Carries on from what the last action made.
 struct Chain {
     std::shared_ptr<const Part> part;
@@ -432,6 +448,21 @@ Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progres
         return change;
     });
     if (outcome) outcome->summary = fmt::format("Drop {}", counted(dropped, "doubled face"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> MergeFaces::infos() { return {partsInfo()}; }
+void to_json(Json& json, const MergeFaces& step) { json = Json{{"parts", step.parts}}; }
+void from_json(const Json& json, MergeFaces& step) { step.parts = json.value("parts", std::vector<std::string>{}); }
+
+Result<Outcome> mergeFaces(const Model& model, const MergeFaces& step, Progress& progress) {
+    std::size_t gone = 0;
+    auto outcome = onParts(model, step.parts, "No edge divides one surface, no vertex one curve.", progress, [&](std::size_t, const Part& part) {
+        auto change = mergedFaces(part, exactOf(model), progress);
+        if (change) gone += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Merge {} away", counted(gone, "needless edge or vertex", "needless edges and vertices"));
     return outcome;
 }
 

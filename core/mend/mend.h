@@ -26,6 +26,11 @@ struct DropDoubles {
     std::vector<std::string> parts;
     static std::vector<ParameterInfo> infos();
 };
+/// Faces of one surface that smooth edges divide become one, edges of one curve too.
+struct MergeFaces {
+    std::vector<std::string> parts;
+    static std::vector<ParameterInfo> infos();
+};
 /// One direction for each skin, solids from closed skins, voids recognised.
 struct MakeSolids {
     std::vector<std::string> parts;
@@ -54,6 +59,8 @@ void to_json(Json& json, const PatchOpenings& step);
 void from_json(const Json& json, PatchOpenings& step);
 void to_json(Json& json, const DropDoubles& step);
 void from_json(const Json& json, DropDoubles& step);
+void to_json(Json& json, const MergeFaces& step);
+void from_json(const Json& json, MergeFaces& step);
 void to_json(Json& json, const MakeSolids& step);
 void from_json(const Json& json, MakeSolids& step);
 void to_json(Json& json, const DeleteFaces& step);
@@ -66,6 +73,7 @@ void from_json(const Json& json, MendSafe& step);
 [[nodiscard]] Result<Outcome> stitchGaps(const Model& model, const Stitch& step, Progress& progress);
 [[nodiscard]] Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progress& progress);
+[[nodiscard]] Result<Outcome> mergeFaces(const Model& model, const MergeFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress);
 [[nodiscard]] Result<Outcome> deleteFaces(const Model& model, const DeleteFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& progress);

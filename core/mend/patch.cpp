@@ -34,6 +34,7 @@
 
 #include "common/guard.h"
 #include "geometry/curves.h"
+#include "mend/loops.h"
 
 namespace rasoir::mend {
 namespace {
@@ -129,87 +130,10 @@ private:
     }
     [[nodiscard]] TopoDS_Face neighbour(const OpenLoop& loop, std::size_t edge) const { return m_incidence.face(m_incidence.usesOf(loop.numbers[edge]).front().face); }
 
-    /// The loop's outline in the surface's parameters; none where it does not close there (it winds round).
-    struct Outline {
-        std::vector<Handle(Geom2d_Curve)> traces;   // in step with each edge's own direction
-        double area = 0.0;
-        double deviation = 0.0;
-    };
-    [[nodiscard]] std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLoop& loop, double allowed) const {
-        Outline made;
-        std::optional<gp_Pnt2d> at;
-        gp_Pnt2d start;
-        std::vector<gp_Pnt2d> polygon;
-        for (std::size_t i = 0; i < loop.edges.size(); ++i) {
-            const TopoDS_Edge& edge = loop.edges[i];
-            const bool forward = edge.Orientation() != TopAbs_REVERSED;
-            double first = 0.0, last = 0.0;
-            const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
-            if (curve.IsNull()) return std::nullopt;
-            // Traced the way the loop runs, so that the next begins where this one ended.
-            const auto trace = traceOn(surface, forward ? curve : curve->Reversed(), forward ? first : curve->ReversedParameter(last), forward ? last : curve->ReversedParameter(first), allowed, at);
-            if (!trace) return std::nullopt;
-            const double a = forward ? first : curve->ReversedParameter(last), b = forward ? last : curve->ReversedParameter(first);
-            Handle(Geom2d_Curve) own = trace->curve;
-            for (int k = 0; k < 16; ++k) polygon.push_back(own->Value(a + (b - a) * k / 16.0));
-            if (i == 0) start = own->Value(a);
-            at = own->Value(b);
-            made.deviation = std::max(made.deviation, trace->deviation);
-            if (!forward) own = own->Reversed();
-            // A reversed trace may run at other parameters than the curve it was made from.
-            if (!forward && own->Value(first).Distance(trace->curve->Value(b)) > 1e-9 * std::max(1.0, own->Value(first).XY().Modulus())) {
-                const auto again = traceOn(surface, curve, first, last, allowed, trace->curve->Value(b));
-                if (!again) return std::nullopt;
-                own = again->curve;
-            }
-            made.traces.push_back(own);
-        }
-        const gp_Pnt closed = surface->Value(at->X(), at->Y());
-        if (at->Distance(start) > 1e-3 * std::max(1.0, start.XY().Modulus()) || closed.Distance(surface->Value(start.X(), start.Y())) > 4.0 * allowed) return std::nullopt;
-        for (std::size_t i = 0; i < polygon.size(); ++i) {
-            const gp_Pnt2d &p = polygon[i], &q = polygon[(i + 1) % polygon.size()];
-            made.area += 0.5 * (p.X() * q.Y() - q.X() * p.Y());
-        }
-        return made;
-    }
-
-    void put(const TopoDS_Edge& edge, const Handle(Geom2d_Curve)& trace, const Handle(Geom_Surface)& surface, double deviation) const {
-        const BRep_Builder builder;
-        TopoDS_Edge plain = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
-        builder.UpdateEdge(plain, trace, surface, TopLoc_Location(), std::max(BRep_Tool::Tolerance(edge), 1.1 * deviation));
-        double first = 0.0, last = 0.0;
-        BRep_Tool::Range(plain, first, last);
-        for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(plain), TopExp::LastVertex(plain)}) builder.UpdateVertex(vertex, BRep_Tool::Tolerance(plain));
-    }
-
-    /// A face on `surface` whose outer loop is the first and whose islands are the others.
     [[nodiscard]] std::optional<TopoDS_Face> faceOn(const Handle(Geom_Surface)& surface, const std::vector<std::size_t>& loops, double allowed, double& deviation) const {
-        std::vector<Outline> outlines;
-        for (const std::size_t l : loops) {
-            auto one = outline(surface, m_loops[l], allowed);
-            if (!one || std::abs(one->area) < 1e-16) return std::nullopt;
-            deviation = std::max(deviation, one->deviation);
-            outlines.push_back(std::move(*one));
-        }
-        const bool reversed = outlines.front().area < 0.0;
-        const BRep_Builder builder;
-        TopoDS_Face face;
-        builder.MakeFace(face, surface, 0.1 * allowed);
-        for (std::size_t i = 0; i < loops.size(); ++i) {
-            const OpenLoop& loop = m_loops[loops[i]];
-            // An island runs against the outline; where it does not, its skin hangs on nothing else yet and is turned later.
-            const bool turned = i == 0 ? reversed : outlines[i].area > 0.0;
-            TopoDS_Wire wire;
-            builder.MakeWire(wire);
-            for (std::size_t k = 0; k < loop.edges.size(); ++k) {
-                put(loop.edges[k], outlines[i].traces[k], surface, outlines[i].deviation);
-                builder.Add(wire, loop.edges[k].Oriented(turned ? TopAbs::Reverse(loop.edges[k].Orientation()) : loop.edges[k].Orientation()));
-            }
-            wire.Closed(true);
-            builder.Add(face, wire);
-        }
-        if (reversed) face.Reverse();
-        return face;
+        std::vector<const OpenLoop*> chosen;
+        for (const std::size_t l : loops) chosen.push_back(&m_loops[l]);
+        return faceFromLoops(surface, chosen, allowed, deviation);
     }
 
     /// The loop is one ring: one closed circle, or arcs of one.
@@ -323,7 +247,7 @@ private:
             const bool withU = direction.Dot(du) > 0.0;
             const gp_Pnt2d begin(corner.X() + (withU ? 0.0 : 2.0 * M_PI), corner.Y());
             Handle(Geom2d_Curve) trace = new Geom2d_Line(gp_Pnt2d(begin.X() - (withU ? first : -first), begin.Y()), gp_Dir2d(withU ? 1.0 : -1.0, 0.0));
-            put(edge, trace, surface, tolerance(one));
+            putTrace(edge, trace, surface, tolerance(one));
             // Used so that the loop's orientation asks for: with u on the first ring or against.
             const bool usedWithU = (edge.Orientation() != TopAbs_REVERSED) == withU;
             (second ? reversedSecond : reversedFirst) = usedWithU == second;
@@ -484,70 +408,6 @@ private:
 };
 
 }  // namespace
-
-std::vector<OpenLoop> openLoops(const Incidence& incidence) {
-    std::vector<std::vector<int>> leaving(static_cast<std::size_t>(incidence.vertexCount()) + 1);
-    std::vector<char> used(static_cast<std::size_t>(incidence.edgeCount()) + 1, false);
-    std::vector<TopoDS_Edge> edges(used.size());
-    std::vector<int> endOf(used.size(), 0), startOf(used.size(), 0), open;
-    for (int e = 1; e <= incidence.edgeCount(); ++e) {
-        if (incidence.facesAt(e) != 1) continue;
-        // Against the way its face uses it.
-        edges[e] = TopoDS::Edge(incidence.edge(e).Oriented(incidence.usesOf(e).front().forward ? TopAbs_REVERSED : TopAbs_FORWARD));
-        const TopoDS_Vertex from = TopExp::FirstVertex(edges[e], true), to = TopExp::LastVertex(edges[e], true);
-        if (from.IsNull() || to.IsNull()) continue;
-        startOf[e] = incidence.vertexNumber(from);
-        endOf[e] = incidence.vertexNumber(to);
-        leaving[startOf[e]].push_back(e);
-        open.push_back(e);
-    }
-    std::vector<OpenLoop> loops;
-    for (const int seed : open) {
-        if (used[seed]) continue;
-        std::vector<int> chain;
-        std::map<int, std::size_t> seen;   // vertex: place in the chain where it was left
-        for (int e = seed; e > 0;) {
-            used[e] = true;
-            seen.emplace(startOf[e], chain.size());
-            chain.push_back(e);
-            const auto back = seen.find(endOf[e]);
-            if (back != seen.end()) {   // a loop is complete; what led to it goes on alone
-                OpenLoop loop;
-                Bnd_Box box;
-                gp_XYZ sum(0, 0, 0);
-                for (std::size_t i = back->second; i < chain.size(); ++i) {
-                    loop.edges.push_back(edges[chain[i]]);
-                    loop.numbers.push_back(chain[i]);
-                    const BRepAdaptor_Curve curve(edges[chain[i]]);
-                    gp_Pnt previous = curve.Value(curve.FirstParameter());
-                    for (int k = 1; k <= 16; ++k) {
-                        const gp_Pnt point = curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * k / 16.0);
-                        const double step = previous.Distance(point);
-                        sum += 0.5 * step * (previous.XYZ() + point.XYZ());
-                        loop.length += step;
-                        box.Add(point);
-                        previous = point;
-                    }
-                }
-                const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-                loop.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-                loop.middle = gp_Pnt(sum / std::max(loop.length, 1e-12));
-                loops.push_back(std::move(loop));
-                const std::size_t keep = back->second;
-                for (std::size_t i = keep; i < chain.size(); ++i) seen.erase(startOf[chain[i]]);
-                chain.resize(keep);
-                if (chain.empty()) break;
-                seen.emplace(startOf[chain.back()], keep - 1);
-                e = chain.back();
-            }
-            int next = 0;
-            for (const int candidate : leaving[endOf[e]])
-                if (!used[candidate]) next = candidate;
-            e = next;
-        }
-    }
-    return loops;
-}
 
 std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<OpenLoop>& loops, const std::vector<std::size_t>& wanted, bool tangent, double exact) {
     std::vector<std::size_t> all = wanted;

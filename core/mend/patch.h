@@ -1,23 +1,10 @@
 // A face for an opening.
 #pragma once
-#include "mend/bodies.h"
-#include "topology/incidence.h"
-#include "common/problem.h"
+#include "mend/loops.h"
 
 namespace rasoir::mend {
 
 enum class PatchKind { Plane, Cylinder, Cone, Sphere, Neighbour, Smooth };
-
-/// A loop of open edges, in order, each running so that a face on the opening's side would use it.
-struct OpenLoop {
-    std::vector<TopoDS_Edge> edges;   ///< oriented as the patch uses them
-    std::vector<int> numbers;         ///< in the Incidence
-    double length = 0.0;              ///< [mm]
-    double size = 0.0;                ///< [mm] longest side of its box
-    gp_Pnt middle;
-};
-/// All closed loops of open edges that share their vertices. Chains that do not close are left out.
-[[nodiscard]] std::vector<OpenLoop> openLoops(const Incidence& incidence);
 
 struct Patch {
     std::vector<TopoDS_Face> faces;   ///< one, except where a ring of wall is missing

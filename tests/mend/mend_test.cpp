@@ -336,6 +336,36 @@ private slots:
         QVERIFY(again);
         QCOMPARE_NEAR(volumeOf(again->current().parts[0]->shape), volumeOf(mended), 1e-9 * volume);
     }
+    void needlessEdgesAndVerticesAreMerged() {
+        // Bodies united from pieces, so that planes, cylinders and circles come in parts.
+        const gp_Ax1 up(gp_Pnt(20, 20, 0), gp_Dir(0, 0, 1));
+        const TopoDS_Shape bar = fuse(block(40, 40, 10), moved(block(30, 40, 10), shift(40, 0, 0)));
+        const TopoDS_Shape stacked = fuse(rod(up, 8, 15), rod(gp_Ax1(gp_Pnt(20, 20, 15), gp_Dir(0, 0, 1)), 8, 20));
+        const TopoDS_Shape halves = fuse(cut(block(40, 40, 10), fuse(rod(up, 6, 10), block(40, 20, 10))), cut(block(40, 20, 10), rod(up, 6, 10)));
+        struct Case {
+            TopoDS_Shape shape;
+            int faces, edges;
+        };
+        for (const Case& one : {Case{bar, 6, 12}, Case{stacked, 3, 4 /* its seam stays in two pieces */}, Case{halves, 7, 15}}) {
+            const Model model = asModel(one.shape);
+            const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, true, quietly());
+            QVERIFY(report);
+            QVERIFY(std::any_of(report->defects.begin(), report->defects.end(), [](const auto& d) { return d.kind == survey::DefectKind::NeedlessEdge; }));
+            const auto done = run(model, "mend.mergeFaces");
+            QVERIFY2(done, said(done));
+            QCOMPARE(facesIn(shapeOf(done)), one.faces);
+            QCOMPARE(Incidence(shapeOf(done)).edgeCount(), one.edges);
+            QCOMPARE(solidsIn(shapeOf(done)), 1);
+            QVERIFY(isValid(shapeOf(done)));
+            QCOMPARE_NEAR(volumeOf(shapeOf(done)), volumeOf(one.shape), 1e-9 * volumeOf(one.shape));
+            QVERIFY(isValid(one.shape));   // what was there is untouched
+            QCOMPARE(facesIn(one.shape), facesIn(model.parts[0]->shape));
+            for (const Link& link : done->lineage[0].faces) QVERIFY(link.after > 0);
+            QVERIFY(!run(done->model, "mend.mergeFaces"));
+            const auto after = survey::findDefects(*done->model.parts[0], {4.0, 1e-6, 0.0}, true, quietly());
+            QVERIFY(after && after->defects.empty());
+        }
+    }
     void absurdRequestsAreRefused() {
         Random random(17);
         const Model model = asModel(takenApart(block(10, 10, 10), random));
