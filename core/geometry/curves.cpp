@@ -90,10 +90,12 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pn
         if (determinant <= 1e-14 * uu * vv || determinant == 0.0) return std::nullopt;
         const double mu = miss.Dot(du), mv = miss.Dot(dv);
         const double stepU = (mu * vv - mv * cross) / determinant, stepV = (mv * uu - mu * cross) / determinant;
+        const gp_Pnt2d before = uv;
         uv.SetCoord(uv.X() + stepU, uv.Y() + stepV);
         if (!surface->IsUPeriodic()) uv.SetX(std::clamp(uv.X(), u0, u1));
         if (!surface->IsVPeriodic()) uv.SetY(std::clamp(uv.Y(), v0, v1));
-        if ((du * stepU + dv * stepV).Magnitude() < 0.01 * tolerance) return uv;
+        // At the rim of the surface the steps lead on and on: what counts is what was moved.
+        if ((du * (uv.X() - before.X()) + dv * (uv.Y() - before.Y())).Magnitude() < 0.01 * tolerance) return uv;
     }
     return std::nullopt;
 }

@@ -320,7 +320,12 @@ private:
 
         [[nodiscard]] std::optional<gp_Pnt2d> guess(double parameter) const { return trace.IsNull() ? std::nullopt : std::optional(trace->Value(parameter)); }
         [[nodiscard]] std::optional<gp_Pnt2d> guessNear(const gp_Pnt& point) const { return trace.IsNull() ? std::nullopt : guess(probe->nearest(point, piece->first, piece->last).parameter); }
-        [[nodiscard]] double off(const gp_Pnt& point, double tolerance) const { return offSurface(surface, point, tolerance, guessNear(point)); }
+        /// [mm] from the surface; never more than from the boundary's own place on it.
+        [[nodiscard]] double off(const gp_Pnt& point, double tolerance) const {
+            const auto uv = guessNear(point);
+            const double searched = offSurface(surface, point, tolerance, uv);
+            return uv ? std::min(searched, surface->Value(uv->X(), uv->Y()).Distance(point)) : searched;
+        }
     };
     [[nodiscard]] Side sideOf(const RimPiece& own) const {
         const bool exactKind = GeomAdaptor_Surface(m_surfaces[own.face]).GetType() <= GeomAbs_Torus;
@@ -578,8 +583,9 @@ private:
         const BRep_Builder builder;
         builder.Add(edge, from.Oriented(TopAbs_FORWARD));
         builder.Add(edge, to.Oriented(TopAbs_REVERSED));
-        builder.UpdateVertex(from, std::max(tolerance, 1.01 * start.Distance(BRep_Tool::Pnt(from))));
-        builder.UpdateVertex(to, std::max(tolerance, 1.01 * end.Distance(BRep_Tool::Pnt(to))));
+        // Two edges that each end within a distance of their vertex may end twice as far from each other.
+        builder.UpdateVertex(from, std::max(tolerance, 2.01 * start.Distance(BRep_Tool::Pnt(from))));
+        builder.UpdateVertex(to, std::max(tolerance, 2.01 * end.Distance(BRep_Tool::Pnt(to))));
     }
 
     void buildPairEdge(Pair& pair) {
@@ -711,10 +717,61 @@ private:
                     else std::for_each(parts.begin(), parts.end(), add);
                 }
                 wire.Closed(it.Value().Closed());
+                fitTraceEnds(wire, old);
                 fitPoles(wire, old);
                 builder.Add(made, wire.Oriented(it.Value().Orientation()));
             }
             m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
+        }
+    }
+
+    /// On surfaces that are none of the simple kinds a small distance in space may be a large one in the parameters: there the traces of
+    /// new edges end exactly where their neighbours' do.
+    void fitTraceEnds(const TopoDS_Wire& wire, const TopoDS_Face& face) const {
+        TopLoc_Location location;
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, location);
+        if (GeomAdaptor_Surface(surface).GetType() <= GeomAbs_Torus) return;
+        struct End {
+            TopoDS_Edge edge;
+            bool last = false, fixed = false;
+            gp_Pnt2d uv;
+            TopoDS_Vertex vertex;
+        };
+        std::vector<End> ends;
+        double reach = 0.0;
+        for (TopoDS_Iterator it(wire); it.More(); it.Next()) {
+            const TopoDS_Edge edge = TopoDS::Edge(it.Value());
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, face, first, last);
+            if (trace.IsNull()) return;
+            const TopoDS_Edge forward = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
+            // Edges as received are not ours to change, seams have two traces, and lines bend nowhere: the others come to them.
+            const bool fixed = m_incidence.edgeNumber(edge) > 0 || BRep_Tool::Degenerated(edge) || BRep_Tool::IsClosed(edge, face) || !trace->IsKind(STANDARD_TYPE(Geom2d_BSplineCurve)) || Handle(Geom2d_BSplineCurve)::DownCast(trace)->IsPeriodic();
+            ends.push_back({edge, false, fixed, trace->Value(first), TopExp::FirstVertex(forward)});
+            ends.push_back({edge, true, fixed, trace->Value(last), TopExp::LastVertex(forward)});
+            reach = std::max(reach, trace->Value(first).Distance(trace->Value(0.5 * (first + last))));
+        }
+        for (std::size_t i = 0; i < ends.size(); ++i) {
+            if (ends[i].fixed) continue;
+            std::optional<gp_Pnt2d> anchor;
+            double nearest = 1e-2 * reach;
+            for (std::size_t j = 0; j < ends.size(); ++j)
+                if (j != i && ends[j].vertex.IsSame(ends[i].vertex) && (ends[j].fixed || j < i))
+                    if (const double distance = ends[j].uv.Distance(ends[i].uv); distance < nearest) {
+                        nearest = distance;
+                        anchor = ends[j].uv;
+                    }
+            if (!anchor || nearest < 1e-12) continue;
+            double first = 0.0, last = 0.0;
+            const TopoDS_Edge forward = TopoDS::Edge(ends[i].edge.Oriented(TopAbs_FORWARD));
+            const Handle(Geom2d_BSplineCurve) fitted = Handle(Geom2d_BSplineCurve)::DownCast(BRep_Tool::CurveOnSurface(forward, face, first, last)->Copy());
+            if (std::abs(fitted->FirstParameter() - first) > 1e-12 || std::abs(fitted->LastParameter() - last) > 1e-12) continue;   // part of a longer trace: not ours
+            fitted->SetPole(ends[i].last ? fitted->NbPoles() : 1, *anchor);
+            const gp_Pnt was = surface->Value(ends[i].uv.X(), ends[i].uv.Y()), now = surface->Value(anchor->X(), anchor->Y());
+            const BRep_Builder builder;
+            builder.UpdateEdge(forward, fitted, surface, location, BRep_Tool::Tolerance(forward) + was.Distance(now));
+            builder.UpdateVertex(ends[i].vertex, BRep_Tool::Tolerance(forward));
+            ends[i].uv = *anchor;
         }
     }
 
