@@ -87,15 +87,19 @@ public:
     Patcher(const Incidence& incidence, const std::vector<OpenLoop>& loops, bool tangent, double exact) : m_incidence(incidence), m_loops(loops), m_tangent(tangent), m_exact(exact), m_done(loops.size(), false) {}
 
     std::vector<Patch> run(const std::vector<std::size_t>& wanted) {
-        for (const std::size_t l : wanted)
-            if (!m_done[l]) attempt([&] { return wall(l); });
         // The widest plane first, so that what lies in it becomes its island.
         std::vector<std::size_t> byLength = wanted;
         std::sort(byLength.begin(), byLength.end(), [this](std::size_t a, std::size_t b) { return m_loops[a].length > m_loops[b].length; });
-        for (const std::size_t l : byLength)
-            if (!m_done[l]) attempt([&] { return flat(l); });
-        for (const std::size_t l : wanted)
-            if (!m_done[l]) attempt([&] { return onSurfaces(l); });
+        // Then once more less strictly: a loop between faces that were apart lies on its surface only so well. The deviation is told.
+        for (const bool loose : {false, true}) {
+            m_loose = loose;
+            for (const std::size_t l : wanted)
+                if (!m_done[l]) attempt([&] { return wall(l); });
+            for (const std::size_t l : byLength)
+                if (!m_done[l]) attempt([&] { return flat(l); });
+            for (const std::size_t l : wanted)
+                if (!m_done[l]) attempt([&] { return onSurfaces(l); });
+        }
         for (const std::size_t l : wanted)
             if (!m_done[l]) attempt([&] { return smooth(l); });
         return std::move(m_patches);
@@ -106,6 +110,7 @@ private:
     const std::vector<OpenLoop>& m_loops;
     bool m_tangent;
     double m_exact;
+    bool m_loose = false;
     std::vector<char> m_done;
     std::vector<Patch> m_patches;
 
@@ -124,7 +129,7 @@ private:
     }
 
     [[nodiscard]] double tolerance(const OpenLoop& loop) const {
-        double own = std::max(10.0 * m_exact, 1e-6 * loop.size);
+        double own = std::max(10.0 * m_exact, (m_loose ? 2e-4 : 1e-6) * loop.size);
         for (const TopoDS_Edge& edge : loop.edges) own = std::max(own, 2.0 * BRep_Tool::Tolerance(edge));
         return own;
     }

@@ -56,6 +56,30 @@ private slots:
         QCOMPARE(cli({"survey", arm()}).code, 2);
         QCOMPARE(cli({"survey", arm(), "--holes", "--up-to", "wide"}).code, 2);
     }
+    void defectsAreSurveyedAndMended() {
+        const QString received = QString::fromStdString(demoFile("hanger-arm-as-received.step"));
+        const Run run = cli({"survey", received, "--defects", "--target-size", "4mm", "--json"});
+        QCOMPARE(run.code, 0);
+        const Json found = Json::parse(run.out.toStdString()).at("defects").at(0), truth = Json::parse(*readText(demoFile("hanger-arm-as-received.json")));
+        QVERIFY(!found.at("watertight").get<bool>());
+        int doubled = 0, stray = 0;
+        for (const Json& one : found.at("found")) {
+            doubled += one.at("kind") == "doubled face";
+            stray += one.at("kind") == "stray body";
+            if (one.at("kind") == "gap") QVERIFY(one.at("width_mm").at(0).get<double>() <= one.at("width_mm").at(2).get<double>());
+        }
+        QCOMPARE(doubled, truth.at("doubled").get<int>());
+        QCOMPARE(stray, 1);
+        QVERIFY(cli({"survey", received, "--defects"}).out.contains("not watertight"));
+        // The ledger of the demo: one solid, as large as the arm was. What the first step left is told by the exit code.
+        const Run mended = cli({"run", QString::fromStdString(demoFile("mend-arm.ledger.json")), "--in", received, "--out", at("mended.step")});
+        QCOMPARE(mended.code, 1);
+        QVERIFY(mended.out.contains("more than the safe limit"));
+        const Json whole = Json::parse(cli({"inspect", at("mended.step"), "--json"}).out.toStdString()).at("whole");
+        const double volume = truth.at("volume_mm3");
+        QCOMPARE_NEAR(whole.at("volume_mm3").get<double>(), volume, 1e-4 * volume);
+        QVERIFY(whole.at("valid").get<bool>());
+    }
     void theReceivingReportIsPrinted() {
         const QString carrier = QString::fromStdString(demoFile("carrier.step"));
         const Run run = cli({"survey", carrier, "--received", "--fasteners", "--copies", "--hidden", "--json"});
