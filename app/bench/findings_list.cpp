@@ -80,7 +80,7 @@ FindingsList::FindingsList(QWidget* parent) : QTreeWidget(parent) {
     header()->setStretchLastSection(false);
     header()->setSectionResizeMode(1, QHeaderView::Stretch);
     for (const int column : {0, 2, 3}) header()->setSectionResizeMode(column, QHeaderView::Fixed);
-    setColumnWidth(0, 54);
+    setColumnWidth(0, 60);
     setColumnWidth(2, 60);
     setColumnWidth(3, 32);
     setIndentation(10);

@@ -4,6 +4,7 @@
 
 #include <QVBoxLayout>
 
+#include "geometry/round_surface.h"
 #include "glyphs.h"
 #include "mend/mend.h"
 #include "theme.h"
@@ -36,6 +37,12 @@ std::optional<MendKind> kindOf(const Defect& defect) {
         case DefectKind::NeedlessVertex: return MendKind::Needless;
         default: return MendKind::Other;
     }
+}
+
+/// "plane to cylinder": which faces a gap lies between.
+QString betweenKinds(const Part& part, const Defect& gap) {
+    const auto kind = [&part](int face) { return QString::fromStdString(surfaceKindName(surfaceKind(part.incidence().face(face)))); };
+    return kind(gap.faces[0]) + " to " + kind(gap.faces[1]);
 }
 
 QString number(double value) { return QString::fromStdString(readable(value)); }
@@ -207,9 +214,9 @@ void MendBench::refresh() {
             const Key key{part, d};
             Finding finding;
             finding.size = *kind == MendKind::Gaps ? std::max(defect.size, 1e-4) : defect.size;
-            if (*kind == MendKind::Gaps) finding.sizeText = defect.size < 1e-4 ? QString("0") : text(fmt::format("{:.{}f}", defect.size, defect.size < 0.01 ? 4 : defect.size < 1.0 ? 3 : 2));
+            if (*kind == MendKind::Gaps) finding.sizeText = defect.size < 1e-4 ? QString("0") : text(fmt::format("{:.{}f}", defect.size, defect.size < 1.0 ? 3 : 2));
             const QString name = text(survey::defectKindName(defect.kind));
-            finding.what = *kind == MendKind::Gaps ? (defect.size < 1e-4 ? QString("touching") : QString("apart")) : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge") : name;
+            finding.what = *kind == MendKind::Gaps ? (defect.size < 1e-4 ? QString("touching") : betweenKinds(*model.parts[part], defect)) : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge") : name;
             finding.where = QString("%1, at %2, %3, %4").arg(text(model.parts[part]->name), number(std::round(defect.where.X() * 10) / 10), number(std::round(defect.where.Y() * 10) / 10), number(std::round(defect.where.Z() * 10) / 10));
             finding.elements = defect.length;
             finding.key = static_cast<int>(m_keys.size());
