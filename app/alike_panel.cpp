@@ -98,7 +98,7 @@ void AlikePanel::refresh() {
     const auto by = static_cast<Likeness>(m_by->currentData().toInt());
     const bool sized = m_by->count() > 0 && (by == Likeness::Area || by == Likeness::Radius || by == Likeness::Length);
     m_limits->setEnabled(sized);
-    m_low->setEnabled(sized && m_limits->currentIndex() == Between);
+    static_cast<QFormLayout*>(layout())->setRowVisible(m_low, sized && m_limits->currentIndex() == Between);
     m_cutBar->setVisible(sized && m_limits->currentIndex() != Exactly);
     if (!sized || !m_sample) return;
     const std::size_t part = m_session.model().occurrences[m_sample->occurrence].part;
