@@ -125,10 +125,32 @@ private:
         builder.MakeShell(skin.shell);
         for (const int f : skin.faces) builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation()) : m_faces[f].Orientation()));
         skin.shell.Closed(skin.closed);
-        if (!skin.closed) return;
+        if (!skin.closed) {
+            turnNearlyClosed(skin);
+            return;
+        }
         skin.volume = signedVolume(skin.shell);
         BRepBndLib::Add(skin.shell, skin.box, false);
         if (skin.volume < 0.0) skin.shell.Reverse();
+    }
+
+    /// A skin that lacks but little shows already which way is out.
+    void turnNearlyClosed(Skin& skin) {
+        if (skin.oneSided || skin.faces.size() < 4) return;
+        Bnd_Box box;
+        BRepBndLib::Add(skin.shell, box, false);
+        if (box.IsVoid()) return;
+        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+        GProp_GProps volume(gp_Pnt(0.5 * (low.XYZ() + high.XYZ()))), area;
+        BRepGProp::VolumeProperties(skin.shell, volume, 1e-2);
+        BRepGProp::SurfaceProperties(skin.shell, area, 1e-2);
+        if (volume.Mass() > -0.02 * area.Mass() * std::sqrt(area.Mass())) return;
+        const BRep_Builder builder;
+        builder.MakeShell(skin.shell);
+        for (const int f : skin.faces) {
+            m_flip[f] = !m_flip[f];
+            builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation()) : m_faces[f].Orientation()));
+        }
     }
 
     /// How many closed skins a skin lies in, and the innermost of them.

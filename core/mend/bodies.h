@@ -19,7 +19,8 @@ struct Bodies {
 };
 
 /// Joins faces across edges that exactly two of them share; edges of three or more faces separate skins, unless two sides of one skin
-/// meet there. Each skin gets one direction: outwards where it is closed, else that of most of its faces. A closed skin inside
+/// meet there. Each skin gets one direction: outwards where it is closed or nearly so, else that of most of
+/// its faces. A closed skin inside
 /// another is its void, one inside a void a body again.
 /// Cost linear in the faces, plus one classification for each pair of nested skins.
 /// Method: orientation by flood over the edges, as in Mäntylä, An Introduction to Solid Modeling (1988).

@@ -269,7 +269,7 @@ Result<Change> patched(const Part& part, const PatchOpenings& step, double targe
     Change made = rebuilt(topology, faces, numbers);
     made.items = std::move(change.items);
     made.items.push_back({part.name + ": " + state(made.shape), true, {}, 0.0});
-    made.done = static_cast<int>(patches.size());
+    made.done = static_cast<int>(closed.size());
     return made;
 }
 

@@ -7,7 +7,9 @@
 #include <BRepPrimAPI_MakeRevol.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepGProp.hxx>
+#include <Bnd_Box.hxx>
 #include <GProp_GProps.hxx>
 #include <BRep_Builder.hxx>
 #include <QTemporaryDir>
@@ -218,6 +220,12 @@ private slots:
         const auto open = stitch(takenApart(whole, random, 0.0, {face}), 1e-5);
         QVERIFY2(open, said(open));
         QCOMPARE(solidsIn(open->shape), 0);
+        // Open still, it looks outwards already, whichever way its faces came; a plate without its top is the hardest of these.
+        Bnd_Box box;
+        BRepBndLib::Add(open->shape, box, false);
+        GProp_GProps about(gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())));
+        BRepGProp::VolumeProperties(open->shape, about);
+        QVERIFY(about.Mass() > 0.0);
         const double before = volumeOf(whole);
         const TopoDS_Shape received = open->shape;
         Json at = Json::array();   // asked for one by one: a plate without its top might be a tray, and would be left alone
