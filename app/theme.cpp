@@ -47,6 +47,9 @@ QLineEdit#targetSize { border-bottom: 2px solid @brass; font-weight: 600; }
 QComboBox::drop-down { border: 0; width: 16px; }
 QComboBox::down-arrow { image: url(:/down.svg); width: 10px; height: 10px; }
 QComboBox QAbstractItemView { background: @panel; selection-background-color: @cobaltTint; selection-color: @ink; border: 1px solid @strongRule; }
+QListView { background: @panel; color: @ink; border: 1px solid @strongRule; outline: 0; }
+QListView::item { padding: 4px 8px; }
+QListView::item:selected { background: @cobaltTint; color: @ink; }
 QTreeView { background: @panel; border: 0; outline: 0; selection-background-color: @cobaltTint; selection-color: @ink; }
 QTreeView::item { height: 26px; border-bottom: 1px solid @rule; color: @ink; padding-right: 6px; }
 QTreeView::item:selected { background: @cobaltTint; color: @ink; }

@@ -232,6 +232,10 @@ PartLook Stage::lookOf(std::size_t o) const {
     look.faceColours.resize(static_cast<std::size_t>(faces) + 1);
     // Hues that stay apart on paper and on ink, in the order of appearance.
     const auto hue = [](std::size_t index) { return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.42f, colours().dark ? 0.52f : 0.66f); };
+    // Bodies are counted through all places, so that two of one place are told apart and two places too.
+    std::size_t firstBody = 0;
+    if (m_colourBy == ColourBy::Body)
+        for (std::size_t earlier = 0; earlier < o; ++earlier) firstBody += static_cast<std::size_t>(model.parts[model.occurrences[earlier].part]->incidence().solidCount());
     for (int f = 1; f <= faces; ++f) {
         QColor& colour = look.faceColours[static_cast<std::size_t>(f)];
         switch (m_colourBy) {
@@ -244,7 +248,7 @@ PartLook Stage::lookOf(std::size_t o) const {
                 }
                 break;
             case ColourBy::Part: colour = hue(occurrence.part); break;
-            case ColourBy::Body: colour = part.incidence().bodyOf(f) >= 0 ? hue(static_cast<std::size_t>(part.incidence().bodyOf(f))) : QColor(); break;
+            case ColourBy::Body: colour = part.incidence().bodyOf(f) >= 0 ? hue(firstBody + static_cast<std::size_t>(part.incidence().bodyOf(f))) : QColor(); break;
             case ColourBy::Material: {
                 const auto found = std::find_if(model.materials.begin(), model.materials.end(), [&part](const Material& m) { return m.name == part.material; });
                 if (found != model.materials.end()) colour = hue(static_cast<std::size_t>(found - model.materials.begin()));
