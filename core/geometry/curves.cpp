@@ -6,6 +6,7 @@
 #include <Geom2dAPI_Interpolate.hxx>
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Line.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
 #include <GeomAPI_ProjectPointOnCurve.hxx>
 #include <GeomAPI_ProjectPointOnSurf.hxx>
 #include <GeomAdaptor_Curve.hxx>
@@ -252,6 +253,32 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(G
         if (trace.deviation <= 0.1 * tolerance || (count == 513 && trace.deviation <= tolerance)) return trace;
     }
     return std::nullopt;
+}
+
+Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve)& given, double scale, double shift) {
+    Handle(Geom2d_Curve) trace = given;
+    if (std::abs(scale - 1.0) < 1e-12 && std::abs(shift) < 1e-12) return trace;
+    while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve))) trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
+    if (const auto line = Handle(Geom2d_Line)::DownCast(trace); !line.IsNull()) {
+        if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};
+        const gp_Dir2d along = scale > 0.0 ? line->Direction() : line->Direction().Reversed();
+        return new Geom2d_Line(line->Value(-shift / scale), along);
+    }
+    const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace);
+    if (spline.IsNull() || spline->IsPeriodic()) return {};
+    const Handle(Geom2d_BSplineCurve) copy = Handle(Geom2d_BSplineCurve)::DownCast(spline->Copy());
+    TColStd_Array1OfReal knots(1, copy->NbKnots());
+    copy->Knots(knots);
+    if (scale < 0.0) {
+        copy->Reverse();
+        copy->Knots(knots);   // reversed within the same range
+        const double sum = knots.First() + knots.Last();
+        for (int k = 1; k <= knots.Length(); ++k) knots(k) = -scale * knots(k) + (scale * sum + shift);
+    } else {
+        for (int k = 1; k <= knots.Length(); ++k) knots(k) = scale * knots(k) + shift;
+    }
+    copy->SetKnots(knots);
+    return Handle(Geom2d_Curve)(copy);
 }
 
 }  // namespace rasoir

@@ -31,4 +31,7 @@ struct Trace {
 std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(Geom_Curve)& curve, double first, double last,
                              double tolerance, const std::optional<gp_Pnt2d>& startGuess = std::nullopt);
 
+/// The same trace at the pace t = scale * s + shift, where that is exact (lines at their own pace, splines); else null.
+Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve)& trace, double scale, double shift);
+
 }  // namespace rasoir

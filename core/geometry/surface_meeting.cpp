@@ -152,4 +152,35 @@ std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handl
     return std::nullopt;
 }
 
+gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start, double reach, double tolerance, double steep) {
+    const double vague = 0.5 * steep * steep;   // the eigenvalue of two normals at that angle
+    gp_Pnt at = start;
+    for (int round = 0; round < 20; ++round) {
+        Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
+        Eigen::Vector3d pull = Eigen::Vector3d::Zero();
+        for (std::size_t s = 0; s < surfaces.size(); ++s) {
+            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
+            if (!uv[s]) continue;
+            gp_Pnt foot;
+            gp_Vec du, dv;
+            surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
+            gp_Vec normal = du.Crossed(dv);
+            if (normal.SquareMagnitude() < 1e-24) continue;
+            normal.Normalize();
+            const Eigen::Vector3d n(normal.X(), normal.Y(), normal.Z());
+            sum += n * n.transpose();
+            pull += n * normal.Dot(gp_Vec(at, foot));
+        }
+        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
+        Eigen::Vector3d step = Eigen::Vector3d::Zero();
+        for (int k = 0; k < 3; ++k)
+            if (axes.eigenvalues()[k] > vague) step += axes.eigenvectors().col(k) * (axes.eigenvectors().col(k).dot(pull) / axes.eigenvalues()[k]);
+        if (!step.allFinite()) return start;
+        at.Translate(gp_Vec(step[0], step[1], step[2]));
+        if (at.Distance(start) > reach) return start;
+        if (step.norm() < 1e-3 * tolerance) break;
+    }
+    return at;
+}
+
 }  // namespace rasoir

@@ -2,8 +2,11 @@
 #pragma once
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
+#include <gp_Vec.hxx>
 #include <gp_Pnt.hxx>
+#include <gp_Pnt2d.hxx>
 #include <optional>
+#include <vector>
 
 namespace rasoir {
 
@@ -27,5 +30,12 @@ std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Hand
 /// `direction`. None where they meet in no such curve.
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
                                       const gp_Vec& direction, double tolerance);
+
+/// The point nearest to all surfaces at once (least squares), starting from `start`; `uv` are first guesses, one for each surface.
+/// Directions about which the surfaces say little, as they meet there at less than `steep` [rad], are left as they are. Returns
+/// `start` where the search leads farther away than `reach` [mm].
+/// Method: Gauss-Newton on the tangent planes with the weak directions cut off (truncated eigenvalues).
+gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start,
+                    double reach, double tolerance, double steep);
 
 }  // namespace rasoir

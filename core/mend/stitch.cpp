@@ -6,11 +6,9 @@
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Conic.hxx>
 #include <Geom2d_Line.hxx>
-#include <Geom2d_TrimmedCurve.hxx>
 #include <GeomAPI_Interpolate.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_BSplineCurve.hxx>
-#include <TColStd_Array1OfReal.hxx>
 #include <TColStd_HArray1OfReal.hxx>
 #include <TColgp_HArray1OfPnt.hxx>
 #include <TopExp.hxx>
@@ -23,7 +21,6 @@
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
-#include <Eigen/Dense>
 #include <map>
 #include <set>
 
@@ -37,65 +34,7 @@ namespace {
 using survey::RimPiece;
 using survey::Rims;
 
-/// A trace that runs in step with another parametrization of the same course: t = scale * s + shift. Null where that is not exact.
-Handle(Geom2d_Curve) inOtherStep(Handle(Geom2d_Curve) trace, double scale, double shift) {
-    if (std::abs(scale - 1.0) < 1e-12 && std::abs(shift) < 1e-12) return trace;
-    while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve))) trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
-    if (const auto line = Handle(Geom2d_Line)::DownCast(trace); !line.IsNull()) {
-        if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};
-        const gp_Dir2d along = scale > 0.0 ? line->Direction() : line->Direction().Reversed();
-        return new Geom2d_Line(line->Value(-shift / scale), along);
-    }
-    const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace);
-    if (spline.IsNull() || spline->IsPeriodic()) return {};
-    const Handle(Geom2d_BSplineCurve) copy = Handle(Geom2d_BSplineCurve)::DownCast(spline->Copy());
-    TColStd_Array1OfReal knots(1, copy->NbKnots());
-    copy->Knots(knots);
-    if (scale < 0.0) {
-        copy->Reverse();
-        copy->Knots(knots);   // reversed within the same range
-        const double sum = knots.First() + knots.Last();
-        for (int k = 1; k <= knots.Length(); ++k) knots(k) = -scale * knots(k) + (scale * sum + shift);
-    } else {
-        for (int k = 1; k <= knots.Length(); ++k) knots(k) = scale * knots(k) + shift;
-    }
-    copy->SetKnots(knots);
-    return Handle(Geom2d_Curve)(copy);
-}
-
-constexpr double steep = 0.1;               // [rad] faces that meet at less say little about where
-constexpr double vague = 0.5 * steep * steep;   // the eigenvalue of two normals at that angle
-
-/// The point nearest to all surfaces, starting from `start`; directions in which they say little are left alone.
-gp_Pnt settledPoint(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start, double reach, double tolerance) {
-    gp_Pnt at = start;
-    for (int round = 0; round < 20; ++round) {
-        Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
-        Eigen::Vector3d pull = Eigen::Vector3d::Zero();
-        for (std::size_t s = 0; s < surfaces.size(); ++s) {
-            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
-            if (!uv[s]) continue;
-            gp_Pnt foot;
-            gp_Vec du, dv;
-            surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
-            gp_Vec normal = du.Crossed(dv);
-            if (normal.SquareMagnitude() < 1e-24) continue;
-            normal.Normalize();
-            const Eigen::Vector3d n(normal.X(), normal.Y(), normal.Z());
-            sum += n * n.transpose();
-            pull += n * normal.Dot(gp_Vec(at, foot));
-        }
-        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
-        Eigen::Vector3d step = Eigen::Vector3d::Zero();
-        for (int k = 0; k < 3; ++k)
-            if (axes.eigenvalues()[k] > vague) step += axes.eigenvectors().col(k) * (axes.eigenvectors().col(k).dot(pull) / axes.eigenvalues()[k]);
-        if (!step.allFinite()) return start;
-        at.Translate(gp_Vec(step[0], step[1], step[2]));
-        if (at.Distance(start) > reach) return start;
-        if (step.norm() < 1e-3 * tolerance) break;
-    }
-    return at;
-}
+constexpr double steep = 0.1;   // [rad] faces that meet at less say little about where
 
 double offSurface(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, const std::optional<gp_Pnt2d>& guess) {
     const auto uv = parametersOn(surface, point, tolerance, guess);
@@ -264,7 +203,7 @@ private:
                     surfaces.push_back(m_surfaces[f]);
                     guesses.push_back(guess);
                 }
-                at = settledPoint(surfaces, std::move(guesses), at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact);
+                at = nearestToAll(surfaces, std::move(guesses), at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact, steep);
             }
             // At a pole nothing else will do: there one point is a whole side of the face's parameters.
             for (const int v : corner.vertices)
@@ -555,7 +494,7 @@ private:
             double onOther = 0.0;
             const double share = (at - a.first) / (a.last - a.first);
             const gp_Pnt start = middle(at, onOther).Translated(atStart * (1.0 - share) + atEnd * share);
-            return settled ? settledPoint(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo, fit) : start;
+            return settled ? nearestToAll(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo, fit, steep) : start;
         };
         const bool straight = sideA.probe->isLine() && sideB.probe->isLine();
         for (int count = straight ? 5 : 17; count <= 129; count = 2 * count - 1) {
