@@ -1,5 +1,10 @@
 #include "geometry/surface_meeting.h"
 
+#include <Geom2d_BSplineCurve.hxx>
+#include <Geom2d_Line.hxx>
+#include <TColStd_Array1OfInteger.hxx>
+#include <TColStd_Array1OfReal.hxx>
+#include <TColgp_Array1OfPnt2d.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
@@ -34,6 +39,43 @@ private slots:
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
         const Handle(Geom_Surface) tangent = new Geom_Plane(gp_Pnt(5, 0, 0), gp_Dir(1, 0, 0)), level = new Geom_Plane(gp_Pnt(0, 0, 1), gp_Dir(1, 0, 1e-9));
         QVERIFY(!meetingPoint(cylinder, tangent, level, gp_Pnt(5, 0, 0), 1e-8));
+    }
+    void thePointNearestToAll() {
+        const Handle(Geom_Surface) x = new Geom_Plane(gp_Pnt(1, 0, 0), gp_Dir(1, 0, 0)), y = new Geom_Plane(gp_Pnt(0, 2, 0), gp_Dir(0, 1, 0)), z = new Geom_Plane(gp_Pnt(0, 0, 3), gp_Dir(0, 0, 1));
+        const gp_Pnt corner = nearestToAll({x, y, z}, {{}, {}, {}}, gp_Pnt(1.2, 1.9, 3.1), 5.0, 1e-9, 0.1);
+        QCOMPARE_NEAR(corner.Distance(gp_Pnt(1, 2, 3)), 0.0, 1e-9);
+        // A fourth that misses the corner by a little: in the middle.
+        const Handle(Geom_Surface) other = new Geom_Plane(gp_Pnt(0, 0, 3.2), gp_Dir(0, 0, 1));
+        const gp_Pnt middle = nearestToAll({x, y, z, other}, {{}, {}, {}, {}}, gp_Pnt(1.2, 1.9, 3.0), 5.0, 1e-9, 0.1);
+        QCOMPARE_NEAR(middle.Distance(gp_Pnt(1, 2, 3.1)), 0.0, 1e-9);
+        // Two that run on into each other say nothing about where along them: only the step across is taken.
+        const Handle(Geom_Surface) tilted = new Geom_Plane(gp_Pnt(0, 0, 3.02), gp_Dir(0.01, 0, 1));
+        const gp_Pnt across = nearestToAll({z, tilted}, {{}, {}}, gp_Pnt(0, 7, 3.5), 5.0, 1e-9, 0.1);
+        QCOMPARE_NEAR(across.Z(), 3.01, 1e-3);
+        QVERIFY(std::abs(across.X()) < 0.02 && std::abs(across.Y() - 7.0) < 1e-9);
+        // Too far away: not at all.
+        QCOMPARE_NEAR(nearestToAll({x, y, z}, {{}, {}, {}}, gp_Pnt(50, 50, 50), 5.0, 1e-9, 0.1).Distance(gp_Pnt(50, 50, 50)), 0.0, 1e-12);
+    }
+    void tracesKeepTheirCourseInAnotherStep() {
+        TColgp_Array1OfPnt2d poles(1, 4);
+        poles(1) = gp_Pnt2d(0, 0);
+        poles(2) = gp_Pnt2d(1, 3);
+        poles(3) = gp_Pnt2d(4, -2);
+        poles(4) = gp_Pnt2d(6, 1);
+        TColStd_Array1OfReal knots(1, 2);
+        TColStd_Array1OfInteger multiplicities(1, 2);
+        knots(1) = 2.0;
+        knots(2) = 5.0;
+        multiplicities.Init(4);
+        for (const Handle(Geom2d_Curve)& trace : {Handle(Geom2d_Curve)(new Geom2d_BSplineCurve(poles, knots, multiplicities, 3)), Handle(Geom2d_Curve)(new Geom2d_Line(gp_Pnt2d(1, 2), gp_Dir2d(3, 4)))})
+            for (const auto& [scale, shift] : {std::pair{1.0, 0.0}, {1.0, 7.0}, {-1.0, 4.0}, {2.5, -1.0}, {-0.5, 3.0}}) {
+                const Handle(Geom2d_Curve) other = inOtherStep(trace, scale, shift);
+                if (other.IsNull()) {   // a line has but one pace
+                    QVERIFY(trace->IsKind(STANDARD_TYPE(Geom2d_Line)) && std::abs(scale) != 1.0);
+                    continue;
+                }
+                for (double s = 2.0; s <= 5.0; s += 0.25) QCOMPARE_NEAR(other->Value(scale * s + shift).Distance(trace->Value(s)), 0.0, 1e-12);
+            }
     }
     void curvesAreExactWhereTheyCanBe() {
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
