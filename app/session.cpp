@@ -170,6 +170,7 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_hiddenFaces.clear();
     m_known.clear();
     m_report.reset();
+    followPlaces();
     emit opened();
     emit changed();
     emit selectionChanged();
@@ -267,6 +268,7 @@ void Session::redo() {
 void Session::showPresent() {
     m_marker = work().ledger().steps.size();
     prune();
+    followPlaces();
     autosave();
     emit changed();
     requestSurvey();
@@ -276,6 +278,7 @@ void Session::moveMarker(std::size_t steps) {
     const std::size_t wanted = std::min(steps, work().ledger().steps.size());
     if (wanted == m_marker || blocked()) return;
     m_marker = wanted;
+    followPlaces();
     emit changed();
     requestSurvey();
 }
@@ -314,6 +317,34 @@ const PartKnowledge* Session::knowledge(std::size_t part) const {
     if (part >= model().parts.size()) return nullptr;
     const auto found = m_known.find(model().parts[part].get());
     return found == m_known.end() ? nullptr : &found->second.second;
+}
+
+/// What is selected, hidden or a ghost goes with its place, also where the places stand in another order now.
+void Session::followPlaces() {
+    const Model& now = model();
+    std::vector<ShownPlace> places;
+    for (const Occurrence& occurrence : now.occurrences) places.push_back({now.parts[occurrence.part]->name, occurrence.placement});
+    const auto same = [](const ShownPlace& a, const ShownPlace& b) {
+        if (a.part != b.part) return false;
+        for (int row = 1; row <= 3; ++row)
+            for (int column = 1; column <= 4; ++column)
+                if (std::abs(a.placement.Value(row, column) - b.placement.Value(row, column)) > 1e-9) return false;
+        return true;
+    };
+    for (std::set<std::size_t>* chosen : {&m_selected, &m_hidden, &m_ghosts}) {
+        std::set<std::size_t> followed;
+        for (const std::size_t o : *chosen) {
+            if (o >= m_shownPlaces.size()) continue;
+            const ShownPlace& was = m_shownPlaces[o];
+            // Where it was, if it is the same still; else wherever it went; else, as when it was moved or renamed, where it was.
+            const auto found = o < places.size() && same(was, places[o]) ? places.begin() + static_cast<std::ptrdiff_t>(o)
+                                                                         : std::find_if(places.begin(), places.end(), [&](const ShownPlace& place) { return same(was, place); });
+            if (found != places.end()) followed.insert(static_cast<std::size_t>(found - places.begin()));
+            else if (o < places.size()) followed.insert(o);
+        }
+        *chosen = std::move(followed);
+    }
+    m_shownPlaces = std::move(places);
 }
 
 void Session::prune() {

@@ -133,6 +133,7 @@ private:
     void openWorkFile(const QString& path);
     void showPresent();
     void prune();
+    void followPlaces();
     void autosave() const;
 
     History m_history;
@@ -141,6 +142,11 @@ private:
     bool m_unsaved = false;
     std::shared_ptr<measure::FactsCache> m_facts = std::make_shared<measure::FactsCache>();
     std::map<const Part*, std::pair<std::weak_ptr<const Part>, PartKnowledge>> m_known;
+    struct ShownPlace {
+        std::string part;
+        gp_Trsf placement;
+    };
+    std::vector<ShownPlace> m_shownPlaces;   // of the model that the selection speaks of
     std::set<std::size_t> m_selected, m_hidden, m_ghosts;
     std::map<std::size_t, std::set<int>> m_hiddenFaces;
     bool m_showsAside = false;

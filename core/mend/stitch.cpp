@@ -281,7 +281,11 @@ private:
         tbb::parallel_for(std::size_t{0}, m_pairs.size(), [&](std::size_t i) {
             if (m_progress.cancelled()) return;
             // A fault in one pair is that pair's.
-            const auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
+            auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
+            if (!made && made.error().kind == ProblemKind::Internal && !m_pairs[i].plain) {   // once more, without asking the kernel for much
+                m_pairs[i].plain = true;
+                made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
+            }
             if (!made) {
                 m_pairs[i].refused = true;
                 m_pairs[i].why = made.error().what;

@@ -156,6 +156,8 @@ private slots:
         settle();
         const auto at = [&](const std::string& name) { return *session().model().partNamed(name); };
         QCOMPARE(at(mover) + 1, at(front));
+        // What was selected is so still, though its places stand elsewhere now.
+        QCOMPARE(session().selectedParts(), std::set<std::size_t>{at(mover)});
         // Onto itself: nothing.
         dropOn(rows, rowOf(QString::fromStdString(mover)), 0.2);
         QTest::qWait(50);
