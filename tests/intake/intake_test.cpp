@@ -10,6 +10,7 @@
 #include <gp_Ax2.hxx>
 
 #include "exchange/files.h"
+#include "exchange/work_file.h"
 #include "geometry/round_surface.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -340,6 +341,19 @@ private slots:
             // The numbering is the same on both.
             for (int f = 1; f <= filled->model.parts[1]->incidence().faceCount(); ++f)
                 QCOMPARE_NEAR(areaOf(filled->model.parts[1]->incidence().face(f)), areaOf(filled->model.parts[2]->incidence().face(f)), 1e-7);
+        }
+        // Saved and opened again, they still do.
+        {
+            const QTemporaryDir folder;
+            const std::filesystem::path path = folder.path().toStdString() + "/pair.rasoir";
+            QVERIFY(exchange::saveWork(Work(paired->model, "pair"), Json::object(), path, quietly()));
+            const auto read = exchange::openWork(path, quietly());
+            QVERIFY2(read, said(read));
+            const Model& again = read->work.received();
+            QCOMPARE(again.mirrors.size(), std::size_t(1));
+            const auto filled = run(again, "shave.removeHoles", {{"upTo", 10.0}, {"parts", {"left"}}});
+            QVERIFY2(filled, said(filled));
+            QCOMPARE_NEAR(volumeOf(filled->model.parts[1]->shape), bare, 1e-9 * bare);
         }
         // Made independent, each goes its own way.
         const auto own = run(paired->model, "intake.makeIndependent", {{"places", {"left"}}});
