@@ -326,6 +326,11 @@ int MendBench::openFindings() const {
 }
 
 void MendBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
+    // Those steps take all or nothing: a kept one would go all the same.
+    if (m_kind != MendKind::Gaps && m_kind != MendKind::Openings) {
+        showMessage("Only gaps and openings can be kept one by one; here all go together.");
+        return;
+    }
     for (const int key : keys) {
         m_verdicts[verdictKey(m_keys[static_cast<std::size_t>(key)])] = verdict == Verdict::Taken ? Verdict::ByLimit : verdict;
         m_list->setVerdict(key, verdict == Verdict::Taken ? Verdict::ByLimit : verdict);
@@ -406,6 +411,11 @@ void MendBench::apply() {
         case MendKind::Openings: {
             mend::PatchOpenings step;
             step.parts = partNames();
+            if (keptOnes() && std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return key.part != m_keys.front().part; })) {
+                // Openings are named by where they lie in their part: in another part that may be another one.
+                showMessage("Openings are kept in one part at a time: select the part.");
+                return;
+            }
             if (keptOnes())
                 for (const Key& key : m_keys)
                     if (goes(key)) step.at.push_back({defectOf(key).where.X(), defectOf(key).where.Y(), defectOf(key).where.Z()});

@@ -49,7 +49,7 @@ struct DefectReport {
 };
 
 /// Looks over one part. Cost: n log n in the faces; the check of each face dominates where `checkFaces` is set.
-/// A tenth of the target size is thin for a face only at a fiftieth: slivers and tiny edges are judged at targetSize / 50.
+/// Slivers and tiny edges are those below a fiftieth of the target size. Faces that run past their neighbours show as loose ends only.
 /// Refuses only when cancelled.
 [[nodiscard]] Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress);
 

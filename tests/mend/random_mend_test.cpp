@@ -84,7 +84,7 @@ private slots:
             } else {
                 ++open;
                 // What is not closed is told.
-                QVERIFY(openEdgesIn(result) > 0 || solidsIn(result) != 1);
+                QVERIFY(std::any_of(done->items.begin(), done->items.end(), [](const Item& item) { return !item.done || item.what.find("open edge") != std::string::npos; }));
             }
         }
         qInfo("mended %d, left open %d", closed, open);

@@ -34,6 +34,11 @@ private slots:
         QCOMPARE(mend().button()->text(), QString("Drop 2 doubled faces"));
         QVERIFY(!mend().cutBar()->isVisible());
         QCOMPARE(mend().findings()->topLevelItemCount(), 2);
+        // They go together: one cannot be kept, and that is said.
+        mend().findings()->setCurrentItem(mend().findings()->topLevelItem(0));
+        QTest::keyClick(mend().findings(), Qt::Key_K);
+        QCOMPARE(mend().button()->text(), QString("Drop 2 doubled faces"));
+        QVERIFY(mend().message().contains("together"));
         QTest::mouseClick(kind("Slivers"), Qt::LeftButton);
         QVERIFY(!mend().button()->isEnabled());
         QTest::mouseClick(kind("Openings"), Qt::LeftButton);
