@@ -17,6 +17,7 @@
 #include "mend/merge.h"
 #include "mend/patch.h"
 #include "mend/stitch.h"
+#include "mend/trim.h"
 #include "model/places.h"
 
 namespace rasoir::mend {
@@ -313,21 +314,6 @@ Result<Change> withoutStray(const Part& part, double upTo, double targetSize, do
     return made;
 }
 
-Result<Change> mergedFaces(const Part& part, double exact, Progress& progress) {
-    auto merged = mergeNeedless(part.shape, exact, progress);
-    if (!merged) return tl::unexpected(merged.error());
-    Change change;
-    for (const NotMerged& left : merged->left)
-        change.items.push_back({fmt::format("{} of one surface in {}", counted(left.faces.size(), "face"), part.name), false,
-                                {ProblemKind::NotPossible, fmt::format("{} of one surface did not become one sound face.", counted(left.faces.size(), "face")), {part.name, left.faces, left.where}, "They do no harm but for the edges between them."}, 0.0});
-    if (merged->shape.IsNull()) return change;
-    change.shape = merged->shape;
-    change.lineage = std::move(merged->lineage);
-    change.done = merged->edges + merged->vertices;
-    change.items.insert(change.items.begin(), Item{fmt::format("{} and {} of {} merged away", counted(static_cast<std::size_t>(merged->edges), "edge"), counted(static_cast<std::size_t>(merged->vertices), "vertex", "vertices"), part.name), true, {}, 0.0});
-    return change;
-}
-
 /// Carries on from what the last action made.
 struct Chain {
     std::shared_ptr<const Part> part;
@@ -344,6 +330,242 @@ struct Chain {
         part = part->withShape(change->shape, change->lineage);
     }
 };
+
+double safeLimitOf(const Part& part, double targetSize, double exact, Progress& progress) {
+    const auto rims = survey::pairRims(part.incidence(), exact, exact, progress);
+    return rims ? survey::safeGapLimit(*rims, targetSize).first : exact;
+}
+
+/// Cuts back what runs over. Faces that could not be cut are in `stubborn`, with a point of each boundary that is to bound the new one.
+Result<Change> cutBack(const Part& part, double upTo, double exact, std::map<int, std::vector<gp_Pnt>>& stubborn, Progress& progress) {
+    const Incidence& topology = part.incidence();
+    const auto rims = survey::pairRims(topology, upTo, exact, progress);
+    if (!rims) return tl::unexpected(rims.error());
+    Change change;
+    std::map<int, TopoDS_Face> fresh;
+    for (const survey::Overrun& overrun : survey::findOverruns(topology, *rims, std::max(upTo, exact))) {
+        if (fresh.contains(overrun.face)) continue;
+        const auto made = trimmed(topology, *rims, overrun, std::max(upTo, 2.0 * exact));
+        const std::string what = overrun.over > 0 ? fmt::format("face {} of {}, partly over face {}", overrun.face, part.name, overrun.over) : fmt::format("face {} of {}", overrun.face, part.name);
+        if (!made) {
+            change.items.push_back({what, false, made.error(), overrun.past});
+            auto& bounds = stubborn[overrun.face];
+            const auto middle = [&](int p) { return rims->probes[static_cast<std::size_t>(rims->pieces[static_cast<std::size_t>(p)].edge)]->value(0.5 * (rims->pieces[static_cast<std::size_t>(p)].first + rims->pieces[static_cast<std::size_t>(p)].last)); };
+            for (const survey::Stop& stop : overrun.stops) bounds.push_back(middle(stop.piece));
+            for (std::size_t p = 0; p < rims->pieces.size(); ++p)
+                if (rims->pieces[p].face == overrun.face && rims->pieces[p].partner >= 0) bounds.push_back(middle(static_cast<int>(p)));
+            for (const int e : topology.edgesOf(overrun.face))
+                if (topology.facesAt(e) > 1 && topology.usesOf(e).front().face != topology.usesOf(e).back().face) {
+                    const EdgeProbe shared(topology.edge(e));
+                    bounds.push_back(shared.value(0.5 * (shared.first() + shared.last())));
+                }
+            continue;
+        }
+        fresh.emplace(overrun.face, *made);
+        change.items.push_back({fmt::format("{} cut back by up to {} mm", what, readable(overrun.past)), true, {}, overrun.past});
+        ++change.done;
+    }
+    if (fresh.empty()) return change;
+    std::vector<TopoDS_Face> faces;
+    std::vector<int> numbers;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        faces.push_back(fresh.contains(f) ? fresh.at(f) : topology.face(f));
+        numbers.push_back(f);
+    }
+    Change made = rebuilt(topology, faces, numbers);
+    for (Link& link : made.lineage.faces)
+        if (fresh.contains(link.before)) link.descent = Descent::Changed;
+    made.items = std::move(change.items);
+    made.done = change.done;
+    return made;
+}
+
+/// Takes a face out and patches the openings that pass through the given points; all of them, or nothing.
+Result<Change> madeAnew(const Part& part, const TopoDS_Face& face, const std::vector<gp_Pnt>& bounds, double upTo, double targetSize, double exact, Progress& progress) {
+    const int number = part.incidence().faceNumber(face);
+    if (number == 0) return fail(ProblemKind::NotPossible, "The face has changed meanwhile.");
+    Chain chain{part.copy(), {}};
+    auto out = withoutFaces(part, {number});
+    if (!out) return out;
+    chain.take(std::move(out));
+    chain.take(stitched(*chain.part, {upTo, exact, {}, {}}, progress));
+    PatchOpenings step;
+    for (const OpenLoop& loop : openLoops(chain.part->incidence())) {
+        const auto passes = [&](const gp_Pnt& point) { return std::any_of(loop.edges.begin(), loop.edges.end(), [&](const TopoDS_Edge& edge) { return EdgeProbe(edge).nearest(point).distance <= std::max(upTo, 10.0 * exact); }); };
+        if (std::any_of(bounds.begin(), bounds.end(), passes)) step.at.push_back({loop.middle.X(), loop.middle.Y(), loop.middle.Z()});
+    }
+    if (step.at.empty()) return fail(ProblemKind::NotPossible, "Without the face no opening is left to be patched.");
+    const int before = openEdges(chain.part->incidence());
+    auto patch = patched(*chain.part, step, targetSize, exact, progress);
+    if (!patch) return patch;
+    if (patch->shape.IsNull() || openEdges(Incidence(patch->shape)) >= before || patch->done < static_cast<int>(step.at.size())) return fail(ProblemKind::NotPossible, "No face fits where it was.");
+    chain.take(std::move(patch));
+    chain.all.items.clear();
+    chain.all.items.push_back({fmt::format("face {} of {} made anew between its neighbours", number, part.name), true, {}, 0.0});
+    return std::move(chain.all);
+}
+
+Result<Change> withoutOverruns(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+    Chain chain{part.copy(), {}};
+    std::map<int, std::vector<gp_Pnt>> stubborn, stubbornLater;
+    auto cut = cutBack(part, upTo, exact, stubborn, progress);
+    if (!cut) return cut;
+    std::vector<TopoDS_Face> old;
+    for (const auto& [face, bounds] : stubborn) old.push_back(part.incidence().face(face));
+    if (!cut->shape.IsNull()) {
+        chain.take(std::move(cut));
+        for (int side = 0; side < 4; ++side) {   // each pass cuts a face at one of its sides
+            auto more = cutBack(*chain.part, upTo, exact, stubbornLater, progress);
+            if (!more || more->shape.IsNull()) break;
+            chain.take(std::move(more));
+        }
+        const int done = chain.all.done;
+        chain.take(stitched(*chain.part, {upTo, exact, {}, {}}, progress));
+        chain.all.done = done;
+    } else {
+        chain.all.items = std::move(cut->items);
+    }
+    std::size_t next = 0;
+    for (const auto& [face, bounds] : stubborn) {
+        auto anew = madeAnew(*chain.part, old[next++], bounds, upTo, targetSize, exact, progress);
+        if (!anew) continue;   // why it could not be cut is told already
+        std::erase_if(chain.all.items, [f = face](const Item& item) { return !item.done && item.problem.where.faces == std::vector<int>{f}; });
+        const int done = chain.all.done;
+        chain.take(std::move(anew));
+        chain.all.done = done + 1;
+    }
+    return std::move(chain.all);
+}
+
+/// Slivers out, what lies beside them joined; their short ends shrink to a point. `upTo` [mm]: the widest, as area over half the outline.
+Result<Change> absorbed(const Part& part, const std::set<int>& slivers, double upTo, double exact, Progress& progress) {
+    Chain chain{part.copy(), {}};
+    const Incidence& topology = part.incidence();
+    std::set<int> around;
+    for (const int f : slivers)
+        for (const int g : topology.neighboursOf(f))
+            if (!slivers.contains(g)) around.insert(g);
+    std::vector<TopoDS_Edge> shrinking;
+    for (const int f : slivers)
+        for (const int e : topology.edgesOf(f))
+            if (!BRep_Tool::Degenerated(topology.edge(e)) && EdgeProbe(topology.edge(e)).length() <= 3.0 * upTo) shrinking.push_back(topology.edge(e));
+    auto out = withoutFaces(part, slivers);
+    if (!out) return out;
+    chain.take(std::move(out));
+    const Incidence& opened = chain.part->incidence();
+    StitchWanted wanted{3.0 * upTo, exact, {}, {}};   // the mean width of a wedge is half its widest
+    for (const TopoDS_Edge& edge : shrinking)
+        if (const int e = opened.edgeNumber(edge); e > 0) wanted.collapsed.insert(e);
+    // Only what the slivers lay between.
+    std::set<int> now;
+    for (const int f : around) now.insert(opened.faceNumber(topology.face(f)));
+    for (const int a : now)
+        for (const int b : now)
+            if (a < b) wanted.only.emplace_back(a, b);
+    if (wanted.only.empty()) return fail(ProblemKind::NotPossible, "Nothing lies beside the sliver that could take its place.");
+    auto joined = stitch(opened, chain.part->shape, wanted, progress);
+    if (!joined) return tl::unexpected(joined.error());
+    Change change;
+    change.shape = joined->shape;
+    change.lineage = std::move(joined->lineage);
+    const double shift = joined->largestShift;
+    chain.take(std::move(change));
+    if (solidsIn(chain.part->shape) < solidsIn(part.shape) || openEdges(chain.part->incidence()) > openEdges(topology)) return fail(ProblemKind::NotPossible, "Its neighbours do not meet where it was.", "Remove it together with a face beside it.");
+    chain.all.items.clear();
+    for (const int f : slivers) chain.all.items.push_back({fmt::format("face {} of {} given to its neighbours, boundaries moved by {} mm at most", f, part.name, readable(std::max(shift, 0.0))), true, {}, upTo});
+    chain.all.done = static_cast<int>(slivers.size());
+    return std::move(chain.all);
+}
+
+Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+    survey::DefectLimits limits{std::max(targetSize, 50.0 * upTo), exact, 0.0};
+    const auto report = survey::findDefects(part, limits, false, progress);
+    if (!report) return tl::unexpected(report.error());
+    std::map<int, double> slivers;
+    for (const survey::Defect& defect : report->defects)
+        if (defect.kind == survey::DefectKind::Sliver && defect.size <= upTo) slivers.emplace(defect.faces.front(), defect.size);
+    Change nothing;
+    if (slivers.empty()) return nothing;
+    std::set<int> all;
+    double widest = 0.0;
+    for (const auto& [face, width] : slivers) {
+        all.insert(face);
+        widest = std::max(widest, width);
+    }
+    // All at once; where that does not close, one after another, so that one stubborn face keeps none of the others.
+    auto together = absorbed(part, all, widest, exact, progress);
+    if (together || all.size() == 1) {
+        if (!together) {
+            together.error().what = fmt::format("Face {} of \"{}\" stays: {}", *all.begin(), part.name, together.error().what);
+            together.error().where = {part.name, {*all.begin()}, {}};
+        }
+        return together;
+    }
+    Chain chain{part.copy(), {}};
+    std::vector<TopoDS_Face> shapes;
+    for (const int f : all) shapes.push_back(part.incidence().face(f));
+    for (const TopoDS_Face& face : shapes) {
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        const int now = chain.part->incidence().faceNumber(face), before = part.incidence().faceNumber(face);
+        if (now == 0) continue;   // changed with one beside it
+        auto one = absorbed(*chain.part, {now}, slivers.at(before), exact, progress);
+        if (one) chain.take(std::move(one));
+        else chain.all.items.push_back({fmt::format("face {} of {}", before, part.name), false, {one.error().kind, one.error().what, {part.name, {before}, {}}, one.error().remedy}, slivers.at(before)});
+    }
+    return std::move(chain.all);
+}
+
+Result<Change> withoutTinyEdges(const Part& part, double upTo, double exact, Progress& progress) {
+    const Incidence& topology = part.incidence();
+    StitchWanted wanted{exact, exact, {{-1, -1}}, {}};   // joins nothing
+    double longest = 0.0;
+    for (int e = 1; e <= topology.edgeCount(); ++e) {
+        const TopoDS_Edge edge = topology.edge(e);
+        if (BRep_Tool::Degenerated(edge) || TopExp::FirstVertex(edge).IsSame(TopExp::LastVertex(edge))) continue;
+        if (const double length = EdgeProbe(edge).length(); length <= upTo) {
+            wanted.collapsed.insert(e);
+            longest = std::max(longest, length);
+        }
+    }
+    if (wanted.collapsed.empty()) return Change{};
+    auto done = stitch(topology, part.shape, wanted, progress);
+    if (!done) return tl::unexpected(done.error());
+    Change change;
+    change.shape = done->shape;
+    change.lineage = std::move(done->lineage);
+    change.done = static_cast<int>(done->collapsed);
+    change.items.push_back({fmt::format("{} of {}, up to {} mm long, shrunk to points", counted(done->collapsed, "edge"), part.name, readable(longest)), true, {}, longest});
+    for (const NotStitched& left : done->left) change.items.push_back({fmt::format("edge of {} mm at face {} of {}", readable(left.width), left.faceA, part.name), false, {ProblemKind::NotPossible, fmt::format("An edge {} mm long stays: {}.", readable(left.width), left.why), {part.name, {left.faceA}, left.where}, "Delete the face beside it and patch the opening."}, left.width});
+    if (change.shape.IsNull() || solidsIn(change.shape) < solidsIn(part.shape) || openEdges(Incidence(change.shape)) > openEdges(topology))
+        return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would come open, or nothing would be left of it.", part.name), "Lower the length.", {part.name, {}, {}});
+    double volume[2] = {0.0, 0.0}, area = 0.0;
+    for (const int after : {0, 1}) {
+        GProp_GProps props;
+        BRepGProp::VolumeProperties(after == 0 ? part.shape : change.shape, props);
+        volume[after] = props.Mass();
+    }
+    GProp_GProps skin;
+    BRepGProp::SurfaceProperties(part.shape, skin);
+    area = skin.Mass();
+    if (solidsIn(part.shape) > 0 && std::abs(volume[1] - volume[0]) > 0.5 * longest * area)
+        return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would lose its form: its volume would change from {} to {} cm³.", part.name, readable(1e-3 * volume[0]), readable(1e-3 * volume[1])), "Lower the length.", {part.name, {}, {}});
+    return change;
+}
+
+Result<Change> mergedFaces(const Part& part, double exact, Progress& progress) {
+    auto merged = mergeNeedless(part.shape, exact, progress);
+    if (!merged) return tl::unexpected(merged.error());
+    Change change;
+    for (const NotMerged& left : merged->left)
+        change.items.push_back({fmt::format("{} of one surface in {}", counted(left.faces.size(), "face"), part.name), false,
+                                {ProblemKind::NotPossible, fmt::format("{} of one surface did not become one sound face.", counted(left.faces.size(), "face")), {part.name, left.faces, left.where}, "They do no harm but for the edges between them."}, 0.0});
+    if (merged->shape.IsNull()) return change;
+    change.shape = merged->shape;
+    change.lineage = std::move(merged->lineage);
+    change.done = merged->edges + merged->vertices;
+    change.items.insert(change.items.begin(), Item{fmt::format("{} and {} of {} merged away", counted(static_cast<std::size_t>(merged->edges), "edge"), counted(static_cast<std::size_t>(merged->vertices), "vertex", "vertices"), part.name), true, {}, 0.0});
+    return change;
+}
 
 Json refPairs(const std::vector<std::pair<FaceRef, FaceRef>>& pairs) {
     Json json = Json::array();
@@ -517,6 +739,64 @@ Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& p
     return outcome;
 }
 
+std::vector<ParameterInfo> TrimOverlong::infos() { return {partsInfo(), {"upTo", "number", "mm", "Farther than this off its surface, a boundary is not on a face; 0: the safe limit of each part.", 0.0}}; }
+void to_json(Json& json, const TrimOverlong& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void from_json(const Json& json, TrimOverlong& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> trimOverlong(const Model& model, const TrimOverlong& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The distance must be a positive length.");
+    const double exact = exactOf(model);
+    std::size_t cut = 0;
+    auto outcome = onParts(model, step.parts, "No face runs over its neighbours.", progress, [&](std::size_t, const Part& part) {
+        auto change = withoutOverruns(part, step.upTo > 0.0 ? step.upTo : safeLimitOf(part, model.targetSize, exact, progress), model.targetSize, exact, progress);
+        if (change) cut += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Cut back {}", counted(cut, "face"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> AbsorbSlivers::infos() { return {partsInfo(), {"upTo", "number", "mm", "The widest face that goes; 0: a fiftieth of the target size.", 0.0}}; }
+void to_json(Json& json, const AbsorbSlivers& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void from_json(const Json& json, AbsorbSlivers& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> absorbSlivers(const Model& model, const AbsorbSlivers& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The width must be a positive length.");
+    std::size_t gone = 0;
+    auto outcome = onParts(model, step.parts, "No face is that thin.", progress, [&](std::size_t, const Part& part) {
+        auto change = withoutSlivers(part, step.upTo > 0.0 ? step.upTo : 0.02 * model.targetSize, model.targetSize, exactOf(model), progress);
+        if (change) gone += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Absorb {}", counted(gone, "sliver"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> CollapseTiny::infos() { return {partsInfo(), {"upTo", "number", "mm", "The longest edge that goes; 0: a fiftieth of the target size.", 0.0}}; }
+void to_json(Json& json, const CollapseTiny& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void from_json(const Json& json, CollapseTiny& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> collapseTiny(const Model& model, const CollapseTiny& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The length must be a positive length.");
+    std::size_t gone = 0;
+    auto outcome = onParts(model, step.parts, "No edge is that short.", progress, [&](std::size_t, const Part& part) {
+        auto change = withoutTinyEdges(part, step.upTo > 0.0 ? step.upTo : 0.02 * model.targetSize, exactOf(model), progress);
+        if (change) gone += static_cast<std::size_t>(change->done);
+        return change;
+    });
+    if (outcome) outcome->summary = fmt::format("Collapse {}", counted(gone, "tiny edge"));
+    return outcome;
+}
+
 std::vector<ParameterInfo> MendSafe::infos() { return {partsInfo()}; }
 void to_json(Json& json, const MendSafe& step) { json = Json{{"parts", step.parts}}; }
 void from_json(const Json& json, MendSafe& step) { step.parts = json.value("parts", std::vector<std::string>{}); }
@@ -533,6 +813,13 @@ Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& pro
                 const auto rims = survey::pairRims(chain.part->incidence(), exact, exact, progress);
                 if (!rims) return tl::unexpected(rims.error());
                 chain.take(stitched(*chain.part, {survey::safeGapLimit(*rims, model.targetSize).first, exact, {}, {}}, progress));
+            }
+            if (openEdges(chain.part->incidence()) > 0) {
+                // On a sheet a face that reaches past a rib is a flange, not a mistake.
+                const auto report = survey::findDefects(*chain.part, {model.targetSize, exact, 0.0}, false, progress);
+                if (!report) return tl::unexpected(report.error());
+                if (std::none_of(report->defects.begin(), report->defects.end(), [](const survey::Defect& d) { return d.kind == survey::DefectKind::Rim; }))
+                    chain.take(withoutOverruns(*chain.part, safeLimitOf(*chain.part, model.targetSize, exact, progress), model.targetSize, exact, progress));
             }
             if (openEdges(chain.part->incidence()) > 0) chain.take(patched(*chain.part, {}, model.targetSize, exact, progress));
         }

@@ -47,7 +47,26 @@ struct DropStray {
     double upTo = 0.0;   ///< [mm] longest side; 0: those the survey calls stray
     static std::vector<ParameterInfo> infos();
 };
-/// All of it within the safe limits: doubles dropped, gaps up to the safe limit stitched, openings patched, solids made.
+/// Faces that run past their neighbours, or partly over them, are cut back to where those end, and joined there.
+struct TrimOverlong {
+    std::vector<std::string> parts;
+    double upTo = 0.0;   ///< [mm] farther than this off its surface, a boundary is not on a face; 0: the safe limit of each part
+    static std::vector<ParameterInfo> infos();
+};
+/// Thin faces go: their neighbours meet at one edge instead. Edges shorter than the width shrink to a point.
+struct AbsorbSlivers {
+    std::vector<std::string> parts;
+    double upTo = 0.0;   ///< [mm] widest face that goes; 0: a fiftieth of the target size
+    static std::vector<ParameterInfo> infos();
+};
+/// Short edges shrink to a point, faces that have no other edges with them.
+struct CollapseTiny {
+    std::vector<std::string> parts;
+    double upTo = 0.0;   ///< [mm] longest edge that goes; 0: a fiftieth of the target size
+    static std::vector<ParameterInfo> infos();
+};
+/// All of it within the safe limits: doubles dropped, gaps up to the safe limit stitched, faces that run over cut back unless the part
+/// is a sheet, openings patched, solids made.
 struct MendSafe {
     std::vector<std::string> parts;
     static std::vector<ParameterInfo> infos();
@@ -67,6 +86,12 @@ void to_json(Json& json, const DeleteFaces& step);
 void from_json(const Json& json, DeleteFaces& step);
 void to_json(Json& json, const DropStray& step);
 void from_json(const Json& json, DropStray& step);
+void to_json(Json& json, const TrimOverlong& step);
+void from_json(const Json& json, TrimOverlong& step);
+void to_json(Json& json, const AbsorbSlivers& step);
+void from_json(const Json& json, AbsorbSlivers& step);
+void to_json(Json& json, const CollapseTiny& step);
+void from_json(const Json& json, CollapseTiny& step);
 void to_json(Json& json, const MendSafe& step);
 void from_json(const Json& json, MendSafe& step);
 
@@ -77,6 +102,9 @@ void from_json(const Json& json, MendSafe& step);
 [[nodiscard]] Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress);
 [[nodiscard]] Result<Outcome> deleteFaces(const Model& model, const DeleteFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& progress);
+[[nodiscard]] Result<Outcome> trimOverlong(const Model& model, const TrimOverlong& step, Progress& progress);
+[[nodiscard]] Result<Outcome> absorbSlivers(const Model& model, const AbsorbSlivers& step, Progress& progress);
+[[nodiscard]] Result<Outcome> collapseTiny(const Model& model, const CollapseTiny& step, Progress& progress);
 [[nodiscard]] Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& progress);
 
 }  // namespace rasoir::mend

@@ -52,14 +52,30 @@ public:
     Stitcher(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted, Progress& progress) : m_incidence(incidence), m_shape(shape), m_wanted(wanted), m_progress(progress) {}
 
     Result<Stitched> run() {
-        auto rims = survey::pairRims(m_incidence, m_wanted.upTo, m_wanted.exact, m_progress);
+        m_collapsed = m_wanted.collapsed;
+        for (const int e : m_wanted.collapsed)   // one that is closed already has nothing to bring together
+            if (BRep_Tool::Degenerated(m_incidence.edge(e)) || TopExp::FirstVertex(m_incidence.edge(e)).IsSame(TopExp::LastVertex(m_incidence.edge(e)))) m_collapsed.erase(e);
+        for (;;) {
+            const std::size_t before = m_collapsed.size();
+            auto done = attempt();
+            if (done || m_collapsed.size() == before) return done;
+            // What spoiled a face stays as it was; the rest is tried again.
+            m_pairs.clear();
+            m_left.clear();
+            m_again = 0;
+        }
+    }
+
+private:
+    Result<Stitched> attempt() {
+        auto rims = survey::pairRims(m_incidence, m_wanted.upTo, m_wanted.exact, m_progress, {}, m_collapsed);
         if (!rims) return tl::unexpected(rims.error());
         m_rims = std::move(*rims);
         m_surfaces.resize(static_cast<std::size_t>(m_incidence.faceCount()) + 1);
         for (int f = 1; f <= m_incidence.faceCount(); ++f) m_surfaces[f] = BRep_Tool::Surface(m_incidence.face(f));
         mapVertices();
         choosePairs();
-        if (m_pairs.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
+        if (m_pairs.empty() && m_collapsed.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
         Stitched result;
         for (int round = 0; round < 5; ++round) {
             if (m_progress.cancelled()) return cancelled();
@@ -74,14 +90,13 @@ public:
             }
             if (m_again == 0) break;
             std::erase_if(m_pairs, [](const Pair& pair) { return pair.refused; });
-            if (m_pairs.empty() || round == 4) return refusal();
+            if (std::exchange(m_spoiledByCollapse, false) || (m_pairs.empty() && m_collapsed.empty()) || round == 4) return refusal();
             m_again = 0;
         }
         finish(result);
         return result;
     }
 
-private:
     struct Pair {
         int a = -1, b = -1;        // pieces
         bool refused = false;
@@ -101,13 +116,15 @@ private:
     const TopoDS_Shape& m_shape;
     const StitchWanted& m_wanted;
     Progress& m_progress;
+    std::set<int> m_collapsed;
+    bool m_spoiledByCollapse = false;
     Rims m_rims;
     std::vector<Handle(Geom_Surface)> m_surfaces;
     std::vector<std::vector<int>> m_edgesAtVertex;
     std::vector<Pair> m_pairs;
     std::vector<int> m_pairOfPiece;
     int m_again = 0;   // pairs that were taken back or are to be joined more plainly: another round is due
-    std::vector<NotStitched> m_left;
+    std::vector<NotStitched> m_left, m_stayed;   // pairs; edges that could not shrink
     std::vector<TopoDS_Vertex> m_newVertex;      // by corner; null where nothing is joined
     std::vector<gp_Pnt> m_cornerPoint;
     std::vector<std::vector<Replacement>> m_replaced;   // by edge number
@@ -129,6 +146,7 @@ private:
     [[nodiscard]] const EdgeProbe& probe(int edge) const { return *m_rims.probes[static_cast<std::size_t>(edge)]; }
 
     void mapVertices() {
+        m_edgesAtVertex.clear();
         m_edgesAtVertex.resize(static_cast<std::size_t>(m_incidence.vertexCount()) + 1);
         for (int e = 1; e <= m_incidence.edgeCount(); ++e)
             for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next()) {
@@ -172,6 +190,7 @@ private:
                     active[c] = true;
                     if (pair.plain) plain[c] = true;
                 }
+        for (const int e : m_collapsed) active[cornerAt(e)] = true;
         tbb::parallel_for(std::size_t{0}, m_rims.corners.size(), [&](std::size_t c) {
             if (!active[c]) return;
             const survey::Corner& corner = m_rims.corners[c];
@@ -226,6 +245,10 @@ private:
         for (TopoDS_Iterator it(m_incidence.edge(m_edgesAtVertex[number].front())); it.More(); it.Next())
             if (m_incidence.vertexNumber(it.Value()) == number) return TopoDS::Vertex(it.Value());
         return {};
+    }
+
+    [[nodiscard]] std::size_t cornerAt(int collapsedEdge) const {
+        return static_cast<std::size_t>(m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(TopExp::FirstVertex(m_incidence.edge(collapsedEdge))))]);
     }
 
     /// Where the surface of a degenerated edge has shrunk to a point.
@@ -350,6 +373,8 @@ private:
         double first = 0.0, last = 0.0;
         return untrimmedCurve(BRep_Tool::Curve(m_incidence.edge(edge), first, last));
     }
+
+    [[nodiscard]] double probeLength(int edge) const { return EdgeProbe(m_incidence.edge(edge)).length(); }
 
     /// As received, of an edge and its ends [mm].
     [[nodiscard]] double oldTolerance(int edge) const {
@@ -561,6 +586,7 @@ private:
         std::vector<std::vector<int>> piecesOf(m_replaced.size());
         for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
         for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
+            if (m_collapsed.contains(e)) continue;
             const TopoDS_Edge old = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
             const std::vector<int>& pieces = piecesOf[e];
             const bool joined = std::any_of(pieces.begin(), pieces.end(), [&](int p) { return m_pairOfPiece[p] >= 0; });
@@ -635,12 +661,13 @@ private:
         for (int f = 1; f <= m_incidence.faceCount(); ++f) {
             m_faces[f] = m_incidence.face(f);
             bool touched = false;
-            for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More() && !touched; it.Next()) touched = !m_replaced[m_incidence.edgeNumber(it.Current())].empty();
+            for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More() && !touched; it.Next()) touched = !m_replaced[m_incidence.edgeNumber(it.Current())].empty() || m_collapsed.contains(m_incidence.edgeNumber(it.Current()));
             if (!touched) continue;
             m_changed[f] = true;
             const TopoDS_Face old = TopoDS::Face(m_faces[f].Oriented(TopAbs_FORWARD));
             TopoDS_Face made = TopoDS::Face(old.EmptyCopied());
             const BRep_Builder builder;
+            bool any = false;
             for (TopoDS_Iterator it(old); it.More(); it.Next()) {
                 if (it.Value().ShapeType() != TopAbs_WIRE) {
                     builder.Add(made, it.Value());
@@ -648,8 +675,12 @@ private:
                 }
                 TopoDS_Wire wire;
                 builder.MakeWire(wire);
+                bool left = false;
                 for (TopoDS_Iterator at(it.Value().Oriented(TopAbs_FORWARD)); at.More(); at.Next()) {
-                    const auto& parts = m_replaced[m_incidence.edgeNumber(at.Value())];
+                    const int number = m_incidence.edgeNumber(at.Value());
+                    if (m_collapsed.contains(number)) continue;
+                    left = true;
+                    const auto& parts = m_replaced[number];
                     if (parts.empty()) {
                         builder.Add(wire, at.Value());
                         continue;
@@ -659,12 +690,15 @@ private:
                     if (way == TopAbs_REVERSED) std::for_each(parts.rbegin(), parts.rend(), add);
                     else std::for_each(parts.begin(), parts.end(), add);
                 }
+                if (!left) continue;
+                any = true;
                 wire.Closed(it.Value().Closed());
                 fitTraceEnds(wire, old);
                 fitPoles(wire, old);
                 builder.Add(made, wire.Oriented(it.Value().Orientation()));
             }
-            m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
+            if (!any) m_faces[f] = TopoDS_Face();
+            else m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
         }
     }
 
@@ -793,7 +827,7 @@ private:
                         for (const EdgeUse& use : m_incidence.usesOf(e)) moved[use.face] = true;
         std::vector<int> changed;
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
-            if (m_changed[f] && moved[f]) changed.push_back(f);
+            if (m_changed[f] && moved[f] && !m_faces[f].IsNull()) changed.push_back(f);
         std::vector<char> spoiled(m_faces.size(), false);
         tbb::parallel_for(std::size_t{0}, changed.size(), [&](std::size_t i) {
             const int f = changed[i];
@@ -803,6 +837,21 @@ private:
             };
             spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
         });
+        // First suspects are the edges that shrank.
+        std::erase_if(m_collapsed, [&](int e) {
+            const auto c = cornerAt(e);
+            for (const int v : m_rims.corners[c].vertices)
+                for (const int at : m_edgesAtVertex[v])
+                    for (const EdgeUse& use : m_incidence.usesOf(at))
+                        if (spoiled[use.face]) {
+                            ++m_again;
+                            m_spoiledByCollapse = true;
+                            m_stayed.push_back({use.face, use.face, probeLength(e), m_rims.corners[c].point, "a face would cross itself"});
+                            return true;
+                        }
+            return false;
+        });
+        if (m_again > 0) return;
         // A face can also suffer at a corner alone, where others are joined.
         std::vector<char> spoiledCorner(m_rims.corners.size(), false);
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
@@ -837,14 +886,14 @@ private:
         TopTools_MapOfShape inIntact;
         for (TopExp_Explorer solid(m_shape, TopAbs_SOLID); solid.More(); solid.Next()) {
             bool touched = false;
-            for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More() && !touched; face.Next()) touched = m_changed[m_incidence.faceNumber(face.Current())];
+            for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More() && !touched; face.Next()) touched = m_changed[m_incidence.faceNumber(face.Current())] != 0;
             if (touched) continue;
             intact.push_back(solid.Current());
             for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More(); face.Next()) inIntact.Add(face.Current());
         }
         std::vector<TopoDS_Face> loose;
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
-            if (!inIntact.Contains(m_faces[f])) loose.push_back(m_faces[f]);
+            if (!m_faces[f].IsNull() && !inIntact.Contains(m_faces[f])) loose.push_back(m_faces[f]);
         result.bodies = bodiesFrom(loose);
         result.shape = result.bodies.shape;
         if (!intact.empty()) {
@@ -870,14 +919,18 @@ private:
                 result.stepAt = pair.stepAt;
             }
         }
+        result.collapsed = m_collapsed.size();
         result.left = std::move(m_left);
+        result.left.insert(result.left.end(), m_stayed.begin(), m_stayed.end());
         TopTools_IndexedMapOfShape faces, edges;
         TopExp::MapShapes(result.shape, TopAbs_FACE, faces);
         TopExp::MapShapes(result.shape, TopAbs_EDGE, edges);
-        for (int f = 1; f <= m_incidence.faceCount(); ++f) result.lineage.faces.push_back({m_changed[f] ? Descent::Changed : Descent::Kept, f, faces.FindIndex(m_faces[f])});
+        for (int f = 1; f <= m_incidence.faceCount(); ++f) 
+            result.lineage.faces.push_back(m_faces[f].IsNull() ? Link{Descent::Gone, f, 0} : Link{m_changed[f] ? Descent::Changed : Descent::Kept, f, faces.FindIndex(m_faces[f])});
         for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
             const auto& parts = m_replaced[e];
-            if (parts.empty()) result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
+            if (m_collapsed.contains(e)) result.lineage.edges.push_back({Descent::Gone, e, 0});
+            else if (parts.empty()) result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
             else
                 for (const Replacement& part : parts)
                     result.lineage.edges.push_back({parts.size() > 1 ? Descent::Split : m_incidence.facesAt(e) == 1 ? Descent::Merged : Descent::Changed, e, edges.FindIndex(part.edge)});

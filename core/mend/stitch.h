@@ -1,5 +1,7 @@
 // Joins faces along open edges that lie side by side, so that they really share them.
 #pragma once
+#include <set>
+
 #include "mend/bodies.h"
 #include "model/lineage.h"
 #include "survey/gaps.h"
@@ -11,6 +13,9 @@ struct StitchWanted {
     double exact = 1e-6;   ///< [mm] closer than that is the same place
     /// Face pairs (lower number first) to join; empty: all. Pairs in `kept` are left open.
     std::vector<std::pair<int, int>> only, kept;
+    /// Edges that shrink to a point: the ends of what met there come to lie within its tolerance of one vertex. Faces that have nothing
+    /// but such edges vanish.
+    std::set<int> collapsed = {};
 };
 
 /// A pair of open edges that was to be joined and was not.
@@ -30,6 +35,7 @@ struct Stitched {
     gp_Pnt shiftAt;
     double largestStep = 0.0;    ///< [mm] farthest that a new edge still lies off one of its faces: its tolerance says so
     gp_Pnt stepAt;
+    std::size_t collapsed = 0;   ///< edges that are points now
     std::vector<NotStitched> left;
     Bodies bodies;
 };

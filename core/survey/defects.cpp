@@ -16,6 +16,7 @@
 
 #include "common/guard.h"
 #include "geometry/round_surface.h"
+#include "survey/overruns.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir::survey {
@@ -45,6 +46,7 @@ public:
         m_rims = std::move(*rims);
         std::tie(m_report.safeLimit, m_report.safeWhy) = safeGapLimit(m_rims, m_limits.targetSize);
         findGaps();
+        findRunningOver();
         findOpenings();
         findEdges();
         findNeedlessVertices();
@@ -72,6 +74,7 @@ private:
     Rims m_rims;
     DefectReport m_report;
     std::set<int> m_doubledFaces, m_surplus;
+    std::set<int> m_explained;   // pieces that belong to a face that runs over
 
     [[nodiscard]] std::string size(double millimetres) const { return readable(millimetres) + " mm"; }
     void add(Defect defect) { m_report.defects.push_back(std::move(defect)); }
@@ -145,13 +148,33 @@ private:
         }
     }
 
+    void findRunningOver() {
+        for (const Overrun& overrun : findOverruns(m_topology, m_rims, std::max(m_report.safeLimit, m_limits.exact))) {
+            Defect defect;
+            defect.kind = overrun.over > 0 ? DefectKind::PartlyDoubled : DefectKind::RunsOver;
+            defect.faces = {overrun.face};
+            if (overrun.over > 0) defect.faces.push_back(overrun.over);
+            m_explained.insert(overrun.surplus.begin(), overrun.surplus.end());
+            for (const Stop& stop : overrun.stops) {
+                m_explained.insert(stop.piece);
+                defect.edges.push_back(m_rims.pieces[static_cast<std::size_t>(stop.piece)].edge);
+                defect.length += m_rims.pieces[static_cast<std::size_t>(stop.piece)].length;
+            }
+            defect.where = overrun.where;
+            defect.size = overrun.past;
+            defect.what = overrun.over > 0 ? fmt::format("Face {} reaches {} over face {} on the same surface.", overrun.face, size(overrun.past), overrun.over) : fmt::format("Face {} runs {} past its neighbours.", overrun.face, size(overrun.past));
+            defect.remedy = "Trim it.";
+            add(std::move(defect));
+        }
+    }
+
     /// Chains of open edges without a partner.
     void findOpenings() {
         std::vector<std::vector<int>> atCorner(m_rims.corners.size());
         std::vector<int> alone;
         for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) {
             const RimPiece& piece = m_rims.pieces[p];
-            if (piece.partner >= 0) continue;
+            if (piece.partner >= 0 || m_explained.contains(static_cast<int>(p))) continue;
             alone.push_back(static_cast<int>(p));
             atCorner[piece.from].push_back(static_cast<int>(p));
             if (piece.to != piece.from) atCorner[piece.to].push_back(static_cast<int>(p));
@@ -482,6 +505,8 @@ std::string defectKindName(DefectKind kind) {
         case DefectKind::LooseEnd: return "loose end";
         case DefectKind::ManyFaces: return "edge of many faces";
         case DefectKind::Doubled: return "doubled face";
+        case DefectKind::RunsOver: return "face that runs over";
+        case DefectKind::PartlyDoubled: return "partly doubled face";
         case DefectKind::Sliver: return "sliver";
         case DefectKind::TinyEdge: return "tiny edge";
         case DefectKind::NeedlessEdge: return "needless edge";

@@ -12,6 +12,8 @@ enum class DefectKind {
     LooseEnd,       ///< a chain of open edges that does not close; size: its length
     ManyFaces,      ///< an edge where three or more faces meet; size: its length
     Doubled,        ///< two faces on one another; size: area
+    RunsOver,       ///< a face reaches past its neighbours; size: how far
+    PartlyDoubled,  ///< a face reaches over another on its surface; size: how far
     Sliver,         ///< a thin face; size: its width
     TinyEdge,       ///< size: its length
     NeedlessEdge,   ///< smooth, with one surface on both sides; size: length
@@ -49,7 +51,7 @@ struct DefectReport {
 };
 
 /// Looks over one part. Cost: n log n in the faces; the check of each face dominates where `checkFaces` is set.
-/// Slivers and tiny edges are those below a fiftieth of the target size. Faces that run past their neighbours show as loose ends only.
+/// Slivers and tiny edges are those below a fiftieth of the target size.
 /// Refuses only when cancelled.
 [[nodiscard]] Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress);
 

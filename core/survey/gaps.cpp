@@ -30,8 +30,8 @@ struct Cut {
 
 class Pairer {
 public:
-    Pairer(const Incidence& incidence, double upTo, double exact, const std::set<int>& without, Progress& progress)
-        : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_without(without), m_progress(progress) {}
+    Pairer(const Incidence& incidence, double upTo, double exact, const std::set<int>& without, const std::set<int>& collapsed, Progress& progress)
+        : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_without(without), m_collapsed(collapsed), m_progress(progress) {}
 
     Result<Rims> run() {
         findOpenEdges();
@@ -52,10 +52,11 @@ private:
 
     const Incidence& m_incidence;
     double m_upTo, m_exact;
-    const std::set<int>& m_without;
+    const std::set<int>&m_without, &m_collapsed;
     Progress& m_progress;
     Rims m_rims;
     std::vector<int> m_open;                             // edge numbers
+    std::map<int, TopoDS_Vertex> m_vertexAt;             // ends of collapsed edges
     std::vector<std::array<int, 2>> m_ends;              // by edge number: vertices at first and last
     std::vector<std::vector<int>> m_edgesAtVertex;       // by vertex number: all edges, for what must not be swallowed
     std::vector<std::vector<int>> m_openAtCorner;
@@ -75,6 +76,10 @@ private:
             const TopoDS_Vertex from = TopExp::FirstVertex(edge), to = TopExp::LastVertex(edge);
             if (from.IsNull() || to.IsNull()) continue;
             m_ends[e] = {m_incidence.vertexNumber(from), m_incidence.vertexNumber(to)};
+            if (m_collapsed.contains(e)) {
+                for (const int v : m_ends[e]) m_vertexAt[v] = v == m_ends[e][0] ? from : to;
+                continue;
+            }
             m_edgesAtVertex[m_ends[e][0]].push_back(e);
             if (m_ends[e][1] != m_ends[e][0]) m_edgesAtVertex[m_ends[e][1]].push_back(e);
             if (m_incidence.facesAt(e) == 1 && !m_without.contains(m_incidence.usesOf(e).front().face)) m_open.push_back(e);
@@ -88,6 +93,7 @@ private:
         std::vector<int> vertices;
         for (const int e : m_open)
             for (const int v : m_ends[e]) vertices.push_back(v);
+        for (const auto& [v, shape] : m_vertexAt) vertices.push_back(v);
         std::sort(vertices.begin(), vertices.end());
         vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
         std::vector<gp_Pnt> points;
@@ -123,6 +129,13 @@ private:
             while (parent[i] != i) i = parent[i] = parent[parent[i]];
             return i;
         };
+        for (const int e : m_collapsed) {
+            int a = root(placeOf.at(m_ends[e][0])), b = root(placeOf.at(m_ends[e][1]));
+            if (a == b) continue;
+            if (members[a].size() < members[b].size()) std::swap(a, b);
+            parent[b] = a;
+            members[a].insert(members[a].end(), members[b].begin(), members[b].end());
+        }
         for (const Pair& pair : pairs) {
             int a = root(pair.a), b = root(pair.b);
             if (a == b) continue;
@@ -164,6 +177,7 @@ private:
     }
 
     TopoDS_Vertex vertexOf(int number) const {
+        if (const auto own = m_vertexAt.find(number); own != m_vertexAt.end()) return own->second;
         const int e = m_edgesAtVertex[number].front();
         const TopoDS_Edge edge = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
         return m_ends[e][0] == number ? TopExp::FirstVertex(edge) : TopExp::LastVertex(edge);
@@ -346,6 +360,6 @@ private:
 
 }  // namespace
 
-Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without) { return Pairer(incidence, upTo, exact, without, progress).run(); }
+Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without, const std::set<int>& collapsed) { return Pairer(incidence, upTo, exact, without, collapsed, progress).run(); }
 
 }  // namespace rasoir::survey

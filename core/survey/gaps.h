@@ -42,8 +42,8 @@ struct Rims {
 /// `exact` [mm]: closer than that counts as touching; among several such partners those with opposite direction are preferred.
 /// Method    corners by joining the nearest pairs first (Kruskal) over a grid; pieces paired by their corners, the narrowest first.
 /// Cost      n log n in the open edges while `upTo` is below the distance of what does not belong together.
-/// Faces in `without` are left out, as though they were not there.
+/// Faces in `without` are left out, as though they were not there. Edges in `collapsed` have shrunk to a point: their ends are one corner.
 /// Refuses only when cancelled.
-[[nodiscard]] Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without = {});
+[[nodiscard]] Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without = {}, const std::set<int>& collapsed = {});
 
 }  // namespace rasoir::survey

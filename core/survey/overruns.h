@@ -1,0 +1,30 @@
+// Faces that run past their neighbours, or partly over them.
+#pragma once
+#include "survey/gaps.h"
+
+namespace rasoir::survey {
+
+/// A piece of somebody else's boundary at which the face ought to end.
+struct Stop {
+    int piece = -1;       ///< in Rims
+    bool along = true;    ///< walked in the direction of its edge's curve
+};
+
+/// Part of a face that lies beyond an open boundary of its neighbours.
+struct Overrun {
+    int face = 0;                ///< Incidence number
+    std::vector<int> surplus;    ///< its own rim pieces that bound what is too much, in a row
+    std::vector<Stop> stops;     ///< from the corner `from` to the corner `to`; a ring where the two are one
+    int from = -1, to = -1;      ///< corners; both -1 where the stops form a ring inside the face that touches its boundary nowhere
+    double past = 0.0;           ///< [mm] farthest that the face reaches beyond
+    int over = 0;                ///< the face on the same surface that it partly doubles; 0: none
+    gp_Pnt where;
+};
+
+/// Open edges of others, without a partner, that lie inside a face and cut off a part of it which is bounded by nothing but open edges.
+/// `fit` [mm]: farther off the face's surface is not on it.
+/// Cost      each face with open edges asks only the pieces that leave its own corners; rings are tried against faces that are open
+///           all round and whose boxes hold them.
+[[nodiscard]] std::vector<Overrun> findOverruns(const Incidence& incidence, const Rims& rims, double fit);
+
+}  // namespace rasoir::survey

@@ -1,0 +1,229 @@
+// Faces that reach too far, slivers and tiny edges, on bodies of known answer.
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepFilletAPI_MakeChamfer.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepGProp.hxx>
+#include <BRepTools.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <GProp_GProps.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <gp_Pln.hxx>
+
+#include "operations.h"
+#include "support/bodies.h"
+#include "support/run.h"
+#include "survey/defects.h"
+
+namespace rasoir::test {
+
+using survey::DefectKind;
+
+class TrimTest : public QObject {
+    Q_OBJECT
+
+    static TopoDS_Face rectangle(double x0, double x1, double y0, double y1, double z) { return BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, z), gp::DZ()), x0, x1, y0, y1).Face(); }
+    /// Loose copies of all faces but those that `skip` says, and some more.
+    template <class Skip>
+    static TopoDS_Compound bagOf(const TopoDS_Shape& body, Skip skip, const std::vector<TopoDS_Face>& more) {
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        for (TopExp_Explorer it(body, TopAbs_FACE); it.More(); it.Next())
+            if (!skip(TopoDS::Face(it.Current()))) builder.Add(bag, BRepBuilderAPI_Copy(it.Current()).Shape());
+        for (const TopoDS_Face& face : more) builder.Add(bag, face);
+        return bag;
+    }
+    static bool isTop(const TopoDS_Face& face, double z) {
+        const BRepAdaptor_Surface surface(face);
+        return surface.GetType() == GeomAbs_Plane && std::abs(surface.Plane().Axis().Direction().Z()) > 0.99 && std::abs(surface.Plane().Location().Z() - z) < 1e-9;
+    }
+    static Model asModel(const TopoDS_Shape& shape) {
+        Model model = modelOf(shape);
+        model.targetSize = 4.0;
+        return model;
+    }
+    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters = Json::object()) { return findOperation(operation)->run(model, parameters, quietly()); }
+    static const TopoDS_Shape& shapeOf(const Result<Outcome>& outcome) { return outcome->model.parts[0]->shape; }
+    static std::vector<survey::Defect> found(const TopoDS_Shape& shape, DefectKind kind) {
+        const auto report = survey::findDefects(*asModel(shape).parts[0], {4.0, 1e-6, 0.0}, false, quietly());
+        std::vector<survey::Defect> some;
+        if (report)
+            for (const auto& defect : report->defects)
+                if (defect.kind == kind) some.push_back(defect);
+        return some;
+    }
+    static void isClosed(const TopoDS_Shape& shape, double volume, int faces, double allowed) {
+        QCOMPARE(solidsIn(shape), 1);
+        QCOMPARE(openEdgesIn(shape), 0);
+        QVERIFY(isValid(shape));
+        QCOMPARE(facesIn(shape), faces);
+        QCOMPARE_NEAR(volumeOf(shape), volume, allowed * volume);
+    }
+
+private slots:
+    void aFlatFaceThatRunsOverIsCutBack_data() {
+        QTest::addColumn<double>("left");
+        QTest::addColumn<double>("right");
+        QTest::addColumn<double>("front");
+        QTest::addColumn<double>("back");
+        QTest::newRow("one side") << 0.0 << 3.0 << 0.0 << 0.0;
+        QTest::newRow("two sides round a corner") << 0.0 << 3.0 << 0.0 << 5.0;
+        QTest::newRow("two opposite sides") << 4.0 << 3.0 << 0.0 << 0.0;
+        QTest::newRow("three sides") << 4.0 << 3.0 << 2.5 << 0.0;
+        QTest::newRow("all round") << 4.0 << 3.0 << 2.5 << 6.0;
+    }
+    void aFlatFaceThatRunsOverIsCutBack() {
+        QFETCH(double, left);
+        QFETCH(double, right);
+        QFETCH(double, front);
+        QFETCH(double, back);
+        const TopoDS_Shape whole = block(40, 30, 20);
+        const TopoDS_Shape bag = bagOf(whole, [](const TopoDS_Face& f) { return isTop(f, 20); }, {rectangle(-left, 40 + right, -front, 30 + back, 20)});
+        const auto defects = found(bag, DefectKind::RunsOver);
+        QVERIFY(!defects.empty());
+        QVERIFY(found(bag, DefectKind::LooseEnd).empty());
+        QVERIFY(found(bag, DefectKind::Opening).empty());
+        const auto cut = run(asModel(bag), "mend.trimOverlong");
+        QVERIFY2(cut, said(cut));
+        const auto safe = run(asModel(bag), "mend.mendSafe");
+        QVERIFY2(safe, said(safe));
+        isClosed(shapeOf(safe), 24000, 6, 1e-9);
+        // As received, the bag is as it was.
+        QCOMPARE(facesIn(bag), 6);
+        QCOMPARE(found(bag, DefectKind::RunsOver).size(), defects.size());
+    }
+    void aRoundThatRunsOverIsCutBack() {
+        TopTools_IndexedMapOfShape edges;
+        const TopoDS_Shape raw = block(40, 30, 20);
+        TopExp::MapShapes(raw, TopAbs_EDGE, edges);
+        BRepFilletAPI_MakeFillet made(raw);
+        made.Add(5.0, TopoDS::Edge(edges(1)));
+        const TopoDS_Shape whole = made.Shape();
+        TopoDS_Face longer;
+        const auto isRound = [](const TopoDS_Face& f) { return BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder; };
+        for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next())
+            if (isRound(TopoDS::Face(it.Current()))) {
+                double u0, u1, v0, v1;
+                BRepTools::UVBounds(TopoDS::Face(it.Current()), u0, u1, v0, v1);
+                longer = BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7).Face();
+            }
+        const TopoDS_Shape bag = bagOf(whole, isRound, {longer});
+        QCOMPARE(found(bag, DefectKind::RunsOver).size(), std::size_t(1));
+        QCOMPARE_NEAR(found(bag, DefectKind::RunsOver).front().size, 4.0, 1e-6);
+        const auto safe = run(asModel(bag), "mend.mendSafe");
+        QVERIFY2(safe, said(safe));
+        isClosed(shapeOf(safe), volumeOf(whole), 7, 1e-9);
+    }
+    void theWallOfAHoleThatRunsOverIsReplaced() {   // its seam would have to be cut: the wall is made anew
+        const TopoDS_Shape whole = cut(block(40, 30, 20), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp::DZ()), 6, 30));
+        const auto isWall = [](const TopoDS_Face& f) { return BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder; };
+        TopoDS_Face longer;
+        for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next())
+            if (isWall(TopoDS::Face(it.Current()))) {
+                double u0, u1, v0, v1;
+                BRepTools::UVBounds(TopoDS::Face(it.Current()), u0, u1, v0, v1);
+                longer = BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7).Face();
+            }
+        const TopoDS_Shape bag = bagOf(whole, isWall, {longer});
+        QCOMPARE(found(bag, DefectKind::RunsOver).size(), std::size_t(1));
+        const auto safe = run(asModel(bag), "mend.mendSafe");
+        QVERIFY2(safe, said(safe));
+        isClosed(shapeOf(safe), volumeOf(whole), 7, 1e-9);
+    }
+    void facesThatPartlyCoverEachOtherAreToldApart() {
+        const TopoDS_Shape bag = bagOf(block(40, 30, 20), [](const TopoDS_Face& f) { return isTop(f, 20); }, {rectangle(0, 25, 0, 30, 20), rectangle(20, 40, 0, 30, 20)});
+        const auto defects = found(bag, DefectKind::PartlyDoubled);
+        QCOMPARE(defects.size(), std::size_t(1));
+        QCOMPARE_NEAR(defects.front().size, 5.0, 1e-6);
+        const auto safe = run(asModel(bag), "mend.mendSafe");
+        QVERIFY2(safe, said(safe));
+        isClosed(shapeOf(safe), 24000, 7, 1e-9);
+        const auto merged = run(safe->model, "mend.mergeFaces");
+        QVERIFY2(merged, said(merged));
+        isClosed(shapeOf(merged), 24000, 6, 1e-9);
+    }
+    void aFlangeIsNoMistake() {   // a rib on a sheet that goes on behind it
+        const TopoDS_Face skin = rectangle(0, 60, 0, 30, 0);
+        const TopoDS_Face rib = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(40, 0, 0), gp::DX()), -20, 0, 0, 30).Face();
+        const TopoDS_Face wall = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, 0), gp::DX()), -20, 0, 0, 30).Face();
+        const TopoDS_Shape bag = bagOf(skin, [](const TopoDS_Face&) { return false; }, {rib, wall});
+        const auto safe = run(asModel(bag), "mend.mendSafe");
+        if (safe) {
+            GProp_GProps props;
+            BRepGProp::SurfaceProperties(shapeOf(safe), props);
+            QCOMPARE_NEAR(props.Mass(), 60.0 * 30 + 2 * 20 * 30, 1e-6);
+        }
+    }
+    void sliversGoToTheirNeighbours_data() {
+        QTest::addColumn<int>("kind");
+        QTest::newRow("chamfer 0.03 wide") << 0;
+        QTest::newRow("walls of a step 0.02 high") << 1;
+        QTest::newRow("wedge that ends in a point") << 2;
+    }
+    void sliversGoToTheirNeighbours() {
+        QFETCH(int, kind);
+        TopoDS_Shape whole = block(40, 30, 20);
+        double shrinks = 0.0;
+        if (kind == 0) {
+            TopTools_IndexedMapOfShape edges;
+            TopExp::MapShapes(whole, TopAbs_EDGE, edges);
+            BRepFilletAPI_MakeChamfer made(whole);
+            made.Add(0.03, TopoDS::Edge(edges(1)));
+            whole = made.Shape();
+        } else if (kind == 1) {
+            // A step so low that its walls are slivers, between faces in the same direction.
+            whole = fuse(whole, block(15, 30, 20.02));
+            shrinks = 1.0;
+        } else {
+            BRepBuilderAPI_MakePolygon triangle(gp_Pnt(-1, 0, 20), gp_Pnt(-1, 0, 21), gp_Pnt(0.05, 0, 20), true);
+            const TopoDS_Shape wedge = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(triangle.Wire()).Face(), gp_Vec(0, 30, 0)).Shape();
+            gp_Trsf turn;
+            turn.SetRotation(gp_Ax1(gp_Pnt(0.05, 0, 20), gp_Dir(0, 0, 1)), 0.05 / 30.0);
+            whole = cut(whole, moved(wedge, turn));
+            QVERIFY(facesIn(whole) > 6);
+        }
+        const auto defects = found(whole, DefectKind::Sliver);
+        QVERIFY(!defects.empty());
+        const int before = facesIn(whole);
+        const auto done = run(asModel(whole), "mend.absorbSlivers");
+        QVERIFY2(done, said(done));
+        QCOMPARE(solidsIn(shapeOf(done)), 1);
+        QCOMPARE(openEdgesIn(shapeOf(done)), 0);
+        QVERIFY(isValid(shapeOf(done)));
+        QCOMPARE(facesIn(shapeOf(done)), before - static_cast<int>(defects.size()));
+        QCOMPARE_NEAR(volumeOf(shapeOf(done)), volumeOf(whole), shrinks > 0.0 ? 9.0 : 0.1);
+    }
+    void tinyEdgesShrink() {
+        // A corner's tip is off: three edges of hundredths of a millimetre round a tiny face.
+        const TopoDS_Shape tip = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(BRepBuilderAPI_MakePolygon(gp_Pnt(0.02, 0, 0), gp_Pnt(0, 0.03, 0), gp_Pnt(0, 0, 0.025), true).Wire()).Face(), gp_Vec(-1, -1, -1)).Shape();
+        const TopoDS_Shape whole = cut(block(40, 30, 20), tip);
+        QCOMPARE(facesIn(whole), 7);
+        QCOMPARE(found(whole, DefectKind::TinyEdge).size(), std::size_t(3));
+        const auto done = run(asModel(whole), "mend.collapseTiny");
+        QVERIFY2(done, said(done));
+        isClosed(shapeOf(done), 24000, 6, 1e-5);
+        QVERIFY(found(shapeOf(done), DefectKind::TinyEdge).empty());
+        const auto none = run(asModel(block(40, 30, 20)), "mend.collapseTiny");
+        QVERIFY(!none);
+        const auto absurd = run(asModel(whole), "mend.collapseTiny", {{"upTo", std::numeric_limits<double>::quiet_NaN()}});
+        QVERIFY(!absurd);
+    }
+    void collapsingMoreThanThereIsIsRefused() {   // every edge of the block: nothing would be left
+        const auto done = run(asModel(block(40, 30, 20)), "mend.collapseTiny", {{"upTo", 1000.0}});
+        QVERIFY(!done);
+    }
+};
+
+static Registered<TrimTest> trimTest;
+
+}  // namespace rasoir::test
+
+#include "trim_test.moc"
