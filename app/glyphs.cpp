@@ -33,6 +33,13 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             painter.drawRect(QRectF(2, 5, 9, 9));
             painter.drawPolyline(QPolygonF({QPointF(5, 5), QPointF(5, 2), QPointF(14, 2), QPointF(14, 11), QPointF(11, 11)}));
             break;
+        case Glyph::RunsOver:
+            painter.drawRect(QRectF(2, 5, 9, 8));
+            line({{2, 5}, {15, 5}});
+            break;
+        case Glyph::Tiny:
+            line({{1.5, 11}, {7, 6}, {9, 6}, {14.5, 11}});
+            break;
         case Glyph::Sliver: painter.drawPolygon(QPolygonF({QPointF(1.5, 12.5), QPointF(14.5, 2.5), QPointF(14.5, 5)})); break;
         case Glyph::Needless:
             painter.drawRect(QRectF(2, 3, 12, 10));

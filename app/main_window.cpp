@@ -319,7 +319,7 @@ void MainWindow::buildMenus() {
     add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
-    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Slivers", MendKind::Slivers}, {"Needless edges", MendKind::Needless}})
+    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Faces that run over", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
     add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
     add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(1); });

@@ -20,8 +20,9 @@ struct KindCell {
     const char* one;
     Glyph glyph;
 };
-constexpr std::array<KindCell, 6> cells = {{{"Gaps", "gap", Glyph::Gap}, {"Openings", "opening", Glyph::Opening}, {"Doubled faces", "doubled face", Glyph::Doubled},
-                                            {"Slivers", "sliver", Glyph::Sliver}, {"Needless edges", "needless edge", Glyph::Needless}, {"Other", "finding", Glyph::Other}}};
+constexpr std::array<KindCell, mendKinds> cells = {{{"Gaps", "gap", Glyph::Gap}, {"Openings", "opening", Glyph::Opening}, {"Doubled faces", "doubled face", Glyph::Doubled},
+                                                    {"Faces that run over", "face that runs over", Glyph::RunsOver}, {"Slivers", "sliver", Glyph::Sliver}, {"Tiny edges", "tiny edge", Glyph::Tiny},
+                                                    {"Needless edges", "needless edge", Glyph::Needless}, {"Other", "finding", Glyph::Other}}};
 
 /// Rims of sheets are meant and belong to no kind.
 std::optional<MendKind> kindOf(const Defect& defect) {
@@ -31,8 +32,10 @@ std::optional<MendKind> kindOf(const Defect& defect) {
         case DefectKind::LooseEnd: return MendKind::Openings;
         case DefectKind::Rim: return std::nullopt;
         case DefectKind::Doubled: return MendKind::Doubled;
-        case DefectKind::Sliver:
-        case DefectKind::TinyEdge: return MendKind::Slivers;
+        case DefectKind::RunsOver:
+        case DefectKind::PartlyDoubled: return MendKind::RunsOver;
+        case DefectKind::Sliver: return MendKind::Slivers;
+        case DefectKind::TinyEdge: return MendKind::Tiny;
         case DefectKind::NeedlessEdge:
         case DefectKind::NeedlessVertex: return MendKind::Needless;
         default: return MendKind::Other;
@@ -100,7 +103,7 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
     column->addWidget(m_message);
     m_safeButton = new QPushButton("Mend what is safe", this);
     m_safeButton->setObjectName("mendSafe");
-    m_safeButton->setToolTip("Drops doubled faces, stitches gaps up to the safe limit, patches openings and makes solids, in one step.");
+    m_safeButton->setToolTip("Drops doubled faces, stitches gaps up to the safe limit, cuts back what runs over, patches openings and makes solids, in one step.");
     column->addWidget(m_safeButton);
     m_foot = new ActionFoot(m_session, this);
     column->addWidget(m_foot);
@@ -180,7 +183,7 @@ void MendBench::refresh() {
     const auto selected = m_session.selectedParts();
     m_keys.clear();
     m_hovered.clear();
-    std::array<int, 6> counts{};
+    std::array<int, mendKinds> counts{};
     std::size_t known = 0, wanted = 0, rims = 0, solids = 0;
     int open = 0;
     bool tight = true;
@@ -301,9 +304,9 @@ void MendBench::recount() {
                 can = false;
             }
             break;
-        default:
-            words = m_keys.empty() ? QString("No %1s").arg(cells[static_cast<std::size_t>(m_kind)].one) : "Listed to be looked at";
-            can = false;
+        case MendKind::RunsOver: words = count > 0 ? QString("Trim %1").arg(text(counted(count, "face that runs over", "faces that run over"))) : QString("No faces that run over"); break;
+        case MendKind::Slivers: words = count > 0 ? QString("Absorb %1").arg(countedText(count, "sliver")) : QString("No slivers"); break;
+        case MendKind::Tiny: words = count > 0 ? QString("Collapse %1").arg(countedText(count, "tiny edge")) : QString("No tiny edges"); break;
     }
     m_foot->button()->setText(words);
     m_foot->button()->setEnabled(can && !m_session.isBusy());
@@ -319,7 +322,7 @@ int MendBench::openFindings() const {
         if (known == nullptr || !known->defects || model.isAside(part)) continue;
         for (const Defect& defect : known->defects->defects) {
             const auto kind = kindOf(defect);
-            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled);
+            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled || *kind == MendKind::RunsOver);
         }
     }
     return count;
@@ -365,7 +368,7 @@ void MendBench::walk(int by) {
 
 void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>& marks) const {
     const Model& model = m_session.model();
-    const bool faces = m_kind == MendKind::Doubled || m_kind == MendKind::Slivers || m_kind == MendKind::Other;
+    const bool faces = m_kind == MendKind::Doubled || m_kind == MendKind::RunsOver || m_kind == MendKind::Slivers || m_kind == MendKind::Other;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (m_session.isHidden(o)) continue;
         const Occurrence& occurrence = model.occurrences[o];
@@ -425,7 +428,9 @@ void MendBench::apply() {
         case MendKind::Doubled: m_session.apply("mend.dropDoubles", {{"parts", partNames()}}); break;
         case MendKind::Needless: m_session.apply("mend.mergeFaces", {{"parts", partNames()}}); break;
         case MendKind::Other: m_session.apply(m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", {{"parts", partNames()}}); break;
-        default: break;
+        case MendKind::RunsOver: m_session.apply("mend.trimOverlong", {{"parts", partNames()}}); break;
+        case MendKind::Slivers: m_session.apply("mend.absorbSlivers", {{"parts", partNames()}}); break;
+        case MendKind::Tiny: m_session.apply("mend.collapseTiny", {{"parts", partNames()}}); break;
     }
 }
 

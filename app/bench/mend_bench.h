@@ -12,7 +12,8 @@
 
 namespace rasoir::app {
 
-enum class MendKind { Gaps, Openings, Doubled, Slivers, Needless, Other };
+enum class MendKind { Gaps, Openings, Doubled, RunsOver, Slivers, Tiny, Needless, Other };
+constexpr std::size_t mendKinds = 8;
 
 class MendBench : public QWidget {
     Q_OBJECT
@@ -57,7 +58,7 @@ private:
     Session& m_session;
     MendKind m_kind = MendKind::Gaps;
     QLabel *m_state, *m_detail, *m_safe, *m_message;
-    std::array<QPushButton*, 6> m_kinds{};
+    std::array<QPushButton*, mendKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;
     QPushButton* m_safeButton;

@@ -26,6 +26,7 @@ TreeBox around(const gp_Pnt& p, double reach) { return {{p.X() - reach, p.Y() - 
 struct Cut {
     double at = 0.0;
     int corner = -1;
+    bool touches = false;   ///< lies on the edge, not merely near it
 };
 
 class Pairer {
@@ -221,15 +222,17 @@ private:
                 const EdgeProbe::Near foot = curve.nearest(here.point);
                 if (foot.distance > m_upTo || foot.parameter <= curve.first() || foot.parameter >= curve.last()) continue;
                 const gp_Pnt on = curve.value(foot.parameter);
-                const double apart = std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
+                // One that lies on the edge itself is no gap away from its ends, however close to them.
+                const bool touches = foot.distance <= 2.0 * m_exact && here.spread <= 2.0 * m_exact;
+                const double apart = touches ? 10.0 * m_exact : std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
                 if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) || on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length())) continue;
-                if (runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c});
+                if (runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c, touches});
             }
             std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.at < b.at; });
             // Two corners at one place of the edge that could not become one: the first serves.
             std::size_t kept = 0;
             for (std::size_t k = 0; k < cuts.size(); ++k)
-                if (kept == 0 || curve.value(cuts[k].at).Distance(curve.value(cuts[kept - 1].at)) > std::min(m_upTo, 0.05 * curve.length())) cuts[kept++] = cuts[k];
+                if (kept == 0 || curve.value(cuts[k].at).Distance(curve.value(cuts[kept - 1].at)) > (cuts[k].touches && cuts[kept - 1].touches ? 10.0 * m_exact : std::min(m_upTo, 0.05 * curve.length()))) cuts[kept++] = cuts[k];
             cuts.resize(kept);
         });
         for (std::size_t i = 0; i < m_open.size(); ++i) {

@@ -306,6 +306,15 @@ private slots:
             if (defect.kind == survey::DefectKind::Gap && defect.size > 1e-3) wide.insert(defect.faces.begin(), defect.faces.end());
         }
         QCOMPARE(counts[survey::DefectKind::Doubled], truth["doubled"].get<int>());
+        QCOMPARE(counts[survey::DefectKind::RunsOver], static_cast<int>(truth["overlong_mm"].size()));
+        QCOMPARE(counts[survey::DefectKind::PartlyDoubled], 0);
+        QCOMPARE(counts[survey::DefectKind::Sliver], static_cast<int>(truth["slivers_mm"].size()));
+        QCOMPARE(counts[survey::DefectKind::TinyEdge], 2 * static_cast<int>(truth["slivers_mm"].size()));   // their short sides
+        for (const auto& defect : report->defects) {
+            const auto told = [&](const char* list) { return std::any_of(truth[list].begin(), truth[list].end(), [&](const Json& size) { return std::abs(size.get<double>() - defect.size) < 1e-3 * defect.size; }); };
+            if (defect.kind == survey::DefectKind::RunsOver) QVERIFY(told("overlong_mm"));
+            if (defect.kind == survey::DefectKind::Sliver) QVERIFY(told("slivers_mm"));
+        }
         QCOMPARE(counts[survey::DefectKind::StrayBody], truth["stray"].get<int>());
         // A wall that is missing leaves two openings, a flat face one for its outline and those of its holes that open there.
         QVERIFY(report->openings >= static_cast<int>(truth["missing"].size()));
@@ -325,7 +334,7 @@ private slots:
             const auto& items = safe->ledger().steps[0].items;
             QVERIFY(std::any_of(items.begin(), items.end(), [](const Item& item) { return !item.done && item.problem.what.find("more than the safe limit") != std::string::npos; }));
         }
-        work = work.withStep("mend.stitch", {{"upTo", 0.6}}).withStep("mend.dropStray", Json::object());
+        work = work.withStep("mend.stitch", {{"upTo", 0.6}}).withStep("mend.dropStray", Json::object()).withStep("mend.absorbSlivers", Json::object()).withStep("mend.mergeFaces", Json::object());
         measure::FactsCache facts;
         const auto done = work.replayed(facts, quietly());
         QVERIFY2(done, said(done));

@@ -1,8 +1,13 @@
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepGProp.hxx>
+#include <BRepTools_WireExplorer.hxx>
 #include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -10,6 +15,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 
+#include <map>
 #include <random>
 
 #include "shapes.h"
@@ -28,6 +34,29 @@ int edgesOf(const TopoDS_Shape& face) {
     TopExp::MapShapes(face, TopAbs_EDGE, edges);
     return edges.Extent();
 }
+
+/// The corners of a flat face with four straight sides, in order; empty for any other.
+std::vector<gp_Pnt> cornersOf(const TopoDS_Face& face) {
+    std::vector<gp_Pnt> corners;
+    int wires = 0;
+    for (TopExp_Explorer it(face, TopAbs_WIRE); it.More(); it.Next()) {
+        ++wires;
+        for (BRepTools_WireExplorer at(TopoDS::Wire(it.Current()), face); at.More(); at.Next()) {
+            if (BRepAdaptor_Curve(at.Current()).GetType() != GeomAbs_Line) return {};
+            corners.push_back(BRep_Tool::Pnt(at.CurrentVertex()));
+        }
+    }
+    if (wires != 1 || corners.size() != 4 || BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane) return {};
+    return corners;
+}
+TopoDS_Face flatFace(const TopoDS_Face& like, const std::vector<gp_Pnt>& corners) {
+    BRepBuilderAPI_MakePolygon polygon;
+    for (const gp_Pnt& corner : corners) polygon.Add(corner);
+    polygon.Close();
+    TopoDS_Face made = BRepBuilderAPI_MakeFace(BRepAdaptor_Surface(like).Plane(), polygon.Wire()).Face();
+    return made;
+}
+gp_Pnt along(const gp_Pnt& from, const gp_Pnt& to, double distance) { return from.Translated(gp_Vec(from, to).Normalized() * distance); }
 
 }  // namespace
 
@@ -81,11 +110,44 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
                 ++out.doubled;
                 break;
             }
+    // Too long, with a strip cut off, cut in two: flat faces with four corners.
+    std::map<std::size_t, std::vector<TopoDS_Face>> instead;
+    const auto replace = [&](auto made) {
+        for (std::size_t f = 0; f < faces.size(); ++f) {
+            if (touched[f] || !away(f)) continue;
+            const auto corners = cornersOf(faces[f]);
+            if (corners.empty() || corners[0].Distance(corners[1]) < 6.0 || corners[1].Distance(corners[2]) < 6.0) continue;
+            touched[f] = true;
+            instead[f] = made(faces[f], corners);
+            return;
+        }
+    };
+    for (const double by : {2.5, 4.0})
+        replace([&](const TopoDS_Face& like, const std::vector<gp_Pnt>& c) {
+            out.overlong.push_back(by);
+            return std::vector{flatFace(like, {c[0], along(c[1], c[0], -by), along(c[2], c[3], -by), c[3]})};
+        });
+    for (const double width : {0.02, 0.05})
+        replace([&](const TopoDS_Face& like, const std::vector<gp_Pnt>& c) {
+            out.slivers.push_back(width);
+            const gp_Pnt a = along(c[0], c[1], width), b = along(c[3], c[2], width);
+            return std::vector{flatFace(like, {c[0], a, b, c[3]}), flatFace(like, {a, c[1], c[2], b})};
+        });
+    for (int i = 0; i < 2; ++i)
+        replace([&](const TopoDS_Face& like, const std::vector<gp_Pnt>& c) {
+            ++out.needless;
+            const gp_Pnt a = along(c[0], c[1], 0.4 * c[0].Distance(c[1])), b = along(c[3], c[2], 0.6 * c[3].Distance(c[2]));
+            return std::vector{flatFace(like, {c[0], a, b, c[3]}), flatFace(like, {a, c[1], c[2], b})};
+        });
     TopoDS_Compound all;
     const BRep_Builder builder;
     builder.MakeCompound(all);
     for (std::size_t f = 0; f < faces.size(); ++f) {
         if (missing[f]) continue;
+        if (const auto others = instead.find(f); others != instead.end()) {
+            for (const TopoDS_Face& face : others->second) builder.Add(all, face);
+            continue;
+        }
         const auto put = [&](bool turned) {
             TopoDS_Shape copy = BRepBuilderAPI_Copy(faces[f]).Shape();
             if (shift[f] > 0.0) {
@@ -112,7 +174,7 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
 Json truthOf(const DamagedArm& damaged, const PartWithTruth& arm) {
     TopTools_IndexedMapOfShape faces;
     TopExp::MapShapes(arm.shape, TopAbs_FACE, faces);
-    Json json{{"faces", faces.Extent()}, {"volume_mm3", volumeOf(arm.shape)}, {"missing", Json::array()}, {"shifted_mm", damaged.shifted}, {"doubled", damaged.doubled}, {"stray", 1}};
+    Json json{{"faces", faces.Extent()}, {"volume_mm3", volumeOf(arm.shape)}, {"missing", Json::array()}, {"shifted_mm", damaged.shifted}, {"doubled", damaged.doubled}, {"stray", 1}, {"overlong_mm", damaged.overlong}, {"slivers_mm", damaged.slivers}, {"needless_edges", damaged.needless}};
     for (const auto& [what, area] : damaged.missing) json["missing"].push_back({{"what", what}, {"area_mm2", area}});
     return json;
 }

@@ -30,6 +30,9 @@ struct DamagedArm {
     std::vector<std::pair<std::string, double>> missing;   ///< what, and its area [mm^2]
     std::vector<double> shifted;                           ///< [mm] faces moved aside by so much
     int doubled = 0, turned = 0;
+    std::vector<double> overlong;                          ///< [mm] faces that reach so far past their neighbours
+    std::vector<double> slivers;                           ///< [mm] widths of strips cut off faces
+    int needless = 0;                                      ///< faces cut in two
 };
 
 PartWithTruth hangerArm();
