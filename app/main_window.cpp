@@ -322,6 +322,8 @@ void MainWindow::buildMenus() {
     for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Faces that run over", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
     add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
+    add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] { m_bar->setCurrent(mendBench); m_mend->joinPicked(m_selection->picks()); });
+    add(bench, "&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"), [this] { m_bar->setCurrent(mendBench); m_mend->patchPicked(m_selection->picks()); });
     add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(1); });
     add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(-1); });
     add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { (m_bar->current() == intakeBench ? m_intake->cutBar() : m_bar->current() == mendBench ? m_mend->cutBar() : m_shave->cutBar())->plot()->setFocus(); });

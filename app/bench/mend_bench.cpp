@@ -6,6 +6,8 @@
 
 #include "geometry/round_surface.h"
 #include "glyphs.h"
+#include "geometry/edge_probe.h"
+#include "mend/loops.h"
 #include "mend/mend.h"
 #include "theme.h"
 
@@ -364,6 +366,68 @@ void MendBench::walk(int by) {
     m_walked = m_walked < 0 ? (by > 0 ? 0 : count - 1) : (m_walked + by + count) % count;
     m_list->reveal(m_walked);
     goTo(m_walked);
+}
+
+std::vector<int> MendBench::openEdgesAmong(const std::vector<select::Pick>& picks, std::size_t& part) {
+    std::vector<int> edges;
+    const Model& model = m_session.model();
+    for (const select::Pick& pick : picks) {
+        if (select::kindOf(pick) != select::PickKind::Edge || pick.occurrence >= model.occurrences.size()) continue;
+        const std::size_t own = model.occurrences[pick.occurrence].part;
+        if (!edges.empty() && own != part) {
+            showMessage("The picked edges belong to different parts: join the parts into one first.");
+            return {};
+        }
+        part = own;
+        if (model.parts[own]->incidence().facesAt(pick.edge) == 1) edges.push_back(pick.edge);
+    }
+    if (edges.empty()) showMessage("No open edge is picked: open edges are drawn dashed. Set the filter to edges and click them.");
+    return edges;
+}
+
+void MendBench::joinPicked(const std::vector<select::Pick>& picks) {
+    std::size_t number = 0;
+    const std::vector<int> edges = openEdgesAmong(picks, number);
+    if (edges.empty()) return;
+    if (edges.size() != 2) {
+        showMessage("Pick two open edges that are to become one.");
+        return;
+    }
+    const Part& part = *m_session.model().parts[number];
+    const EdgeProbe a(part.incidence().edge(edges[0])), b(part.incidence().edge(edges[1]));
+    double apart = 0.0;
+    for (int i = 0; i <= 16; ++i) {
+        // Where one is longer than the other only what lies alongside counts: of each sample the nearer of its two feet.
+        const double share = i / 16.0;
+        apart = std::max(apart, std::min(b.nearest(a.value(a.first() + share * (a.last() - a.first()))).distance, a.nearest(b.value(b.first() + share * (b.last() - b.first()))).distance));
+    }
+    mend::Stitch step;
+    step.parts = {part.name};
+    step.upTo = 1.1 * apart + m_session.model().tolerances().samePoint;
+    step.only = {{makeFaceRef(part, part.incidence().usesOf(edges[0]).front().face), makeFaceRef(part, part.incidence().usesOf(edges[1]).front().face)}};
+    showMessage({});
+    m_session.apply("mend.stitch", Json(step));
+}
+
+void MendBench::patchPicked(const std::vector<select::Pick>& picks) {
+    std::size_t number = 0;
+    const std::vector<int> edges = openEdgesAmong(picks, number);
+    if (edges.empty()) return;
+    const Part& part = *m_session.model().parts[number];
+    mend::PatchOpenings step;
+    step.parts = {part.name};
+    std::set<int> served;
+    for (const mend::OpenLoop& loop : mend::openLoops(part.incidence())) {
+        if (std::none_of(edges.begin(), edges.end(), [&](int e) { return std::find(loop.numbers.begin(), loop.numbers.end(), e) != loop.numbers.end(); })) continue;
+        served.insert(loop.numbers.begin(), loop.numbers.end());
+        step.at.push_back({loop.middle.X(), loop.middle.Y(), loop.middle.Z()});
+    }
+    if (std::any_of(edges.begin(), edges.end(), [&](int e) { return !served.contains(e); })) {
+        showMessage("The open edges there do not form a closed loop: stitch its gaps first.");
+        return;
+    }
+    showMessage({});
+    m_session.apply("mend.patch", Json(step));
 }
 
 void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>& marks) const {

@@ -31,6 +31,10 @@ public:
     void preview(std::vector<PreviewFaces>& goes, std::vector<StageMark>& marks) const;
     /// Chooses the next or the one before in the list and goes there.
     void walk(int by);
+    /// Joins two open edges of one part, however far apart they are; says why not where that cannot be.
+    void joinPicked(const std::vector<select::Pick>& picks);
+    /// Patches the openings that the picked edges bound.
+    void patchPicked(const std::vector<select::Pick>& picks);
 
 signals:
     void previewChanged();
@@ -53,6 +57,8 @@ private:
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
     [[nodiscard]] bool goes(const Key& key) const;
     [[nodiscard]] std::vector<std::string> partNames() const;   ///< the selected; empty: all
+    /// Numbers of the picked open edges, all of one part; empty where they are not, and the message says so.
+    std::vector<int> openEdgesAmong(const std::vector<select::Pick>& picks, std::size_t& part);
     void showMessage(const QString& html);
 
     Session& m_session;

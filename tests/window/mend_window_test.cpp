@@ -1,4 +1,12 @@
 // The Mend bench in the window: kinds, blade, keeping, walking, the safe button, the statement.
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRep_Builder.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Shell.hxx>
+#include <gp_Pln.hxx>
+
 #include "bench/mend_bench.h"
 #include "window/window_fixture.h"
 
@@ -40,7 +48,11 @@ private slots:
         QCOMPARE(mend().button()->text(), QString("Drop 2 doubled faces"));
         QVERIFY(mend().message().contains("together"));
         QTest::mouseClick(kind("Slivers"), Qt::LeftButton);
-        QVERIFY(!mend().button()->isEnabled());
+        QCOMPARE(mend().button()->text(), QString("Absorb 2 slivers"));
+        QTest::mouseClick(kind("Faces that run over"), Qt::LeftButton);
+        QCOMPARE(mend().button()->text(), QString("Trim 2 faces that run over"));
+        QTest::mouseClick(kind("Tiny edges"), Qt::LeftButton);
+        QCOMPARE(mend().button()->text(), QString("Collapse 4 tiny edges"));
         QTest::mouseClick(kind("Openings"), Qt::LeftButton);
         QVERIFY(mend().button()->text().startsWith("Patch"));
         // A kept one is left out of what the button says.
@@ -82,6 +94,56 @@ private slots:
         QVERIFY(m_window->stage()->camera() != first);
         QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::AltModifier);
         QCOMPARE(m_window->stage()->camera(), first);
+    }
+    void pickedEdgesAreJoinedAndPatched() {
+        // Two plates 1.5 mm apart, far more than any safe limit.
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        builder.Add(bag, BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), 0, 40, 0, 30).Face());
+        builder.Add(bag, BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), 41.5, 80, 0, 30).Face());
+        const QString path = m_folder.filePath("apart.brep");
+        QVERIFY(exchange::writeFile(modelOf(bag, "apart"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier);
+        QVERIFY2(mend().message().contains("No open edge is picked"), qPrintable(mend().message()));
+        const Incidence& topology = session().model().parts[0]->incidence();
+        std::vector<Pick> chosen;
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            const BRepAdaptor_Curve curve(topology.edge(e));
+            const double x = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter())).X();
+            if (std::abs(x - 40.0) < 1e-6 || std::abs(x - 41.5) < 1e-6) chosen.push_back({0, 0, e});
+        }
+        QCOMPARE(chosen.size(), std::size_t(2));
+        m_window->selection().set({chosen[0]});
+        QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier);
+        QVERIFY(mend().message().contains("two open edges"));
+        m_window->selection().set(chosen);
+        QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier);
+        settle();
+        QCOMPARE(openEdgesIn(session().model().parts[0]->shape), 6);
+        QCOMPARE(facesIn(session().model().parts[0]->shape), 2);
+
+        // A box without its lid: one edge of the rim is enough to say which opening is meant.
+        TopoDS_Shape box = block(40, 30, 20);
+        TopoDS_Shell open;
+        builder.MakeShell(open);
+        bool lid = true;
+        for (TopExp_Explorer it(box, TopAbs_FACE); it.More(); it.Next())
+            if (!std::exchange(lid, false)) builder.Add(open, it.Current());
+        const QString tray = m_folder.filePath("tray.brep");
+        QVERIFY(exchange::writeFile(modelOf(open, "tray"), tray.toStdString(), {}, quietly()));
+        openAndSettle(tray);
+        const Incidence& rim = session().model().parts[0]->incidence();
+        for (int e = 1; e <= rim.edgeCount(); ++e)
+            if (rim.facesAt(e) == 1) {
+                m_window->selection().set({Pick{0, 0, e}});
+                break;
+            }
+        QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier | Qt::ShiftModifier);
+        settle();
+        QCOMPARE(solidsIn(session().model().parts[0]->shape), 1);
+        QCOMPARE_NEAR(volumeOf(session().model().parts[0]->shape), 24000.0, 1e-6);
     }
     void safeFirstThenTheRest() {
         openArm();
