@@ -8,6 +8,7 @@
 #include "intake/placing.h"
 #include "mend/mend.h"
 #include "shave/holes.h"
+#include "shave/strips.h"
 
 namespace rasoir {
 namespace {
@@ -54,6 +55,9 @@ const std::vector<Operation>& operations() {
         operation<mend::MergeFaces>("mend.mergeFaces", "Merge needless edges", mend::MergeFaces::infos(), &mend::mergeFaces),
         operation<mend::MakeSolids>("mend.makeSolids", "Make solids", mend::MakeSolids::infos(), &mend::makeSolids),
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
+        operation<shave::RemoveStrips>("shave.removeRounds", "Remove rounds", shave::RemoveStrips::infos(), &shave::removeRounds),
+        operation<shave::RemoveStrips>("shave.removeChamfers", "Remove chamfers", shave::RemoveStrips::infos(), &shave::removeChamfers),
+        operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(), &shave::removeFaces),
     });
     return all;
 }

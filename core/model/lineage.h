@@ -21,4 +21,7 @@ struct PartLineage {
     std::vector<Link> edges;
 };
 
+/// The lineage of two operations, one after the other, as that of one.
+[[nodiscard]] PartLineage chained(const PartLineage& first, const PartLineage& second);
+
 }  // namespace rasoir

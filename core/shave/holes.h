@@ -1,5 +1,6 @@
 // Holes away: the walls taken out, the mouths made whole.
 #pragma once
+#include "heal/removal.h"
 #include "model/operation.h"
 #include "model/reference.h"
 #include "survey/holes.h"
@@ -30,13 +31,8 @@ void from_json(const Json& json, RemoveHoles& step);
 /// Cost      grows with the holes and the faces around them, plus one pass over the faces of changed parts.
 [[nodiscard]] Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progress& progress);
 
-/// The same for one part and a list of holes found in it: what is taken out, and why the rest stays.
-struct PartRemoval {
-    TopoDS_Shape shape;              ///< null: nothing could be removed
-    PartLineage lineage;
-    std::vector<Result<void>> items; ///< one for each hole, in order
-};
-[[nodiscard]] Result<PartRemoval> removeFrom(const Part& part, const std::vector<survey::Hole>& holes, double tolerance,
+/// The same for one part and a list of holes found in it.
+[[nodiscard]] Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hole>& holes, double tolerance,
                                              Progress& progress);
 
 }  // namespace rasoir::shave

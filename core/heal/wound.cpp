@@ -1,4 +1,4 @@
-#include "shave/wound.h"
+#include "heal/wound.h"
 
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
@@ -15,8 +15,9 @@
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
+#include "heal/polygon.h"
 
-namespace rasoir::shave {
+namespace rasoir::heal {
 namespace {
 
 /// A neighbour of the wound: its face, the last side before the wound and the first after it.
@@ -25,23 +26,6 @@ struct Slot {
     int in = -1;
     int out = -1;
 };
-
-using Triangle = std::array<int, 3>;
-
-/// All ways to cut the polygon `from`..`to` (a chain of corners closed by the side to-from) into triangles.
-std::vector<std::vector<Triangle>> triangulations(int from, int to) {
-    if (to - from < 2) return {{}};
-    std::vector<std::vector<Triangle>> all;
-    for (int apex = from + 1; apex < to; ++apex)
-        for (const auto& left : triangulations(from, apex))
-            for (const auto& right : triangulations(apex, to)) {
-                std::vector<Triangle> whole = left;
-                whole.push_back({from, apex, to});
-                whole.insert(whole.end(), right.begin(), right.end());
-                all.push_back(std::move(whole));
-            }
-    return all;
-}
 
 class Healer {
 public:
@@ -63,9 +47,12 @@ public:
         return {};
     }
 
+    [[nodiscard]] const std::set<int>& reshaped() const { return m_reshaped; }
+
 private:
     HalfEdgeBody& m_body;
     double m_tolerance;
+    std::set<int> m_reshaped;             // face numbers
     std::unordered_set<int> m_removed;
     std::vector<int> m_boundary;          // sides of kept faces at removed ones
     std::unordered_set<int> m_isBoundary;
@@ -154,6 +141,7 @@ private:
     }
 
     Result<void> closeSlots(std::vector<Slot> slots) {
+        for (const Slot& slot : slots) m_reshaped.insert(m_body.face(slot.face).number);
         if (slots.size() == 1) return closeAtPole(slots.front());
         // Interrupted edges first: wherever two neighbours of a neighbour are pieces of one face and the edge runs on, join it.
         bool joined = true;
@@ -551,13 +539,16 @@ private:
 
 }  // namespace
 
-Result<void> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) {
+Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) {
     body.begin();
     Healer healer(body, faces, tolerance);
     auto healed = healer.run();
-    if (healed) body.commit();
-    else body.rollBack();
-    return healed;
+    if (!healed) {
+        body.rollBack();
+        return tl::unexpected(healed.error());
+    }
+    body.commit();
+    return healer.reshaped();
 }
 
-}  // namespace rasoir::shave
+}  // namespace rasoir::heal

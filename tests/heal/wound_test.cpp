@@ -1,5 +1,5 @@
 // The general mechanism: any faces out, the neighbours grow together. Holes are one case; these are the others.
-#include "shave/wound.h"
+#include "heal/wound.h"
 
 #include <BRepBndLib.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
@@ -27,7 +27,7 @@ class WoundTest : public QObject {
     static Result<TopoDS_Shape> without(const TopoDS_Shape& shape, const std::vector<int>& faces) {
         const Incidence topology(shape);
         HalfEdgeBody body(topology);
-        if (auto healed = shave::removeAndHeal(body, faces, 1e-6); !healed) return tl::unexpected(healed.error());
+        if (auto healed = heal::removeAndHeal(body, faces, 1e-6); !healed) return tl::unexpected(healed.error());
         auto built = body.build(1e-6);
         if (!built) return tl::unexpected(built.error());
         return substituted(shape, *built);
@@ -99,7 +99,7 @@ private slots:
         const TopoDS_Shape plate = block(40, 30, 20);
         const Incidence topology(plate);
         HalfEdgeBody body(topology);
-        const auto healed = shave::removeAndHeal(body, {1}, 1e-6);  // the four sides never meet
+        const auto healed = heal::removeAndHeal(body, {1}, 1e-6);  // the four sides never meet
         QVERIFY(!healed);
         QVERIFY(!healed.error().what.empty());
         const auto built = body.build(1e-6);
@@ -109,12 +109,12 @@ private slots:
         const TopoDS_Shape drilled = cut(plate, rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), 4, 40));
         const Incidence drilledTopology(drilled);
         HalfEdgeBody other(drilledTopology);
-        QVERIFY(!shave::removeAndHeal(other, facesWhere(drilledTopology, [](const gp_Pnt& p) { return p.Z() < 0.1; }), 1e-6));
+        QVERIFY(!heal::removeAndHeal(other, facesWhere(drilledTopology, [](const gp_Pnt& p) { return p.Z() < 0.1; }), 1e-6));
         std::vector<int> wall;
         for (int f = 1; f <= drilledTopology.faceCount(); ++f)
             if (drilledTopology.neighboursOf(f).size() == 2) wall.push_back(f);
         QCOMPARE(wall.size(), std::size_t(1));
-        QVERIFY(shave::removeAndHeal(other, wall, 1e-6));
+        QVERIFY(heal::removeAndHeal(other, wall, 1e-6));
         const TopoDS_Shape whole = substituted(drilled, *other.build(1e-6));
         QCOMPARE_NEAR(volumeOf(whole), 40.0 * 30 * 20, 1e-6);
         QCOMPARE(facesIn(whole), 6);
@@ -141,7 +141,7 @@ private slots:
         int refused = 0;
         for (int f = 1; f <= topology.faceCount(); ++f) {
             HalfEdgeBody body(topology);
-            refused += !shave::removeAndHeal(body, {f}, 1e-6);
+            refused += !heal::removeAndHeal(body, {f}, 1e-6);
         }
         QVERIFY(refused >= topology.faceCount() - 1);
     }

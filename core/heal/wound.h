@@ -1,8 +1,10 @@
 // Take faces out of a body and let their neighbours grow together again. Every removal is this, with another choice of faces.
 #pragma once
+#include <set>
+
 #include "topology/half_edges.h"
 
-namespace rasoir::shave {
+namespace rasoir::heal {
 
 /// Removes `faces` (Incidence numbers) from `body` and closes each wound they leave:
 ///  - a loop inside one face is dropped;
@@ -12,12 +14,12 @@ namespace rasoir::shave {
 ///    that the geometry allows, the one whose corners lie nearest the wound is taken;
 ///  - a seam that ran into the wound alone is carried on to the pole of its sphere or the apex of its cone.
 /// Input     a manifold body near the wound; neighbours of any surface kind, splines within their own bounds.
-/// Returns   nothing; `body` is changed.
+/// Returns   the faces whose boundary was carried on (not those that only lost a loop); `body` is changed.
 /// Refuses   and leaves `body` as it was: neighbours that do not meet near the wound, a face that would lose its outer loop,
 ///           edges where the body is not closed or many faces meet, more than 9 neighbours without common surfaces.
 /// Cost      grows with the edges round the wound.
 /// Source    the idea of reverse-growing the neighbours: Venkataraman, Sohoni: Reconstruction of feature volumes and feature
 ///           suppression. ACM Solid Modeling 2002. The triangulation view is ours.
-[[nodiscard]] Result<void> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance);
+[[nodiscard]] Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance);
 
-}  // namespace rasoir::shave
+}  // namespace rasoir::heal

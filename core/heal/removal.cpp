@@ -1,0 +1,283 @@
+#include "heal/removal.h"
+
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepGProp_Domain.hxx>
+#include <BRepGProp_Face.hxx>
+#include <BRepGProp_Vinert.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+#include <fmt/format.h>
+
+#include <map>
+#include <numeric>
+
+#include "common/guard.h"
+#include "heal/wound.h"
+
+namespace rasoir::heal {
+namespace {
+
+/// What a face adds to the volume seen from `base`, by the divergence theorem [mm^3].
+double flux(const TopoDS_Face& face, const gp_Pnt& base) {
+    BRepGProp_Face integrand(face);
+    BRepGProp_Domain domain(face);
+    BRepGProp_Vinert inert(integrand, domain, base);
+    return inert.Mass();
+}
+
+/// Features in the order in which they go: by layer; those without strips that touch each other together.
+std::vector<std::vector<int>> clusters(const Incidence& topology, const std::vector<Wanted>& wanted, const std::vector<char>& taken) {
+    std::vector<int> ownerOf(static_cast<std::size_t>(topology.faceCount()) + 1, -1);
+    for (std::size_t i = 0; i < wanted.size(); ++i)
+        if (taken[i] && wanted[i].strips.empty())
+            for (const int f : wanted[i].faces) ownerOf[f] = static_cast<int>(i);
+    std::vector<int> parent(wanted.size());
+    std::iota(parent.begin(), parent.end(), 0);
+    const auto root = [&parent](int i) {
+        while (parent[i] != i) i = parent[i] = parent[parent[i]];
+        return i;
+    };
+    for (std::size_t i = 0; i < wanted.size(); ++i)
+        if (taken[i] && wanted[i].strips.empty())
+            for (const int f : wanted[i].faces)
+                for (const int g : topology.neighboursOf(f))
+                    if (ownerOf[g] >= 0) parent[root(static_cast<int>(i))] = root(ownerOf[g]);
+    std::map<int, std::vector<int>> byRoot;
+    for (std::size_t i = 0; i < wanted.size(); ++i)
+        if (taken[i]) byRoot[root(static_cast<int>(i))].push_back(static_cast<int>(i));
+    std::vector<std::vector<int>> result;
+    for (auto& [r, members] : byRoot) result.push_back(std::move(members));
+    std::stable_sort(result.begin(), result.end(), [&wanted](const auto& a, const auto& b) { return wanted[a.front()].layer < wanted[b.front()].layer; });
+    return result;
+}
+
+struct Attempt {
+    TopTools_DataMapOfShapeShape changes;
+    std::vector<char> healed;                    // by feature
+    std::vector<std::set<int>> reshaped;         // by feature: face numbers
+};
+
+class Remover {
+public:
+    Remover(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress)
+        : m_part(part), m_topology(part.incidence()), m_wanted(wanted), m_tolerance(tolerance), m_progress(progress) {
+        m_outcomes.assign(wanted.size(), {});
+    }
+
+    Result<Removal> run() {
+        std::vector<char> taken(m_wanted.size(), 1);
+        // Each round either passes the checks or puts at least one feature back.
+        for (std::size_t round = 0; round <= m_wanted.size(); ++round) {
+            Attempt attempt;
+            HalfEdgeBody body(m_topology);
+            heal(body, taken, attempt);
+            if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "The removal was stopped; nothing has changed.");
+            if (std::none_of(attempt.healed.begin(), attempt.healed.end(), [](char c) { return c != 0; }))
+                return Removal{{}, {}, std::move(m_outcomes)};
+            auto built = body.build(m_tolerance);
+            if (!built) {
+                if (!blame(built.error(), built.error().where.faces, taken, attempt)) blameAll(built.error(), taken);
+                continue;
+            }
+            const auto bad = check(body, *built);
+            if (bad.empty()) {
+                if (auto problem = checkVolume(body, *built, attempt)) {
+                    if (!splitSuspects(*problem, attempt, taken)) blameAll(*problem, taken);
+                    continue;
+                }
+                return finished(body, *built);
+            }
+            bool any = false;
+            for (const auto& [face, problem] : bad) any = blame(problem, {face}, taken, attempt) || any;
+            if (!any) blameAll(bad.front().second, taken);
+        }
+        return Removal{{}, {}, std::move(m_outcomes)};
+    }
+
+private:
+    const Part& m_part;
+    const Incidence& m_topology;
+    const std::vector<Wanted>& m_wanted;
+    double m_tolerance;
+    Progress& m_progress;
+    std::vector<Result<void>> m_outcomes;
+
+    void refuse(int feature, Problem problem) {
+        problem.where = {m_part.name, m_wanted[feature].faces, m_wanted[feature].middle};
+        problem.what = fmt::format("{} stays: {}", m_wanted[feature].name,
+                                   problem.what.empty() ? "" : static_cast<char>(std::tolower(problem.what[0])) + problem.what.substr(1));
+        m_outcomes[feature] = tl::unexpected(std::move(problem));
+    }
+
+    Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature) const {
+        return guarded("Healing", [&]() -> Result<std::set<int>> {
+            if (feature.strips.empty()) return removeAndHeal(body, feature.faces, m_tolerance);
+            std::vector<int> corners;
+            for (const int f : feature.faces)
+                if (std::none_of(feature.strips.begin(), feature.strips.end(), [f](const Strip& strip) { return strip.face == f; })) corners.push_back(f);
+            return removeStrips(body, feature.strips, corners, m_tolerance);
+        });
+    }
+
+    void heal(HalfEdgeBody& body, std::vector<char>& taken, Attempt& attempt) {
+        attempt.healed.assign(m_wanted.size(), 0);
+        attempt.reshaped.assign(m_wanted.size(), {});
+        const std::vector<std::vector<int>> work = clusters(m_topology, m_wanted, taken);
+        std::size_t done = 0;
+        const std::size_t all = work.size();
+        for (const std::vector<int>& members : work) {
+            if (m_progress.cancelled()) return;
+            if (done % 16 == 0)
+                m_progress.report(0.9 * static_cast<double>(std::min(done, all)) / static_cast<double>(all),
+                                  fmt::format("Healing {} of {}", std::min(done + 1, all), all));
+            ++done;
+            if (members.size() > 1) {
+                std::vector<int> faces;
+                for (const int i : members) faces.insert(faces.end(), m_wanted[i].faces.begin(), m_wanted[i].faces.end());
+                if (const auto healed = removeAndHeal(body, faces, m_tolerance)) {
+                    for (const int i : members) {
+                        attempt.healed[i] = 1;
+                        attempt.reshaped[i] = *healed;
+                    }
+                    continue;
+                }
+            }
+            // Alone; of several one may stand in the way of the others: each by itself, small ones first.
+            for (const int i : members) {
+                if (auto single = healOne(body, m_wanted[i])) {
+                    attempt.healed[i] = 1;
+                    attempt.reshaped[i] = *single;
+                } else {
+                    taken[i] = 0;
+                    refuse(i, single.error());
+                }
+            }
+        }
+    }
+
+    /// Puts back the features that touch one of these faces.
+    bool blame(const Problem& problem, const std::vector<int>& faces, std::vector<char>& taken, const Attempt& attempt) {
+        bool any = false;
+        for (std::size_t i = 0; i < m_wanted.size(); ++i) {
+            if (!taken[i] || !attempt.healed[i]) continue;
+            const auto touches = [&](int f) { return attempt.reshaped[i].contains(f) || std::find(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), f) != m_wanted[i].faces.end(); };
+            if (std::any_of(faces.begin(), faces.end(), touches) && !attempt.reshaped[i].empty()) {   // dropping a loop spoils no face
+                taken[i] = 0;
+                any = true;
+                refuse(static_cast<int>(i), problem);
+            }
+        }
+        return any;
+    }
+    void blameAll(const Problem& problem, std::vector<char>& taken) {
+        for (std::size_t i = 0; i < m_wanted.size(); ++i)
+            if (taken[i]) {
+                taken[i] = 0;
+                refuse(static_cast<int>(i), problem);
+            }
+    }
+
+    /// Changed faces that the kernel's check calls bad and that were good before, or at whose edges the skin is not closed.
+    std::vector<std::pair<int, Problem>> check(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built) {
+        std::vector<std::pair<int, Problem>> bad;
+        for (int f = 0; f < body.faceCount(); ++f) {
+            const SurgeryFace& record = body.face(f);
+            if (record.gone || !record.changed) continue;
+            const TopoDS_Shape* made = built.Seek(record.shape);
+            if (made == nullptr || made->IsNull()) continue;
+            for (const int h : body.halvesOf(f)) {
+                const HalfEdge& half = body.half(h);
+                if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
+                if (body.twin(h) < 0) {
+                    bad.emplace_back(record.number, Problem{ProblemKind::NotPossible, "The skin would not be closed behind it.", {}, "Mend the part first."});
+                    break;
+                }
+            }
+            if (!record.reshaped) continue;
+            if (!BRepCheck_Analyzer(*made).IsValid() && BRepCheck_Analyzer(record.shape).IsValid())
+                bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
+                                                        "A face beside it would cross itself once carried on.", {},
+                                                        "Remove the features beside it first, or together with it."});
+        }
+        return bad;
+    }
+
+    /// The volume must change as the features say: by no more than half as much again as they hold.
+    std::optional<Problem> checkVolume(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const Attempt& attempt) {
+        gp_Pnt base;
+        bool placed = false;
+        double growth = 0.0;
+        for (int f = 0; f < body.faceCount(); ++f) {
+            const SurgeryFace& record = body.face(f);
+            const TopoDS_Shape* made = built.Seek(record.shape);
+            if (made == nullptr) continue;
+            if (!placed) {
+                base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) - attempt.healed.begin())].middle;
+                placed = true;
+            }
+            growth -= flux(record.shape, base);
+            if (!made->IsNull()) growth += flux(TopoDS::Face(*made), base);
+        }
+        double least = 0.0, most = 0.0;
+        for (std::size_t i = 0; i < m_wanted.size(); ++i) {
+            if (!attempt.healed[i]) continue;
+            if (m_wanted[i].grows >= 0) most += 1.5 * m_wanted[i].change;
+            if (m_wanted[i].grows <= 0) least -= 1.5 * m_wanted[i].change;
+        }
+        if (growth >= least && growth <= most && (growth > 0.0 || least < 0.0)) return std::nullopt;
+        return Problem{ProblemKind::NotPossible,
+                       fmt::format("The volume would change by {} mm³ where {} to {} mm³ are to be expected.", readable(growth), readable(least), readable(most)),
+                       {}, "Remove the features beside it first."};
+    }
+
+    /// When the whole sum is wrong and no face is, those that moved edges are the suspects.
+    bool splitSuspects(const Problem& problem, const Attempt& attempt, std::vector<char>& taken) {
+        bool any = false;
+        for (std::size_t i = 0; i < m_wanted.size(); ++i) {
+            if (!attempt.healed[i] || !taken[i] || attempt.reshaped[i].empty()) continue;
+            taken[i] = 0;
+            any = true;
+            refuse(static_cast<int>(i), problem);
+        }
+        return any;
+    }
+
+    Result<Removal> finished(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built) {
+        Removal removal;
+        removal.shape = substituted(m_part.shape, built);
+        removal.items = std::move(m_outcomes);
+        if (removal.shape.IsNull()) return fail(ProblemKind::Internal, "Nothing would be left of the part.");
+        TopTools_IndexedMapOfShape faces, edges;
+        TopExp::MapShapes(removal.shape, TopAbs_FACE, faces);
+        TopExp::MapShapes(removal.shape, TopAbs_EDGE, edges);
+        std::map<int, int> recordOf;
+        for (int f = 0; f < body.faceCount(); ++f) recordOf[body.face(f).number] = f;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            const TopoDS_Face old = m_topology.face(f);
+            const TopoDS_Shape* made = built.Seek(old);
+            if (made == nullptr) {
+                removal.lineage.faces.push_back({Descent::Kept, f, faces.FindIndex(old)});
+            } else if (!made->IsNull()) {
+                removal.lineage.faces.push_back({Descent::Changed, f, faces.FindIndex(*made)});
+            } else {
+                int r = recordOf.at(f);
+                const bool merged = body.face(r).mergedInto >= 0;
+                while (body.face(r).mergedInto >= 0) r = body.face(r).mergedInto;
+                const TopoDS_Shape* into = merged ? built.Seek(body.face(r).shape) : nullptr;
+                if (into != nullptr && !into->IsNull()) removal.lineage.faces.push_back({Descent::Merged, f, faces.FindIndex(*into)});
+                else removal.lineage.faces.push_back({Descent::Gone, f, 0});
+            }
+        }
+        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
+            const int now = edges.FindIndex(m_topology.edge(e));
+            removal.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
+        }
+        return removal;
+    }
+};
+
+}  // namespace
+
+Result<Removal> removeFaces(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress) { return Remover(part, wanted, tolerance, progress).run(); }
+
+}  // namespace rasoir::heal

@@ -1,0 +1,47 @@
+// Rounds and chamfers away: edges sharp again.
+#pragma once
+#include "heal/removal.h"
+#include "model/operation.h"
+#include "model/reference.h"
+#include "survey/rounds.h"
+
+namespace rasoir::shave {
+
+/// Parameters of one step. Either a rule (every round within the sizes, less those kept) or a choice.
+struct RemoveStrips {
+    double upTo = 0.0;                ///< [mm] every chain whose largest radius (width) is no larger goes; 0: only those chosen
+    double from = 0.0;                ///< [mm] and no smaller
+    std::vector<std::string> parts;   ///< names of the parts to look at; empty: all in the work
+    std::vector<std::string> sides;   ///< "outer", "inner"; empty: both
+    bool bends = false;               ///< by rule, the bends of sheets too
+    std::vector<FaceRef> chosen;      ///< any one face of each further chain that goes, whatever its size
+    std::vector<FaceRef> kept;        ///< any one face of each chain that stays
+    static std::vector<ParameterInfo> infos();
+};
+void to_json(Json& json, const RemoveStrips& step);
+void from_json(const Json& json, RemoveStrips& step);
+
+/// Removes rounds (or chamfers): each strip shrinks to the sharp edge of the faces that it ran along, patches to their corner.
+/// Input     solids; chains as survey::findStrips knows them.
+/// Returns   a new Model, lineage, an Item for each chain. A chain that cannot go stays exactly as it was, with reason and place. What
+///           could not go at once is tried once more after the others are gone.
+/// Refuses   when nothing at all could be removed; a reference that no longer fits; being cancelled.
+/// Checks    as heal::removeFaces.
+[[nodiscard]] Result<Outcome> removeRounds(const Model& model, const RemoveStrips& step, Progress& progress);
+[[nodiscard]] Result<Outcome> removeChamfers(const Model& model, const RemoveStrips& step, Progress& progress);
+
+/// The same for chains of one part.
+[[nodiscard]] Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::StripChain>& chains, double tolerance, Progress& progress);
+
+/// Takes any picked faces out; what lies round them grows together.
+struct RemoveFaces {
+    std::vector<FaceRef> faces;
+    static std::vector<ParameterInfo> infos();
+};
+void to_json(Json& json, const RemoveFaces& step);
+void from_json(const Json& json, RemoveFaces& step);
+/// Faces that touch each other go together; where that fails, as rounds if they are such, and then with the small faces beside them that
+/// they hang on: what was added is told.
+[[nodiscard]] Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progress& progress);
+
+}  // namespace rasoir::shave

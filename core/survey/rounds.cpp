@@ -1,0 +1,525 @@
+#include "survey/rounds.h"
+
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepGProp.hxx>
+#include <BRepTools.hxx>
+#include <BRep_Tool.hxx>
+#include <GProp_GProps.hxx>
+#include <GeomLProp_SLProps.hxx>
+#include <gp_Lin.hxx>
+#include <TopoDS.hxx>
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <map>
+#include <numeric>
+#include <set>
+
+#include "common/guard.h"
+#include "forecast/elements.h"
+#include "geometry/curves.h"
+#include "geometry/edge_probe.h"
+#include "geometry/round_surface.h"
+#include "topology/edge_angle.h"
+#include "topology/half_edges.h"
+
+namespace rasoir::survey {
+namespace {
+
+constexpr double smooth = 0.03;                     // [rad] rounding noise of files
+constexpr double leastTurn = 2.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
+
+/// One face seen as a strip.
+struct Candidate {
+    bool strip = false, patch = false;              // patch: smooth all round, may lie between strips
+    StripKind kind = StripKind::Round;
+    std::array<std::vector<int>, 2> contact;        // edge numbers
+    std::vector<int> across;
+    double radius = 0.0, least = 0.0, turn = 0.0, length = 0.0, width = 0.0;
+    bool convex = true;
+};
+
+class Finder {
+public:
+    Finder(const Part& part, double targetSize, Progress& progress) : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {}
+
+    Result<std::vector<StripChain>> run() {
+        const auto count = static_cast<std::size_t>(m_topology.faceCount()) + 1;
+        m_angles.resize(static_cast<std::size_t>(m_topology.edgeCount()) + 1);
+        tbb::parallel_for(1, m_topology.edgeCount() + 1, [&](int e) {
+            if (m_topology.facesAt(e) == 2) m_angles[e] = edgeAngle(m_topology, e, smooth);
+        });
+        m_candidates.resize(count);
+        tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
+            if (m_progress.cancelled() || m_topology.bodyOf(f) < 0) return;
+            (void)guarded("Looking at a face", [&]() -> Result<void> {
+                m_candidates[f] = look(f);
+                return {};
+            });
+        });
+        if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+        settlePatches();
+        return chains();
+    }
+
+private:
+    const Part& m_part;
+    const Incidence& m_topology;
+    double m_targetSize;
+    Progress& m_progress;
+    std::vector<EdgeAngle> m_angles;
+    std::vector<Candidate> m_candidates;
+
+    [[nodiscard]] int beyond(int edge, int face) const {
+        const auto uses = m_topology.usesOf(edge);
+        if (uses.size() != 2) return 0;
+        return uses[0].face == face ? uses[1].face : uses[0].face;
+    }
+    [[nodiscard]] bool isSmooth(int edge) const { return m_topology.facesAt(edge) == 2 && m_angles[edge].kind == EdgeKind::Smooth; }
+
+    /// Direction in which a strip of this surface runs at a point, and its radius across. None where the surface does not say.
+    struct Run {
+        gp_Dir along;
+        double radius = 0.0;
+        bool convex = true;
+    };
+    static std::optional<Run> runAt(const std::optional<RoundSurface>& round, const TopoDS_Face& face, const gp_Pnt& point, const gp_Pnt2d& uv) {
+        if (round && round->kind == SurfaceKind::Cylinder) return Run{round->axis.Direction(), round->radius, !round->inward};
+        if (round && round->kind == SurfaceKind::Torus) {
+            const gp_Vec about = gp_Vec(round->axis.Direction()).Crossed(gp_Vec(round->axis.Location(), point));
+            if (about.SquareMagnitude() < 1e-24) return std::nullopt;
+            return Run{gp_Dir(about), round->radius, !round->inward};
+        }
+        if (round && round->kind == SurfaceKind::Sphere) return std::nullopt;
+        GeomLProp_SLProps props(BRep_Tool::Surface(face), uv.X(), uv.Y(), 2, 1e-9);
+        if (!props.IsNormalDefined() || !props.IsCurvatureDefined()) return std::nullopt;
+        gp_Dir most, least;
+        double a = props.MaxCurvature(), b = props.MinCurvature();
+        props.CurvatureDirections(most, least);
+        if (std::abs(a) < std::abs(b)) {
+            std::swap(a, b);
+            std::swap(most, least);
+        }
+        if (std::abs(a) < 1e-9 || std::abs(b) > 0.7 * std::abs(a)) return std::nullopt;
+        // Positive curvature: the normal points to the centre; the outward one does on a concave round.
+        const bool outwardToCentre = (a > 0.0) != (face.Orientation() == TopAbs_REVERSED);
+        return Run{least, 1.0 / std::abs(a), !outwardToCentre};
+    }
+
+    Candidate look(int f) const {
+        const TopoDS_Face face = m_topology.face(f);
+        const SurfaceKind kind = surfaceKind(face);
+        if (kind == SurfaceKind::Plane) return lookForChamfer(f, face, std::nullopt);
+        const auto round = roundSurface(face);
+        if (round && round->kind == SurfaceKind::Cone) {
+            const Candidate chamfer = lookForChamfer(f, face, round);
+            if (chamfer.strip) return chamfer;
+        }
+        return lookForRound(f, face, round);
+    }
+
+    Candidate lookForRound(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& round) const {
+        Candidate found;
+        HalfEdgeBody body(m_topology);
+        const int record = body.faceRecord(f);
+        if (body.face(record).disordered) return found;
+        const TopoDS_Face flat = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
+        // Every side: does it run along the strip, and smoothly?
+        std::map<int, int> label;   // half: 1 contact, 0 across, -1 along but not smooth
+        std::map<int, gp_Vec> normals;
+        double radius = 0.0, least = std::numeric_limits<double>::max();
+        int convex = 0, concave = 0;
+        bool allSmooth = true;
+        for (const int h : body.halvesOf(record)) {
+            const SurgeryEdge& edge = body.edge(body.half(h).edge);
+            if (edge.degenerated) {
+                label[h] = 0;
+                continue;
+            }
+            const auto uses = m_topology.usesOf(edge.number);
+            const bool seam = uses.size() == 2 && uses[0].face == uses[1].face;
+            if (!seam && !isSmooth(edge.number)) allSmooth = false;
+            label[h] = 0;
+            if (seam) continue;
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge.shape, flat, first, last);
+            if (trace.IsNull()) return found;
+            int alongs = 0, told = 0;
+            for (const double share : {0.25, 0.5, 0.75}) {
+                const double at = first + share * (last - first);
+                gp_Pnt point;
+                gp_Vec tangent;
+                edge.curve->D1(edge.first + share * (edge.last - edge.first), point, tangent);
+                if (tangent.SquareMagnitude() < 1e-24) continue;
+                const auto run = runAt(round, face, point, trace->Value(at));
+                if (!run) continue;
+                ++told;
+                const bool along = std::abs(gp_Dir(tangent).Dot(run->along)) > 0.9;
+                alongs += along;
+                if (!along) continue;
+                radius = std::max(radius, run->radius);
+                least = std::min(least, run->radius);
+                ++(run->convex ? convex : concave);
+            }
+            if (told == 0 || 2 * alongs < told) continue;
+            label[h] = isSmooth(edge.number) ? 1 : -1;
+            normals[h] = outwardNormal(face, edge.shape, edge.first + 0.5 * (edge.last - edge.first));
+        }
+        found.patch = allSmooth && label.size() > 1;
+        if (std::any_of(label.begin(), label.end(), [](const auto& one) { return one.second < 0; })) return found;
+        if (convex > 0 && concave > 0) return found;
+        if (!split(body, record, label, found)) return found;
+        for (const auto& side : found.contact)
+            for (const int e : side)
+                if (const int other = beyond(e, f); other == 0 || sameSurface(m_topology.face(other), face, 1e-5)) return found;   // a piece of a larger round
+        // How far it turns from side to side.
+        const auto normalOf = [&](int side) {
+            gp_Vec sum;
+            double longest = -1.0;
+            for (const auto& [h, normal] : normals) {
+                const SurgeryEdge& edge = body.edge(body.half(h).edge);
+                if (std::find(found.contact[side].begin(), found.contact[side].end(), edge.number) == found.contact[side].end()) continue;
+                const double length = edge.curve->Value(edge.first).Distance(edge.curve->Value(edge.last));
+                if (length > longest) {
+                    longest = length;
+                    sum = normal;
+                }
+            }
+            return sum;
+        };
+        found.length = 0.5 * (lengthOf(found.contact[0]) + lengthOf(found.contact[1]));
+        const gp_Vec a = normalOf(0), b = normalOf(1);
+        if (a.SquareMagnitude() < 0.5 || b.SquareMagnitude() < 0.5) return found;
+        found.turn = turnOf(round, body, found, a, b, radius);
+        if (found.turn < leastTurn || found.turn > mostTurn) return found;
+        found.radius = radius;
+        found.least = least;
+        found.convex = convex > 0;
+        found.strip = true;
+        found.patch = false;
+        return found;
+    }
+
+    /// Contact sides in two rows, divided by what runs across or by a point where the loop turns back.
+    bool split(HalfEdgeBody& body, int record, const std::map<int, int>& label, Candidate& found) const {
+        std::set<int> seen;
+        std::vector<std::vector<int>> loops;
+        for (const auto& [first, l] : label) {
+            if (seen.contains(first)) continue;
+            std::vector<int> loop;
+            for (int h = first; seen.insert(h).second; h = body.half(h).next) loop.push_back(h);
+            loops.push_back(std::move(loop));
+        }
+        (void)record;
+        const auto number = [&](int h) { return body.edge(body.half(h).edge).number; };
+        if (loops.size() == 2) {
+            for (int side = 0; side < 2; ++side)
+                for (const int h : loops[side]) {
+                    if (label.at(h) != 1) return false;
+                    found.contact[side].push_back(number(h));
+                }
+            return true;
+        }
+        if (loops.size() != 1) return false;
+        const std::vector<int>& loop = loops.front();
+        const std::size_t n = loop.size();
+        const auto direction = [&](int h, bool end) {
+            const SurgeryEdge& edge = body.edge(body.half(h).edge);
+            const bool along = body.half(h).alongEdge;
+            gp_Pnt point;
+            gp_Vec tangent;
+            edge.curve->D1(end == along ? edge.last : edge.first, point, tangent);
+            if (!along) tangent.Reverse();
+            return tangent;
+        };
+        // Rows begin where the side before runs across, or where the loop turns back on itself.
+        std::vector<std::vector<int>> rows;
+        std::size_t begin = n;
+        const auto begins = [&](std::size_t i) {
+            const int before = loop[(i + n - 1) % n];
+            if (label.at(loop[i]) != 1) return false;
+            return label.at(before) != 1 || direction(before, true).Angle(direction(loop[i], false)) > 2.0;
+        };
+        for (std::size_t i = 0; i < n && begin == n; ++i)
+            if (begins(i)) begin = i;
+        if (begin == n) return false;
+        for (std::size_t s = 0; s < n; ++s) {
+            const std::size_t i = (begin + s) % n;
+            if (label.at(loop[i]) != 1) {
+                found.across.push_back(number(loop[i]));
+                continue;
+            }
+            if (begins(i)) rows.emplace_back();
+            rows.back().push_back(number(loop[i]));
+        }
+        if (rows.size() != 2) return false;
+        found.contact = {rows[0], rows[1]};
+        return true;
+    }
+
+    [[nodiscard]] double lengthOf(const std::vector<int>& edges) const {
+        double length = 0.0;
+        for (const int e : edges) length += EdgeProbe(m_topology.edge(e)).length();
+        return length;
+    }
+
+    /// Arc from one side to the other, by the distance of the sides where that says more than the normals.
+    double turnOf(const std::optional<RoundSurface>& round, HalfEdgeBody& body, const Candidate& found, const gp_Vec& a, const gp_Vec& b, double radius) const {
+        (void)body;
+        const EdgeProbe one(m_topology.edge(found.contact[0].front())), two(m_topology.edge(found.contact[1].front()));
+        const gp_Pnt middle = one.value(0.5 * (one.first() + one.last()));
+        double apart = two.nearest(middle).distance;
+        for (const int e : found.contact[1]) apart = std::min(apart, EdgeProbe(m_topology.edge(e)).nearest(middle).distance);
+        const double byChord = 2.0 * std::asin(std::min(1.0, 0.5 * apart / std::max(radius, 1e-12)));
+        if (!round) return byChord;
+        // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides agree.
+        const double byNormals = a.Angle(b);
+        const auto area = areaOf(round, found);
+        const double byArea = area / std::max(radius * found.length, 1e-12);
+        if (round->kind == SurfaceKind::Cylinder && byArea > 1.25 * M_PI) return 2.0 * M_PI - byChord;
+        return std::max(byChord, std::min(byNormals, byArea * 1.2));
+    }
+    double areaOf(const std::optional<RoundSurface>&, const Candidate& found) const {
+        const auto uses = m_topology.usesOf(found.contact[0].front());
+        for (const EdgeUse& use : uses) {
+            const auto edges = m_topology.edgesOf(use.face);
+            if (std::find(edges.begin(), edges.end(), found.contact[1].front()) == edges.end()) continue;
+            GProp_GProps props;
+            BRepGProp::SurfaceProperties(m_topology.face(use.face), props, 1e-3);
+            return std::abs(props.Mass());
+        }
+        return 0.0;
+    }
+
+    /// A narrow plane or cone that breaks an edge: it meets what it runs along at like angles on both sides, both outer or both inner.
+    Candidate lookForChamfer(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& cone) const {
+        Candidate found;
+        HalfEdgeBody body(m_topology);
+        const int record = body.faceRecord(f);
+        if (body.face(record).disordered) return found;
+        std::vector<int> sides;
+        bool any = false;
+        for (const int h : body.halvesOf(record)) {
+            const SurgeryEdge& edge = body.edge(body.half(h).edge);
+            if (edge.degenerated) return found;
+            sides.push_back(h);
+            any = any || m_topology.facesAt(edge.number) != 2;
+        }
+        if (any || sides.size() > 12) return found;
+        const auto edgeOf = [&](int h) -> const SurgeryEdge& { return body.edge(body.half(h).edge); };
+        const auto fits = [&](int e) {
+            const EdgeAngle& angle = m_angles[e];
+            return (angle.kind == EdgeKind::Convex || angle.kind == EdgeKind::Concave) && std::abs(angle.turn) > 0.25 && std::abs(angle.turn) < 1.35;
+        };
+        if (cone) {
+            std::vector<int> rims;
+            for (const int h : sides) {
+                const auto uses = m_topology.usesOf(edgeOf(h).number);
+                if (uses[0].face == uses[1].face) continue;   // its seam
+                rims.push_back(edgeOf(h).number);
+                if (!fits(rims.back())) return found;
+            }
+            if (rims.size() != 2 || (m_angles[rims[0]].kind != m_angles[rims[1]].kind)) return found;
+            found.contact = {std::vector{rims[0]}, std::vector{rims[1]}};
+        } else {
+            if (sides.size() != 4) return found;
+            // In order round the loop.
+            std::vector<int> loop{sides.front()};
+            while (body.half(loop.back()).next != loop.front() && loop.size() < 5) loop.push_back(body.half(loop.back()).next);
+            if (loop.size() != 4) return found;
+            double narrowest = std::numeric_limits<double>::max();
+            for (const int start : {0, 1}) {
+                const int a = edgeOf(loop[start]).number, b = edgeOf(loop[start + 2]).number;
+                if (!fits(a) || !fits(b) || m_angles[a].kind != m_angles[b].kind) continue;
+                const int faceA = beyond(a, f), faceB = beyond(b, f);
+                if (faceA == f || faceB == f || faceA == faceB) continue;
+                const gp_Vec normal = middleNormal(f, a), na = middleNormal(faceA, a), nb = middleNormal(faceB, b);
+                if (std::abs(normal.Dot(na.Crossed(nb))) > 0.05) continue;
+                const double turn = na.Angle(nb);
+                if (turn < 0.5 || turn > 2.4) continue;
+                const double width = apart(a, b), length = 0.5 * (lengthOf({a}) + lengthOf({b}));
+                if (width > 0.5 * length || width >= narrowest) continue;
+                narrowest = width;
+                found.contact = {std::vector{a}, std::vector{b}};
+            }
+            if (found.contact[0].empty()) return found;
+            for (const int h : loop)
+                if (const int e = edgeOf(h).number; e != found.contact[0][0] && e != found.contact[1][0]) found.across.push_back(e);
+        }
+        const int a = found.contact[0].front(), b = found.contact[1].front();
+        const int faceA = beyond(a, f), faceB = beyond(b, f);
+        found.width = apart(a, b);
+        found.length = 0.5 * (lengthOf({a}) + lengthOf({b}));
+        // It is narrower than what it runs along; else it is a face like any other.
+        for (const int other : {faceA, faceB})
+            if (narrowOf(other) < 1.5 * found.width && surfaceKind(m_topology.face(other)) == SurfaceKind::Plane) return found;
+        found.turn = std::abs(m_angles[a].turn) + std::abs(m_angles[b].turn);
+        found.kind = StripKind::Chamfer;
+        found.convex = m_angles[a].kind == EdgeKind::Convex;
+        found.radius = found.least = found.width;
+        found.strip = true;
+        (void)face;
+        return found;
+    }
+    [[nodiscard]] gp_Vec middleNormal(int face, int edge) const {
+        const TopoDS_Edge shape = TopoDS::Edge(m_topology.edge(edge).Oriented(TopAbs_FORWARD));
+        const BRepAdaptor_Curve curve(shape);
+        return outwardNormal(m_topology.face(face), shape, 0.5 * (curve.FirstParameter() + curve.LastParameter()));
+    }
+    [[nodiscard]] double apart(int a, int b) const {
+        const EdgeProbe one(m_topology.edge(a)), two(m_topology.edge(b));
+        double most = 0.0;
+        for (const double share : {0.3, 0.5, 0.7}) most = std::max(most, two.nearest(one.value(one.first() + share * (one.last() - one.first()))).distance);
+        return most;
+    }
+    /// Twice the area over the outline [mm]: how wide a face is.
+    [[nodiscard]] double narrowOf(int f) const {
+        GProp_GProps props;
+        BRepGProp::SurfaceProperties(m_topology.face(f), props, 1e-3);
+        double outline = 0.0;
+        for (const int e : m_topology.edgesOf(f)) outline += lengthOf({e});
+        return outline > 0.0 ? 2.0 * std::abs(props.Mass()) / outline : 0.0;
+    }
+
+    /// Patches are those that at least two strips end at.
+    void settlePatches() {
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            Candidate& own = m_candidates[f];
+            if (own.strip) continue;
+            std::set<int> ending;
+            bool triangle = surfaceKind(m_topology.face(f)) == SurfaceKind::Plane && m_topology.edgesOf(f).size() == 3;
+            for (const int e : m_topology.edgesOf(f)) {
+                const int other = beyond(e, f);
+                if (other == 0 || other == f || !m_candidates[other].strip) {
+                    triangle = false;
+                    continue;
+                }
+                const auto& across = m_candidates[other].across;
+                if (std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
+            }
+            const bool chamfers = triangle && ending.size() == 3;   // three chamfers leave a flat triangle
+            own.patch = (own.patch && ending.size() >= 2) || chamfers;
+        }
+    }
+
+    Result<std::vector<StripChain>> chains() {
+        std::vector<int> parent(m_candidates.size());
+        std::iota(parent.begin(), parent.end(), 0);
+        const auto root = [&parent](int f) {
+            while (parent[f] != f) f = parent[f] = parent[parent[f]];
+            return f;
+        };
+        const auto member = [&](int f) { return m_candidates[f].strip || m_candidates[f].patch; };
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            const Candidate& own = m_candidates[f];
+            if (!own.strip) continue;
+            for (const int e : own.across) {
+                const int other = beyond(e, f);
+                if (other == 0 || !member(other)) continue;
+                const Candidate& next = m_candidates[other];
+                const bool theirs = next.patch || (next.kind == own.kind && std::find(next.across.begin(), next.across.end(), e) != next.across.end());
+                if (theirs) parent[root(f)] = root(other);
+            }
+        }
+        std::map<int, std::vector<int>> groups;
+        for (int f = 1; f <= m_topology.faceCount(); ++f)
+            if (member(f)) groups[root(f)].push_back(f);
+        std::vector<StripChain> all;
+        std::vector<int> chainOf(m_candidates.size(), -1);
+        for (const auto& [r, faces] : groups) {
+            StripChain chain;
+            int outer = 0, inner = 0;
+            for (const int f : faces) {
+                const Candidate& own = m_candidates[f];
+                if (!own.strip) continue;
+                chain.kind = own.kind;
+                chain.strips.push_back({f, own.contact});
+                chain.size = std::max(chain.size, own.radius);
+                chain.least = chain.least == 0.0 ? own.least : std::min(chain.least, own.least);
+                chain.length += own.length;
+                chain.turn = std::max(chain.turn, own.turn);
+                ++(own.convex ? outer : inner);
+                for (const auto& side : own.contact)
+                    for (const int e : side) chain.along.push_back(beyond(e, f));
+                chain.change += sliver(own);
+            }
+            if (chain.strips.empty()) continue;   // a patch whose strips are none
+            chain.convex = outer >= inner;
+            chain.faces = faces;
+            std::sort(chain.along.begin(), chain.along.end());
+            chain.along.erase(std::unique(chain.along.begin(), chain.along.end()), chain.along.end());
+            for (const int f : faces) chain.elements += forecast::faceShare(m_topology.face(f), m_targetSize).extra;
+            const EdgeProbe one(m_topology.edge(chain.strips.front().contact[0].front()));
+            const gp_Pnt a = one.value(0.5 * (one.first() + one.last()));
+            const EdgeProbe two(m_topology.edge(chain.strips.front().contact[1].front()));
+            chain.middle = gp_Pnt(0.5 * (a.XYZ() + two.value(two.nearest(a).parameter).XYZ()));
+            // Patches and ends: a cube of the size each at most.
+            chain.change += static_cast<double>(faces.size()) * std::pow(chain.size, 3) * 0.5;
+            for (const int f : faces) chainOf[f] = static_cast<int>(all.size());
+            all.push_back(std::move(chain));
+        }
+        findBends(all);
+        // What rests on others goes before them.
+        for (std::size_t round = 0; round < all.size() + 1; ++round) {
+            bool changed = false;
+            for (const StripChain& chain : all)
+                for (const int f : chain.along)
+                    if (chainOf[f] >= 0 && &all[chainOf[f]] != &chain && all[chainOf[f]].layer <= chain.layer && chain.layer < 50) {
+                        all[chainOf[f]].layer = chain.layer + 1;
+                        changed = true;
+                    }
+            if (!changed) break;
+        }
+        std::stable_sort(all.begin(), all.end(), [](const StripChain& a, const StripChain& b) { return a.size < b.size; });
+        return all;
+    }
+
+    /// Between the strip and the sharp edge [mm^3].
+    static double sliver(const Candidate& own) {
+        if (own.kind == StripKind::Chamfer) return 0.5 * own.width * own.width * own.length;
+        const double half = 0.5 * own.turn;
+        return own.radius * own.radius * (std::tan(half) - half) * own.length * 1.3;
+    }
+
+    /// An inner and an outer round about one axis, a wall apart: the bend of a sheet.
+    void findBends(std::vector<StripChain>& all) const {
+        struct Bent {
+            std::size_t chain;
+            gp_Ax1 axis;
+            double radius, turn;
+            bool convex;
+        };
+        std::vector<Bent> round;
+        for (std::size_t c = 0; c < all.size(); ++c) {
+            if (all[c].kind != StripKind::Round || all[c].strips.size() != 1) continue;
+            const auto surface = roundSurface(m_topology.face(all[c].strips.front().face));
+            if (surface && surface->kind == SurfaceKind::Cylinder) round.push_back({c, surface->axis, surface->radius, all[c].turn, all[c].convex});
+        }
+        for (const Bent& a : round)
+            for (const Bent& b : round) {
+                if (a.convex == b.convex || !a.convex || a.radius <= b.radius || std::abs(a.turn - b.turn) > 0.02) continue;
+                if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-4) || gp_Lin(a.axis).Distance(b.axis.Location()) > 1e-4 * a.radius) continue;
+                const double along = gp_Vec(all[a.chain].middle, all[b.chain].middle).Dot(gp_Vec(a.axis.Direction()));
+                if (std::abs(along) > 0.5 * (all[a.chain].length + all[b.chain].length)) continue;
+                all[a.chain].bend = all[b.chain].bend = true;
+            }
+    }
+};
+
+}  // namespace
+
+Result<std::vector<StripChain>> findStrips(const Part& part, double targetSize, Progress& progress) {
+    return guarded("Looking for rounds", [&] { return Finder(part, targetSize, progress).run(); });
+}
+
+std::string describe(const StripChain& chain) {
+    std::string words = chain.convex ? "outer" : "inner";
+    if (chain.kind == StripKind::Round && chain.least < 0.98 * chain.size) words += fmt::format(", R {} to {}", readable(chain.least), readable(chain.size));
+    if (chain.faces.size() > 1) words += fmt::format(", {}", counted(chain.faces.size(), "face"));
+    words += fmt::format(", {} long", readable(chain.length));
+    if (chain.bend) words += ", bend of a sheet";
+    return words;
+}
+
+}  // namespace rasoir::survey
