@@ -318,6 +318,9 @@ void MainWindow::buildMenus() {
     bench->addSeparator();
     add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
+    add(bench, "Find &rounds", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Rounds); });
+    add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
+    add(bench, "Remove the picked &faces", QKeySequence(Qt::Key_Delete), [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
     for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Faces that run over", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });

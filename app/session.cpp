@@ -381,6 +381,8 @@ void Session::requestSurvey() {
             (void)guarded("Surveying", [&]() -> Result<void> {
                 auto holes = survey::findHoles(*missing[p], size, {}, progress);
                 if (holes) known.holes = std::move(*holes);
+                if (!progress.cancelled())
+                    if (auto strips = survey::findStrips(*missing[p], size, progress)) known.strips = std::move(*strips);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
                 if (!progress.cancelled())
                     if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);

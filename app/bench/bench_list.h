@@ -15,7 +15,7 @@ struct BenchInfo {
 inline constexpr std::array<BenchInfo, 7> benches = {{
     {"Intake", "What did I receive?", "Takes stock: parts, copies, unit, materials, what is odd; sets aside what does not matter.", true},
     {"Mend", "Is it watertight?", "Finds open edges, gaps, missing and doubled faces; stitches, patches and makes solids.", true},
-    {"Shave", "What is too small to mesh?", "Finds holes and slots and takes them away; fillets, chamfers and marks will follow.", true},
+    {"Shave", "What is too small to mesh?", "Finds holes, slots, rounds and chamfers and takes them away; marks will follow.", true},
     {"Reduce", "What is thin, what is slender?", "Will make midsurfaces with thickness, beams with sections, and lumps of parts.", false},
     {"Divide", "Where do loads and materials change?", "Will cut bodies, faces and edges, and make sections.", false},
     {"Join", "What touches what?", "Will find contact, gaps and overlaps between parts, and make them share faces.", false},

@@ -8,6 +8,7 @@
 
 #include "glyphs.h"
 #include "shave/holes.h"
+#include "shave/strips.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -17,17 +18,13 @@ QString number(double value) { return QString::fromStdString(readable(value)); }
 QString thousands(double value) { return QString::fromStdString(readable(std::round(value))); }
 
 struct KindCell {
-    const char* name;
+    const char *name, *one, *none;
     Glyph glyph;
-    bool built;
+    int kind;   // -1: not built yet
 };
-constexpr KindCell cells[6] = {{"Holes", Glyph::Hole, true},     {"Fillets", Glyph::Fillet, false}, {"Slots", Glyph::Slot, true},
-                               {"Chamfers", Glyph::Chamfer, false}, {"Bores", Glyph::Hole, true},  {"Marks", Glyph::Mark, false}};
-constexpr int cellOfKind[3] = {0, 2, 4};
-
-std::string verdictKey(const Part& part, const survey::Hole& hole) {
-    return fmt::format("{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", part.name, hole.size, hole.middle.X() + 0.0, hole.middle.Y() + 0.0, hole.middle.Z() + 0.0);
-}
+constexpr KindCell cells[6] = {{"Holes", "hole", "holes", Glyph::Hole, 0},      {"Rounds", "round", "rounds", Glyph::Fillet, 1}, {"Slots", "slot", "slots", Glyph::Slot, 2},
+                               {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer, 3}, {"Bores", "bore", "bores", Glyph::Hole, 4},    {"Marks", "mark", "marks", Glyph::Mark, -1}};
+const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
 
 }  // namespace
 
@@ -49,13 +46,13 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
         m_kinds[k] = new QPushButton(this);
         m_kinds[k]->setFlat(true);
         m_kinds[k]->setFixedHeight(27);
-        m_kinds[k]->setEnabled(cells[k].built);
+        m_kinds[k]->setEnabled(cells[k].kind >= 0);
         m_kinds[k]->setAccessibleName(cells[k].name);
-        if (!cells[k].built) m_kinds[k]->setToolTip("Not found yet: this comes with a later version.");
+        if (cells[k].kind < 0) m_kinds[k]->setToolTip("Not found yet: this comes with a later version.");
         kinds->addWidget(m_kinds[k], k / 2, k % 2);
     }
-    for (const ShaveKind kind : {ShaveKind::Holes, ShaveKind::Slots, ShaveKind::Bores})
-        connect(m_kinds[cellOfKind[static_cast<int>(kind)]], &QPushButton::clicked, this, [this, kind] { showKind(kind); });
+    for (std::size_t k = 0; k < shaveKinds; ++k)
+        connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<ShaveKind>(k)); });
     column->addLayout(kinds);
     column->addSpacing(6);
     m_cutBar = new CutBar("Holes up to", "", this);
@@ -83,7 +80,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     column->addWidget(m_foot);
 
     connect(m_cutBar, &CutBar::limitChanged, this, [this](double) {
-        m_limitChosen = true;
+        m_limits[m_kind] = m_cutBar->limit();
         m_list->setLimit(m_cutBar->limit());
         recount();
         emit previewChanged();
@@ -94,11 +91,12 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
         emit previewChanged();
     });
     connect(m_list, &FindingsList::closerWanted, this, [this](int key) {
-        const survey::Hole& hole = holeOf(m_keys[static_cast<std::size_t>(key)]);
-        const Model& model = m_session.model();
-        for (const Occurrence& occurrence : model.occurrences)
-            if (occurrence.part == m_keys[static_cast<std::size_t>(key)].part) {
-                emit closerWanted(hole.middle.Transformed(occurrence.placement), 2.0 * std::max(hole.depth, hole.size));
+        const Key& own = m_keys[static_cast<std::size_t>(key)];
+        const auto feature = featureOf(own);
+        if (!feature) return;
+        for (const Occurrence& occurrence : m_session.model().occurrences)
+            if (occurrence.part == own.part) {
+                emit closerWanted(feature->middle.Transformed(occurrence.placement), feature->extent);
                 return;
             }
     });
@@ -110,7 +108,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
-        m_limitChosen = false;
+        m_limits.clear();
         showMessage({});
     });
     connect(&m_session, &Session::changed, this, [this] {
@@ -130,24 +128,65 @@ void ShaveBench::showMessage(const QString& html) {
     m_message->setVisible(!html.isEmpty());
 }
 
-bool ShaveBench::ofKind(const survey::Hole& hole, ShaveKind kind) const {
-    if (hole.kind == survey::HoleKind::Slot) return kind == ShaveKind::Slots;
-    return kind == (hole.bore ? ShaveKind::Bores : ShaveKind::Holes);
+std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
+    const PartKnowledge* known = key.part < m_session.model().parts.size() ? m_session.knowledge(key.part) : nullptr;
+    if (known == nullptr) return std::nullopt;
+    Feature feature;
+    if (key.strip) {
+        if (!known->strips || key.index >= known->strips->size()) return std::nullopt;
+        const survey::StripChain& chain = (*known->strips)[key.index];
+        feature.kind = chain.kind == survey::StripKind::Round ? ShaveKind::Rounds : ShaveKind::Chamfers;
+        feature.size = chain.size;
+        feature.extent = std::max(6.0 * chain.size, std::min(chain.length, 20.0 * chain.size));
+        feature.faces = &chain.faces;
+        feature.middle = chain.middle;
+        feature.words = survey::describe(chain);
+        feature.elements = chain.elements;
+        feature.volume = chain.convex ? chain.change : -chain.change;
+        feature.byRule = !chain.bend;
+    } else {
+        if (!known->holes || key.index >= known->holes->size()) return std::nullopt;
+        const survey::Hole& hole = (*known->holes)[key.index];
+        feature.kind = hole.kind == survey::HoleKind::Slot ? ShaveKind::Slots : hole.bore ? ShaveKind::Bores : ShaveKind::Holes;
+        feature.size = hole.size;
+        feature.extent = 2.0 * std::max(hole.depth, hole.size);
+        feature.faces = &hole.faces;
+        feature.middle = hole.middle;
+        feature.words = survey::describe(hole);
+        feature.elements = hole.elements;
+        feature.volume = hole.volume;
+        feature.byRule = feature.kind != ShaveKind::Bores;   // a bore goes only when it is asked for by name
+    }
+    return feature;
 }
 
-const survey::Hole& ShaveBench::holeOf(const Key& key) const { return (*m_session.knowledge(key.part)->holes)[key.hole]; }
+std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
+    std::vector<Key> keys;
+    const PartKnowledge* known = m_session.knowledge(part);
+    if (known == nullptr) return keys;
+    if (known->holes)
+        for (std::size_t h = 0; h < known->holes->size(); ++h) keys.push_back({part, false, h});
+    if (known->strips)
+        for (std::size_t c = 0; c < known->strips->size(); ++c) keys.push_back({part, true, c});
+    return keys;
+}
+
+std::string ShaveBench::verdictKey(const Key& key) const {
+    const auto feature = featureOf(key);
+    if (!feature) return {};
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.strip ? "strip" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+}
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
-    const auto found = m_verdicts.find(verdictKey(*m_session.model().parts[key.part], holeOf(key)));
+    const auto found = m_verdicts.find(verdictKey(key));
     return found == m_verdicts.end() ? Verdict::ByLimit : found->second;
 }
 
 bool ShaveBench::goes(const Key& key) const {
     const Verdict verdict = verdictOf(key);
-    if (verdict == Verdict::Kept) return false;
-    // A bore goes only when it is asked for by name.
-    if (m_kind == ShaveKind::Bores) return verdict == Verdict::Taken;
-    return verdict == Verdict::Taken || holeOf(key).size <= m_cutBar->limit() * (1 + 1e-6);
+    const auto feature = featureOf(key);
+    if (!feature || verdict == Verdict::Kept) return false;
+    return verdict == Verdict::Taken || (feature->byRule && feature->size <= m_cutBar->limit() * (1 + 1e-6));
 }
 
 std::size_t ShaveBench::copiesOf(std::size_t part) const {
@@ -166,12 +205,11 @@ void ShaveBench::refresh() {
     const auto selected = m_session.selectedParts();
     m_keys.clear();
     m_hovered.clear();
-    int counts[3] = {0, 0, 0};
+    std::array<int, shaveKinds> counts{};
     std::size_t known = 0, wanted = 0;
     int faces = 0;
     std::vector<Finding> findings;
     std::vector<CutItem> items;
-    double smallest = 0.0;
     for (std::size_t part = 0; part < model.parts.size(); ++part) {
         if (!selected.empty() ? !selected.contains(part) : model.isAside(part)) continue;
         ++wanted;
@@ -179,45 +217,47 @@ void ShaveBench::refresh() {
         if (knowledge == nullptr || !knowledge->holes) continue;
         ++known;
         faces += model.parts[part]->incidence().faceCount();
-        for (std::size_t h = 0; h < knowledge->holes->size(); ++h) {
-            const survey::Hole& hole = (*knowledge->holes)[h];
-            for (int k = 0; k < 3; ++k) counts[k] += ofKind(hole, static_cast<ShaveKind>(k));
-            if (!ofKind(hole, m_kind)) continue;
-            const Key key{part, h};
+        for (const Key& key : keysOf(part)) {
+            const auto feature = featureOf(key);
+            if (!feature) continue;
+            ++counts[static_cast<std::size_t>(feature->kind)];
+            if (feature->kind != m_kind) continue;
             Finding finding;
-            finding.size = hole.size;
-            finding.what = QString::fromStdString(survey::describe(hole));
-            const QString place = QString("at %1, %2, %3").arg(number(std::round(hole.middle.X() * 10) / 10), number(std::round(hole.middle.Y() * 10) / 10), number(std::round(hole.middle.Z() * 10) / 10));
+            finding.size = feature->size;
+            finding.what = QString::fromStdString(feature->words);
+            const gp_Pnt& middle = feature->middle;
+            const QString place = QString("at %1, %2, %3").arg(number(std::round(middle.X() * 10) / 10), number(std::round(middle.Y() * 10) / 10), number(std::round(middle.Z() * 10) / 10));
             const std::size_t copies = copiesOf(part);
             finding.where = selected.size() == 1 ? place : QString::fromStdString(model.parts[part]->name) + (copies > 1 ? QString(" ×%1").arg(copies) : QString()) + ", " + place;
-            finding.elements = hole.elements * static_cast<double>(copies);
+            finding.elements = feature->elements * static_cast<double>(copies);
             finding.verdict = verdictOf(key);
-            if (m_kind == ShaveKind::Bores && finding.verdict == Verdict::ByLimit) finding.verdict = Verdict::ByLimit;
             finding.key = static_cast<int>(m_keys.size());
             m_keys.push_back(key);
-            smallest = smallest == 0.0 ? hole.size : std::min(smallest, hole.size);
-            items.push_back({hole.size, finding.verdict == Verdict::Kept});
+            items.push_back({feature->size, finding.verdict == Verdict::Kept});
             findings.push_back(std::move(finding));
         }
     }
     std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.size < b.size; });
     for (int k = 0; k < 6; ++k) {
-        const bool current = k == cellOfKind[static_cast<int>(m_kind)];
-        const int* count = k == 0 ? &counts[0] : k == 2 ? &counts[1] : k == 4 ? &counts[2] : nullptr;
-        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, cells[k].built ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name, count != nullptr ? QString::number(*count) : QString("later")));
+        const bool current = k == static_cast<int>(m_kind), built = cells[k].kind >= 0;
+        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, built ? p.ink : p.outline));
+        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name, built ? QString::number(counts[static_cast<std::size_t>(k)]) : QString("later")));
         m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")
                                       .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
     }
-    m_cutBar->setWords(m_kind == ShaveKind::Slots ? "Slots up to" : m_kind == ShaveKind::Bores ? "Bores up to" : "Holes up to");
+    const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
+    m_cutBar->setWords(QString("%1 up to").arg(cellOf(m_kind).name));
+    m_cutBar->setMeasure(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "mm" : "Ø mm", !strips, "remove");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
-    if (!m_limitChosen) m_cutBar->setLimit(2.0 * model.targetSize);
+    const auto chosen = m_limits.find(m_kind);
+    m_cutBar->setLimit(chosen != m_limits.end() ? chosen->second : strips ? model.targetSize : 2.0 * model.targetSize);
     m_list->setFindings(std::move(findings), m_cutBar->limit());
-    if (m_session.isEmpty()) m_state->setText("Open a file; its holes will be listed here.");
+    if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds and chamfers will be listed here.");
     else if (known < wanted) m_state->setText("Surveying…");
-    else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(m_kind == ShaveKind::Slots ? "slots" : m_kind == ShaveKind::Bores ? "bores" : "holes"));
+    else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).none));
     else {
         const QString of = selected.size() == 1 ? QString::fromStdString(model.parts[*selected.begin()]->name) : QString::fromStdString(counted(wanted, "part"));
         m_state->setText(QString("%1, %2 faces surveyed").arg(of, thousands(faces)));
@@ -235,8 +275,9 @@ void ShaveBench::recount() {
         if (goes(key)) {
             ++count;
             const double copies = static_cast<double>(copiesOf(key.part));
-            elements += holeOf(key).elements * copies;
-            added += holeOf(key).volume * copies * measure::densityOf(model, *model.parts[key.part]) * 1e-9;
+            const auto feature = featureOf(key);
+            elements += feature->elements * copies;
+            added += feature->volume * copies * measure::densityOf(model, *model.parts[key.part]) * 1e-9;
         }
     const auto facts = m_session.facts();
     const double forecast = m_session.forecast(), mass = facts ? measure::massOf(model, *facts).mass : 0.0;
@@ -253,7 +294,7 @@ void ShaveBench::recount() {
         m_elements->setText(forecast > 0.0 ? line("Elements", thousands(forecast), "") : QString());
         m_mass->setText(mass > 0.0 ? line("Mass", number(mass) + " kg", "") : QString());
     }
-    const QString noun = m_kind == ShaveKind::Slots ? "slot" : m_kind == ShaveKind::Bores ? "bore" : "hole";
+    const QString noun = cellOf(m_kind).one;
     if (count > 0) {
         m_button->setText(QString("Remove %1 %2%3").arg(count).arg(noun, count == 1 ? "" : "s"));
     } else if (!m_keys.empty()) {
@@ -266,15 +307,18 @@ void ShaveBench::recount() {
 }
 
 int ShaveBench::openFindings() const {
-    // Holes and slots within the limit; what is kept on purpose is settled.
+    // What is within the limit of its kind; what is kept on purpose is settled.
     int count = 0;
     const Model& model = m_session.model();
     for (std::size_t part = 0; part < model.parts.size(); ++part)
-        if (const auto* known = m_session.knowledge(part); known != nullptr && known->holes)
-            for (std::size_t h = 0; h < known->holes->size(); ++h) {
-                const survey::Hole& hole = (*known->holes)[h];
-                count += !hole.bore && hole.size <= m_cutBar->limit() * (1 + 1e-6) && verdictOf({part, h}) != Verdict::Kept;
-            }
+        for (const Key& key : keysOf(part)) {
+            const auto feature = featureOf(key);
+            if (!feature || !feature->byRule || verdictOf(key) == Verdict::Kept) continue;
+            const auto chosen = m_limits.find(feature->kind);
+            const bool strip = feature->kind == ShaveKind::Rounds || feature->kind == ShaveKind::Chamfers;
+            const double limit = chosen != m_limits.end() ? chosen->second : strip ? model.targetSize : 2.0 * model.targetSize;
+            count += feature->size <= limit * (1 + 1e-6);
+        }
     return count;
 }
 
@@ -282,10 +326,11 @@ void ShaveBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
     std::vector<CutItem> items;
     for (const int key : keys) {
         const Key& entry = m_keys[static_cast<std::size_t>(key)];
-        m_verdicts[verdictKey(*m_session.model().parts[entry.part], holeOf(entry))] = verdict;
+        m_verdicts[verdictKey(entry)] = verdict;
         m_list->setVerdict(key, verdict);
     }
-    for (const Key& key : m_keys) items.push_back({holeOf(key).size, verdictOf(key) == Verdict::Kept});
+    for (const Key& key : m_keys)
+        if (const auto feature = featureOf(key)) items.push_back({feature->size, verdictOf(key) == Verdict::Kept});
     m_cutBar->setItems(std::move(items));
     recount();
     emit previewChanged();
@@ -294,8 +339,8 @@ void ShaveBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
 int ShaveBench::keyAt(std::size_t part, int face) const {
     for (std::size_t k = 0; k < m_keys.size(); ++k)
         if (m_keys[k].part == part) {
-            const auto& faces = holeOf(m_keys[k]).faces;
-            if (std::binary_search(faces.begin(), faces.end(), face)) return static_cast<int>(k);
+            const auto feature = featureOf(m_keys[k]);
+            if (feature && std::binary_search(feature->faces->begin(), feature->faces->end(), face)) return static_cast<int>(k);
         }
     return -1;
 }
@@ -323,15 +368,13 @@ ShavePreview ShaveBench::preview() const {
         for (std::size_t k = 0; k < m_keys.size(); ++k) {
             const Key& key = m_keys[k];
             if (key.part != occurrence.part) continue;
-            // Asked between a change and the survey after it: what was found no longer stands for anything.
-            const PartKnowledge* known = m_session.knowledge(key.part);
-            if (known == nullptr || !known->holes || key.hole >= known->holes->size()) continue;
-            const survey::Hole& hole = holeOf(key);
+            const auto feature = featureOf(key);
+            if (!feature) continue;
             const bool isKept = verdictOf(key) == Verdict::Kept, isGoing = goes(key);
             const bool hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
-            if (isKept) kept.faces.insert(kept.faces.end(), hole.faces.begin(), hole.faces.end());
-            if (isGoing) going.faces.insert(going.faces.end(), hole.faces.begin(), hole.faces.end());
-            if (isKept || isGoing || hovered) preview.marks.push_back({hole.middle.Transformed(occurrence.placement), isKept, hovered, hole.size});
+            if (isKept) kept.faces.insert(kept.faces.end(), feature->faces->begin(), feature->faces->end());
+            if (isGoing) going.faces.insert(going.faces.end(), feature->faces->begin(), feature->faces->end());
+            if (isKept || isGoing || hovered) preview.marks.push_back({feature->middle.Transformed(occurrence.placement), isKept, hovered, feature->size});
         }
         if (!going.faces.empty()) preview.goes.push_back(std::move(going));
         if (!kept.faces.empty()) preview.kept.push_back(std::move(kept));
@@ -340,23 +383,57 @@ ShavePreview ShaveBench::preview() const {
 }
 
 void ShaveBench::apply() {
-    shave::RemoveHoles step;
     const Model& model = m_session.model();
-    const auto selected = m_session.selectedParts();
-    if (m_kind != ShaveKind::Bores) step.upTo = m_cutBar->limit();
-    for (const std::size_t part : selected) step.parts.push_back(model.parts[part]->name);
-    if (m_kind == ShaveKind::Slots) step.kinds = {"slot"};
+    std::vector<std::string> parts;
+    for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
+    const double upTo = m_kind == ShaveKind::Bores ? 0.0 : m_cutBar->limit();
+    std::vector<FaceRef> kept, chosen;
     for (const Key& key : m_keys) {
-        const survey::Hole& hole = holeOf(key);
+        const auto feature = featureOf(key);
+        if (!feature) continue;
         const Verdict verdict = verdictOf(key);
-        if (verdict == Verdict::Kept && hole.size <= step.upTo * (1 + 1e-6)) step.kept.push_back(makeFaceRef(*model.parts[key.part], hole.faces.front()));
-        if (verdict == Verdict::Taken) step.chosen.push_back(makeFaceRef(*model.parts[key.part], hole.faces.front()));
+        if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->faces->front()));
+        if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->faces->front()));
     }
     Json parameters;
-    to_json(parameters, step);
+    std::string operation = "shave.removeHoles";
+    if (m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers) {
+        operation = m_kind == ShaveKind::Rounds ? "shave.removeRounds" : "shave.removeChamfers";
+        shave::RemoveStrips step;
+        step.upTo = upTo;
+        step.parts = std::move(parts);
+        step.kept = std::move(kept);
+        step.chosen = std::move(chosen);
+        to_json(parameters, step);
+    } else {
+        shave::RemoveHoles step;
+        step.upTo = upTo;
+        step.parts = std::move(parts);
+        step.kept = std::move(kept);
+        step.chosen = std::move(chosen);
+        if (m_kind == ShaveKind::Slots) step.kinds = {"slot"};
+        to_json(parameters, step);
+    }
     showMessage({});
     m_list->setFocus();  // the button goes dead while it works
-    m_session.apply("shave.removeHoles", parameters);
+    m_session.apply(operation, parameters);
+}
+
+void ShaveBench::removePicked(const std::vector<select::Pick>& picks) {
+    const Model& model = m_session.model();
+    shave::RemoveFaces step;
+    std::set<std::pair<std::size_t, int>> seen;
+    for (const select::Pick& pick : picks) {
+        if (select::kindOf(pick) != select::PickKind::Face || pick.occurrence >= model.occurrences.size()) continue;
+        const std::size_t part = model.occurrences[pick.occurrence].part;
+        if (seen.insert({part, pick.face}).second) step.faces.push_back(makeFaceRef(*model.parts[part], pick.face));
+    }
+    if (step.faces.empty()) {
+        showMessage("No face is picked: click the faces that are to go, then ask again.");
+        return;
+    }
+    showMessage({});
+    m_session.apply("shave.removeFaces", Json(step));
 }
 
 }  // namespace rasoir::app

@@ -7,13 +7,15 @@
 #include "bench/action_foot.h"
 #include "bench/cut_bar.h"
 #include "bench/findings_list.h"
+#include "select/pick.h"
 #include "session.h"
 #include "stage/preview_presentation.h"
 #include "stage/stage_overlay.h"
 
 namespace rasoir::app {
 
-enum class ShaveKind { Holes, Slots, Bores };
+enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores };
+constexpr std::size_t shaveKinds = 5;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {
@@ -31,10 +33,12 @@ public:
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QString message() const { return m_message->text(); }
     [[nodiscard]] ShavePreview preview() const;
-    [[nodiscard]] int openFindings() const;   ///< holes and slots of what is surveyed, that would go at the limit
+    [[nodiscard]] int openFindings() const;   ///< what was found and would go at the limits
     void setHoveredFace(std::size_t occurrence, int face);  ///< on the stage: its finding lights up
-    void keepPicked(std::size_t part, int face);             ///< the hole of a picked face: kept, or no longer kept
+    void keepPicked(std::size_t part, int face);             ///< the feature of a picked face: kept, or no longer kept
     void showKind(ShaveKind kind);
+    /// Takes the picked faces out, whatever they are; says why not where that cannot be.
+    void removePicked(const std::vector<select::Pick>& picks);
 
 signals:
     void previewChanged();
@@ -44,16 +48,28 @@ signals:
 private:
     struct Key {
         std::size_t part;
-        std::size_t hole;
+        bool strip;            ///< a round or chamfer, else a hole or slot
+        std::size_t index;     ///< in what is known of the part
     };
+    /// What a row, a mark and a preview need to know of any feature.
+    struct Feature {
+        ShaveKind kind = ShaveKind::Holes;
+        double size = 0.0, extent = 0.0;      ///< [mm] what limits are compared with; how much to show of it
+        const std::vector<int>* faces = nullptr;
+        gp_Pnt middle;
+        std::string words;
+        double elements = 0.0, volume = 0.0;  ///< what it costs; [mm^3] what the body gains when it goes
+        bool byRule = true;                   ///< goes with the limit, not only when it is asked for
+    };
+    [[nodiscard]] std::optional<Feature> featureOf(const Key& key) const;   ///< none between a change and the survey after it
+    [[nodiscard]] std::vector<Key> keysOf(std::size_t part) const;
     void refresh();
     void recount();
     void apply();
     void setVerdict(const std::vector<int>& keys, Verdict verdict);
-    [[nodiscard]] const survey::Hole& holeOf(const Key& key) const;
+    [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
     [[nodiscard]] bool goes(const Key& key) const;
-    [[nodiscard]] bool ofKind(const survey::Hole& hole, ShaveKind kind) const;
     [[nodiscard]] int keyAt(std::size_t part, int face) const;
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;
     void showMessage(const QString& html);
@@ -67,10 +83,10 @@ private:
     ActionFoot* m_foot;
     QPushButton* m_button;
     std::vector<Key> m_keys;
-    /// Verdicts by part name and middle of the hole, so that they outlive the numbering of another state of the part.
+    /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the part.
     std::map<std::string, Verdict> m_verdicts;
     std::vector<int> m_hovered;
-    bool m_limitChosen = false;
+    std::map<ShaveKind, double> m_limits;   ///< chosen, by kind
 };
 
 }  // namespace rasoir::app

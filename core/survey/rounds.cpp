@@ -146,7 +146,7 @@ private:
             const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge.shape, flat, first, last);
             if (trace.IsNull()) return found;
             int alongs = 0, told = 0;
-            for (const double share : {0.25, 0.5, 0.75}) {
+            for (const double share : {0.25, 0.5, 0.75, 0.01, 0.99}) {   // the last two for the radius alone
                 const double at = first + share * (last - first);
                 gp_Pnt point;
                 gp_Vec tangent;
@@ -154,9 +154,11 @@ private:
                 if (tangent.SquareMagnitude() < 1e-24) continue;
                 const auto run = runAt(round, face, point, trace->Value(at));
                 if (!run) continue;
-                ++told;
                 const bool along = std::abs(gp_Dir(tangent).Dot(run->along)) > 0.9;
-                alongs += along;
+                if (share > 0.1 && share < 0.9) {
+                    ++told;
+                    alongs += along;
+                }
                 if (!along) continue;
                 radius = std::max(radius, run->radius);
                 least = std::min(least, run->radius);

@@ -69,6 +69,7 @@ class StripsTest : public QObject {
         TopoDS_Shape bare, made;
         int chains = 1;
         double radius = 3.0;
+        double upTo = 0.0;   // where not just above the radius
     };
     static Case rounds(int kind) {
         const auto all = [](const gp_Pnt&, const TopoDS_Edge&) { return true; };
@@ -104,7 +105,7 @@ class StripsTest : public QObject {
             }
             case 10: {   // foot of a boss on a cylinder: splines
                 const TopoDS_Shape base = fuse(rod(gp_Ax1(gp_Pnt(-30, 0, 0), gp_Dir(1, 0, 0)), 20, 60), rod(up(0, 0), 9, 40));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge& e) { return p.Z() > 5 && p.Z() < 25 && isRing(e); }), 3), 1};
+                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Z() > 17 && p.Z() < 20.1 && std::hypot(p.X(), p.Y()) > 8.9 && std::hypot(p.X(), p.Y()) < 9.1; }), 3), 1};
             }
             case 11: return {box, rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 2, 5), 1, 5.0};   // variable
             case 12: {   // pocket: floor and uprights
@@ -118,7 +119,7 @@ class StripsTest : public QObject {
                     made.Add(radius, edge);
                     radius += 1.0;
                 }
-                return {box, made.Shape(), 1, 5.0};
+                return {box, made.Shape(), 2, 4.0, 5.1};
             }
         }
     }
@@ -139,9 +140,11 @@ private slots:
         QVERIFY2(chains, said(chains));
         std::size_t known = 0;
         if (kind == 4) known = 4;   // the upright ones, R 8
+        if (qEnvironmentVariableIsSet("RASOIR_TELL"))
+            for (const auto& chain : *chains) qInfo() << chain.size << survey::describe(chain).c_str() << chain.faces << chain.layer;
         QCOMPARE(chains->size(), static_cast<std::size_t>(one.chains) + known);
         QCOMPARE_NEAR(chains->front().size, one.radius, 2e-2 * one.radius);
-        const auto done = run(model, "shave.removeRounds", {{"upTo", one.radius * 1.05}});
+        const auto done = run(model, "shave.removeRounds", {{"upTo", std::max(one.upTo, one.radius * 1.05)}});
         QVERIFY2(done, said(done));
         for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
         const TopoDS_Shape& shape = done->model.parts[0]->shape;
