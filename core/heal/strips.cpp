@@ -11,7 +11,6 @@
 
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
-#include "heal/polygon.h"
 
 namespace rasoir::heal {
 namespace {
@@ -78,7 +77,6 @@ private:
         std::vector<int> pointOfSpoke;                // spoke i: between slot i and i + 1
         struct Diagonal { int i, j, from, to, fresh; };
         std::vector<Diagonal> diagonals;
-        std::vector<Triangle> way;
         std::vector<int> vertices;
     };
     std::map<int, Corner> m_corners;                  // by group
@@ -518,75 +516,151 @@ private:
             if (onAll(point)) return settle(point);
             return stopped("The two faces along it do not meet.", "Remove what lies beside it first.", faces, start);
         }
-        if (k >= 4 && k <= 7) return triangulate(corner, start, reach);
-        return stopped(k > 7 ? fmt::format("{} faces surround its end, too many to grow together.", k) : std::string("The faces at its end do not meet in one point."), "Remove the features at its end first, or together with it.", faces, start);
+        if (k >= 4 && k <= 8) return divide(corner, vertices, start, reach, fit);
+        return stopped(k > 8 ? fmt::format("{} faces surround its end, too many to grow together.", k) : std::string("The faces at its end do not meet in one point."), "Remove the features at its end first, or together with it.", faces, start);
     }
 
-    Result<void> triangulate(Corner& corner, const gp_Pnt& start, double reach) {
+    /// A point that lies on all faces of some slots: an old vertex, where they cross, or where an old edge between two of them meets the rest.
+    std::optional<gp_Pnt> commonPoint(const std::vector<Slot>& ring, const std::vector<int>& cell, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit) {
+        std::vector<int> faces;
+        for (const int i : cell)
+            if (std::find(faces.begin(), faces.end(), ring[i].face) == faces.end()) faces.push_back(ring[i].face);
+        const auto onAll = [&](const gp_Pnt& point) { return start.Distance(point) <= reach && std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; }); };
+        for (const int v : vertices)
+            if (onAll(m_body.vertex(v).point)) return m_body.vertex(v).point;
+        if (faces.size() >= 3) {
+            std::vector<Handle(Geom_Surface)> surfaces;
+            for (const int f : faces) surfaces.push_back(surfaceOf(f));
+            const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
+            if (onAll(point) && weakest(faces, point) > 0.5 * tangentBelow * tangentBelow) return point;
+        }
+        const int k = static_cast<int>(ring.size());
+        std::optional<gp_Pnt> best;
+        for (const int i : cell) {
+            const int next = (i + 1) % k;
+            if (ring[i].out.half < 0 || std::find(cell.begin(), cell.end(), next) == cell.end()) continue;
+            const SurgeryEdge& edge = m_body.edge(m_body.half(ring[i].out.half).edge);
+            if (edge.curve.IsNull() || !runsOn(edge.curve)) continue;
+            const gp_Pnt old = m_body.vertex(m_body.startOf(ring[i].out.half)).point;
+            for (const int f : faces) {
+                if (f == ring[i].face || f == ring[next].face) continue;
+                const auto point = curveMeets(edge.curve, f, old, 10.0 * fit);
+                if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
+            }
+        }
+        return best;
+    }
+
+    struct Cells {
+        std::vector<std::vector<int>> cells;              // slots round each
+        std::vector<gp_Pnt> points;
+        std::vector<std::array<int, 4>> diagonals;        // slots i < j, the cells on both sides
+    };
+    /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first.
+    void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways) {
+        if (const auto point = commonPoint(ring, cell, vertices, start, reach, fit)) {
+            ways.push_back({{cell}, {*point}, {}});
+            return;
+        }
+        const std::size_t n = cell.size();
+        if (cuts == 0 || n < 4) return;
+        for (std::size_t a = 0; a + 2 < n; ++a)
+            for (std::size_t b = a + 2; b < n; ++b) {
+                if (a == 0 && b + 1 == n) continue;   // a side, not a diagonal
+                std::vector<int> inner(cell.begin() + static_cast<std::ptrdiff_t>(a), cell.begin() + static_cast<std::ptrdiff_t>(b) + 1), outer(cell.begin() + static_cast<std::ptrdiff_t>(b), cell.end());
+                outer.insert(outer.end(), cell.begin(), cell.begin() + static_cast<std::ptrdiff_t>(a) + 1);
+                if (ring[cell[a]].face == ring[cell[b]].face) continue;
+                std::vector<Cells> left, right;
+                cutApart(ring, inner, cuts - 1, vertices, start, reach, fit, left);
+                if (left.empty()) continue;
+                cutApart(ring, outer, cuts - 1, vertices, start, reach, fit, right);
+                for (const Cells& one : left)
+                    for (const Cells& two : right) {
+                        if (one.diagonals.size() + two.diagonals.size() + 1 > static_cast<std::size_t>(cuts) || ways.size() > 60) continue;
+                        Cells whole = one;
+                        const int shift = static_cast<int>(one.cells.size());
+                        whole.cells.insert(whole.cells.end(), two.cells.begin(), two.cells.end());
+                        whole.points.insert(whole.points.end(), two.points.begin(), two.points.end());
+                        for (auto diagonal : two.diagonals) {
+                            diagonal[2] += shift;
+                            diagonal[3] += shift;
+                            whole.diagonals.push_back(diagonal);
+                        }
+                        const auto holder = [&](int from, int to) {
+                            for (int c = from; c < to; ++c)
+                                if (std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[a]) != whole.cells[c].end() && std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[b]) != whole.cells[c].end()) return c;
+                            return -1;
+                        };
+                        const int inLeft = holder(0, shift), inRight = holder(shift, static_cast<int>(whole.cells.size()));
+                        if (inLeft < 0 || inRight < 0) continue;
+                        whole.diagonals.push_back({std::min(cell[a], cell[b]), std::max(cell[a], cell[b]), inLeft, inRight});
+                        ways.push_back(std::move(whole));
+                    }
+            }
+    }
+
+    /// More than one point: the corner is cut by new edges between faces that were not neighbours there.
+    Result<void> divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit) {
         const auto& ring = corner.ring;
         const int k = static_cast<int>(ring.size());
-        std::map<Triangle, std::optional<gp_Pnt>> points;
-        const auto pointOf = [&](const Triangle& t) -> const std::optional<gp_Pnt>& {
-            auto it = points.find(t);
-            if (it == points.end()) {
-                auto point = meetingPoint(surfaceOf(ring[t[0]].face), surfaceOf(ring[t[1]].face), surfaceOf(ring[t[2]].face), start, m_tolerance);
-                if (point && point->Distance(start) > reach) point.reset();
-                it = points.emplace(t, point).first;
-            }
-            return it->second;
+        std::vector<int> all(ring.size());
+        for (int i = 0; i < k; ++i) all[static_cast<std::size_t>(i)] = i;
+        std::vector<Cells> ways;
+        for (const int cuts : {1, 2, 3})
+            if (ways.empty() && cuts <= k - 3) cutApart(ring, all, cuts, vertices, start, reach, fit, ways);
+        const auto cost = [&](const Cells& way) {
+            double sum = 0.0;
+            for (const gp_Pnt& point : way.points) sum += point.Distance(start);
+            return sum;
         };
-        std::vector<std::pair<double, std::vector<Triangle>>> ways;
-        for (auto& way : triangulations(0, k - 1)) {
-            double score = 0.0;
-            bool possible = true;
-            for (const Triangle& t : way) {
-                const auto& point = pointOf(t);
-                possible = possible && point.has_value();
-                if (!possible) break;
-                score += point->Distance(start);
-            }
-            if (possible) ways.emplace_back(score, std::move(way));
-        }
-        std::sort(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-        for (const auto& [score, way] : ways) {
-            std::map<std::pair<int, int>, std::vector<int>> trianglesOf;
-            for (std::size_t t = 0; t < way.size(); ++t)
-                for (const auto& [a, b] : {std::pair{way[t][0], way[t][1]}, {way[t][1], way[t][2]}, {way[t][0], way[t][2]}}) trianglesOf[{a, b}].push_back(static_cast<int>(t));
+        std::sort(ways.begin(), ways.end(), [&](const Cells& a, const Cells& b) { return cost(a) < cost(b); });
+        for (const Cells& way : ways) {
             std::vector<Fresh> diagonals;
-            std::vector<Corner::Diagonal> placed;
+            std::vector<char> alongIsJ;
             bool possible = true;
-            for (const auto& [side, triangles] : trianglesOf) {
-                if (triangles.size() != 2) continue;
-                const gp_Pnt from = *pointOf(way[triangles[0]]), to = *pointOf(way[triangles[1]]);
-                const auto piece = meetingCurve(surfaceOf(ring[side.first].face), surfaceOf(ring[side.second].face), from, to, m_tolerance);
+            for (const auto& [i, j, from, to] : way.diagonals) {
+                const gp_Pnt first = way.points[static_cast<std::size_t>(from)], second = way.points[static_cast<std::size_t>(to)];
+                const auto piece = first.Distance(second) > 10.0 * m_tolerance ? meetingCurve(surfaceOf(ring[i].face), surfaceOf(ring[j].face), first, second, m_tolerance) : std::nullopt;
                 if (!piece) {
                     possible = false;
                     break;
                 }
                 int third = -1;
-                for (const int c : way[triangles[0]])
-                    if (c != side.first && c != side.second) third = c;
-                const bool fromIsAfterI = (third - side.first + k) % k < (side.second - side.first + k) % k;
+                for (const int c : way.cells[static_cast<std::size_t>(from)])
+                    if (c != i && c != j) third = c;
+                const bool fromIsAfterI = (third - i + k) % k < (j - i + k) % k;
                 Fresh fresh;
-                fresh.faceAlong = ring[fromIsAfterI ? side.second : side.first].face;
-                fresh.faceAgainst = ring[fromIsAfterI ? side.first : side.second].face;
-                fresh.start = from;
-                fresh.end = to;
+                fresh.faceAlong = ring[fromIsAfterI ? j : i].face;
+                fresh.faceAgainst = ring[fromIsAfterI ? i : j].face;
+                fresh.start = first;
+                fresh.end = second;
                 fresh.pieces = {*piece};
                 diagonals.push_back(std::move(fresh));
-                placed.push_back({side.first, side.second, triangles[0], triangles[1], fromIsAfterI ? 1 : 0});
+                alongIsJ.push_back(fromIsAfterI);
             }
             if (!possible) continue;
-            corner.way = way;
-            for (const Triangle& t : way) corner.points.push_back(*pointOf(t));
-            for (int i = 0; i < k; ++i) corner.pointOfSpoke.push_back(trianglesOf[{std::min(i, (i + 1) % k), std::max(i, (i + 1) % k)}].front());
-            for (std::size_t d = 0; d < placed.size(); ++d) {
-                Corner::Diagonal diagonal = placed[d];
-                const bool fromIsAfterI = diagonal.fresh == 1;
-                diagonal.fresh = static_cast<int>(m_fresh.size());
+            corner.points = way.points;
+            for (int i = 0; i < k; ++i)
+                for (std::size_t c = 0; c < way.cells.size(); ++c) {
+                    const auto& cell = way.cells[c];
+                    const auto here = std::find(cell.begin(), cell.end(), i);
+                    if (here == cell.end()) continue;
+                    const int next = here + 1 == cell.end() ? cell.front() : *(here + 1);
+                    if (next == (i + 1) % k) {
+                        corner.pointOfSpoke.push_back(static_cast<int>(c));
+                        break;
+                    }
+                }
+            if (corner.pointOfSpoke.size() != ring.size()) {
+                corner.pointOfSpoke.clear();
+                continue;
+            }
+            for (std::size_t d = 0; d < diagonals.size(); ++d) {
+                const auto& [i, j, from, to] = way.diagonals[d];
+                const int id = static_cast<int>(m_fresh.size());
                 m_fresh.push_back(diagonals[d]);
-                corner.diagonals.push_back(diagonal);
-                m_diagonalAlongJ[diagonal.fresh] = fromIsAfterI;
+                corner.diagonals.push_back({i, j, from, to, id});
+                m_diagonalAlongJ[id] = alongIsJ[d] != 0;
             }
             return {};
         }
@@ -703,9 +777,8 @@ private:
         for (auto& [group, corner] : m_corners) {
             for (const gp_Pnt& point : corner.points) {
                 int vertex = -1;
-                if (corner.points.size() == 1)
-                    for (const int v : members[group])
-                        if (m_body.vertex(v).point.Distance(point) <= m_tolerance) vertex = v;
+                for (const int v : members[group])
+                    if (m_body.vertex(v).point.Distance(point) <= m_tolerance && std::find(corner.vertices.begin(), corner.vertices.end(), v) == corner.vertices.end()) vertex = v;
                 corner.vertices.push_back(vertex >= 0 ? vertex : m_body.addVertex(point, 2.0 * m_tolerance));
             }
             const int k = static_cast<int>(corner.ring.size());

@@ -12,10 +12,11 @@ namespace rasoir::heal {
 /// Input     a manifold body near them; the strips' ends, whatever they end at, are found from the body.
 /// Returns   the faces whose boundary was carried on; `body` is changed.
 /// Refuses   and leaves `body` as it was: sides that are interrupted, a strip that another one runs along, a neighbour that would
-///           vanish, neighbours that do not meet within twelve times the strip's width, more than 7 faces at one corner.
+///           vanish, neighbours that do not meet within twelve times the strip's width, more than 8 faces at one corner.
 /// Cost      linear in the strips' edges.
 /// Method    contraction of the strip in the half-edge structure; corners by Newton on the surfaces (common point of all), by the edge
-///           that is carried on where its two faces are tangent, else by triangulation as in wound.h.
+///           that is carried on where its two faces are tangent; else the corner is cut by new edges into cells that have such a point,
+///           an old vertex being one where it lies on all faces of its cell.
 [[nodiscard]] Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance);
 
 }  // namespace rasoir::heal

@@ -59,6 +59,7 @@ public:
             });
         });
         if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+        dropOutlines();
         settlePatches();
         return chains();
     }
@@ -383,6 +384,39 @@ private:
         for (const int e : m_topology.edgesOf(f)) outline += lengthOf({e});
         return outline > 0.0 ? 2.0 * std::abs(props.Mass()) / outline : 0.0;
     }
+
+    /// Strips side by side, each resting on the next, are an outline drawn with curves, not fillets: freeform ones where that is so on one
+    /// side, cylinders and tori where it is so on both (one round may run into another).
+    void dropOutlines() {
+        for (bool changed = true; changed;) {
+            changed = false;
+            std::vector<int> dropped;
+            for (int f = 1; f <= m_topology.faceCount(); ++f) {
+                const Candidate& own = m_candidates[f];
+                if (!own.strip || own.kind != StripKind::Round) continue;
+                int mutual = 0;
+                for (const auto& side : own.contact) {
+                    bool here = false;
+                    for (const int e : side) {
+                        const int other = beyond(e, f);
+                        if (other == 0 || other == f) continue;
+                        const auto rests = [&](const std::vector<int>& edges) { return std::find(edges.begin(), edges.end(), e) != edges.end(); };
+                        const Candidate& next = m_candidates[other];
+                        here = here || ((m_dropped.contains(other) || next.strip) && (rests(next.contact[0]) || rests(next.contact[1])));
+                    }
+                    mutual += here;
+                }
+                const SurfaceKind kind = surfaceKind(m_topology.face(f));
+                const bool exact = kind == SurfaceKind::Cylinder || kind == SurfaceKind::Torus;
+                if (mutual == 2 || (mutual == 1 && !exact)) dropped.push_back(f);
+            }
+            for (const int f : dropped) {
+                m_candidates[f].strip = false;
+                changed = m_dropped.insert(f).second || changed;
+            }
+        }
+    }
+    std::set<int> m_dropped;
 
     /// Patches are those that at least two strips end at.
     void settlePatches() {

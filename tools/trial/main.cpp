@@ -12,8 +12,10 @@
 
 #include "common/guard.h"
 #include "exchange/files.h"
+#include "geometry/round_surface.h"
 #include "shave/holes.h"
 #include "shave/strips.h"
+#include "topology/edge_angle.h"
 
 using namespace rasoir;
 
@@ -47,6 +49,22 @@ void judge(Count& count, const TopoDS_Shape& before, const TopoDS_Shape& after, 
     else ++count.wrong;
 }
 
+void tell(const Part& part, const survey::StripChain& chain, const std::string& why) {
+    const Incidence& topology = part.incidence();
+    fmt::print("{} R {} layer {} turn {:.1f} convex {} : {}\n", survey::describe(chain), chain.size, chain.layer, chain.turn * 57.3, chain.convex, why);
+    for (const Strip& strip : chain.strips) {
+        fmt::print("  face {} {}:", strip.face, surfaceKindName(surfaceKind(topology.face(strip.face))));
+        for (const int e : topology.edgesOf(strip.face)) {
+            const bool contact = std::find(strip.contact[0].begin(), strip.contact[0].end(), e) != strip.contact[0].end() || std::find(strip.contact[1].begin(), strip.contact[1].end(), e) != strip.contact[1].end();
+            int other = 0;
+            for (const EdgeUse& use : topology.usesOf(e))
+                if (use.face != strip.face) other = use.face;
+            fmt::print(" {}{}:{}{}", contact ? "c" : "x", e, other, other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " + fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3) : std::string());
+        }
+        fmt::print("\n");
+    }
+}
+
 template <class Work>
 double timed(Work work) {
     const auto start = std::chrono::steady_clock::now();
@@ -58,7 +76,8 @@ double timed(Work work) {
 
 int main(int argc, char** argv) {
     if (argc < 2) return 2;
-    const bool kernelToo = argc < 3 || std::string(argv[2]) != "ours";
+    const std::string mode = argc < 3 ? "both" : argv[2];   // both, ours, bulk
+    const bool kernelToo = mode == "both";
     Progress quiet;
     auto model = exchange::readFile(argv[1], {}, quiet);
     if (!model) {
@@ -69,7 +88,8 @@ int main(int argc, char** argv) {
     std::map<std::string, std::array<Count, 2>> table;
     for (const auto& part : model->parts) {
         if (part->shape.IsNull() || part->incidence().solidCount() == 0) continue;
-        const bool valid = BRepCheck_Analyzer(part->shape).IsValid();
+        const auto checked = guarded("checking", [&]() -> Result<bool> { return BRepCheck_Analyzer(part->shape).IsValid(); });
+        const bool valid = checked && *checked;
         const int open = openEdges(part->shape);
         const double tolerance = model->tolerances().samePoint;
         const auto kernel = [&](const std::vector<int>& faces, double change, Count& count) {
@@ -88,22 +108,23 @@ int main(int argc, char** argv) {
             });
             (void)guarded("judging", [&]() -> Result<void> { return judge(count, part->shape, made, change, valid, open), Result<void>(); });
         };
-        const auto ours = [&](const auto& one, double change, Count& count) {
+        const auto ours = [&](const auto& one, double change, int layer, Count& count) {
             TopoDS_Shape made;
             count.seconds += timed([&] {
                 const auto done = shave::removeFrom(*part, {one}, tolerance, quiet);
                 if (done) made = done->shape;
                 const std::string why = !done ? done.error().what : done->items[0] ? std::string() : done->items[0].error().what;
-                if (!why.empty()) ++count.reasons[why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8)];
+                if (!why.empty()) ++count.reasons[fmt::format("{}{}", layer > 0 ? "(others rest on it) " : "", why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8))];
             });
             (void)guarded("judging", [&]() -> Result<void> { return judge(count, part->shape, made, change, valid, open), Result<void>(); });
         };
+        if (mode == "bulk") continue;
         if (const auto holes = survey::findHoles(*part, 4.0, {}, quiet))
             for (const auto& hole : *holes) {
                 auto& row = table["hole"];
                 ++row[0].all;
                 ++row[1].all;
-                ours(hole, hole.volume, row[0]);
+                ours(hole, hole.volume, 0, row[0]);
                 kernel(hole.faces, hole.volume, row[1]);
             }
         if (const auto chains = survey::findStrips(*part, 4.0, quiet))
@@ -112,9 +133,33 @@ int main(int argc, char** argv) {
                 auto& row = table[!round ? "chamfer" : chain.bend ? "bend" : fmt::format("{} {}", chain.convex ? "round" : "fillet", chain.faces.size() > 1 ? "chain" : "single")];
                 ++row[0].all;
                 ++row[1].all;
-                ours(chain, chain.change, row[0]);
+                ours(chain, chain.change, chain.layer, row[0]);
                 kernel(chain.faces, chain.change, row[1]);
             }
+    }
+    // All rounds and chamfers at once, in the order that is found.
+    for (const auto& part : model->parts) {
+        if (part->shape.IsNull() || part->incidence().solidCount() == 0) continue;
+        const auto chains = survey::findStrips(*part, 4.0, quiet);
+        if (!chains || chains->empty()) continue;
+        Count& count = table["all at once"][0];
+        count.all += static_cast<int>(chains->size());
+        Result<heal::Removal> done;
+        count.seconds += timed([&] { done = shave::removeFrom(*part, *chains, model->tolerances().samePoint, quiet); });
+        if (!done) {
+            ++count.reasons[done.error().what];
+            continue;
+        }
+        for (const auto& item : done->items)
+            if (item) ++count.gone;
+            else {
+                ++count.reasons[item.error().what.substr(item.error().what.find(" stays: ") + 8)];
+                if (std::getenv("RASOIR_TELL")) tell(*part, (*chains)[static_cast<std::size_t>(&item - done->items.data())], item.error().what);
+            }
+        if (!done->shape.IsNull()) {
+            const auto sound = guarded("checking", [&]() -> Result<bool> { return openEdges(done->shape) <= openEdges(part->shape) && (BRepCheck_Analyzer(done->shape).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid()); });
+            if (!sound || !*sound) ++count.wrong;
+        }
     }
     for (const auto& [kind, row] : table) {
         fmt::print("{}\t{}\t{}", argv[1], kind, row[0].all);
