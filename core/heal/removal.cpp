@@ -194,7 +194,11 @@ private:
                 }
             }
             if (!record.reshaped) continue;
-            if (!BRepCheck_Analyzer(*made).IsValid() && BRepCheck_Analyzer(record.shape).IsValid())
+            const auto sound = [](const TopoDS_Shape& face) {   // the check itself stops at some faces
+                const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(face).IsValid(); });
+                return checked && *checked;
+            };
+            if (!sound(*made) && sound(record.shape))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "A face beside it would cross itself once carried on.", {},
                                                         "Remove the features beside it first, or together with it."});
@@ -278,6 +282,8 @@ private:
 
 }  // namespace
 
-Result<Removal> removeFaces(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress) { return Remover(part, wanted, tolerance, progress).run(); }
+Result<Removal> removeFaces(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress) {
+    return guarded("Removing", [&] { return Remover(part, wanted, tolerance, progress).run(); });
+}
 
 }  // namespace rasoir::heal

@@ -497,15 +497,17 @@ private:
         std::optional<gp_Pnt> best;
         for (const Slot& slot : ring) {
             if (slot.out.half < 0) continue;
+            const int twin = m_body.twin(slot.out.half);
             const SurgeryEdge& edge = m_body.edge(m_body.half(slot.out.half).edge);
             const gp_Pnt old = m_body.vertex(m_body.startOf(slot.out.half)).point;
+            if (twin < 0) continue;
             if (faces.size() <= 2 && k == 2) {   // it goes on as a new edge between the same two faces
                 if (onAll(old)) return settle(old);
                 continue;
             }
             if (edge.curve.IsNull() || !runsOn(edge.curve)) continue;
             for (const int f : faces) {
-                if (f == slot.face || f == m_body.half(m_body.twin(slot.out.half)).face) continue;
+                if (f == slot.face || f == m_body.half(twin).face) continue;
                 const auto point = curveMeets(edge.curve, f, old, 10.0 * fit);
                 if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
             }

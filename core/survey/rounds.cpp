@@ -27,8 +27,8 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double smooth = 0.03;                     // [rad] rounding noise of files
-constexpr double leastTurn = 2.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
+constexpr double smooth = 0.06;                     // [rad] rounding noise of files
+constexpr double leastTurn = 5.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
 
 /// One face seen as a strip.
 struct Candidate {
@@ -477,7 +477,12 @@ private:
                 chain.turn = std::max(chain.turn, own.turn);
                 ++(own.convex ? outer : inner);
                 for (const auto& side : own.contact)
-                    for (const int e : side) chain.along.push_back(beyond(e, f));
+                    for (const int e : side) {
+                        // Two that rest on each other wait for none.
+                        const Candidate& other = m_candidates[beyond(e, f)];
+                        const bool mutual = other.strip && (std::find(other.contact[0].begin(), other.contact[0].end(), e) != other.contact[0].end() || std::find(other.contact[1].begin(), other.contact[1].end(), e) != other.contact[1].end());
+                        if (!mutual) chain.along.push_back(beyond(e, f));
+                    }
                 chain.change += sliver(own);
             }
             if (chain.strips.empty()) continue;   // a patch whose strips are none

@@ -27,7 +27,7 @@ struct StripChain {
     bool bend = false;               ///< inside or outside of a bent sheet of constant thickness: a bend, not a fillet
 };
 
-/// Chains of all solids of one part, by size, then by place. A round turns by 2 to 170 degrees, touches what it runs along smoothly on
+/// Chains of all solids of one part, by size, then by place. A round turns by 5 to 170 degrees, touches what it runs along smoothly on
 /// both sides, and has one radius across: so neither hole, pin, pipe bend nor the end of a slot is one. Cylinders and tori exactly, also
 /// where they came as splines; other surfaces by their curvature (radii told as a range).
 /// Cost: linear in the faces. Two runs agree. Refuses only when cancelled.

@@ -3,6 +3,7 @@
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
 #include <TopTools_DataMapOfShapeShape.hxx>
+#include <deque>
 #include <unordered_map>
 #include <vector>
 
@@ -115,11 +116,12 @@ private:
     TopoDS_Vertex builtVertex(int v);
 
     const Incidence& m_incidence;
-    std::vector<HalfEdge> m_halves;
-    std::vector<SurgeryEdge> m_edges;
-    std::vector<SurgeryVertex> m_vertices;
-    std::vector<SurgeryFace> m_faces;
-    std::vector<std::vector<int>> m_halvesOfFace;
+    // Loading a face adds to these while callers hold references into them: in a deque those stay good.
+    std::deque<HalfEdge> m_halves;
+    std::deque<SurgeryEdge> m_edges;
+    std::deque<SurgeryVertex> m_vertices;
+    std::deque<SurgeryFace> m_faces;
+    std::deque<std::vector<int>> m_halvesOfFace;
     std::unordered_map<int, int> m_faceByNumber, m_edgeByNumber, m_vertexByNumber;
     std::vector<TopoDS_Edge> m_builtEdges;
 
