@@ -248,7 +248,7 @@ void ShaveBench::refresh() {
     }
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
     m_cutBar->setWords(QString("%1 up to").arg(cellOf(m_kind).name));
-    m_cutBar->setMeasure(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "mm" : "Ø mm", !strips, "remove");
+    m_cutBar->setMeasure("mm", !strips, "go");
     m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));

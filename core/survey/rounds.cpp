@@ -557,9 +557,9 @@ Result<std::vector<StripChain>> findStrips(const Part& part, double targetSize, 
 std::string describe(const StripChain& chain) {
     std::string words = chain.convex ? "outer" : "inner";
     if (chain.kind == StripKind::Round && chain.least < 0.98 * chain.size) words += fmt::format(", R {} to {}", readable(chain.least), readable(chain.size));
+    if (chain.bend) words = "bend, " + words;
     if (chain.faces.size() > 1) words += fmt::format(", {}", counted(chain.faces.size(), "face"));
-    words += fmt::format(", {} long", readable(chain.length));
-    if (chain.bend) words += ", bend of a sheet";
+    else words += fmt::format(", {} long", readable(chain.length < 10.0 ? chain.length : std::round(chain.length)));
     return words;
 }
 

@@ -33,7 +33,7 @@ struct StripChain {
 /// Cost: linear in the faces. Two runs agree. Refuses only when cancelled.
 [[nodiscard]] Result<std::vector<StripChain>> findStrips(const Part& part, double targetSize, Progress& progress);
 
-/// "inner, 3 faces, 42 long": a chain in words, without its size.
+/// "inner, 42 long", "outer, 3 faces": a chain in words, without its size.
 std::string describe(const StripChain& chain);
 
 }  // namespace rasoir::survey

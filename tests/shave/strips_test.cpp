@@ -6,6 +6,10 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include <BRepGProp.hxx>
+#include <GProp_GProps.hxx>
+
+#include "exchange/files.h"
 #include "geometry/edge_probe.h"
 #include "operations.h"
 #include "shave/strips.h"
@@ -152,6 +156,193 @@ private slots:
         QCOMPARE(openEdgesIn(shape), 0);
         QCOMPARE_NEAR(volumeOf(shape), volumeOf(one.bare), 1e-6 * volumeOf(one.bare));
         QCOMPARE(facesIn(shape), facesIn(one.bare));
+    }
+    void sameAnswerMovedTurnedAndScaled_data() {
+        QTest::addColumn<int>("kind");
+        for (const int kind : {2, 4, 6, 10, 12}) QTest::newRow(qPrintable(QString::number(kind))) << kind;
+    }
+    void sameAnswerMovedTurnedAndScaled() {
+        QFETCH(int, kind);
+        const Case one = rounds(kind);
+        const auto count = [](const TopoDS_Shape& shape) {
+            const auto chains = survey::findStrips(*modelOf(shape).parts[0], 4.0, quietly());
+            return chains ? chains->size() : 0;
+        };
+        const std::size_t found = count(one.made);
+        for (const double scale : {1e-2, 1.0, 1e3}) {
+            gp_Trsf turn;
+            turn.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(1, 2, -1)), 0.8);
+            turn.SetTranslationPart(gp_Vec(30, -50, 11));
+            const TopoDS_Shape shape = scaledBy(moved(one.made, turn), scale), bare = scaledBy(moved(one.bare, turn), scale);
+            QCOMPARE(count(shape), found);
+            const auto done = run(modelOf(shape), "shave.removeRounds", {{"upTo", one.radius * 1.05 * scale}});
+            QVERIFY2(done, said(done));
+            const TopoDS_Shape& left = done->model.parts[0]->shape;
+            QVERIFY(isValid(left));
+            QCOMPARE_NEAR(volumeOf(left), volumeOf(bare), 1e-6 * volumeOf(bare));
+        }
+    }
+    void splinesAreStillRounds_data() {
+        QTest::addColumn<int>("kind");
+        for (const int kind : {0, 1, 5, 12}) QTest::newRow(qPrintable(QString::number(kind))) << kind;
+    }
+    void splinesAreStillRounds() {   // a body whose every surface came as a spline: found all the same
+        QFETCH(int, kind);
+        const Case one = rounds(kind);
+        const auto plain = survey::findStrips(*modelOf(one.made).parts[0], 4.0, quietly());
+        const auto chains = survey::findStrips(*modelOf(asSplines(one.made)).parts[0], 4.0, quietly());
+        QVERIFY(plain && chains);
+        QCOMPARE(chains->size(), plain->size());
+        for (std::size_t c = 0; c < chains->size(); ++c) QCOMPARE_NEAR((*chains)[c].size, (*plain)[c].size, 1e-3 * (*plain)[c].size);
+    }
+    void chamfersAreFoundAndRemoved_data() {
+        QTest::addColumn<int>("kind");
+        QTest::newRow("one edge") << 0;
+        QTest::newRow("four upright edges") << 1;
+        QTest::newRow("head of a pin") << 2;
+        QTest::newRow("mouth of a hole") << 3;
+        QTest::newRow("round the top") << 4;
+    }
+    void chamfersAreFoundAndRemoved() {
+        QFETCH(int, kind);
+        const TopoDS_Shape box = block(60, 40, 30);
+        TopoDS_Shape bare = box, made;
+        std::size_t chains = 1;
+        switch (kind) {
+            case 0: made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 2); break;
+            case 1:
+                made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 2);
+                chains = 4;
+                break;
+            case 2:
+                bare = rod(up(0, 0), 10, 30);
+                made = chamfered(bare, edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 2);
+                break;
+            case 3:
+                bare = cut(box, rod(up(30, 20, -1), 6, 40));
+                made = chamfered(bare, edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 2);
+                break;
+            default: made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 2); break;
+        }
+        QVERIFY(!made.IsNull());
+        const Model model = modelOf(made);
+        const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
+        QVERIFY2(found, said(found));
+        QCOMPARE(found->size(), chains);
+        QVERIFY(found->front().kind == survey::StripKind::Chamfer);
+        QCOMPARE_NEAR(found->front().size, 2.0 * std::sqrt(2.0), 1e-6);
+        const auto done = run(model, "shave.removeChamfers", {{"upTo", 3.0}});
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& shape = done->model.parts[0]->shape;
+        QVERIFY(isValid(shape));
+        QCOMPARE_NEAR(volumeOf(shape), volumeOf(bare), 1e-6 * volumeOf(bare));
+        QCOMPARE(facesIn(shape), facesIn(bare));
+    }
+    void whatIsNoRoundIsNotCalledOne() {
+        // Holes, pins, the ends of slots, a full tube, and a bent sheet.
+        const TopoDS_Shape box = block(60, 40, 30);
+        const TopoDS_Shape slot = cut(box, fuse(fuse(rod(up(20, 20, -1), 5, 40), rod(up(40, 20, -1), 5, 40)), moved(block(20, 10, 40), at(20, 15, -1))));
+        for (const TopoDS_Shape& body : {cut(box, rod(up(30, 20, -1), 6, 40)), fuse(box, rod(up(30, 20, 20), 8, 25)), slot, rod(up(0, 0), 10, 30)}) {
+            const auto found = survey::findStrips(*modelOf(body).parts[0], 4.0, quietly());
+            QVERIFY(found);
+            QVERIFY2(found->empty(), found->empty() ? "" : survey::describe(found->front()).c_str());
+        }
+        TopoDS_Shape sheet = cut(block(40, 20, 40), moved(block(40, 20, 40), at(2, 0, 2)));
+        sheet = rounded(sheet, edgesWhere(sheet, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X() - 2) < 1e-9 && std::abs(p.Z() - 2) < 1e-9; }), 3);
+        sheet = rounded(sheet, edgesWhere(sheet, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 5);
+        const auto bends = survey::findStrips(*modelOf(sheet).parts[0], 4.0, quietly());
+        QVERIFY(bends);
+        QCOMPARE(bends->size(), std::size_t(2));
+        for (const auto& chain : *bends) QVERIFY(chain.bend);
+        QVERIFY(!run(modelOf(sheet), "shave.removeRounds", {{"upTo", 10}}));   // only when asked for
+        const auto flat = run(modelOf(sheet), "shave.removeRounds", {{"upTo", 10}, {"bends", true}});
+        QVERIFY2(flat, said(flat));
+        QCOMPARE_NEAR(volumeOf(flat->model.parts[0]->shape), 20.0 * (40 * 2 + 38 * 2), 1e-6);
+    }
+    void rulesAndChoices() {
+        const Case one = rounds(1);
+        const Model model = modelOf(one.made);
+        const auto chains = survey::findStrips(*model.parts[0], 4.0, quietly());
+        const FaceRef first = makeFaceRef(*model.parts[0], chains->front().faces.front());
+        const auto three = run(model, "shave.removeRounds", {{"upTo", 5}, {"kept", Json::array({first})}});
+        QVERIFY2(three, said(three));
+        QCOMPARE(facesIn(three->model.parts[0]->shape), 7);
+        const auto single = run(model, "shave.removeRounds", {{"upTo", 0}, {"chosen", Json::array({first})}});
+        QVERIFY2(single, said(single));
+        QCOMPARE(facesIn(single->model.parts[0]->shape), 9);
+        QVERIFY(!run(model, "shave.removeRounds", {{"upTo", 5}, {"sides", {"inner"}}}));
+        QVERIFY(!run(model, "shave.removeRounds", {{"upTo", 5}, {"from", 4}}));
+        QVERIFY(!run(model, "shave.removeRounds", {{"upTo", -1}}));
+        QVERIFY(!run(model, "shave.removeRounds", {{"upTo", 5}, {"sides", {"upper"}}}));
+        QVERIFY(!run(modelOf(one.bare), "shave.removeRounds", {{"upTo", 5}}));
+    }
+    void pickedFacesGo() {
+        const TopoDS_Shape box = block(60, 40, 30);
+        const auto faces = [](const Model& model, auto rule) {
+            Json list = Json::array();
+            const Incidence& topology = model.parts[0]->incidence();
+            for (int f = 1; f <= topology.faceCount(); ++f) {
+                GProp_GProps props;
+                BRepGProp::SurfaceProperties(topology.face(f), props);
+                if (rule(props.CentreOfMass())) list.push_back(makeFaceRef(*model.parts[0], f));
+            }
+            return list;
+        };
+        struct Pick {
+            TopoDS_Shape body;
+            std::function<bool(const gp_Pnt&)> rule;
+            double volume;
+        };
+        const TopoDS_Shape boss = fuse(box, moved(block(10, 10, 10), at(20, 15, 30)));
+        const TopoDS_Shape pocket = cut(box, moved(block(20, 10, 12), at(10, 10, 20)));
+        const TopoDS_Shape notch = cut(box, moved(block(20, 10, 12), at(50, 35, 22)));
+        const TopoDS_Shape step = cut(box, moved(block(60, 60, 30), at(40, -1, 22)));
+        for (const Pick& one : {Pick{boss, [](const gp_Pnt& p) { return p.Z() > 30.1; }, 72000.0}, {pocket, [](const gp_Pnt& p) { return p.Z() > 19 && p.X() > 9 && p.X() < 31 && p.Y() > 9 && p.Y() < 21 && p.Z() < 29; }, 72000.0},
+                                {notch, [](const gp_Pnt& p) { return p.X() > 49 && p.Y() > 34 && p.Z() > 21 && p.X() < 59.9 && p.Y() < 39.9 && p.Z() < 29.9; }, 72000.0},
+                                {step, [](const gp_Pnt& p) { return std::abs(p.X() - 40) < 1e-6 || std::abs(p.Z() - 22) < 1e-6; }, 72000.0}}) {
+            const Model model = modelOf(one.body);
+            const Json list = faces(model, one.rule);
+            QVERIFY(!list.empty());
+            const auto done = run(model, "shave.removeFaces", {{"faces", list}});
+            QVERIFY2(done, said(done));
+            QVERIFY(isValid(done->model.parts[0]->shape));
+            QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), one.volume, 1e-6 * one.volume);
+            QCOMPARE(facesIn(done->model.parts[0]->shape), 6);
+        }
+        // One face of a chain takes the chain along, and says so.
+        const Case chain = rounds(3);
+        const Model model = modelOf(chain.made);
+        const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
+        const auto whole = run(model, "shave.removeFaces", {{"faces", Json::array({makeFaceRef(*model.parts[0], found->front().faces.front())})}});
+        QVERIFY2(whole, said(whole));
+        QCOMPARE_NEAR(volumeOf(whole->model.parts[0]->shape), 72000.0, 1e-4);
+        // A whole side of the block cannot go: nothing is left of it to close with. The model is as it was.
+        const Model plain = modelOf(box);
+        QVERIFY(!run(plain, "shave.removeFaces", {{"faces", faces(plain, [](const gp_Pnt& p) { return p.Z() > 29.9; })}}));
+        QVERIFY(!run(plain, "shave.removeFaces", {{"faces", Json::array()}}));
+    }
+    void theArmsRoundsAndChamfersAreFound() {
+        auto model = exchange::readFile(demoFile("hanger-arm.step"), {}, quietly());
+        QVERIFY2(model, said(model));
+        model->targetSize = 4.0;
+        const auto found = survey::findStrips(*model->parts[0], 4.0, quietly());
+        QVERIFY(found);
+        std::map<double, int> radii;
+        int chamfers = 0;
+        for (const auto& chain : *found)
+            if (chain.kind == survey::StripKind::Round) ++radii[std::round(chain.size * 1000) / 1000];
+            else ++chamfers;
+        // As made: the pocket's floors 4 and uprights 8, flange rim 3 and uprights 15, neck 10, one rim of a hole 1.5.
+        const std::map<double, int> wanted{{1.5, 1}, {3, 1}, {4, 2}, {8, 8}, {10, 1}, {15, 4}};
+        QVERIFY2(radii == wanted, qPrintable(QString::number(radii.size())));
+        QVERIFY(chamfers >= 4);
+        const auto done = run(*model, "shave.removeRounds", {{"upTo", 20}});
+        QVERIFY2(done, said(done));
+        for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
+        QVERIFY(isValid(done->model.parts[0]->shape));
+        const auto again = survey::findStrips(*done->model.parts[0], 4.0, quietly());
+        QVERIFY(again);
+        QVERIFY(std::none_of(again->begin(), again->end(), [](const auto& chain) { return chain.kind == survey::StripKind::Round; }));
     }
 };
 

@@ -25,7 +25,7 @@ inline int runAll(int argc, char** argv) {
     const QByteArray only = qgetenv("RASOIR_ONLY");
     for (const TestMaker make : testMakers()) {
         const std::unique_ptr<QObject> test(make());
-        if (!only.isEmpty() && !QByteArray(test->metaObject()->className()).endsWith(only)) continue;
+        if (!only.isEmpty() && !QByteArray(test->metaObject()->className()).endsWith("::" + only)) continue;
         failures += QTest::qExec(test.get(), argc, argv);
     }
     return failures;

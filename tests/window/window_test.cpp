@@ -466,6 +466,63 @@ private slots:
         QVERIFY2(seen.size() > 50, qPrintable(QString::number(seen.size())));
         QCOMPARE(QColor(shot.pixel(3, 3)).name().toUpper(), colours().stage.name().toUpper());
     }
+    void roundsAreListedKeptAndRemoved() {
+        openAndSettle(arm());
+        const auto kind = [this](const QString& name) {
+            for (QPushButton* button : shave().findChildren<QPushButton*>())
+                if (button->accessibleName() == name) return button;
+            return static_cast<QPushButton*>(nullptr);
+        };
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Rounds")->text(), QString("Rounds  17"), 60000);
+        QTest::mouseClick(kind("Rounds"), Qt::LeftButton);
+        // The blade stands at the target size until it is moved; each kind remembers its own.
+        QCOMPARE(shave().button()->text(), QString("Remove 4 rounds"));
+        QLineEdit* number = shave().cutBar()->number();
+        number->setFocus();
+        number->selectAll();
+        QTest::keyClicks(number, "20");
+        QTest::keyClick(number, Qt::Key_Return);
+        QCOMPARE(shave().button()->text(), QString("Remove 17 rounds"));
+        QTest::mouseClick(kind("Holes"), Qt::LeftButton);
+        QVERIFY(shave().button()->text().endsWith("holes"));
+        QTest::mouseClick(kind("Rounds"), Qt::LeftButton);
+        QCOMPARE(shave().button()->text(), QString("Remove 17 rounds"));
+        QVERIFY(!shave().preview().goes.empty());
+        shave().findings()->setCurrentItem(shave().findings()->topLevelItem(0));
+        QTest::keyClick(shave().findings(), Qt::Key_K);
+        QCOMPARE(shave().button()->text(), QString("Remove 16 rounds"));
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE(session().work().ledger().steps[0].operation, std::string("shave.removeRounds"));
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Rounds")->text(), QString("Rounds  1"), 60000);
+        session().undo();
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Rounds")->text(), QString("Rounds  17"), 60000);
+    }
+    void pickedFacesGoWithDelete() {
+        openPlate();
+        const std::size_t before = static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount());
+        m_window->selection().clear();
+        QTest::keyClick(m_window.get(), Qt::Key_Delete);
+        QVERIFY2(shave().message().contains("No face is picked"), qPrintable(shave().message()));
+        // The walls of one hole.
+        const auto& hole = session().knowledge(0)->holes->front();
+        std::vector<Pick> chosen;
+        for (const int f : hole.faces) chosen.push_back({0, f});
+        m_window->selection().set(chosen);
+        QTest::keyClick(m_window.get(), Qt::Key_Delete);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE(session().work().ledger().steps[0].operation, std::string("shave.removeFaces"));
+        QCOMPARE(static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount()), before - hole.faces.size());
+        // A side of the plate cannot go, and that is said.
+        m_window->selection().set({Pick{0, 1}});
+        const auto steps = session().work().ledger().steps.size();
+        QTest::keyClick(m_window.get(), Qt::Key_Delete);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), steps);
+        QVERIFY(!shave().message().isEmpty());
+    }
 };
 
 static Registered<WindowTest> windowTest;
