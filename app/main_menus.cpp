@@ -243,7 +243,16 @@ void MainWindow::buildPartsMenu() {
         m_session->apply("intake.move", parameters);
     });
     parts->addSeparator();
-    add(parts, "Set &aside", QKeySequence("Del"), [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"places", places}}); }); });
+    // One key for what is picked: faces go, parts are set aside.
+    add(parts, "Set &aside", QKeySequence("Del"), [this, needsParts] {
+        const auto& picks = m_selection->picks();
+        if (std::any_of(picks.begin(), picks.end(), [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Face; })) {
+            m_bar->setCurrent(shaveBench);
+            m_shave->removePicked(picks);
+            return;
+        }
+        needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"places", places}});
+    }); });
     add(parts, "Set all &but these aside", QKeySequence("Shift+Del"), [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"allBut", places}}); }); });
     add(parts, "Bring bac&k", QKeySequence("Ins"), [this] {
         Json parameters = Json::object();

@@ -23,7 +23,6 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int intakeBench = 0, mendBench = 1, shaveBench = 2;
 constexpr int recentFiles = 5;
 
 /// A thin rule between areas.
@@ -320,7 +319,7 @@ void MainWindow::buildMenus() {
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
     add(bench, "Find &rounds", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Rounds); });
     add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
-    add(bench, "Remove the picked &faces", QKeySequence(Qt::Key_Delete), [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
+    add(bench, "Remove the picked &faces\tDel", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
     for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Faces that run over", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });

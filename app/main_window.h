@@ -23,6 +23,9 @@ class Selection;
 class Stage;
 class ThicknessPanel;
 
+/// Places of the benches in the bar.
+constexpr int intakeBench = 0, mendBench = 1, shaveBench = 2;
+
 class MainWindow : public QMainWindow {
     Q_OBJECT
 public:
