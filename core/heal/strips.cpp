@@ -46,7 +46,8 @@ struct Slot {
 
 class Contraction {
 public:
-    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance) : m_body(body), m_strips(strips), m_tolerance(tolerance) {
+    /// `shrinking`: edges of kept faces that turned out to end where they begin.
+    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, const std::set<int>& shrinking, double tolerance) : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking) {
         for (const Strip& strip : strips) m_removed.insert(m_body.faceRecord(strip.face));
         for (const int number : corners) m_removed.insert(m_body.faceRecord(number));
     }
@@ -55,15 +56,21 @@ public:
         if (auto done = readStrips(); !done) return tl::unexpected(done.error());
         if (auto done = rewalkLoops(); !done) return tl::unexpected(done.error());
         if (auto done = solveCorners(); !done) return tl::unexpected(done.error());
+        if (findShrinking()) return std::set<int>{};
         if (auto done = findCurves(); !done) return tl::unexpected(done.error());
         if (auto done = apply(); !done) return tl::unexpected(done.error());
         return std::move(m_reshaped);
     }
 
+    /// Edges that have no length left: to be tried again with these shrunk too.
+    [[nodiscard]] const std::set<int>& shrunk() const { return m_shrunk; }
+
 private:
     HalfEdgeBody& m_body;
     const std::vector<Strip>& m_strips;
     double m_tolerance;
+    const std::set<int>& m_shrinking;
+    std::set<int> m_shrunk;
     std::set<int> m_removed;                          // records
     std::unordered_map<int, int> m_parent;            // vertices that become one
     std::unordered_set<int> m_touched;                // groups
@@ -135,6 +142,12 @@ private:
                 if (side < 0) m_instead[other] = {};
             }
         }
+        for (const int e : m_shrinking) {
+            for (const int h : std::vector<int>(m_body.edge(e).halves))
+                if (!m_body.half(h).dead && !m_removed.contains(m_body.half(h).face)) m_instead[h] = {};
+            unite(m_body.edge(e).start, m_body.edge(e).end);
+            for (const int v : {m_body.edge(e).start, m_body.edge(e).end}) m_width.try_emplace(v, 0.0);
+        }
         for (const Strip& strip : m_strips)
             if (auto done = layOut(m_body.faceRecord(strip.face), label); !done) return done;
         for (const int f : m_removed)
@@ -144,6 +157,7 @@ private:
                         m_touched.insert(find(v));
                         m_width.try_emplace(v, 0.0);
                     }
+        for (const int e : m_shrinking) m_touched.insert(find(m_body.edge(e).start));
         measureWidths();
         return {};
     }
@@ -461,6 +475,25 @@ private:
         for (auto& [group, corner] : m_corners)
             if (auto done = solve(corner, members[group]); !done) return done;
         return {};
+    }
+
+    /// Kept edges whose two ends have come together.
+    bool findShrinking() {
+        for (const auto& [group, corner] : m_corners)
+            for (std::size_t i = 0; i < corner.ring.size(); ++i) {
+                const int half = corner.ring[i].out.half;
+                if (half < 0) continue;
+                const SurgeryEdge& edge = m_body.edge(m_body.half(half).edge);
+                if (edge.start == edge.end || edge.degenerated) continue;
+                gp_Pnt far = m_body.vertex(m_body.endOf(half)).point;
+                if (const auto other = m_corners.find(find(m_body.endOf(half))); other != m_corners.end() && other->first != group) {
+                    const int twin = m_body.twin(half);
+                    for (std::size_t j = 0; j < other->second.ring.size(); ++j)
+                        if (other->second.ring[j].out.half == twin) far = other->second.points[static_cast<std::size_t>(other->second.pointOfSpoke[j])];
+                }
+                if (corner.points[static_cast<std::size_t>(corner.pointOfSpoke[i])].Distance(far) <= 10.0 * m_tolerance) m_shrunk.insert(m_body.half(half).edge);
+            }
+        return !m_shrunk.empty();
     }
 
     Result<void> solve(Corner& corner, const std::vector<int>& vertices) {
@@ -889,11 +922,21 @@ private:
 }  // namespace
 
 Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance) {
-    body.begin();
-    auto done = Contraction(body, strips, corners, tolerance).run();
-    if (done) body.commit();
-    else body.rollBack();
-    return done;
+    std::set<int> shrinking;
+    for (int round = 0; round < 8; ++round) {
+        body.begin();
+        Contraction contraction(body, strips, corners, shrinking, tolerance);
+        auto done = contraction.run();
+        if (done && contraction.shrunk().empty()) {
+            body.commit();
+            return done;
+        }
+        body.rollBack();
+        const std::size_t before = shrinking.size();
+        shrinking.insert(contraction.shrunk().begin(), contraction.shrunk().end());
+        if (!done || shrinking.size() == before) return done ? fail(ProblemKind::NotPossible, "An edge beside it has no length left.", "Remove the features beside it first.") : std::move(done);
+    }
+    return fail(ProblemKind::NotPossible, "The edges beside it have no length left.", "Remove the features beside it first.");
 }
 
 }  // namespace rasoir::heal
