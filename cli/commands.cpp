@@ -18,6 +18,7 @@
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 #include "survey/holes.h"
+#include "survey/rounds.h"
 #include "survey/receiving.h"
 
 namespace rasoir::cli {
@@ -254,11 +255,34 @@ Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool 
     return {};
 }
 
+Result<void> surveyRounds(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+    Json all = Json::array();
+    std::vector<std::string> lines;
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto chains = survey::findStrips(*part, model.targetSize, progress);
+        if (!chains) return tl::unexpected(chains.error());
+        for (const survey::StripChain& chain : *chains) {
+            if (upTo > 0.0 && chain.size > upTo * (1.0 + 1e-6)) continue;
+            const std::string kind = chain.kind == survey::StripKind::Round ? "round" : "chamfer";
+            all.push_back({{"part", part->name}, {"kind", kind}, {"size_mm", chain.size}, {"least_mm", chain.least}, {"outer", chain.convex}, {"bend", chain.bend}, {"length_mm", chain.length},
+                           {"turn_deg", chain.turn * 180.0 / M_PI}, {"faces", chain.faces}, {"along", chain.along}, {"at_mm", {chain.middle.X(), chain.middle.Y(), chain.middle.Z()}}, {"elements", std::round(chain.elements)}});
+            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(chain.size), kind + ", " + survey::describe(chain), readable(std::round(chain.elements)), part->name));
+        }
+    }
+    out["upTo_mm"] = upTo;
+    out["rounds"] = std::move(all);
+    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "round or chamfer", "rounds and chamfers"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
+    if (!json)
+        for (const std::string& line : lines) fmt::print("{}\n", line);
+    return {};
+}
+
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes, --received, --copies, --fasteners, --hidden or --defects.\n");
+    if (!wanted.holes && !wanted.rounds && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --received, --copies, --fasteners, --hidden or --defects.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -281,6 +305,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.hidden) done = surveyHidden(*model, input.json, out, progress);
     if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);
     if (!done) return complain(done.error());
     if (input.json) print(out);
     return Fine;

@@ -30,6 +30,7 @@ int main(int argc, char** argv) {
     CLI::App* surveyCommand = app.add_subcommand("survey", "find small features");
     addInput(surveyCommand);
     surveyCommand->add_flag("--holes", surveyWanted.holes, "holes and slots");
+    surveyCommand->add_flag("--rounds", surveyWanted.rounds, "rounds and chamfers");
     surveyCommand->add_flag("--received", surveyWanted.received, "the receiving report: what came and what is odd about it");
     surveyCommand->add_flag("--copies", surveyWanted.copies, "parts of one shape, moved, turned or mirrored");
     surveyCommand->add_flag("--fasteners", surveyWanted.fasteners, "bolts, nuts, washers and pins by their shape");

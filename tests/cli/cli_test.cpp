@@ -45,6 +45,25 @@ private slots:
         QVERIFY(json.at("whole").at("valid").get<bool>());
         QVERIFY(cli({"inspect", arm()}).out.contains("closed, valid"));
     }
+    void surveyListsRoundsAndTheyGo() {
+        const Run run = cli({"survey", arm(), "--rounds", "--up-to", "8mm", "--json"});
+        QCOMPARE(run.code, 0);
+        int rounds = 0, chamfers = 0;
+        const Json listed = Json::parse(run.out.toStdString());
+        for (const auto& one : listed["rounds"]) {
+            QVERIFY(one["size_mm"].get<double>() <= 8.0 + 1e-6);
+            ++(one["kind"] == "round" ? rounds : chamfers);
+        }
+        QCOMPARE(rounds, 12);
+        QVERIFY(chamfers > 0);
+        QTemporaryDir folder;
+        const QString out = folder.filePath("bare.step");
+        const Run done = cli({"run", QString::fromStdString(demoFile("shave-arm.ledger.json")), "--in", arm(), "--out", out});
+        QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
+        const Run left = cli({"survey", out, "--rounds", "--json"});
+        QCOMPARE(left.code, 0);
+        QVERIFY(Json::parse(left.out.toStdString())["rounds"].size() <= 2);
+    }
     void surveyListsTheHoles() {
         const Run run = cli({"survey", arm(), "--holes", "--up-to", "8mm", "--json"});
         QCOMPARE(run.code, 0);

@@ -1,6 +1,12 @@
 // Benchmarks of the heavy algorithms, with their growth over size. Ratios are taken within one run, so they hold on any machine:
 //   rasoir-bench                     everything
 //   rasoir-bench --benchmark_filter=removeHoles
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAlgoAPI_Defeaturing.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopExp.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
@@ -30,6 +36,7 @@
 #include "survey/copies.h"
 #include "survey/defects.h"
 #include "shave/holes.h"
+#include "shave/strips.h"
 
 namespace {
 
@@ -105,6 +112,85 @@ void measureFacts(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(measureFacts)->Arg(250)->Arg(500)->Arg(1000)->Arg(2000)->Unit(benchmark::kMillisecond)->Complexity();
+
+double seconds(const std::function<void()>& work);
+
+/// `count` small plates in one part, each with a boss whose foot is rounded; kept.
+const Model& bossedPlate(int count) {
+    static std::map<int, Model> made;
+    if (const auto known = made.find(count); known != made.end()) return known->second;
+    const int columns = static_cast<int>(std::ceil(std::sqrt(count)));
+    const TopoDS_Shape cell = [] {
+        BRepAlgoAPI_Fuse fuse(BRepPrimAPI_MakeBox(20.0, 20.0, 8.0).Shape(), BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10, 10, 4), gp_Dir(0, 0, 1)), 4.0, 10).Shape());
+        BRepFilletAPI_MakeFillet round(fuse.Shape());
+        TopTools_IndexedMapOfShape edges;
+        TopExp::MapShapes(fuse.Shape(), TopAbs_EDGE, edges);
+        for (int e = 1; e <= edges.Extent(); ++e) {
+            const BRepAdaptor_Curve curve(TopoDS::Edge(edges(e)));
+            if (curve.GetType() == GeomAbs_Circle && std::abs(curve.Circle().Location().Z() - 8.0) < 1e-6) round.Add(1.5, TopoDS::Edge(edges(e)));
+        }
+        return round.Shape();
+    }();
+    TopoDS_Compound all;
+    const BRep_Builder builder;
+    builder.MakeCompound(all);
+    for (int i = 0; i < count; ++i) {
+        gp_Trsf by;
+        by.SetTranslation(gp_Vec(25.0 * (i % columns), 25.0 * (i / columns), 0));
+        TopExp_Explorer solid(BRepBuilderAPI_Transform(cell, by, true).Shape(), TopAbs_SOLID);
+        builder.Add(all, solid.Current());
+    }
+    return made.emplace(count, modelOf(all)).first->second;
+}
+
+/// All rounds of one part with many bodies, and how long finding them takes.
+void removeRounds(benchmark::State& state) {
+    const Model& model = bossedPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        shave::RemoveStrips step;
+        step.upTo = 2.0;
+        const auto outcome = shave::removeRounds(model, step, quiet);
+        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0)) || std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; })) state.SkipWithError("not all were removed");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(removeRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+
+void surveyRounds(benchmark::State& state) {
+    const Model& model = bossedPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        benchmark::DoNotOptimize(survey::findStrips(*model.parts[0], 4.0, quiet));
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(surveyRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// One round out of parts of growing size, beside the kernel's own defeaturing.
+void removeOneRound(benchmark::State& state) {
+    const Model& model = bossedPlate(static_cast<int>(state.range(0)));
+    const Part& part = *model.parts[0];
+    Progress quiet;
+    const auto chains = survey::findStrips(part, 4.0, quiet);
+    const std::vector<survey::StripChain> one{chains->front()};
+    double ours = 0.0;
+    for (auto _ : state) {
+        ours = seconds([&] { benchmark::DoNotOptimize(shave::removeFrom(part, one, 1e-6, quiet)); });
+    }
+    BRepAlgoAPI_Defeaturing kernel;
+    const double theirs = seconds([&] {
+        kernel.SetShape(part.shape);
+        for (const int f : one.front().faces) kernel.AddFaceToRemove(part.incidence().face(f));
+        kernel.Build();
+    });
+    state.counters["kernel_ms"] = 1000.0 * theirs;
+    state.counters["ours/kernel"] = ours / theirs;
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(removeOneRound)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(3)->Complexity();
 
 double seconds(const std::function<void()>& work) {
     const auto start = std::chrono::steady_clock::now();
