@@ -321,7 +321,7 @@ void MainWindow::buildMenus() {
     add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
     add(bench, "Remove the picked &faces\tDel", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
-    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Faces that run over", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
+    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Overruns", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
     add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
     add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] { m_bar->setCurrent(mendBench); m_mend->joinPicked(m_selection->picks()); });

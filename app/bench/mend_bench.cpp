@@ -23,7 +23,7 @@ struct KindCell {
     Glyph glyph;
 };
 constexpr std::array<KindCell, mendKinds> cells = {{{"Gaps", "gap", Glyph::Gap}, {"Openings", "opening", Glyph::Opening}, {"Doubled faces", "doubled face", Glyph::Doubled},
-                                                    {"Faces that run over", "face that runs over", Glyph::RunsOver}, {"Slivers", "sliver", Glyph::Sliver}, {"Tiny edges", "tiny edge", Glyph::Tiny},
+                                                    {"Overruns", "overrun", Glyph::RunsOver}, {"Slivers", "sliver", Glyph::Sliver}, {"Tiny edges", "tiny edge", Glyph::Tiny},
                                                     {"Needless edges", "needless edge", Glyph::Needless}, {"Other", "finding", Glyph::Other}}};
 
 /// Rims of sheets are meant and belong to no kind.
@@ -306,7 +306,7 @@ void MendBench::recount() {
                 can = false;
             }
             break;
-        case MendKind::RunsOver: words = count > 0 ? QString("Trim %1").arg(text(counted(count, "face that runs over", "faces that run over"))) : QString("No faces that run over"); break;
+        case MendKind::RunsOver: words = count > 0 ? QString("Trim %1").arg(countedText(count, "overrun")) : QString("No overruns"); break;
         case MendKind::Slivers: words = count > 0 ? QString("Absorb %1").arg(countedText(count, "sliver")) : QString("No slivers"); break;
         case MendKind::Tiny: words = count > 0 ? QString("Collapse %1").arg(countedText(count, "tiny edge")) : QString("No tiny edges"); break;
     }

@@ -49,8 +49,8 @@ private slots:
         QVERIFY(mend().message().contains("together"));
         QTest::mouseClick(kind("Slivers"), Qt::LeftButton);
         QCOMPARE(mend().button()->text(), QString("Absorb 2 slivers"));
-        QTest::mouseClick(kind("Faces that run over"), Qt::LeftButton);
-        QCOMPARE(mend().button()->text(), QString("Trim 2 faces that run over"));
+        QTest::mouseClick(kind("Overruns"), Qt::LeftButton);
+        QCOMPARE(mend().button()->text(), QString("Trim 2 overruns"));
         QTest::mouseClick(kind("Tiny edges"), Qt::LeftButton);
         QCOMPARE(mend().button()->text(), QString("Collapse 4 tiny edges"));
         QTest::mouseClick(kind("Openings"), Qt::LeftButton);
