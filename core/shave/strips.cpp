@@ -63,8 +63,12 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         if (!removal) return tl::unexpected(removal.error());
         for (std::size_t i = 0; i < taken.size(); ++i) {
             Item item{nameOf(taken[i]) + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
-            if (item.done) ++removed;
-            else item.problem = removal->items[i].error();
+            if (item.done) {
+                ++removed;
+                if (!taken[i].convex) item.what += "; the stress at the corner it leaves is fictitious";
+            } else {
+                item.problem = removal->items[i].error();
+            }
             outcome.items.push_back(std::move(item));
         }
         if (removal->shape.IsNull()) continue;

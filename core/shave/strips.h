@@ -24,7 +24,7 @@ void from_json(const Json& json, RemoveStrips& step);
 /// Removes rounds (or chamfers): each strip shrinks to the sharp edge of the faces that it ran along, patches to their corner.
 /// Input     solids; chains as survey::findStrips knows them.
 /// Returns   a new Model, lineage, an Item for each chain. A chain that cannot go stays exactly as it was, with reason and place. What
-///           could not go at once is tried once more after the others are gone.
+///           could not go at once is tried again after the others are gone. Items of inner rounds say that the stress at the corner is fictitious.
 /// Refuses   when nothing at all could be removed; a reference that no longer fits; being cancelled.
 /// Checks    as heal::removeFaces.
 [[nodiscard]] Result<Outcome> removeRounds(const Model& model, const RemoveStrips& step, Progress& progress);
