@@ -285,7 +285,7 @@ void ShaveBench::recount() {
         return whole > 0.0 ? QString::fromStdString(readableChange(100.0 * part / whole, std::abs(part) < 0.1 * whole ? 2 : 1)) + " %" : QString();
     };
     const auto line = [](const QString& name, const QString& values, const QString& change) {
-        return QString("<table width='100%' cellspacing='0'><tr><td>%1&nbsp;</td><td align='right'>%2</td><td align='right' width='74'><b>%3</b></td></tr></table>").arg(name, values, change);
+        return QString("<table width='100%' cellspacing='0'><tr><td>%1&nbsp;</td><td align='right'>%2</td><td align='right' width='62'><b>%3</b></td></tr></table>").arg(name, values, change);
     };
     if (count > 0 && forecast > 0.0) {
         m_elements->setText(line("Elements", QString("%1 to %2").arg(thousands(forecast), thousands(std::max(0.0, forecast - elements))), percent(-elements, forecast)));
