@@ -5,6 +5,8 @@
 #include <BRepGProp_Face.hxx>
 #include <BRepGProp_Vinert.hxx>
 #include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_DataMapOfShapeInteger.hxx>
 #include <TopoDS.hxx>
 #include <fmt/format.h>
 
@@ -85,7 +87,23 @@ public:
                     if (!splitSuspects(*problem, attempt, taken)) blameAll(*problem, taken);
                     continue;
                 }
-                return finished(body, *built);
+                const TopoDS_Shape shape = substituted(m_part.shape, *built);
+                const std::set<int> adrift = cutOff(shape, *built);
+                if (adrift.empty()) return finished(body, *built, shape);
+                const Problem cavity{ProblemKind::NotPossible, "Without it a closed cavity would be left inside the body.", {}, "Remove what it opens into together with it."};
+                bool any = false;
+                for (std::size_t i = 0; i < m_wanted.size(); ++i) {
+                    const auto leadsThere = [&](int f) {
+                        const auto beside = m_topology.neighboursOf(f);
+                        return std::any_of(beside.begin(), beside.end(), [&](int g) { return adrift.contains(g); });
+                    };
+                    if (!taken[i] || std::none_of(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), leadsThere)) continue;
+                    taken[i] = 0;
+                    any = true;
+                    refuse(static_cast<int>(i), cavity);
+                }
+                if (!any) blameAll(cavity, taken);
+                continue;
             }
             bool any = false;
             for (const auto& [face, problem] : bad) any = blame(problem, {face}, taken, attempt) || any;
@@ -246,9 +264,56 @@ private:
         return any;
     }
 
-    Result<Removal> finished(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built) {
+    /// Faces (old numbers) of skins that hung together before and no longer do, but for the largest piece of each.
+    std::set<int> cutOff(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& built) const {
+        TopTools_IndexedMapOfShape shellsBefore;
+        TopExp::MapShapes(m_part.shape, TopAbs_SHELL, shellsBefore);
+        std::vector<int> lost;
+        TopTools_DataMapOfShapeInteger oldNumber;
+        for (TopExp_Explorer shell(shape, TopAbs_SHELL); shell.More(); shell.Next()) {
+            if (shellsBefore.Contains(shell.Current())) continue;
+            TopTools_IndexedMapOfShape faces, edges;
+            TopExp::MapShapes(shell.Current(), TopAbs_FACE, faces);
+            std::vector<int> parent(static_cast<std::size_t>(faces.Extent()) + 1), firstAt;
+            std::iota(parent.begin(), parent.end(), 0);
+            const auto root = [&parent](int f) {
+                while (parent[f] != f) f = parent[f] = parent[parent[f]];
+                return f;
+            };
+            for (int f = 1; f <= faces.Extent(); ++f)
+                for (TopExp_Explorer edge(faces(f), TopAbs_EDGE); edge.More(); edge.Next()) {
+                    const int e = edges.Add(edge.Current());
+                    if (static_cast<std::size_t>(e) >= firstAt.size()) firstAt.resize(static_cast<std::size_t>(e) + 1, 0);
+                    if (firstAt[e] == 0) firstAt[e] = f;
+                    else parent[root(f)] = root(firstAt[e]);
+                }
+            std::map<int, int> sizes;
+            for (int f = 1; f <= faces.Extent(); ++f) ++sizes[root(f)];
+            if (sizes.size() == 1) continue;
+            const int largest = std::max_element(sizes.begin(), sizes.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
+            if (oldNumber.IsEmpty())
+                for (int f = 1; f <= m_topology.faceCount(); ++f) {
+                    const TopoDS_Shape* made = built.Seek(m_topology.face(f));
+                    if (made == nullptr) oldNumber.Bind(m_topology.face(f), f);
+                    else if (!made->IsNull()) oldNumber.Bind(*made, f);
+                }
+            for (int f = 1; f <= faces.Extent(); ++f)
+                if (root(f) != largest)
+                    if (const int* number = oldNumber.Seek(faces(f))) lost.push_back(*number);
+        }
+        // A skin that came in pieces is not ours to judge.
+        std::set<int> apart(lost.begin(), lost.end());
+        if (apart.empty()) return apart;
+        const auto hungTogether = [&](int f) {
+            const auto beside = m_topology.neighboursOf(f);
+            return std::any_of(beside.begin(), beside.end(), [&](int g) { return !apart.contains(g); });
+        };
+        return std::any_of(apart.begin(), apart.end(), hungTogether) ? apart : std::set<int>{};
+    }
+
+    Result<Removal> finished(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const TopoDS_Shape& shape) {
         Removal removal;
-        removal.shape = substituted(m_part.shape, built);
+        removal.shape = shape;
         removal.items = std::move(m_outcomes);
         if (removal.shape.IsNull()) return fail(ProblemKind::Internal, "Nothing would be left of the part.");
         TopTools_IndexedMapOfShape faces, edges;

@@ -28,7 +28,7 @@ struct Removal {
 /// Takes the features out and lets the faces around them grow together. What can be removed is; what cannot stays exactly as it was.
 /// Features without strips that touch each other are healed as one: between them there may be no face to heal with.
 /// Checks    every changed face by the kernel's check; every edge of a changed face has its two opposite sides; the volume changes by
-///           what the features held.
+///           what the features held; no skin falls apart, as it would where the way into a cavity is closed.
 /// Refuses   when cancelled.
 /// Cost      grows with the features and the faces around them, plus one pass over the part.
 [[nodiscard]] Result<Removal> removeFaces(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress);

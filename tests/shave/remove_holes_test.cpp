@@ -5,6 +5,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "geometry/round_surface.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -266,6 +267,45 @@ private slots:
         const auto outcome = shave::removeHoles(modelOf(solid), everything(), quietly());
         QVERIFY(!outcome);
         QVERIFY(!outcome.error().what.empty());
+    }
+    void noCavityIsShutIn() {   // the only way into a hollow stays open
+        const TopoDS_Shape hollow = cut(cut(block(60, 60, 40), moved(BRepPrimAPI_MakeSphere(10).Shape(), [] { gp_Trsf by; by.SetTranslation(gp_Vec(30, 30, 20)); return by; }())), rod(up(30, 30, 25), 3, 20));
+        QCOMPARE(solidsIn(hollow), 1);
+        const Model model = modelOf(hollow);
+        auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
+        QVERIFY2(holes, said(holes));
+        // Only the wall of the way in, whatever the survey takes with it.
+        survey::Hole way;
+        const Incidence& topology = model.parts[0]->incidence();
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (surfaceKind(topology.face(f)) == SurfaceKind::Cylinder) way.faces.push_back(f);
+        QVERIFY(!way.faces.empty());
+        way.volume = 2000.0;
+        const auto removal = shave::removeFrom(*model.parts[0], {way}, 1e-6, quietly());
+        QVERIFY2(removal, said(removal));
+        QVERIFY(removal->shape.IsNull());
+        QVERIFY(!removal->items[0]);
+        // With the hollow itself all is solid again.
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (surfaceKind(topology.face(f)) == SurfaceKind::Sphere) way.faces.push_back(f);
+        way.volume = 6000.0;
+        const auto both = shave::removeFrom(*model.parts[0], {way}, 1e-6, quietly());
+        QVERIFY2(both, said(both));
+        QVERIFY2(both->items[0], said(both->items[0]));
+        QCOMPARE_NEAR(volumeOf(both->shape), 60.0 * 60 * 40, 1e-3);
+    }
+    void theOnlyWayIntoAChamberStays() {   // both ends of it could be closed, each inside one face
+        const TopoDS_Shape chamber = cut(cut(block(60, 60, 40), moved(block(20, 20, 10), [] { gp_Trsf by; by.SetTranslation(gp_Vec(20, 20, 15)); return by; }())), rod(up(30, 30, 20), 3, 30));
+        const Model model = modelOf(chamber);
+        const Incidence& topology = model.parts[0]->incidence();
+        survey::Hole way;
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (surfaceKind(topology.face(f)) == SurfaceKind::Cylinder) way.faces.push_back(f);
+        way.volume = 2000.0;
+        const auto removal = shave::removeFrom(*model.parts[0], {way}, 1e-6, quietly());
+        QVERIFY2(removal, said(removal));
+        QVERIFY(removal->shape.IsNull());
+        QVERIFY2(QString::fromStdString(removal->items[0].error().what).contains("closed cavity"), removal->items[0].error().what.c_str());
     }
 };
 
