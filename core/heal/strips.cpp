@@ -88,6 +88,7 @@ private:
     };
     std::map<int, Corner> m_corners;                  // by group
     std::map<std::pair<int, int>, std::vector<Side>> m_between;   // extra sides put between in and out, by (group, slot)
+    std::map<int, bool> m_diagonalAlongJ;             // by new edge: the side along it belongs to slot j
     std::set<int> m_reshaped;
 
     tl::unexpected<Problem> stopped(std::string what, std::string remedy, std::vector<int> faces = {}, std::optional<gp_Pnt> at = std::nullopt) const {
@@ -703,8 +704,6 @@ private:
         for (const Slot& slot : ring) faces.push_back(slot.face);
         return stopped("The faces at its end never meet.", "Remove the features at its end first, or together with it.", faces, start);
     }
-    std::map<int, bool> m_diagonalAlongJ;   // by new edge: the side along it belongs to slot j
-
     // --- the curves --------------------------------------------------------------------------------------------------------
 
     /// Every end of a new edge knows its point once the corners are solved.

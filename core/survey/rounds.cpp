@@ -71,6 +71,7 @@ private:
     Progress& m_progress;
     std::vector<EdgeAngle> m_angles;
     std::vector<Candidate> m_candidates;
+    std::set<int> m_dropped;   // faces that only looked like strips
 
     [[nodiscard]] int beyond(int edge, int face) const {
         const auto uses = m_topology.usesOf(edge);
@@ -111,10 +112,10 @@ private:
     Candidate look(int f) const {
         const TopoDS_Face face = m_topology.face(f);
         const SurfaceKind kind = surfaceKind(face);
-        if (kind == SurfaceKind::Plane) return lookForChamfer(f, face, std::nullopt);
+        if (kind == SurfaceKind::Plane) return lookForChamfer(f, std::nullopt);
         const auto round = roundSurface(face);
         if (round && round->kind == SurfaceKind::Cone) {
-            const Candidate chamfer = lookForChamfer(f, face, round);
+            const Candidate chamfer = lookForChamfer(f, round);
             if (chamfer.strip) return chamfer;
         }
         return lookForRound(f, face, round);
@@ -172,7 +173,7 @@ private:
         found.patch = allSmooth && label.size() > 1;
         if (std::any_of(label.begin(), label.end(), [](const auto& one) { return one.second < 0; })) return found;
         if (convex > 0 && concave > 0) return found;
-        if (!split(body, record, label, found)) return found;
+        if (!split(body, label, found)) return found;
         for (const auto& side : found.contact)
             for (const int e : side)
                 if (const int other = beyond(e, f); other == 0 || sameSurface(m_topology.face(other), face, 1e-5)) return found;   // a piece of a larger round
@@ -194,7 +195,7 @@ private:
         found.length = 0.5 * (lengthOf(found.contact[0]) + lengthOf(found.contact[1]));
         const gp_Vec a = normalOf(0), b = normalOf(1);
         if (a.SquareMagnitude() < 0.5 || b.SquareMagnitude() < 0.5) return found;
-        found.turn = turnOf(round, body, found, a, b, radius);
+        found.turn = turnOf(round, found, a, b, radius);
         if (found.turn < leastTurn || found.turn > mostTurn) return found;
         found.radius = radius;
         found.least = least;
@@ -205,7 +206,7 @@ private:
     }
 
     /// Contact sides in two rows, divided by what runs across or by a point where the loop turns back.
-    bool split(HalfEdgeBody& body, int record, const std::map<int, int>& label, Candidate& found) const {
+    bool split(const HalfEdgeBody& body, const std::map<int, int>& label, Candidate& found) const {
         std::set<int> seen;
         std::vector<std::vector<int>> loops;
         for (const auto& [first, l] : label) {
@@ -214,7 +215,6 @@ private:
             for (int h = first; seen.insert(h).second; h = body.half(h).next) loop.push_back(h);
             loops.push_back(std::move(loop));
         }
-        (void)record;
         const auto number = [&](int h) { return body.edge(body.half(h).edge).number; };
         if (loops.size() == 2) {
             for (int side = 0; side < 2; ++side)
@@ -268,8 +268,7 @@ private:
     }
 
     /// Arc from one side to the other, by the distance of the sides where that says more than the normals.
-    double turnOf(const std::optional<RoundSurface>& round, HalfEdgeBody& body, const Candidate& found, const gp_Vec& a, const gp_Vec& b, double radius) const {
-        (void)body;
+    double turnOf(const std::optional<RoundSurface>& round, const Candidate& found, const gp_Vec& a, const gp_Vec& b, double radius) const {
         const EdgeProbe one(m_topology.edge(found.contact[0].front())), two(m_topology.edge(found.contact[1].front()));
         const gp_Pnt middle = one.value(0.5 * (one.first() + one.last()));
         double apart = two.nearest(middle).distance;
@@ -278,12 +277,12 @@ private:
         if (!round) return byChord;
         // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides agree.
         const double byNormals = a.Angle(b);
-        const auto area = areaOf(round, found);
+        const double area = areaOf(found);
         const double byArea = area / std::max(radius * found.length, 1e-12);
         if (round->kind == SurfaceKind::Cylinder && byArea > 1.25 * M_PI) return 2.0 * M_PI - byChord;
         return std::max(byChord, std::min(byNormals, byArea * 1.2));
     }
-    double areaOf(const std::optional<RoundSurface>&, const Candidate& found) const {
+    double areaOf(const Candidate& found) const {
         const auto uses = m_topology.usesOf(found.contact[0].front());
         for (const EdgeUse& use : uses) {
             const auto edges = m_topology.edgesOf(use.face);
@@ -296,7 +295,7 @@ private:
     }
 
     /// A narrow plane or cone that breaks an edge: it meets what it runs along at like angles on both sides, both outer or both inner.
-    Candidate lookForChamfer(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& cone) const {
+    Candidate lookForChamfer(int f, const std::optional<RoundSurface>& cone) const {
         Candidate found;
         HalfEdgeBody body(m_topology);
         const int record = body.faceRecord(f);
@@ -362,7 +361,6 @@ private:
         found.convex = m_angles[a].kind == EdgeKind::Convex;
         found.radius = found.least = found.width;
         found.strip = true;
-        (void)face;
         return found;
     }
     [[nodiscard]] gp_Vec middleNormal(int face, int edge) const {
@@ -416,7 +414,6 @@ private:
             }
         }
     }
-    std::set<int> m_dropped;
 
     /// Patches are those that at least two strips end at.
     void settlePatches() {
