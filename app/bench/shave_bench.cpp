@@ -142,7 +142,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.middle = chain.middle;
         feature.words = survey::describe(chain);
         feature.elements = chain.elements;
-        feature.volume = chain.convex ? chain.change : -chain.change;
+        feature.volume = chain.gain;
         feature.byRule = !chain.bend;
     } else {
         if (!known->holes || key.index >= known->holes->size()) return std::nullopt;
@@ -180,6 +180,13 @@ std::string ShaveBench::verdictKey(const Key& key) const {
 Verdict ShaveBench::verdictOf(const Key& key) const {
     const auto found = m_verdicts.find(verdictKey(key));
     return found == m_verdicts.end() ? Verdict::ByLimit : found->second;
+}
+
+double ShaveBench::limitOf(ShaveKind kind) const {
+    const auto chosen = m_limits.find(kind);
+    if (chosen != m_limits.end()) return chosen->second;
+    const double target = m_session.model().targetSize;
+    return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers ? target : 2.0 * target;
 }
 
 bool ShaveBench::goes(const Key& key) const {
@@ -252,8 +259,7 @@ void ShaveBench::refresh() {
     m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
-    const auto chosen = m_limits.find(m_kind);
-    m_cutBar->setLimit(chosen != m_limits.end() ? chosen->second : strips ? model.targetSize : 2.0 * model.targetSize);
+    m_cutBar->setLimit(limitOf(m_kind));
     m_list->setFindings(std::move(findings), m_cutBar->limit());
     if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds and chamfers will be listed here.");
     else if (known < wanted) m_state->setText("Surveying…");
@@ -314,10 +320,7 @@ int ShaveBench::openFindings() const {
         for (const Key& key : keysOf(part)) {
             const auto feature = featureOf(key);
             if (!feature || !feature->byRule || verdictOf(key) == Verdict::Kept) continue;
-            const auto chosen = m_limits.find(feature->kind);
-            const bool strip = feature->kind == ShaveKind::Rounds || feature->kind == ShaveKind::Chamfers;
-            const double limit = chosen != m_limits.end() ? chosen->second : strip ? model.targetSize : 2.0 * model.targetSize;
-            count += feature->size <= limit * (1 + 1e-6);
+            count += feature->size <= limitOf(feature->kind) * (1 + 1e-6);
         }
     return count;
 }

@@ -69,6 +69,7 @@ private:
     void setVerdict(const std::vector<int>& keys, Verdict verdict);
     [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
+    [[nodiscard]] double limitOf(ShaveKind kind) const;   ///< [mm] chosen, else by the target size
     [[nodiscard]] bool goes(const Key& key) const;
     [[nodiscard]] int keyAt(std::size_t part, int face) const;
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;

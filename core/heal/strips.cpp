@@ -762,19 +762,6 @@ private:
 
     // --- done to the body --------------------------------------------------------------------------------------------------
 
-    std::optional<double> extendedParameter(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point) const {
-        if (edge.curve.IsNull()) return std::nullopt;
-        const auto at = parameterAt(edge.curve, point, std::max(10.0 * m_tolerance, edge.tolerance));
-        if (!at) return std::nullopt;
-        double parameter = *at;
-        if (edge.curve->IsPeriodic()) {
-            const double end = ahead ? edge.last : edge.first;
-            parameter -= edge.curve->Period() * std::round((parameter - end) / edge.curve->Period());
-        }
-        const bool left = ahead ? parameter > edge.first : parameter < edge.last;
-        return left ? std::optional(parameter) : std::nullopt;
-    }
-
     void touch(int f) {
         SurgeryFace& face = m_body.changeFace(f);
         face.changed = face.reshaped = true;
@@ -853,7 +840,7 @@ private:
         const bool along = m_body.half(half).alongEdge;
         const gp_Pnt target = m_body.vertex(vertex).point;
         const SurgeryEdge before = m_body.edge(e);
-        if (const auto at = extendedParameter(before, !along, target)) {
+        if (const auto at = carriedTo(before, !along, target, 10.0 * m_tolerance)) {
             SurgeryEdge& edge = m_body.changeEdge(e);
             (along ? edge.start : edge.end) = vertex;
             const SurgeryEdge now = edge;

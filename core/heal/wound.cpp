@@ -335,7 +335,7 @@ private:
         std::sort(poles.begin(), poles.end(), [&end](const auto& a, const auto& b) { return end.Distance(a.first) < end.Distance(b.first); });
         const auto& [pole, level] = poles.front();
         if (!near(pole)) return refuse();
-        const auto stop = extendedParameter(before, ahead, pole);
+        const auto stop = runsOn(before.curve) ? carriedTo(before, ahead, pole, 2.0 * m_tolerance) : std::nullopt;
         if (!stop) return refuse();
         const Handle(Geom2d_Curve) traceIn = m_body.traceOf(slot.in), traceOut = m_body.traceOf(slot.out);
         if (traceIn.IsNull() || traceOut.IsNull()) return refuse();
@@ -360,20 +360,6 @@ private:
         SurgeryFace& face = m_body.changeFace(slot.face);
         face.changed = face.reshaped = true;
         return {};
-    }
-
-    /// Where `point` lies on the edge's curve beyond its wounded end, or within the edge when it has to shrink.
-    std::optional<double> extendedParameter(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point) const {
-        if (edge.curve.IsNull() || !runsOn(edge.curve)) return std::nullopt;
-        const auto at = parameterAt(edge.curve, point, std::max(2.0 * m_tolerance, edge.tolerance));
-        if (!at) return std::nullopt;
-        double parameter = *at;
-        if (edge.curve->IsPeriodic()) {
-            const double end = ahead ? edge.last : edge.first;
-            parameter -= edge.curve->Period() * std::round((parameter - end) / edge.curve->Period());
-        }
-        const bool left = ahead ? parameter > edge.first : parameter < edge.last;
-        return left ? std::optional(parameter) : std::nullopt;
     }
 
     // --- three and more neighbours --------------------------------------------------------------------------------------
@@ -447,7 +433,7 @@ private:
             const gp_Pnt& target = plan.corners[triangle];
             // Seen from slot i the spoke leaves the wound: its wounded end is its start.
             const SurgeryEdge& edge = m_body.edge(m_body.half(slots[i].out).edge);
-            plan.spokeEnd[i] = extendedParameter(edge, !m_body.half(slots[i].out).alongEdge, target);
+            plan.spokeEnd[i] = runsOn(edge.curve) ? carriedTo(edge, !m_body.half(slots[i].out).alongEdge, target, 2.0 * m_tolerance) : std::nullopt;
             if (plan.spokeEnd[i]) continue;
             const int vertex = m_body.startOf(slots[i].out);
             if (m_body.vertex(vertex).point.Distance(target) <= m_tolerance) continue;

@@ -94,7 +94,7 @@ std::vector<heal::Wanted> wantedFor(const std::vector<StripChain>& chains) {
         one.strips = chain.strips;
         one.middle = chain.middle;
         one.change = chain.change;
-        one.grows = 0;   // a chain may break outer edges here and inner ones there
+        one.grows = chain.mixed ? 0 : chain.convex ? 1 : -1;
         one.layer = chain.layer;
         wanted.push_back(std::move(one));
     }

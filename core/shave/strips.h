@@ -40,8 +40,9 @@ struct RemoveFaces {
 };
 void to_json(Json& json, const RemoveFaces& step);
 void from_json(const Json& json, RemoveFaces& step);
-/// Faces that touch each other go together; where that fails, as rounds if they are such, and then with the small faces beside them that
-/// they hang on: what was added is told.
+/// Faces that touch each other go together; where that fails and some are of rounds or chamfers, with the whole chains of those, as strips
+/// if nothing else was picked: what was added is told.
+/// Refuses   and leaves the model as it was: no faces, a reference that no longer fits, nothing that could go, being cancelled.
 [[nodiscard]] Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progress& progress);
 
 }  // namespace rasoir::shave

@@ -480,10 +480,12 @@ private:
                         const bool mutual = other.strip && (std::find(other.contact[0].begin(), other.contact[0].end(), e) != other.contact[0].end() || std::find(other.contact[1].begin(), other.contact[1].end(), e) != other.contact[1].end());
                         if (!mutual) chain.along.push_back(beyond(e, f));
                     }
-                chain.change += sliver(own);
+                chain.gain += own.convex ? sliver(own) : -sliver(own);
+                chain.change += 1.3 * sliver(own);
             }
             if (chain.strips.empty()) continue;   // a patch whose strips are none
             chain.convex = outer >= inner;
+            chain.mixed = outer > 0 && inner > 0;
             chain.faces = faces;
             std::sort(chain.along.begin(), chain.along.end());
             chain.along.erase(std::unique(chain.along.begin(), chain.along.end()), chain.along.end());
@@ -517,7 +519,7 @@ private:
     static double sliver(const Candidate& own) {
         if (own.kind == StripKind::Chamfer) return 0.5 * own.width * own.width * own.length;
         const double half = 0.5 * own.turn;
-        return own.radius * own.radius * (std::tan(half) - half) * own.length * 1.3;
+        return own.radius * own.radius * (std::tan(half) - half) * own.length;
     }
 
     /// An inner and an outer round about one axis, a wall apart: the bend of a sheet.

@@ -21,7 +21,9 @@ struct StripChain {
     std::vector<int> faces;          ///< strips and patches, ascending
     std::vector<int> along;          ///< faces on which it rests, ascending
     gp_Pnt middle;                   ///< on one of its faces
-    double change = 0.0;             ///< [mm^3] about what lies between it and the sharp edge
+    double gain = 0.0;               ///< [mm^3] about what the body gains when it goes, negative where it loses; without the patches
+    double change = 0.0;             ///< [mm^3] what it cannot change by more, up to a half
+    bool mixed = false;              ///< breaks outer edges here and fills inner corners there
     double elements = 0.0;           ///< what it costs at the target size
     int layer = 0;                   ///< chains of lower layers rest on those of higher ones: they go first
     bool bend = false;               ///< inside or outside of a bent sheet of constant thickness: a bend, not a fillet

@@ -542,6 +542,19 @@ Result<TopTools_DataMapOfShapeShape> HalfEdgeBody::build(double tolerance) {
     return result;
 }
 
+std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point, double tolerance) {
+    if (edge.curve.IsNull()) return std::nullopt;
+    const auto at = parameterAt(edge.curve, point, std::max(tolerance, edge.tolerance));
+    if (!at) return std::nullopt;
+    double parameter = *at;
+    if (edge.curve->IsPeriodic()) {
+        const double end = ahead ? edge.last : edge.first;
+        parameter -= edge.curve->Period() * std::round((parameter - end) / edge.curve->Period());
+    }
+    const bool left = ahead ? parameter > edge.first : parameter < edge.last;
+    return left ? std::optional(parameter) : std::nullopt;
+}
+
 TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces) {
     if (shape.ShapeType() == TopAbs_FACE) {
         const TopoDS_Shape* found = faces.Seek(shape);

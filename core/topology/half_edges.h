@@ -4,6 +4,7 @@
 #include <Geom_Curve.hxx>
 #include <TopTools_DataMapOfShapeShape.hxx>
 #include <deque>
+#include <optional>
 #include <unordered_map>
 #include <vector>
 
@@ -131,6 +132,10 @@ private:
     std::vector<std::pair<int, SurgeryFace>> m_oldFaces;
     std::vector<std::pair<int, std::vector<int>>> m_oldRows;
 };
+
+/// Parameter at which an edge ends when its end (`ahead`) or its start comes to lie at `point`: beyond its old end, or within the edge.
+/// None where its curve passes farther than `tolerance` [mm] (or the edge's own) from the point, or nothing of it would be left.
+std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point, double tolerance);
 
 /// A copy of `shape` in which faces are replaced as the map says (null: left out); containers that become empty go too.
 TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces);

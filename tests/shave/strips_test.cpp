@@ -152,6 +152,12 @@ private slots:
         QVERIFY2(done, said(done));
         for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
         const TopoDS_Shape& shape = done->model.parts[0]->shape;
+        // What was told beforehand of the volume holds, roughly: patches are left out, lengths are those of the contact lines.
+        double gain = 0.0;
+        for (const auto& chain : *chains)
+            if (chain.size <= std::max(one.upTo, one.radius * 1.05)) gain += chain.gain;
+        const double gained = volumeOf(one.bare) - volumeOf(one.made);
+        QCOMPARE_NEAR(gain, gained, 0.35 * std::abs(gained));
         QVERIFY(isValid(shape));
         QCOMPARE(openEdgesIn(shape), 0);
         QCOMPARE_NEAR(volumeOf(shape), volumeOf(one.bare), 1e-6 * volumeOf(one.bare));
