@@ -33,7 +33,7 @@ Handle(Geom_Curve) untrimmedCurve(const Handle(Geom_Curve)& curve) {
 }
 
 bool runsOn(const Handle(Geom_Curve)& curve) {
-    return curve->IsKind(STANDARD_TYPE(Geom_Line)) || curve->IsKind(STANDARD_TYPE(Geom_Conic));
+    return !curve.IsNull() && (curve->IsKind(STANDARD_TYPE(Geom_Line)) || curve->IsKind(STANDARD_TYPE(Geom_Conic)));
 }
 
 std::optional<double> parameterAt(const Handle(Geom_Curve)& curve, const gp_Pnt& point, double tolerance) {

@@ -37,6 +37,7 @@ struct Candidate {
     std::array<std::vector<int>, 2> contact;        // edge numbers
     std::vector<int> across;
     double radius = 0.0, least = 0.0, turn = 0.0, length = 0.0, width = 0.0;
+    double section = 0.0;                           // [mm^2] rounds: mean area between the arc and the sharp corner
     bool convex = true;
 };
 
@@ -199,6 +200,7 @@ private:
         if (found.turn < leastTurn || found.turn > mostTurn) return found;
         found.radius = radius;
         found.least = least;
+        found.section = sectionOf(found, round.has_value());
         found.convex = convex > 0;
         found.strip = true;
         found.patch = false;
@@ -281,6 +283,26 @@ private:
         const double byArea = area / std::max(radius * found.length, 1e-12);
         if (round->kind == SurfaceKind::Cylinder && byArea > 1.25 * M_PI) return 2.0 * M_PI - byChord;
         return std::max(byChord, std::min(byNormals, byArea * 1.2));
+    }
+    /// Freeform rounds turn more here and less there, or have another radius: their chords are sampled.
+    double sectionOf(const Candidate& found, bool exact) const {
+        const auto area = [](double radius, double half) { return radius * radius * (std::tan(half) - half); };
+        if (exact) return area(found.radius, 0.5 * found.turn);
+        const double middle = 0.5 * (found.radius + found.least);
+        const bool varies = found.least < 0.95 * found.radius;
+        double sum = 0.0;
+        int count = 0;
+        for (const int e : found.contact[0]) {
+            const EdgeProbe probe(m_topology.edge(e));
+            for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
+                if (varies && share != 0.5) continue;
+                double apart = std::numeric_limits<double>::max();
+                for (const int other : found.contact[1]) apart = std::min(apart, EdgeProbe(m_topology.edge(other)).nearest(probe.value(probe.first() + share * (probe.last() - probe.first()))).distance);
+                sum += area(middle, std::min(0.5 * mostTurn, std::asin(std::min(1.0, 0.5 * apart / std::max(middle, 1e-12)))));
+                ++count;
+            }
+        }
+        return count > 0 ? sum / count : 0.0;
     }
     double areaOf(const Candidate& found) const {
         const auto uses = m_topology.usesOf(found.contact[0].front());
@@ -518,8 +540,7 @@ private:
     /// Between the strip and the sharp edge [mm^3].
     static double sliver(const Candidate& own) {
         if (own.kind == StripKind::Chamfer) return 0.5 * own.width * own.width * own.length;
-        const double half = 0.5 * own.turn;
-        return own.radius * own.radius * (std::tan(half) - half) * own.length;
+        return own.section * own.length;
     }
 
     /// An inner and an outer round about one axis, a wall apart: the bend of a sheet.
