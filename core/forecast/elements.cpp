@@ -1,10 +1,9 @@
 #include "forecast/elements.h"
 
-#include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <BRepAdaptor_Curve.hxx>
 
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 
 namespace rasoir::forecast {
@@ -31,14 +30,11 @@ FaceShare faceShare(double area, double perimeter, double radius, double targetS
 }
 
 FaceShare faceShare(const TopoDS_Face& face, double targetSize) {
-    GProp_GProps surface, lines;
-    BRepGProp::SurfaceProperties(face, surface);
-    BRepGProp::LinearProperties(face, lines);
     double radius = 0.0;
     const SurfaceKind kind = surfaceKind(face);
     if (kind == SurfaceKind::Cylinder || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus)
         if (const auto round = roundSurface(face)) radius = round->radius;
-    return faceShare(std::abs(surface.Mass()), lines.Mass(), radius, targetSize);
+    return faceShare(areaOf(face), lengthOf(face), radius, targetSize);
 }
 
 }  // namespace rasoir::forecast

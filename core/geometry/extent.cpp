@@ -4,18 +4,99 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
-#include <Bnd_Box.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
+#include <BndLib_Add3dCurve.hxx>
+#include <BndLib_AddSurface.hxx>
+#include <GeomAdaptor_Surface.hxx>
 #include <gp_Lin.hxx>
+#include <gp_Torus.hxx>
 
+#include "geometry/curves.h"
 #include "geometry/round_surface.h"
 
 namespace rasoir {
 
+namespace {
+
+/// Where a sphere or torus is farthest along each axis of space, both ways.
+std::vector<gp_Pnt> turningPoints(const GeomAdaptor_Surface& surface) {
+    std::vector<gp_Pnt> points;
+    for (const gp_Dir& along : {gp::DX(), gp::DY(), gp::DZ()})
+        for (const double way : {-1.0, 1.0}) {
+            const gp_Vec out = gp_Vec(along) * way;
+            if (surface.GetType() == GeomAbs_Sphere) {
+                points.push_back(surface.Sphere().Location().Translated(out * surface.Sphere().Radius()));
+                continue;
+            }
+            const gp_Torus torus = surface.Torus();
+            const gp_Vec axis(torus.Axis().Direction());
+            const gp_Vec across = out - axis * out.Dot(axis);
+            if (across.Magnitude() < 1e-9) continue;   // a whole circle, and it meets an edge
+            points.push_back(torus.Location().Translated(across.Normalized() * torus.MajorRadius() + out * torus.MinorRadius()));
+        }
+    return points;
+}
+
+bool liesOn(const TopoDS_Face& face, const Handle(Geom_Surface)& surface, const gp_Pnt& point) {
+    const auto uv = parametersOn(surface, point, 1e-6);
+    if (!uv) return false;
+    BRepTopAdaptor_FClass2d classifier(face, 1e-7);
+    return classifier.Perform(*uv) != TopAbs_OUT;
+}
+
+}  // namespace
+
+Bnd_Box tightBox(const TopoDS_Shape& shape) {
+    Bnd_Box box;
+    TopTools_IndexedMapOfShape edges, faces, vertices;
+    TopExp::MapShapes(shape, TopAbs_VERTEX, vertices);
+    TopExp::MapShapes(shape, TopAbs_EDGE, edges);
+    TopExp::MapShapes(shape, TopAbs_FACE, faces);
+    for (int v = 1; v <= vertices.Extent(); ++v) box.Add(BRep_Tool::Pnt(TopoDS::Vertex(vertices(v))));
+    const auto outside = [&box](const gp_Pnt& point) { return box.IsVoid() || box.IsOut(point); };
+    for (int e = 1; e <= edges.Extent(); ++e) {
+        const TopoDS_Edge edge = TopoDS::Edge(edges(e));
+        double first = 0.0, last = 0.0;
+        if (BRep_Tool::Degenerated(edge) || BRep_Tool::Curve(edge, first, last).IsNull()) continue;
+        const BRepAdaptor_Curve curve(edge);
+        if (curve.GetType() == GeomAbs_Line) continue;
+        if (curve.GetType() <= GeomAbs_Parabola) {
+            BndLib_Add3dCurve::Add(curve, 0.0, box);   // exact
+            continue;
+        }
+        Bnd_Box rough;
+        BndLib_Add3dCurve::Add(curve, 0.0, rough);
+        if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax())) BndLib_Add3dCurve::AddOptimal(curve, first, last, 0.0, box);
+    }
+    for (int f = 1; f <= faces.Extent(); ++f) {
+        const TopoDS_Face face = TopoDS::Face(faces(f).Oriented(TopAbs_FORWARD));
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+        if (surface.IsNull()) continue;
+        const GeomAdaptor_Surface kind(surface);
+        switch (kind.GetType()) {
+            case GeomAbs_Plane:
+            case GeomAbs_Cylinder:
+            case GeomAbs_Cone:
+            case GeomAbs_SurfaceOfExtrusion: continue;   // through every point runs a line that ends on an edge
+            case GeomAbs_Sphere:
+            case GeomAbs_Torus:
+                for (const gp_Pnt& point : turningPoints(kind))
+                    if (outside(point) && liesOn(face, surface, point)) box.Add(point);
+                continue;
+            default: {
+                Bnd_Box rough;
+                BndLib_AddSurface::Add(BRepAdaptor_Surface(face), 0.0, rough);
+                if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax())) BRepBndLib::AddOptimal(face, box, false, false);
+            }
+        }
+    }
+    return box;
+}
+
 Extent extentAlong(const TopoDS_Shape& shape, const gp_Ax3& axes) {
     gp_Trsf into;
     into.SetTransformation(axes);
-    Bnd_Box box;
-    BRepBndLib::AddOptimal(shape.Moved(TopLoc_Location(into)), box, false, false);
+    const Bnd_Box box = tightBox(shape.Moved(TopLoc_Location(into)));
     Extent extent;
     if (box.IsVoid()) return extent;
     const gp_Pnt low = box.CornerMin(), high = box.CornerMax();

@@ -1,5 +1,6 @@
 // How far a shape reaches: along axes, round an axis. Exact where its edges decide, else from its surfaces.
 #pragma once
+#include <Bnd_Box.hxx>
 #include <TopoDS_Shape.hxx>
 #include <array>
 #include <gp_Ax1.hxx>
@@ -11,10 +12,14 @@
 
 namespace rasoir {
 
+/// The tight box of a shape, without tolerances. Planes, cylinders, cones and extruded faces reach no farther than their edges; spheres and
+/// tori are asked where they turn; only other faces whose poles lie outside what is known are searched by the kernel.
+[[nodiscard]] Bnd_Box tightBox(const TopoDS_Shape& shape);
+
 struct Extent {
     std::array<double, 3> low{}, high{};  ///< [mm] along the x, y and z of the axes, from their origin
 };
-/// The tight box of a shape in a system of axes. Cost: the kernel's optimal box of a moved copy.
+/// The tight box of a shape in a system of axes.
 [[nodiscard]] Extent extentAlong(const TopoDS_Shape& shape, const gp_Ax3& axes);
 
 /// Largest distance from an axis, and where the shape begins and ends along it [mm]. Never smaller than the truth by more than

@@ -1,13 +1,12 @@
 #include "intake/placing.h"
 
-#include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
 #include <fmt/format.h>
 #include <gp_Quaternion.hxx>
 
 #include <numeric>
 
 #include "geometry/extent.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "model/places.h"
 
@@ -76,9 +75,7 @@ Result<Outcome> move(const Model& model, const Move& step, Progress&) {
 Anchor anchorOf(const Model& model, std::size_t occurrence, int face) {
     const Occurrence& place = model.occurrences[occurrence];
     const TopoDS_Face shape = model.parts[place.part]->incidence().face(face);
-    GProp_GProps properties;
-    BRepGProp::SurfaceProperties(shape, properties);
-    Anchor anchor{properties.CentreOfMass(), std::nullopt};
+    Anchor anchor{skinOf(shape).centre, std::nullopt};
     if (const auto round = roundSurface(shape)) {
         if (round->kind == SurfaceKind::Sphere) {
             anchor.point = round->axis.Location();

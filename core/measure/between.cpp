@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include "common/guard.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
 
@@ -43,10 +44,9 @@ Reading faceReading(const TopoDS_Face& face) {
     Reading reading;
     const SurfaceKind kind = surfaceKind(face);
     reading.kind = surfaceKindName(kind);
-    GProp_GProps area;
-    BRepGProp::SurfaceProperties(face, area);
-    reading.area = std::abs(area.Mass());
-    reading.centre = area.CentreOfMass();
+    const Skin skin = skinOf(face);
+    reading.area = skin.area;
+    reading.centre = skin.centre;
     if (const auto round = roundSurface(face)) {
         reading.convex = !round->inward;
         if (kind != round->kind) reading.kind += ", as good as a " + surfaceKindName(round->kind);
@@ -151,10 +151,9 @@ Reading readingOf(const Model& model, const select::Pick& item) {
             default: {
                 Reading own;
                 own.kind = item.body > 0 ? "body" : "part";
-                GProp_GProps area;
-                BRepGProp::SurfaceProperties(shape, area);
-                own.area = area.Mass();
-                own.centre = area.CentreOfMass();
+                const Skin skin = skinOf(shape);
+                own.area = skin.area;
+                own.centre = skin.centre;
                 return own;
             }
         }

@@ -1,11 +1,9 @@
 #include "measure/facts.h"
 
 #include <BRepAdaptor_Curve.hxx>
-#include <BRepBndLib.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
 #include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp_Explorer.hxx>
@@ -15,6 +13,7 @@
 
 #include "common/guard.h"
 #include "forecast/elements.h"
+#include "geometry/extent.h"
 #include "geometry/round_surface.h"
 #include "measure/mass.h"
 
@@ -39,8 +38,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     for (TopExp_Explorer it(part.shape, TopAbs_FACE, TopAbs_SHELL); it.More(); it.Next()) ++facts.sheets;
     for (TopExp_Explorer it(part.shape, TopAbs_EDGE, TopAbs_FACE); it.More(); it.Next()) ++facts.wires;
 
-    Bnd_Box box;
-    BRepBndLib::AddOptimal(part.shape, box, false, false);
+    const Bnd_Box box = tightBox(part.shape);
     if (!box.IsVoid()) {
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
         facts.low = {low.X(), low.Y(), low.Z()};

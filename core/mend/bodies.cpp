@@ -2,11 +2,9 @@
 
 #include <BRepBndLib.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
-#include <BRepGProp.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
-#include <GProp_GProps.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
@@ -14,6 +12,8 @@
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Shell.hxx>
 #include <TopoDS_Solid.hxx>
+
+#include "geometry/integrals.h"
 
 namespace rasoir::mend {
 namespace {
@@ -31,12 +31,6 @@ struct Skin {
     double volume = 0.0;   // as received, before turning outwards
     Bnd_Box box;
 };
-
-double signedVolume(const TopoDS_Shape& shell) {
-    GProp_GProps props;
-    BRepGProp::VolumeProperties(shell, props);
-    return props.Mass();
-}
 
 class Assembler {
 public:
@@ -129,7 +123,7 @@ private:
             turnNearlyClosed(skin);
             return;
         }
-        skin.volume = signedVolume(skin.shell);
+        skin.volume = volumeOf(skin.shell);
         BRepBndLib::Add(skin.shell, skin.box, false);
         if (skin.volume < 0.0) skin.shell.Reverse();
     }
@@ -141,10 +135,8 @@ private:
         BRepBndLib::Add(skin.shell, box, false);
         if (box.IsVoid()) return;
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-        GProp_GProps volume(gp_Pnt(0.5 * (low.XYZ() + high.XYZ()))), area;
-        BRepGProp::VolumeProperties(skin.shell, volume, 1e-2);
-        BRepGProp::SurfaceProperties(skin.shell, area, 1e-2);
-        if (volume.Mass() > -0.02 * area.Mass() * std::sqrt(area.Mass())) return;
+        const double area = areaOf(skin.shell);
+        if (volumeOf(skin.shell, gp_Pnt(0.5 * (low.XYZ() + high.XYZ()))) > -0.02 * area * std::sqrt(area)) return;
         const BRep_Builder builder;
         builder.MakeShell(skin.shell);
         for (const int f : skin.faces) {

@@ -1,9 +1,7 @@
 #include "mend/mend.h"
 
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRepGProp.hxx>
 #include <BRep_Builder.hxx>
-#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_MapOfShape.hxx>
@@ -14,6 +12,7 @@
 
 #include <set>
 
+#include "geometry/integrals.h"
 #include "mend/merge.h"
 #include "mend/patch.h"
 #include "mend/stitch.h"
@@ -51,9 +50,7 @@ std::string state(const TopoDS_Shape& shape) {
     const Incidence incidence(shape);
     const int open = openEdges(incidence), solids = solidsIn(shape);
     if (open == 0 && solids > 0) {
-        GProp_GProps props;
-        BRepGProp::VolumeProperties(shape, props);
-        return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"), readable(props.Mass() / 1000.0));
+        return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"), readable(1e-3 * volumeOf(shape)));
     }
     return fmt::format("{} left", counted(static_cast<std::size_t>(open), "open edge"));
 }
@@ -516,16 +513,8 @@ Result<Change> withoutTinyEdges(const Part& part, double upTo, double exact, Pro
     for (const NotStitched& left : done->left) change.items.push_back({fmt::format("edge of {} mm at face {} of {}", readable(left.width), left.faceA, part.name), false, {ProblemKind::NotPossible, fmt::format("An edge {} mm long stays: {}.", readable(left.width), left.why), {part.name, {left.faceA}, left.where}, "Delete the face beside it and patch the opening."}, left.width});
     if (change.shape.IsNull() || solidsIn(change.shape) < solidsIn(part.shape) || openEdges(Incidence(change.shape)) > openEdges(topology))
         return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would come open, or nothing would be left of it.", part.name), "Lower the length.", {part.name, {}, {}});
-    double volume[2] = {0.0, 0.0}, area = 0.0;
-    for (const int after : {0, 1}) {
-        GProp_GProps props;
-        BRepGProp::VolumeProperties(after == 0 ? part.shape : change.shape, props);
-        volume[after] = props.Mass();
-    }
-    GProp_GProps skin;
-    BRepGProp::SurfaceProperties(part.shape, skin);
-    area = skin.Mass();
-    if (solidsIn(part.shape) > 0 && std::abs(volume[1] - volume[0]) > 0.5 * longest * area)
+    const std::array<double, 2> volume{volumeOf(part.shape), volumeOf(change.shape)};
+    if (solidsIn(part.shape) > 0 && std::abs(volume[1] - volume[0]) > 0.5 * longest * areaOf(part.shape))
         return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would lose its form: its volume would change from {} to {} cm³.", part.name, readable(1e-3 * volume[0]), readable(1e-3 * volume[1])), "Lower the length.", {part.name, {}, {}});
     return change;
 }

@@ -3,11 +3,9 @@
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepGProp.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <ElCLib.hxx>
-#include <GProp_GProps.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_ElementarySurface.hxx>
@@ -24,6 +22,7 @@
 
 #include "common/guard.h"
 #include "geometry/curves.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "mend/bodies.h"
 #include "mend/loops.h"
@@ -31,12 +30,6 @@
 
 namespace rasoir::mend {
 namespace {
-
-double areaOf(const TopoDS_Shape& face) {
-    GProp_GProps props;
-    BRepGProp::SurfaceProperties(face, props);
-    return std::abs(props.Mass());
-}
 
 class Merger {
 public:

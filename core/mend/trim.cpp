@@ -1,10 +1,8 @@
 #include "mend/trim.h"
 
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepGProp.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -16,15 +14,10 @@
 
 #include "common/guard.h"
 #include "geometry/curves.h"
+#include "geometry/integrals.h"
 
 namespace rasoir::mend {
 namespace {
-
-double areaOf(const TopoDS_Face& face) {
-    GProp_GProps props;
-    BRepGProp::SurfaceProperties(face, props);
-    return std::abs(props.Mass());
-}
 
 class Trimmer {
 public:

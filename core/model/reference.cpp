@@ -1,9 +1,8 @@
 #include "model/reference.h"
 
-#include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
 #include <fmt/format.h>
 
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 
 namespace rasoir {
@@ -24,10 +23,9 @@ FaceRef makeFaceRef(const Part& part, int face) {
     const TopoDS_Face shape = part.incidence().face(face);
     reference.surface = surfaceKindName(surfaceKind(shape));
     if (const auto round = roundSurface(shape)) reference.size = round->radius;
-    GProp_GProps properties;
-    BRepGProp::SurfaceProperties(shape, properties);
-    reference.area = properties.Mass();
-    reference.centre = properties.CentreOfMass();
+    const Skin skin = skinOf(shape);
+    reference.area = skin.area;
+    reference.centre = skin.centre;
     return reference;
 }
 

@@ -1,9 +1,9 @@
 #include "select/alike.h"
 
 #include <BRepAdaptor_Curve.hxx>
-#include <BRepGProp.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
-#include <GProp_GProps.hxx>
+
+#include "geometry/integrals.h"
 
 namespace rasoir::select {
 
@@ -16,9 +16,7 @@ Traits traitsOf(const Part& part) {
         const TopoDS_Face face = topology.face(f);
         Traits::Face& own = traits.faces[static_cast<std::size_t>(f)];
         own.kind = surfaceKind(face);
-        GProp_GProps area;
-        BRepGProp::SurfaceProperties(face, area);
-        own.area = std::abs(area.Mass());
+        own.area = areaOf(face);
         if (const auto round = roundSurface(face)) {
             own.kind = round->kind;
             own.radius = round->kind == SurfaceKind::Cone ? 0.0 : round->radius;

@@ -2,9 +2,7 @@
 
 #include <BRepBndLib.hxx>
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepGProp.hxx>
 #include <BRep_Tool.hxx>
-#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -15,6 +13,7 @@
 #include <set>
 
 #include "common/guard.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "survey/overruns.h"
 #include "topology/edge_angle.h"
@@ -83,9 +82,7 @@ private:
         return curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
     }
     [[nodiscard]] double lengthOf(int edge) const {
-        GProp_GProps props;
-        BRepGProp::LinearProperties(m_topology.edge(edge), props);
-        return props.Mass();
+        return rasoir::lengthOf(m_topology.edge(edge));
     }
 
     void measureFaces() {
@@ -94,10 +91,9 @@ private:
             if (m_progress.cancelled()) return;
             FaceSize& own = m_faces[f];
             (void)guarded("Measuring a face", [&]() -> Result<void> {
-                GProp_GProps props;
-                BRepGProp::SurfaceProperties(m_topology.face(f), props, 1e-3);
-                own.area = std::abs(props.Mass());
-                own.centre = props.CentreOfMass();
+                const Skin skin = skinOf(m_topology.face(f));
+                own.area = skin.area;
+                own.centre = skin.centre;
                 for (const int e : m_topology.edgesOf(f)) own.perimeter += lengthOf(e);
                 Bnd_Box box;
                 BRepBndLib::Add(m_topology.face(f), box, false);
@@ -406,9 +402,8 @@ private:
     void findBodies() {
         std::vector<std::tuple<TopoDS_Shape, double>> bodies;
         for (TopExp_Explorer it(m_part.shape, TopAbs_SOLID); it.More(); it.Next()) {
-            GProp_GProps props;
-            (void)guarded("Measuring a body", [&]() -> Result<void> { return BRepGProp::VolumeProperties(it.Current(), props, 1e-3), Result<void>(); });
-            bodies.emplace_back(it.Current(), props.Mass());
+            const auto volume = guarded("Measuring a body", [&]() -> Result<double> { return volumeOf(it.Current()); });
+            bodies.emplace_back(it.Current(), volume ? *volume : 0.0);
         }
         for (const auto& [body, volume] : bodies) {
             Bnd_Box box;

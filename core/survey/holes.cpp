@@ -2,11 +2,9 @@
 
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBndLib.hxx>
-#include <BRepGProp.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
-#include <GProp_GProps.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_Plane.hxx>
 #include <fmt/format.h>
@@ -15,6 +13,7 @@
 #include <numeric>
 
 #include "forecast/elements.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
 
@@ -434,18 +433,15 @@ private:
             if (uses.size() != 2) return false;
             if (uses[0].face == uses[1].face) continue;
             const int other = uses[0].face == g ? uses[1].face : uses[0].face;
-            GProp_GProps length;
-            BRepGProp::LinearProperties(m_topology.edge(e), length);
-            if (inside[other]) touching += length.Mass();
+            const double length = lengthOf(m_topology.edge(e));
+            if (inside[other]) touching += length;
             else {
-                beyond += length.Mass();
+                beyond += length;
                 outside.push_back(other);
             }
         }
         if (touching < 1.5 * M_PI * radius * 0.5 || beyond < touching || beyond > 3.0 * touching) return false;
-        GProp_GProps area;
-        BRepGProp::SurfaceProperties(m_topology.face(g), area);
-        return area.Mass() < touching * radius;
+        return areaOf(m_topology.face(g)) < touching * radius;
     }
 
     /// Something stands in it: a hole meets the outside in convex edges, its floor meets a boss or a wall in concave ones. Such a
@@ -693,9 +689,7 @@ private:
             BRep_Tool::Surface(face)->D1(0.5 * (u0 + u1), 0.5 * (v0 + v1), point, du, dv);
             area = du.Crossed(dv).Magnitude() * (u1 - u0) * (v1 - v0);
         } else {
-            GProp_GProps integral;
-            BRepGProp::SurfaceProperties(face, integral);
-            area = std::abs(integral.Mass());
+            area = areaOf(face);
         }
         const bool curved = m_round[f] && m_kind[f] != SurfaceKind::Cone;
         return forecast::faceShare(area, perimeter, curved ? m_round[f]->radius : 0.0, m_targetSize).extra;

@@ -2,10 +2,8 @@
 
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
-#include <BRepGProp.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
-#include <GProp_GProps.hxx>
 #include <GeomLProp_SLProps.hxx>
 #include <gp_Lin.hxx>
 #include <TopoDS.hxx>
@@ -20,6 +18,7 @@
 #include "forecast/elements.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
 #include "topology/half_edges.h"
@@ -279,7 +278,7 @@ private:
         if (!round) return byChord;
         // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides agree.
         const double byNormals = a.Angle(b);
-        const double area = areaOf(found);
+        const double area = areaBetween(found);
         const double byArea = area / std::max(radius * found.length, 1e-12);
         if (round->kind == SurfaceKind::Cylinder && byArea > 1.25 * M_PI) return 2.0 * M_PI - byChord;
         return std::max(byChord, std::min(byNormals, byArea * 1.2));
@@ -304,14 +303,12 @@ private:
         }
         return count > 0 ? sum / count : 0.0;
     }
-    double areaOf(const Candidate& found) const {
+    double areaBetween(const Candidate& found) const {
         const auto uses = m_topology.usesOf(found.contact[0].front());
         for (const EdgeUse& use : uses) {
             const auto edges = m_topology.edgesOf(use.face);
             if (std::find(edges.begin(), edges.end(), found.contact[1].front()) == edges.end()) continue;
-            GProp_GProps props;
-            BRepGProp::SurfaceProperties(m_topology.face(use.face), props, 1e-3);
-            return std::abs(props.Mass());
+            return rasoir::areaOf(m_topology.face(use.face));
         }
         return 0.0;
     }
@@ -398,11 +395,9 @@ private:
     }
     /// Twice the area over the outline [mm]: how wide a face is.
     [[nodiscard]] double narrowOf(int f) const {
-        GProp_GProps props;
-        BRepGProp::SurfaceProperties(m_topology.face(f), props, 1e-3);
         double outline = 0.0;
         for (const int e : m_topology.edgesOf(f)) outline += lengthOf({e});
-        return outline > 0.0 ? 2.0 * std::abs(props.Mass()) / outline : 0.0;
+        return outline > 0.0 ? 2.0 * rasoir::areaOf(m_topology.face(f)) / outline : 0.0;
     }
 
     /// Strips side by side, each resting on the next, are an outline drawn with curves, not fillets: freeform ones where that is so on one
