@@ -6,11 +6,13 @@
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Conic.hxx>
 #include <Geom2d_Line.hxx>
+#include <Geom2dAPI_Interpolate.hxx>
 #include <GeomAPI_Interpolate.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <TColStd_HArray1OfReal.hxx>
 #include <TColgp_HArray1OfPnt.hxx>
+#include <TColgp_HArray1OfPnt2d.hxx>
 #include <TopExp.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopTools_MapOfShape.hxx>
@@ -40,6 +42,13 @@ double offSurface(const Handle(Geom_Surface)& surface, const gp_Pnt& point, doub
     const auto uv = parametersOn(surface, point, tolerance, guess);
     return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::numeric_limits<double>::max();
 }
+
+/// How two edges that do not coincide become one, from the best to what always serves.
+enum class Joint {
+    Met,      // where the surfaces truly meet; else one of the two; else midway, drawn onto both
+    Plain,    // midway between the two, as they are
+    AsTheyAre // one of the two serves both; each face keeps its boundary on its surface, and the edge's tolerance spans the step
+};
 
 /// What takes the place of an old edge, or of a piece of it, in the old edge's direction.
 struct Replacement {
@@ -77,7 +86,8 @@ private:
         choosePairs();
         if (m_pairs.empty() && m_collapsed.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
         Stitched result;
-        for (int round = 0; round < 5; ++round) {
+        constexpr int rounds = 8;
+        for (int round = 0; round < rounds; ++round) {
             if (m_progress.cancelled()) return cancelled();
             begin();
             makeCorners();
@@ -86,11 +96,11 @@ private:
             if (m_again == 0) {
                 m_progress.report(0.7, "Rebuilding faces");
                 rebuildFaces();
-                spoiledFaces(round < 2);
+                spoiledFaces(round < 5);
             }
             if (m_again == 0) break;
             std::erase_if(m_pairs, [](const Pair& pair) { return pair.refused; });
-            if (std::exchange(m_spoiledByCollapse, false) || (m_pairs.empty() && m_collapsed.empty()) || round == 4) return refusal();
+            if (std::exchange(m_spoiledByCollapse, false) || (m_pairs.empty() && m_collapsed.empty()) || round + 1 == rounds) return refusal();
             m_again = 0;
         }
         finish(result);
@@ -102,7 +112,7 @@ private:
         bool refused = false;
         std::string why;
         bool exact = false;
-        bool plain = false;        // midway between the two, as they are: nothing better was found
+        Joint joint = Joint::Met;
         TopoDS_Edge edge;
         Handle(Geom_Curve) curve;
         double first = 0.0, last = 0.0;
@@ -188,7 +198,7 @@ private:
             for (const int p : {pair.a, pair.b})
                 for (const int c : {piece(p).from, piece(p).to}) {
                     active[c] = true;
-                    if (pair.plain) plain[c] = true;
+                    if (pair.joint != Joint::Met) plain[c] = true;
                 }
         for (const int e : m_collapsed) active[cornerAt(e)] = true;
         tbb::parallel_for(std::size_t{0}, m_rims.corners.size(), [&](std::size_t c) {
@@ -305,8 +315,8 @@ private:
             if (m_progress.cancelled()) return;
             // A fault in one pair is that pair's.
             auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
-            if (!made && made.error().kind == ProblemKind::Internal && !m_pairs[i].plain) {   // once more, without asking the kernel for much
-                m_pairs[i].plain = true;
+            if (!made && made.error().kind == ProblemKind::Internal && m_pairs[i].joint == Joint::Met) {   // once more, without asking the kernel for much
+                m_pairs[i].joint = Joint::Plain;
                 made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
             }
             if (!made) {
@@ -356,15 +366,9 @@ private:
         pair.alongB = !a.against;
         pair.traces[0] = oldTrace(a.edge, a.face);
         // The other face's own trace serves too where its curve runs at the same pace.
-        const double scale = (a.last - a.first) / (b.last - b.first) * (a.against ? -1.0 : 1.0);
-        const double shift = (a.against ? a.last : a.first) - scale * b.first;
-        bool inStep = true;
-        for (int i = 0; i <= 8 && inStep; ++i) {
-            const double s = b.first + (b.last - b.first) * i / 8.0;
-            inStep = probe(b.edge).value(s).Distance(pair.curve->Value(scale * s + shift)) <= 2.0 * m_wanted.exact;
-        }
+        const auto [scale, shift] = stepFrom(a, b);
         const bool planeB = GeomAdaptor_Surface(m_surfaces[b.face]).GetType() == GeomAbs_Plane;
-        if (inStep && !planeB)
+        if (!planeB && inStep(a, b, scale, shift, 2.0 * m_wanted.exact))
             if (const auto own = oldTrace(b.edge, b.face); !own.IsNull()) pair.traces[1] = inOtherStep(own, scale, shift);
         return completeTraces(pair, 4.0 * m_wanted.exact + 1.1 * std::max(oldTolerance(a.edge), oldTolerance(b.edge)));
     }
@@ -434,16 +438,19 @@ private:
         };
         std::string why = "no common edge was found";
         const auto takes = [&](const std::optional<CurvePiece>& candidate) { return candidate && near(*candidate) && take(pair, *candidate, sideA, sideB, width, fit, why); };
-        if (!pair.plain) {
+        if (pair.joint == Joint::Met) {
             const auto onBoth = [&](const gp_Pnt& point) { return sideA.off(point, fit) <= fit && sideB.off(point, fit) <= fit; };
             if (angle > steep && a.from != a.to && onBoth(from) && onBoth(to) && takes(meetingCurve(sideA.surface, sideB.surface, from, to, fit))) return {};
             if (angle > steep && a.from == a.to && takes(meetingRing(sideA.surface, sideB.surface, from, sideA.probe->tangent(a.first), fit))) return {};
             if (takes(oneOfTheTwo(sideA, sideB, pair, fit))) return {};
             if (takes(midway(sideA, sideB, from, to, fit, true))) return {};
         }
-        pair.plain = true;
-        if (takes(midway(sideA, sideB, from, to, 0.05 * width, false))) return {};
-        return fail(ProblemKind::NotPossible, why);
+        if (pair.joint != Joint::AsTheyAre) {
+            pair.joint = Joint::Plain;
+            if (takes(midway(sideA, sideB, from, to, 0.05 * width, false))) return {};
+        }
+        pair.joint = Joint::AsTheyAre;
+        return asTheyAre(pair, width);
     }
 
     /// Gives the pair this curve, with traces on both faces, if it lies close enough to both.
@@ -463,7 +470,7 @@ private:
                 }
             }
         }
-        if (off > (pair.plain ? std::max(1.5 * width, m_wanted.upTo) : 1.5 * width)) {
+        if (off > (pair.joint == Joint::Plain ? std::max(1.5 * width, m_wanted.upTo) : 1.5 * width)) {
             why = fmt::format("the faces stay {:.4g} mm apart", off);
             return false;
         }
@@ -471,6 +478,56 @@ private:
         const auto done = completeTraces(pair, std::max(fit, 12.0 * off));
         if (!done) why = done.error().what;
         return done.has_value();
+    }
+
+    /// The curve of the one, and the traces both faces have.
+    Result<void> asTheyAre(Pair& pair, double width) {
+        const RimPiece &a = piece(pair.a), &b = piece(pair.b);
+        double first = 0.0, last = 0.0;
+        pair.curve = BRep_Tool::Curve(m_incidence.edge(a.edge), first, last);
+        pair.traces = {oldTrace(a.edge, a.face), oldTrace(b.edge, b.face)};
+        if (pair.curve.IsNull() || pair.traces[0].IsNull() || pair.traces[1].IsNull()) return fail(ProblemKind::NotPossible, "an edge has no curve of its own");
+        pair.first = a.first;
+        pair.last = a.last;
+        pair.shift = 0.0;
+        const auto [scale, shift] = stepFrom(a, b);
+        if (auto same = inStep(a, b, scale, shift, 1.5 * width) ? inOtherStep(pair.traces[1], scale, shift) : Handle(Geom2d_Curve)(); !same.IsNull()) pair.traces[1] = same;
+        else if (same = atThePaceOf(pair, b); !same.IsNull()) pair.traces[1] = same;
+        else return fail(ProblemKind::NotPossible, "the two edges do not run alongside each other evenly");
+        return completeTraces(pair, 1.5 * width + std::max(oldTolerance(a.edge), oldTolerance(b.edge)));
+    }
+
+    /// b's trace told by a's parameter: point for point the nearest.
+    [[nodiscard]] Handle(Geom2d_Curve) atThePaceOf(const Pair& pair, const RimPiece& b) const {
+        constexpr int count = 33;
+        const Handle(TColgp_HArray1OfPnt2d) points = new TColgp_HArray1OfPnt2d(1, count);
+        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
+        double before = pair.alongB ? b.first : b.last;
+        for (int i = 0; i < count; ++i) {
+            const double at = pair.first + (pair.last - pair.first) * i / (count - 1);
+            const double start = pair.alongB ? b.first : b.last, end = pair.alongB ? b.last : b.first;
+            const double on = i == 0 ? start : i + 1 == count ? end : probe(b.edge).nearest(pair.curve->Value(at), b.first, b.last).parameter;
+            if (i > 0 && (on - before) * (end - start) <= 0.0) return {};
+            before = on;
+            points->SetValue(i + 1, pair.traces[1]->Value(on));
+            parameters->SetValue(i + 1, at);
+        }
+        Geom2dAPI_Interpolate interpolation(points, parameters, false, 1e-12);
+        interpolation.Perform();
+        return interpolation.IsDone() ? Handle(Geom2d_Curve)(interpolation.Curve()) : Handle(Geom2d_Curve)();
+    }
+
+    /// Factor and offset that take b's parameter to a's, ends to ends.
+    [[nodiscard]] static std::pair<double, double> stepFrom(const RimPiece& a, const RimPiece& b) {
+        const double scale = (a.last - a.first) / (b.last - b.first) * (a.against ? -1.0 : 1.0);
+        return {scale, (a.against ? a.last : a.first) - scale * b.first};
+    }
+    [[nodiscard]] bool inStep(const RimPiece& a, const RimPiece& b, double scale, double shift, double within) const {
+        for (int i = 0; i <= 8; ++i) {
+            const double s = b.first + (b.last - b.first) * i / 8.0;
+            if (probe(b.edge).value(s).Distance(probe(a.edge).value(scale * s + shift)) > within) return false;
+        }
+        return true;
     }
 
     [[nodiscard]] double angleBetween(const Side& sideA, const Side& sideB) const {
@@ -576,6 +633,12 @@ private:
             put(a.face, pair.traces[0]);
             put(b.face, pair.traces[1]);
         }
+        for (const int side : {0, 1})   // where a face's own boundary ends belongs to the vertex too
+            for (const bool start : {true, false}) {
+                const gp_Pnt2d uv = pair.traces[side]->Value(start ? pair.first : pair.last);
+                const TopoDS_Vertex& vertex = m_newVertex[start ? a.from : a.to];
+                builder.UpdateVertex(vertex, 1.01 * m_surfaces[side == 0 ? a.face : b.face]->Value(uv.X(), uv.Y()).Distance(BRep_Tool::Pnt(vertex)));
+            }
         builder.Range(pair.edge, pair.first, pair.last);
         builder.SameRange(pair.edge, true);
         builder.SameParameter(pair.edge, true);
@@ -637,8 +700,29 @@ private:
             }
             builder.Range(edge, first, last);
         }
-        putVertices(edge, from, to, start, end, BRep_Tool::Tolerance(old));
+        // Over another range an edge that kept its tolerance narrowly may not.
+        const double tolerance = std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
+        builder.UpdateEdge(edge, tolerance);
+        putVertices(edge, from, to, start, end, tolerance);
         return edge;
+    }
+
+    /// [mm] by which an edge's curve leaves its traces.
+    [[nodiscard]] double offTraces(const TopoDS_Edge& edge, int number, double first, double last) const {
+        double f = 0.0, l = 0.0, off = 0.0;
+        const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, f, l);
+        if (curve.IsNull()) return 0.0;
+        for (const EdgeUse& use : m_incidence.usesOf(number)) {
+            const TopoDS_Face flat = TopoDS::Face(m_incidence.face(use.face).Oriented(TopAbs_FORWARD));
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(use.forward ? TopAbs_FORWARD : TopAbs_REVERSED)), flat, f, l);
+            if (trace.IsNull()) continue;
+            for (int i = 0; i <= 46; ++i) {
+                const double at = first + (last - first) * i / 46.0;
+                const gp_Pnt2d uv = trace->Value(at);
+                off = std::max(off, m_surfaces[use.face]->Value(uv.X(), uv.Y()).Distance(curve->Value(at)));
+            }
+        }
+        return off;
     }
 
     /// Where a curve ends that should now end near `point`: drawn back or carried on, the latter only where curve and traces run on exactly.
@@ -865,8 +949,8 @@ private:
         };
         if (mayBePlainer)
             for (Pair& pair : m_pairs)
-                if (!pair.exact && !pair.plain && touches(pair)) {
-                    pair.plain = true;
+                if (!pair.exact && pair.joint != Joint::AsTheyAre && touches(pair)) {
+                    pair.joint = pair.joint == Joint::Met ? Joint::Plain : Joint::AsTheyAre;
                     ++m_again;
                 }
         for (const bool exactToo : {false, true}) {
