@@ -83,6 +83,9 @@ private:
         m_surfaces.resize(static_cast<std::size_t>(m_incidence.faceCount()) + 1);
         for (int f = 1; f <= m_incidence.faceCount(); ++f) m_surfaces[f] = BRep_Tool::Surface(m_incidence.face(f));
         mapVertices();
+        m_piecesOf.assign(static_cast<std::size_t>(m_incidence.edgeCount()) + 1, {});
+        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) m_piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
+        m_checked.assign(static_cast<std::size_t>(m_incidence.faceCount()) + 1, {});
         choosePairs();
         if (m_pairs.empty() && m_collapsed.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
         Stitched result;
@@ -120,6 +123,9 @@ private:
         std::array<Handle(Geom2d_Curve), 2> traces;
         double tolerance = 0.0, shift = 0.0, step = 0.0;
         gp_Pnt shiftAt, stepAt;
+        // What it was shaped for: in the next round only what changed is shaped again.
+        std::optional<Joint> shapedAs;
+        gp_Pnt shapedFrom, shapedTo;
     };
 
     const Incidence& m_incidence;
@@ -133,6 +139,12 @@ private:
     std::vector<std::vector<int>> m_edgesAtVertex;
     std::vector<Pair> m_pairs;
     std::vector<int> m_pairOfPiece;
+    std::vector<std::vector<int>> m_piecesOf;    // by edge number
+    struct Checked {
+        std::vector<double> boundary;
+        bool spoiled = false;
+    };
+    std::vector<Checked> m_checked;              // by face number
     int m_again = 0;   // pairs that were taken back or are to be joined more plainly: another round is due
     std::vector<NotStitched> m_left, m_stayed;   // pairs; edges that could not shrink
     std::vector<TopoDS_Vertex> m_newVertex;      // by corner; null where nothing is joined
@@ -313,16 +325,23 @@ private:
     Result<void> makeEdges() {
         tbb::parallel_for(std::size_t{0}, m_pairs.size(), [&](std::size_t i) {
             if (m_progress.cancelled()) return;
+            Pair& pair = m_pairs[i];
+            const gp_Pnt from = m_cornerPoint[piece(pair.a).from], to = m_cornerPoint[piece(pair.a).to];
+            if (pair.shapedAs == pair.joint && from.IsEqual(pair.shapedFrom, 0.0) && to.IsEqual(pair.shapedTo, 0.0)) return;
             // A fault in one pair is that pair's.
-            auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
-            if (!made && made.error().kind == ProblemKind::Internal && m_pairs[i].joint == Joint::Met) {   // once more, without asking the kernel for much
-                m_pairs[i].joint = Joint::Plain;
-                made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(m_pairs[i]); });
+            auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
+            if (!made && made.error().kind == ProblemKind::Internal && pair.joint == Joint::Met) {   // once more, without asking the kernel for much
+                pair.joint = Joint::Plain;
+                made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
             }
             if (!made) {
-                m_pairs[i].refused = true;
-                m_pairs[i].why = made.error().what;
+                pair.refused = true;
+                pair.why = made.error().what;
+                return;
             }
+            pair.shapedAs = pair.joint;
+            pair.shapedFrom = m_cornerPoint[piece(pair.a).from];   // sameEdge may have swapped the two
+            pair.shapedTo = m_cornerPoint[piece(pair.a).to];
         });
         if (m_progress.cancelled()) return cancelled();
         for (Pair& pair : m_pairs)
@@ -646,12 +665,10 @@ private:
 
     /// Edges that are not joined but end at a joined corner, or were cut: copies that end at the new vertices.
     void copyOtherEdges() {
-        std::vector<std::vector<int>> piecesOf(m_replaced.size());
-        for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
         for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
             if (m_collapsed.contains(e)) continue;
             const TopoDS_Edge old = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
-            const std::vector<int>& pieces = piecesOf[e];
+            const std::vector<int>& pieces = m_piecesOf[e];
             const bool joined = std::any_of(pieces.begin(), pieces.end(), [&](int p) { return m_pairOfPiece[p] >= 0; });
             const TopoDS_Vertex from = TopExp::FirstVertex(old), to = TopExp::LastVertex(old);
             if (from.IsNull() || to.IsNull()) continue;
@@ -895,6 +912,27 @@ private:
         wire = fitted;
     }
 
+    /// All that decides how a face was rebuilt: by piece of its edges, the joint and where it ends.
+    [[nodiscard]] std::vector<double> boundaryOf(int face) const {
+        std::vector<double> told;
+        for (const int e : m_incidence.edgesOf(face)) {
+            for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next()) {
+                const int corner = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(it.Value()))];
+                if (corner < 0 || m_newVertex[corner].IsNull()) continue;
+                const gp_Pnt at = m_cornerPoint[corner];
+                told.insert(told.end(), {at.X(), at.Y(), at.Z()});
+            }
+            told.push_back(m_collapsed.contains(e) ? -2.0 : -1.0);
+            for (const int p : m_piecesOf[e])
+                if (const int i = m_pairOfPiece[p]; i >= 0) {
+                    const Pair& pair = m_pairs[i];
+                    const gp_Pnt from = m_cornerPoint[piece(p).from], to = m_cornerPoint[piece(p).to];
+                    told.insert(told.end(), {static_cast<double>(pair.a), static_cast<double>(pair.joint), from.X(), from.Y(), from.Z(), to.X(), to.Y(), to.Z()});
+                }
+        }
+        return told;
+    }
+
     /// Faces that were sound and no longer are: the pairs at them that moved something are joined more plainly, or taken back.
     void spoiledFaces(bool mayBePlainer) {
         // Where edges that coincide became one and nothing moved, each face has the boundary it had.
@@ -915,11 +953,18 @@ private:
         std::vector<char> spoiled(m_faces.size(), false);
         tbb::parallel_for(std::size_t{0}, changed.size(), [&](std::size_t i) {
             const int f = changed[i];
+            // A face whose joints and corners are those of the round before keeps its verdict.
+            std::vector<double> now = boundaryOf(f);
+            if (now == m_checked[f].boundary) {
+                spoiled[f] = m_checked[f].spoiled;
+                return;
+            }
             const auto sound = [](const TopoDS_Face& face) {
                 const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(face).IsValid(); });
                 return checked && *checked;
             };
             spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
+            m_checked[f] = {std::move(now), spoiled[f] != 0};
         });
         // First suspects are the edges that shrank.
         std::erase_if(m_collapsed, [&](int e) {
