@@ -173,6 +173,10 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
     connect(m_stage, &Stage::hoverChanged, this, &MainWindow::refreshReading);
     connect(m_stage, &Stage::regionChanged, this, &MainWindow::refreshReading);
+    connect(m_stage, &Stage::edgeDropped, this, [this](const select::Pick& edge, const select::Pick& onto) {
+        m_bar->setCurrent(mendBench);
+        m_mend->joinPicked({edge, onto});
+    });
     connect(m_selection, &Selection::changed, this, [this] {
         refreshReading();
         const auto& picks = m_selection->picks();

@@ -105,7 +105,7 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
     column->addWidget(m_message);
     m_safeButton = new QPushButton("Mend what is safe", this);
     m_safeButton->setObjectName("mendSafe");
-    m_safeButton->setToolTip("Drops doubled faces, stitches gaps up to the safe limit, cuts back what runs over, patches openings and makes solids, in one step.");
+    m_safeButton->installEventFilter(this);
     column->addWidget(m_safeButton);
     m_foot = new ActionFoot(m_session, this);
     column->addWidget(m_foot);
@@ -126,6 +126,10 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
     connect(m_safeButton, &QPushButton::clicked, this, &MendBench::applySafe);
     connect(m_foot, &ActionFoot::idleAgain, this, &MendBench::recount);
     connect(m_message, &QLabel::linkActivated, this, [this](const QString& link) {
+        if (link == "meant") {
+            noteMeantOpen();
+            return;
+        }
         const QStringList xyz = link.split(',');
         if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
     });
@@ -313,6 +317,7 @@ void MendBench::recount() {
     m_foot->button()->setText(words);
     m_foot->button()->setEnabled(can && !m_session.isBusy());
     m_safeButton->setEnabled(openFindings() > 0 && !m_session.isBusy());
+    m_safeButton->setToolTip(safeWords());
     emit stateChanged();
 }
 
@@ -343,6 +348,10 @@ void MendBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
     std::vector<CutItem> items;
     for (const Key& key : m_keys) items.push_back({std::max(defectOf(key).size, 1e-4), verdictOf(key) == Verdict::Kept});
     m_cutBar->setItems(std::move(items));
+    if (m_kind == MendKind::Openings) {
+        const auto kept = static_cast<std::size_t>(std::count_if(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept && defectOf(key).kind == DefectKind::Opening; }));
+        showMessage(kept == 0 ? QString() : QString("%1 kept for now. <a href=\"meant\">Note %2 as meant open</a>, and no action will close %2.").arg(countedText(kept, "opening"), kept == 1 ? "it" : "them"));
+    }
     recount();
     emit previewChanged();
 }
@@ -432,25 +441,111 @@ void MendBench::patchPicked(const std::vector<select::Pick>& picks) {
 
 void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>& marks) const {
     const Model& model = m_session.model();
-    const bool faces = m_kind == MendKind::Doubled || m_kind == MendKind::RunsOver || m_kind == MendKind::Slivers || m_kind == MendKind::Other;
+    const auto showsFaces = [](const Defect& defect) {
+        const auto kind = kindOf(defect);
+        return kind == MendKind::Doubled || kind == MendKind::RunsOver || kind == MendKind::Slivers || kind == MendKind::Other;
+    };
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (m_session.isHidden(o)) continue;
         const Occurrence& occurrence = model.occurrences[o];
+        const PartKnowledge* known = m_session.knowledge(occurrence.part);
+        if (known == nullptr || !known->defects) continue;
         PreviewFaces goingHere{model.parts[occurrence.part], occurrence.placement, {}};
-        for (std::size_t k = 0; k < m_keys.size(); ++k) {
-            const Key& key = m_keys[k];
-            if (key.part != occurrence.part) continue;
-            const PartKnowledge* known = m_session.knowledge(key.part);
-            if (known == nullptr || !known->defects || key.defect >= known->defects->defects.size()) continue;
-            const Defect& defect = defectOf(key);
-            const bool kept = verdictOf(key) == Verdict::Kept, hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
-            if (faces && !kept) goingHere.faces.insert(goingHere.faces.end(), defect.faces.begin(), defect.faces.end());
-            // Hundreds of touching edges would hide the few that matter: those are seen by their dashes.
-            const bool tells = m_kind != MendKind::Gaps || defect.size > 1e-4;
-            if (hovered || kept || (tells && goes(key))) marks.push_back({defect.where.Transformed(occurrence.placement), kept, hovered, m_kind == MendKind::Gaps ? 0.2 * defect.length : defect.size});
+        const auto mark = [&](const Defect& defect, bool kept, bool hovered) { marks.push_back({defect.where.Transformed(occurrence.placement), kept, hovered, defect.kind == DefectKind::Gap ? 0.2 * defect.length : defect.size}); };
+        const auto light = [&](const Defect& defect) {
+            const auto from = defect.kind == DefectKind::Doubled && m_previewsSafe ? std::prev(defect.faces.end()) : defect.faces.begin();   // of a double one goes
+            goingHere.faces.insert(goingHere.faces.end(), from, defect.faces.end());
+        };
+        // Hundreds of touching edges would hide the few that matter: those are seen by their dashes.
+        const auto tells = [](const Defect& defect) { return defect.kind != DefectKind::Gap || defect.size > 1e-4; };
+        if (m_previewsSafe) {
+            for (const Defect& defect : known->defects->defects) {
+                if (!isSafe(defect, *known->defects)) continue;
+                if (showsFaces(defect)) light(defect);
+                if (tells(defect)) mark(defect, false, false);
+            }
+        } else {
+            for (std::size_t k = 0; k < m_keys.size(); ++k) {
+                const Key& key = m_keys[k];
+                if (key.part != occurrence.part || key.defect >= known->defects->defects.size()) continue;
+                const Defect& defect = defectOf(key);
+                const bool kept = verdictOf(key) == Verdict::Kept, hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
+                if (showsFaces(defect) && !kept) light(defect);
+                if (hovered || kept || (tells(defect) && goes(key))) mark(defect, kept, hovered);
+            }
         }
         if (!goingHere.faces.empty()) going.push_back(std::move(goingHere));
     }
+}
+
+bool MendBench::isSafe(const Defect& defect, const survey::DefectReport& report) {
+    switch (defect.kind) {
+        case DefectKind::Gap: return defect.size <= report.safeLimit;
+        case DefectKind::Opening:
+        case DefectKind::Doubled:
+        case DefectKind::RunsOver:
+        case DefectKind::PartlyDoubled:
+        case DefectKind::WrongWay:
+        case DefectKind::InsideOut: return true;
+        default: return false;
+    }
+}
+
+QString MendBench::safeWords() const {
+    std::map<DefectKind, std::size_t> counts;
+    std::size_t wider = 0;
+    const auto chosen = m_session.selectedParts();
+    for (std::size_t part = 0; part < m_session.model().parts.size(); ++part) {
+        const PartKnowledge* known = m_session.knowledge(part);
+        if (known == nullptr || !known->defects || (chosen.empty() ? m_session.model().isAside(part) : !chosen.contains(part))) continue;
+        for (const Defect& defect : known->defects->defects) {
+            if (isSafe(defect, *known->defects)) ++counts[defect.kind];
+            wider += defect.kind == DefectKind::Gap && defect.size > known->defects->safeLimit;
+        }
+    }
+    QStringList words;
+    const auto say = [&](DefectKind kind, const char* verb, const char* what) {
+        if (counts[kind] > 0) words << QString("%1 %2").arg(verb, countedText(counts[kind], what));
+    };
+    say(DefectKind::Doubled, "drop", "doubled face");
+    say(DefectKind::Gap, "stitch", "gap");
+    say(DefectKind::RunsOver, "cut back", "overrun");
+    say(DefectKind::PartlyDoubled, "cut back", "partly doubled face");
+    say(DefectKind::Opening, "patch", "opening");
+    if (counts[DefectKind::WrongWay] + counts[DefectKind::InsideOut] > 0) words << "turn faces outwards";
+    if (words.isEmpty()) return "Nothing here is safe to mend by itself.";
+    QString told = words.join(", ") + ", and make solids, in one step.";
+    told[0] = told[0].toUpper();
+    if (wider > 0) told += QString(" Leaves %1 wider than the safe limit for you.").arg(countedText(wider, "gap"));
+    return told;
+}
+
+void MendBench::setSafePreview(bool on) {
+    if (m_previewsSafe == on) return;
+    m_previewsSafe = on;
+    emit previewChanged();
+}
+
+bool MendBench::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == m_safeButton) {
+        if (event->type() == QEvent::Enter || event->type() == QEvent::FocusIn) setSafePreview(m_safeButton->isEnabled());
+        if (event->type() == QEvent::Leave || event->type() == QEvent::FocusOut) setSafePreview(false);
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void MendBench::noteMeantOpen() {
+    mend::LeaveOpen step;
+    std::set<std::size_t> parts;
+    for (const Key& key : m_keys) {
+        if (verdictOf(key) != Verdict::Kept || defectOf(key).kind != DefectKind::Opening) continue;
+        const gp_Pnt at = defectOf(key).where;
+        step.at.push_back({at.X(), at.Y(), at.Z()});
+        parts.insert(key.part);
+    }
+    for (const std::size_t part : parts) step.parts.push_back(m_session.model().parts[part]->name);
+    showMessage({});
+    m_session.apply("mend.leaveOpen", Json(step));
 }
 
 void MendBench::applySafe() {

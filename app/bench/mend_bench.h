@@ -29,6 +29,8 @@ public:
     [[nodiscard]] int openFindings() const;   ///< gaps, openings and doubled faces of everything in the work
     void showKind(MendKind kind);
     void preview(std::vector<PreviewFaces>& goes, std::vector<StageMark>& marks) const;
+    /// Shown while the pointer is on the button that mends what is safe: what that would do, on the stage.
+    void setSafePreview(bool on);
     /// Chooses the next or the one before in the list and goes there.
     void walk(int by);
     /// Joins two open edges of one part, however far apart they are; says why not where that cannot be.
@@ -60,6 +62,14 @@ private:
     /// Numbers of the picked open edges, all of one part; empty where they are not, and the message says so.
     std::vector<int> openEdgesAmong(const std::vector<select::Pick>& picks, std::size_t& part);
     void showMessage(const QString& html);
+    /// What Mend what is safe would take on.
+    [[nodiscard]] static bool isSafe(const survey::Defect& defect, const survey::DefectReport& report);
+    [[nodiscard]] QString safeWords() const;
+    void noteMeantOpen();
+protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+private:
 
     Session& m_session;
     MendKind m_kind = MendKind::Gaps;
@@ -72,7 +82,7 @@ private:
     std::vector<Key> m_keys;
     std::map<std::string, Verdict> m_verdicts;
     std::vector<int> m_hovered;
-    bool m_limitChosen = false;
+    bool m_limitChosen = false, m_previewsSafe = false;
     int m_walked = -1;
 };
 

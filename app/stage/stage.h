@@ -23,7 +23,7 @@ enum class ColourBy { Bone, Received, Part, Material, Body, Thickness, Convexity
 
 /// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer. A click picks, Ctrl+click adds or takes away, a click
 /// in the same spot again reaches one layer deeper. Shift+drag draws a box: downwards for what lies wholly inside, upwards also for
-/// what it touches.
+/// what it touches. Alt+drag takes an edge and drops it onto another.
 /// Keys: arrows turn, Shift+arrows shift, comma and period roll, + and - zoom. With a section or a wipe shown, Page Up and Down move it.
 class Stage : public QOpenGLWidget {
     Q_OBJECT
@@ -64,6 +64,9 @@ public:
     [[nodiscard]] std::pair<int, int> wipeFaces() const;  ///< faces of all places, as received and now
     [[nodiscard]] double wipeAt() const { return m_wipe.value_or(0.0); }  ///< [pixels] from the left
     [[nodiscard]] const std::optional<RegionDrag>& drag() const { return m_region; }
+    [[nodiscard]] const std::optional<Pick>& dragged() const { return m_dragged; }
+    /// From where to where an edge is being dragged, in widget pixels.
+    [[nodiscard]] std::optional<QLineF> joinLine() const { return m_drag == Drag::Join ? std::optional(QLineF(m_pressed, m_last)) : std::nullopt; }
     /// A measured value or a note that stays at a place.
     struct Pin {
         gp_Pnt from, to;
@@ -96,6 +99,7 @@ public:
 signals:
     void hoverChanged();
     void regionChanged();
+    void edgeDropped(const rasoir::select::Pick& edge, const rasoir::select::Pick& onto);   ///< Alt+drag from edge to edge
     void viewChanged();
     void filesDropped(const QStringList& paths);
 
@@ -129,6 +133,7 @@ private:
     void weigh();
     void showMarks();
     void refreshSection();
+    bool startJoin();
     void startRegion(const QPointF& position, RegionShape shape);
     void endRegion(bool take, bool add);
     [[nodiscard]] PartLook lookOf(std::size_t occurrence) const;
@@ -152,7 +157,7 @@ private:
     bool m_heavy = false, m_moving = false;
     Handle(Graphic3d_ClipPlane) m_sectionPlane, m_wipeNow, m_wipeReceived;
     StageOverlay* m_overlay;
-    std::optional<Pick> m_hovered;
+    std::optional<Pick> m_hovered, m_dragged;   // the edge under the pointer; the one it was pressed on
     std::optional<gp_Pnt> m_hoveredPoint;
     std::optional<RegionDrag> m_region;
     std::optional<RegionShape> m_drawNext;
@@ -166,7 +171,7 @@ private:
     double m_sectionAt = 0.0;
     bool m_sectionFlipped = false;
     std::optional<double> m_wipe;
-    enum class Drag { None, Turn, Shift, Region, Wipe, Section } m_drag = Drag::None;
+    enum class Drag { None, Turn, Shift, Region, Wipe, Section, Join } m_drag = Drag::None;
     QPointF m_pressed, m_last, m_lastPick;
     int m_depth = 0;
     bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false, m_tintsParts = false;

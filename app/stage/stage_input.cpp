@@ -85,6 +85,14 @@ void Stage::pickAt(const QPointF& position, bool add) {
     else m_selection.set({pick});
 }
 
+bool Stage::startJoin() {
+    m_selection.setFilter(PickFilter::Edges);
+    hoverAt(m_pressed);
+    m_dragged = m_hovered && select::kindOf(*m_hovered) == select::PickKind::Edge ? m_hovered : std::nullopt;
+    if (m_dragged) m_selection.set({*m_dragged});
+    return m_dragged.has_value();
+}
+
 void Stage::turn(double dx, double dy) {
     // About the middle of what is shown, upright axis first: a model does not roll by accident.
     const Handle(Graphic3d_Camera)& camera = m_view->Camera();
@@ -317,6 +325,7 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
         const bool left = event->buttons() & Qt::LeftButton;
         if (!left) m_drag = Drag::Shift;
         else if (m_drawNext || event->modifiers() & Qt::ShiftModifier) m_drag = Drag::Region;
+        else if (event->modifiers() & Qt::AltModifier && startJoin()) m_drag = Drag::Join;
         else if (overWipe(m_pressed)) m_drag = Drag::Wipe;
         else if (overSection(m_pressed)) m_drag = Drag::Section;
         else m_drag = Drag::Turn;
@@ -340,6 +349,7 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
             if (scale > 0.0) moveSection(length2 > 0.02 ? (by.x() * along.x() + by.y() * along.y()) / length2 / scale : -by.y() / scale);
             break;
         }
+        case Drag::Join: hoverAt(at); break;
         case Drag::Region: {
             if (!m_region) break;
             const std::vector<Pick> before = m_region->found();
@@ -362,6 +372,13 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
 void Stage::mouseReleaseEvent(QMouseEvent* event) {
     const bool add = event->modifiers() & Qt::ControlModifier;
     if (m_drag == Drag::Region) endRegion(true, add);
+    else if (m_drag == Drag::Join) {
+        hoverAt(event->position());
+        m_drag = Drag::None;
+        requestDraw(false);
+        if (m_dragged && m_hovered && *m_hovered != *m_dragged && select::kindOf(*m_hovered) == select::PickKind::Edge) emit edgeDropped(*m_dragged, *m_hovered);
+        m_dragged.reset();
+    }
     else if (m_drag == Drag::None && event->button() == Qt::LeftButton) pickAt(event->position(), add);
     m_drag = Drag::None;
     if (m_moving) m_rest.start();
@@ -377,6 +394,12 @@ void Stage::wheelEvent(QWheelEvent* event) {
 }
 
 bool Stage::stepBack() {
+    if (m_drag == Drag::Join) {
+        m_drag = Drag::None;
+        m_dragged.reset();
+        requestDraw(false);
+        return true;
+    }
     if (m_region) {
         m_drag = Drag::None;
         endRegion(false, false);

@@ -58,6 +58,7 @@ void StageOverlay::paintEvent(QPaintEvent*) {
     paintSection(painter);
     paintWipe(painter);
     paintRegion(painter);
+    paintJoin(painter);
     // The tripod, bottom right, out of the way.
     if (!m_stage->isShowing()) return;
     const QPointF origin(width() - 48, height() - 44);
@@ -70,6 +71,17 @@ void StageOverlay::paintEvent(QPaintEvent*) {
         const QPointF text = origin + (length > 6.0 ? tip * ((length + 9.0) / length) : QPointF(9, 9));
         painter.drawText(QRectF(text - QPointF(8, 8), QSizeF(16, 16)), Qt::AlignCenter, name);
     }
+}
+
+/// An edge on its way to another: a line from where it was taken, solid once it would join something.
+void StageOverlay::paintJoin(QPainter& painter) const {
+    const auto line = m_stage->joinLine();
+    if (!line) return;
+    const bool meets = m_stage->hovered() && select::kindOf(*m_stage->hovered()) == select::PickKind::Edge && m_stage->hovered() != m_stage->dragged();
+    painter.setPen(QPen(colours().cobalt, 2.0, meets ? Qt::SolidLine : Qt::DashLine));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawLine(*line);
+    painter.drawEllipse(line->p1(), 4, 4);
 }
 
 QPointF StageOverlay::sectionHandle() const {

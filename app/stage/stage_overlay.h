@@ -33,6 +33,7 @@ private:
     void paintSection(QPainter& painter) const;
     void paintWipe(QPainter& painter) const;
     void paintRegion(QPainter& painter) const;
+    void paintJoin(QPainter& painter) const;
 
     Stage* m_stage;
     std::vector<StageMark> m_marks;

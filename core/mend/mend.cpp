@@ -13,6 +13,7 @@
 #include <set>
 
 #include "geometry/integrals.h"
+#include "heal/removal.h"
 #include "mend/merge.h"
 #include "mend/patch.h"
 #include "mend/stitch.h"
@@ -452,6 +453,29 @@ Result<Change> absorbed(const Part& part, const std::set<int>& slivers, double u
     return std::move(chain.all);
 }
 
+/// Slivers of a closed body out, the faces beside them carried on until they meet; those that do not go stay, without a word.
+Result<Change> healedOver(const Part& part, const std::map<int, double>& slivers, double exact, Progress& progress) {
+    Change change;
+    if (openEdges(part.incidence()) > 0 || solidsIn(part.shape) == 0) return change;
+    std::vector<heal::Wanted> wanted;
+    for (const auto& [face, width] : slivers) {
+        const Skin skin = skinOf(part.incidence().face(face));
+        wanted.push_back({fmt::format("Face {}", face), {face}, {}, skin.centre, skin.area * width, 0, 0});
+    }
+    auto done = heal::removeFaces(part, wanted, exact, progress);
+    if (!done) return tl::unexpected(done.error());
+    if (done->shape.IsNull()) return change;
+    std::size_t next = 0;
+    for (const auto& [face, width] : slivers)
+        if (done->items[next++]) {
+            change.items.push_back({fmt::format("face {} of {}, {} mm wide, gone: its neighbours meet exactly", face, part.name, readable(width)), true, {}, width});
+            ++change.done;
+        }
+    change.shape = done->shape;
+    change.lineage = std::move(done->lineage);
+    return change;
+}
+
 Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
     survey::DefectLimits limits{std::max(targetSize, 50.0 * upTo), exact, 0.0};
     const auto report = survey::findDefects(part, limits, false, progress);
@@ -466,6 +490,16 @@ Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, 
     for (const auto& [face, width] : slivers) {
         all.insert(face);
         widest = std::max(widest, width);
+    }
+    // First exactly, as any face is removed: the neighbours carried on until they meet. What does not go that way is closed by a shift.
+    if (auto exactly = healedOver(part, slivers, exact, progress); exactly && !exactly->shape.IsNull()) {
+        if (static_cast<std::size_t>(exactly->done) == all.size()) return exactly;
+        Chain chain{part.copy(), {}};
+        chain.take(std::move(exactly));
+        if (auto rest = withoutSlivers(*chain.part, upTo, targetSize, exact, progress); rest) chain.take(std::move(rest));
+        else if (rest.error().kind == ProblemKind::Cancelled) return rest;
+        else chain.all.items.push_back({part.name, false, rest.error(), widest});
+        return std::move(chain.all);
     }
     // All at once; where that does not close, one after another, so that one stubborn face keeps none of the others.
     auto together = absorbed(part, all, widest, exact, progress);
@@ -622,6 +656,49 @@ Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Pro
         return change;
     });
     if (outcome) outcome->summary = fmt::format("Patch {}", counted(closed, "opening"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> LeaveOpen::infos() {
+    return {partsInfo(), {"at", "list of points", "mm", "Middles of the openings meant, in the part's coordinates; empty: every opening.", Json::array()}};
+}
+void to_json(Json& json, const LeaveOpen& step) { json = Json{{"parts", step.parts}, {"at", step.at}}; }
+void from_json(const Json& json, LeaveOpen& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.at = json.value("at", std::vector<std::array<double, 3>>{});
+}
+
+Result<Outcome> leaveOpen(const Model& model, const LeaveOpen& step, Progress& progress) {
+    const auto chosen = partsNamed(model, step.parts);
+    if (!chosen) return tl::unexpected(chosen.error());
+    Outcome outcome;
+    outcome.model = model;
+    std::set<std::size_t> served;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        const auto report = survey::findDefects(*model.parts[p], {model.targetSize, exactOf(model), 0.0}, false, progress);
+        if (!report) return tl::unexpected(report.error());
+        const auto declared = model.parts[p]->copy();
+        for (const survey::Defect& defect : report->defects) {
+            if (defect.kind != survey::DefectKind::Opening) continue;
+            const auto meant = std::find_if(step.at.begin(), step.at.end(), [&](const auto& at) { return gp_Pnt(at[0], at[1], at[2]).Distance(defect.where) <= 0.02 * defect.size; });
+            if (!step.at.empty() && meant == step.at.end()) continue;
+            if (meant != step.at.end()) served.insert(static_cast<std::size_t>(meant - step.at.begin()));
+            declared->meantOpen.push_back(defect.where);
+            outcome.items.push_back({fmt::format("opening {} mm across in {} stays open", readable(defect.size), declared->name), true, {}, defect.size});
+        }
+        if (declared->meantOpen.size() > model.parts[p]->meantOpen.size()) outcome.model.parts[p] = declared;
+    }
+    for (std::size_t i = 0; i < step.at.size(); ++i)
+        if (!served.contains(i)) {
+            const gp_Pnt at(step.at[i][0], step.at[i][1], step.at[i][2]);
+            const std::string place = fmt::format("{}, {}, {}", readable(at.X()), readable(at.Y()), readable(at.Z()));
+            outcome.items.push_back({"opening at " + place, false, {ProblemKind::NotPossible, fmt::format("There is no opening with its middle at {}.", place), {{}, {}, at}, "Choose the openings anew."}, 0.0});
+        }
+    std::size_t done = 0;
+    for (const Item& item : outcome.items) done += item.done;
+    if (done == 0) return fail(ProblemKind::NotPossible, "There is no opening that could be meant.");
+    outcome.summary = fmt::format("Leave {} open", counted(done, "opening"));
     return outcome;
 }
 

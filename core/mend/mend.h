@@ -21,6 +21,12 @@ struct PatchOpenings {
     bool tangent = true;                     ///< smooth fillings run on from their neighbours
     static std::vector<ParameterInfo> infos();
 };
+/// Openings that are meant, as the rim of a tray or a window: from here on they are rims, and no action closes them.
+struct LeaveOpen {
+    std::vector<std::string> parts;
+    std::vector<std::array<double, 3>> at;   ///< [mm, part coordinates] middles of the openings meant; empty: every opening of the parts
+    static std::vector<ParameterInfo> infos();
+};
 /// Of two faces on one another, the one that fits worse goes: the one with more open edges, else the later.
 struct DropDoubles {
     std::vector<std::string> parts;
@@ -76,6 +82,8 @@ void to_json(Json& json, const Stitch& step);
 void from_json(const Json& json, Stitch& step);
 void to_json(Json& json, const PatchOpenings& step);
 void from_json(const Json& json, PatchOpenings& step);
+void to_json(Json& json, const LeaveOpen& step);
+void from_json(const Json& json, LeaveOpen& step);
 void to_json(Json& json, const DropDoubles& step);
 void from_json(const Json& json, DropDoubles& step);
 void to_json(Json& json, const MergeFaces& step);
@@ -97,6 +105,7 @@ void from_json(const Json& json, MendSafe& step);
 
 [[nodiscard]] Result<Outcome> stitchGaps(const Model& model, const Stitch& step, Progress& progress);
 [[nodiscard]] Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Progress& progress);
+[[nodiscard]] Result<Outcome> leaveOpen(const Model& model, const LeaveOpen& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progress& progress);
 [[nodiscard]] Result<Outcome> mergeFaces(const Model& model, const MergeFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress);

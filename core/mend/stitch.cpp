@@ -330,8 +330,8 @@ private:
             if (pair.shapedAs == pair.joint && from.IsEqual(pair.shapedFrom, 0.0) && to.IsEqual(pair.shapedTo, 0.0)) return;
             // A fault in one pair is that pair's.
             auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
-            if (!made && made.error().kind == ProblemKind::Internal && pair.joint == Joint::Met) {   // once more, without asking the kernel for much
-                pair.joint = Joint::Plain;
+            while (!made && made.error().kind == ProblemKind::Internal && pair.joint != Joint::AsTheyAre) {   // again, asking the kernel for less
+                pair.joint = pair.joint == Joint::Met ? Joint::Plain : Joint::AsTheyAre;
                 made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
             }
             if (!made) {
@@ -718,7 +718,10 @@ private:
             builder.Range(edge, first, last);
         }
         // Over another range an edge that kept its tolerance narrowly may not.
-        const double tolerance = std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
+        double oldFirst = 0.0, oldLast = 0.0;
+        BRep_Tool::Range(old, oldFirst, oldLast);
+        const bool same = first == oldFirst && last == oldLast;
+        const double tolerance = same ? BRep_Tool::Tolerance(old) : std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
         builder.UpdateEdge(edge, tolerance);
         putVertices(edge, from, to, start, end, tolerance);
         return edge;

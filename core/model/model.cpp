@@ -29,6 +29,7 @@ std::shared_ptr<const Part> Part::withShape(TopoDS_Shape changed, const PartLine
     part->colour = colour;
     part->attributes = attributes;
     part->material = material;
+    part->meantOpen = meantOpen;
     for (const Link& link : lineage.faces) {
         const auto found = faceColours.find(link.before);
         if (found != faceColours.end() && link.after != 0) part->faceColours.emplace(link.after, found->second);

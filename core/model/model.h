@@ -49,6 +49,7 @@ public:
     std::map<int, Colour> faceColours;               ///< by face number
     std::map<std::string, std::string> attributes;   ///< further properties that came with the file
     std::string material;                            ///< a name in Model::materials; empty: the model's own density
+    std::vector<gp_Pnt> meantOpen;                   ///< [mm] middles of openings that are meant to stay
     std::optional<Lump> lump;                        ///< only weighs: its shape is left out of the export, its mass is not
 
     [[nodiscard]] BodyKind kind() const;

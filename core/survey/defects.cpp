@@ -51,6 +51,8 @@ public:
         findNeedlessVertices();
         findThin();
         findBodies();
+        findVoids();
+        findTouching();
         if (m_progress.cancelled()) return cancelled();
         if (m_checkFaces) findUnsound();
         if (m_progress.cancelled()) return cancelled();
@@ -240,6 +242,9 @@ private:
                 defect.size = defect.length;
                 defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.", size(defect.length), counted(chain.size(), "piece"));
                 defect.remedy = "Raise the largest gap, trim the face that runs over, or patch it from its edges.";
+            } else if (std::any_of(m_part.meantOpen.begin(), m_part.meantOpen.end(), [&](const gp_Pnt& at) { return at.Distance(defect.where) <= 0.02 * defect.size; })) {
+                defect.kind = DefectKind::Rim;
+                defect.what = fmt::format("A rim {} long, declared as meant open.", size(defect.length));
             } else if (covers > 0.5 * skin && skin > 0.2 * largestSkin) {
                 defect.kind = DefectKind::Rim;
                 defect.what = fmt::format("A rim {} long bounds a sheet: what it leaves open is as large as the sheet itself.", size(defect.length));
@@ -456,6 +461,70 @@ private:
         }
     }
 
+    void findVoids() {
+        for (TopExp_Explorer solid(m_part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
+            std::vector<std::pair<double, TopoDS_Shape>> shells;
+            for (TopoDS_Iterator it(solid.Current()); it.More(); it.Next())
+                if (it.Value().ShapeType() == TopAbs_SHELL) shells.emplace_back(0.0, it.Value());
+            if (shells.size() < 2) continue;
+            for (auto& [volume, shell] : shells) {
+                const auto measured = guarded("Measuring a void", [&]() -> Result<double> { return std::abs(volumeOf(shell)); });
+                volume = measured ? *measured : 0.0;
+            }
+            std::sort(shells.begin(), shells.end(), [](const auto& a, const auto& b) { return a.first > b.first; });   // the outermost holds all others
+            for (std::size_t s = 1; s < shells.size(); ++s) {
+                Defect defect;
+                defect.kind = DefectKind::InnerVoid;
+                defect.size = shells[s].first;
+                Bnd_Box box;
+                for (TopExp_Explorer face(shells[s].second, TopAbs_FACE); face.More(); face.Next()) {
+                    defect.faces.push_back(m_topology.faceNumber(face.Current()));
+                    for (const gp_Pnt& corner : m_faces[defect.faces.back()].box) box.Add(corner);
+                }
+                defect.where = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
+                defect.what = fmt::format("A void of {} inside, {} cm³.", counted(defect.faces.size(), "face"), readable(1e-3 * defect.size));
+                defect.remedy = "Delete its faces if it is to be filled.";
+                add(std::move(defect));
+            }
+        }
+    }
+
+    /// Round a vertex of a closed skin the faces form one fan; two fans touch there and share no edge.
+    void findTouching() {
+        std::vector<std::vector<int>> edgesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1);
+        for (int e = 1; e <= m_topology.edgeCount(); ++e)
+            for (TopoDS_Iterator it(m_topology.edge(e)); it.More(); it.Next())
+                if (auto& at = edgesAt[m_topology.vertexNumber(it.Value())]; at.empty() || at.back() != e) at.push_back(e);
+        for (int v = 1; v <= m_topology.vertexCount(); ++v) {
+            const auto& edges = edgesAt[v];
+            if (edges.size() < 4 || std::any_of(edges.begin(), edges.end(), [&](int e) { return m_topology.facesAt(e) == 1 && !BRep_Tool::Degenerated(m_topology.edge(e)); })) continue;
+            std::map<int, int> parent;
+            const auto root = [&parent](int f) {
+                while (parent.at(f) != f) f = parent.at(f);
+                return f;
+            };
+            for (const int e : edges) {
+                for (const EdgeUse& use : m_topology.usesOf(e)) parent.try_emplace(use.face, use.face);
+                for (const EdgeUse& use : m_topology.usesOf(e)) parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
+            }
+            std::set<int> fans;
+            std::set<int> bodies;
+            for (const auto& [face, up] : parent) {
+                fans.insert(root(face));
+                bodies.insert(m_topology.bodyOf(face));
+            }
+            if (fans.size() < 2 || bodies.size() > 1) continue;   // bodies that share a point are none of ours
+            Defect defect;
+            defect.kind = DefectKind::TouchesItself;
+            for (const auto& [face, up] : parent) defect.faces.push_back(face);
+            for (TopoDS_Iterator it(m_topology.edge(edges.front())); it.More(); it.Next())
+                if (m_topology.vertexNumber(it.Value()) == v) defect.where = BRep_Tool::Pnt(TopoDS::Vertex(it.Value()));
+            defect.what = fmt::format("The skin touches itself in one point: {} meet there in {} fans.", counted(defect.faces.size(), "face"), fans.size());
+            defect.remedy = "Remove the feature that just reaches it, or leave it.";
+            add(std::move(defect));
+        }
+    }
+
     void findUnsound() {
         std::vector<char> unsound(m_faces.size(), false);
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
@@ -479,11 +548,39 @@ private:
 
 }  // namespace
 
+namespace {
+
+/// Least distance between two open edges of one face that run alongside each other and have no corner in common; infinite: none within `upTo`.
+double narrowest(const Rims& rims, double upTo) {
+    std::map<int, std::vector<const RimPiece*>> byFace;
+    for (const RimPiece& piece : rims.pieces) byFace[piece.face].push_back(&piece);
+    double least = upTo;
+    const auto probe = [&rims](const RimPiece& piece) -> const EdgeProbe& { return *rims.probes[static_cast<std::size_t>(piece.edge)]; };
+    for (const auto& [face, pieces] : byFace)
+        for (std::size_t i = 0; i < pieces.size(); ++i)
+            for (std::size_t j = i + 1; j < pieces.size(); ++j) {
+                const RimPiece *a = pieces[i], *b = pieces[j];
+                if (a->length > b->length) std::swap(a, b);
+                if (a->edge == b->edge) continue;
+                if (a->from == b->from || a->from == b->to || a->to == b->from || a->to == b->to) continue;
+                if (probe(*a).box().Distance(probe(*b).box()) >= least) continue;
+                for (const double share : {0.25, 0.5, 0.75}) {
+                    const double at = a->first + share * (a->last - a->first);
+                    const EdgeProbe::Near near = probe(*b).nearest(probe(*a).value(at), b->first, b->last);
+                    if (near.distance < least && std::abs(probe(*a).tangent(at).Normalized().Dot(probe(*b).tangent(near.parameter).Normalized())) > 0.9) least = near.distance;
+                }
+            }
+    return least < upTo ? least : std::numeric_limits<double>::max();
+}
+
+}  // namespace
+
 std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize) {
     double shortest = std::numeric_limits<double>::max();
     for (const auto& probe : rims.probes)
         if (probe && probe->length() > 0.0) shortest = std::min(shortest, probe->length());
-    const double byTarget = 0.1 * targetSize;
+    const double byTarget = 0.1 * targetSize, narrow = narrowest(rims, std::min(shortest, 2.0 * byTarget));
+    if (narrow < shortest && 0.5 * narrow < byTarget) return {0.5 * narrow, fmt::format("half of the narrowest face, {} mm across", readable(narrow))};
     if (0.5 * shortest < byTarget) return {0.5 * shortest, fmt::format("half of the shortest open edge, {} mm", readable(shortest))};
     return {byTarget, "a tenth of the target size"};
 }
@@ -510,6 +607,8 @@ std::string defectKindName(DefectKind kind) {
         case DefectKind::InsideOut: return "inside out";
         case DefectKind::Unsound: return "unsound face";
         case DefectKind::StrayBody: return "stray body";
+        case DefectKind::InnerVoid: return "inner void";
+        case DefectKind::TouchesItself: return "skin that touches itself";
     }
     return "defect";
 }

@@ -8,7 +8,7 @@ namespace rasoir::survey {
 enum class DefectKind {
     Gap,            ///< two open chains alongside each other; size: largest width
     Opening,        ///< a closed chain of open edges: a face is missing; size: longest side of its box
-    Rim,            ///< a closed chain of open edges that bounds a sheet: it spans more than half of the sheet's own area
+    Rim,            ///< an opening that is meant: declared so, or it bounds a sheet and spans more than half of the sheet's own area
     LooseEnd,       ///< a chain of open edges that does not close; size: its length
     ManyFaces,      ///< an edge where three or more faces meet; size: its length
     Doubled,        ///< two faces on one another; size: area
@@ -21,7 +21,9 @@ enum class DefectKind {
     WrongWay,       ///< two neighbours that face opposite ways; size: length of their edge
     InsideOut,      ///< a closed skin whose faces look inwards; size: volume
     Unsound,        ///< a face whose loops cross or leave its surface; size: area
-    StrayBody       ///< a body far smaller than the largest; size: longest side
+    StrayBody,      ///< a body far smaller than the largest; size: longest side
+    InnerVoid,      ///< a hollow inside a solid; size: volume
+    TouchesItself   ///< a vertex where skins that share no edge there meet; size: 0
 };
 
 struct Defect {
@@ -55,7 +57,8 @@ struct DefectReport {
 /// Refuses only when cancelled.
 [[nodiscard]] Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress);
 
-/// The widest gap that can be closed without harm [mm], and why: half the shortest open edge, a tenth of the target size.
+/// The widest gap that can be closed without harm [mm], and why: half the shortest open edge, half the narrowest face between two open
+/// edges of its own (the wall of a thin plate), a tenth of the target size. Cost: quadratic in the open edges of one face.
 [[nodiscard]] std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize);
 
 std::string defectKindName(DefectKind kind);   ///< "gap", "opening", ...

@@ -21,6 +21,7 @@
 #include <fstream>
 
 #include "exchange/files.h"
+#include "geometry/integrals.h"
 #include "mend/patch.h"
 #include "mend/stitch.h"
 #include "model/work.h"
@@ -56,11 +57,6 @@ class MendTest : public QObject {
         return all;
     }
     static double sizeOf(const TopoDS_Shape& shape) { return modelOf(shape).extent(); }
-    static double areaOf(const TopoDS_Shape& shape) {
-        GProp_GProps props;
-        BRepGProp::SurfaceProperties(shape, props);
-        return props.Mass();
-    }
     static Result<mend::Stitched> stitch(const TopoDS_Shape& shape, double upTo) {
         const Incidence incidence(shape);
         return mend::stitch(incidence, shape, {upTo, std::max(1e-6, 1e-7 * sizeOf(shape)), {}, {}}, quietly());
@@ -250,6 +246,107 @@ private slots:
         QCOMPARE(report->openings, 0);
         QCOMPARE(std::count_if(report->defects.begin(), report->defects.end(), [](const auto& d) { return d.kind == survey::DefectKind::Rim; }), 1);
         QVERIFY(!run(asModel(sheet->shape), "mend.patch"));   // nothing is nagged about, nothing is closed
+    }
+    void openingsCanBeDeclaredAsMeant() {
+        // A box with a window in its side: an opening, until it is said to be meant.
+        const TopoDS_Shape box = block(60, 40, 30);
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        int number = 0;
+        gp_Pnt window;
+        for (TopExp_Explorer it(box, TopAbs_FACE); it.More(); it.Next())
+            if (++number == 3) window = skinOf(it.Current()).centre;
+            else builder.Add(bag, it.Current());
+        Model model = modelOf(bag);
+        const auto opened = findOperation("mend.makeSolids")->run(model, Json::object(), quietly());
+        const Model& sheet = opened ? opened->model : model;
+        const auto count = [](const Model& of, survey::DefectKind kind) {
+            const auto report = survey::findDefects(*of.parts[0], {4.0, 1e-6, 0.0}, false, quietly());
+            return report ? std::count_if(report->defects.begin(), report->defects.end(), [kind](const survey::Defect& d) { return d.kind == kind; }) : -1;
+        };
+        QCOMPARE(count(sheet, survey::DefectKind::Opening), 1);
+        const auto elsewhere = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{500.0, 0.0, 0.0}}}}, quietly());
+        QVERIFY(!elsewhere);
+        const auto declared = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
+        QVERIFY2(declared, said(declared));
+        QCOMPARE(count(declared->model, survey::DefectKind::Opening), 0);
+        QCOMPARE(count(declared->model, survey::DefectKind::Rim), 1);
+        const auto safe = findOperation("mend.mendSafe")->run(declared->model, Json::object(), quietly());
+        QVERIFY(!safe || openEdgesIn(safe->model.parts[0]->shape) == 4);
+        const auto patch = findOperation("mend.patch")->run(declared->model, Json::object(), quietly());
+        QVERIFY(!patch);
+        // Asked for by its place it is closed all the same, and what was not declared is closed by itself.
+        const auto byPlace = findOperation("mend.patch")->run(declared->model, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
+        QVERIFY2(byPlace, said(byPlace));
+        QCOMPARE(openEdgesIn(byPlace->model.parts[0]->shape), 0);
+        const auto plain = findOperation("mend.mendSafe")->run(sheet, Json::object(), quietly());
+        QVERIFY2(plain, said(plain));
+        QCOMPARE(openEdgesIn(plain->model.parts[0]->shape), 0);
+    }
+    void thinWallsSetTheSafeLimit() {
+        // A coin has no short edge: its rim is what a wide limit would swallow.
+        Random random(3);
+        for (const double thickness : {0.05, 0.3}) {
+            const TopoDS_Shape coin = takenApart(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, thickness), random);
+            const Incidence incidence(coin);
+            const auto rims = survey::pairRims(incidence, 1e-6, 1e-6, quietly());
+            QVERIFY(rims);
+            const auto [limit, why] = survey::safeGapLimit(*rims, 10.0);
+            QCOMPARE_NEAR(limit, 0.5 * thickness, 1e-9);
+            QVERIFY2(why.find("narrowest") != std::string::npos, why.c_str());
+        }
+        const Incidence thick(takenApart(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, 15), random));
+        const auto rims = survey::pairRims(thick, 1e-6, 1e-6, quietly());
+        QCOMPARE_NEAR(survey::safeGapLimit(*rims, 10.0).first, 1.0, 1e-9);
+    }
+    void voidsAndTouchingSkinsAreTold() {
+        const auto of = [](const TopoDS_Shape& shape, survey::DefectKind kind) {
+            const Model model = modelOf(shape);
+            const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, false, quietly());
+            std::vector<survey::Defect> found;
+            if (report)
+                for (const survey::Defect& defect : report->defects)
+                    if (defect.kind == kind) found.push_back(defect);
+            return found;
+        };
+        gp_Trsf inside;
+        inside.SetTranslation(gp_Vec(10, 10, 10));
+        const auto voids = of(cut(block(60, 40, 30), moved(block(5, 6, 7), inside)), survey::DefectKind::InnerVoid);
+        QCOMPARE(voids.size(), std::size_t(1));
+        QCOMPARE_NEAR(voids[0].size, 210.0, 1e-6);
+        QCOMPARE(voids[0].faces.size(), std::size_t(6));
+        QCOMPARE_NEAR(voids[0].where.Distance(gp_Pnt(12.5, 13, 13.5)), 0.0, 1e-6);
+        QVERIFY(of(block(60, 40, 30), survey::DefectKind::InnerVoid).empty());
+        // Two blocks of one body that share a corner.
+        gp_Trsf aside;
+        aside.SetTranslation(gp_Vec(20, 20, 20));
+        const TopoDS_Shape both = cut(cut(block(40, 40, 40), moved(block(20, 20, 20), aside)), block(20, 20, 20));
+        const auto corner = of(both, survey::DefectKind::TouchesItself);
+        QCOMPARE(corner.size(), std::size_t(1));
+        QCOMPARE_NEAR(corner[0].where.Distance(gp_Pnt(20, 20, 20)), 0.0, 1e-6);
+        for (int kind = 0; kind < 9; ++kind) QVERIFY2(of(body(kind), survey::DefectKind::TouchesItself).empty(), qPrintable(QString::number(kind)));
+    }
+    void sliversGoExactlyWhereNeighboursMeet() {
+        // A step 0.03 mm wide along one side: with it gone the face beside it is carried on, and nothing is bent.
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(0, 0, 15));
+        const TopoDS_Shape stepped = cut(block(60, 40, 20), moved(block(60, 0.03, 10), up));
+        Model model = modelOf(stepped);
+        model.targetSize = 4.0;
+        const auto done = findOperation("mend.absorbSlivers")->run(model, Json::object(), quietly());
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& made = done->model.parts[0]->shape;
+        QVERIFY(isValid(made));
+        QCOMPARE(openEdgesIn(made), 0);
+        QVERIFY(facesIn(made) <= 7);
+        // Its faces lie where they were: planes of the block and no other.
+        for (TopExp_Explorer it(made, TopAbs_FACE); it.More(); it.Next()) {
+            const gp_Pnt at = skinOf(it.Current()).centre;
+            const double off = std::min({std::abs(at.X()), std::abs(at.X() - 60), std::abs(at.Y()), std::abs(at.Y() - 40), std::abs(at.Y() - 0.03), std::abs(at.Z()), std::abs(at.Z() - 20), std::abs(at.Z() - 15)});
+            QVERIFY2(off < 1e-6, qPrintable(QString("%1 %2 %3").arg(at.X()).arg(at.Y()).arg(at.Z())));
+        }
+        QVERIFY(std::abs(volumeOf(made) - volumeOf(stepped)) <= 60 * 0.03 * 15 * 1.01);
     }
     void doubledFacesAreFoundAndDropped() {
         Random random(13);

@@ -145,6 +145,74 @@ private slots:
         QCOMPARE(solidsIn(session().model().parts[0]->shape), 1);
         QCOMPARE_NEAR(volumeOf(session().model().parts[0]->shape), 24000.0, 1e-6);
     }
+    void anEdgeIsDraggedOntoAnother() {
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        builder.Add(bag, BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), 0, 40, 0, 30).Face());
+        builder.Add(bag, BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), 44, 80, 0, 30).Face());
+        const QString path = m_folder.filePath("apart.brep");
+        QVERIFY(exchange::writeFile(modelOf(bag, "apart"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        Stage* stage = m_window->stage();
+        stage->look(SquareView::Top);
+        stage->fit();
+        QTest::qWait(300);
+        const auto dragWithAlt = [&](const QPointF& from, const QPointF& to) {
+            QTest::mousePress(stage, Qt::LeftButton, Qt::AltModifier, from.toPoint());
+            for (int i = 1; i <= 10; ++i) {
+                const QPointF at = from + (to - from) * i / 10.0;
+                QMouseEvent move(QEvent::MouseMove, at, stage->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::AltModifier);
+                QApplication::sendEvent(stage, &move);
+            }
+            QTest::mouseRelease(stage, Qt::LeftButton, Qt::AltModifier, to.toPoint());
+        };
+        const QPointF from = stage->toPixels(gp_Pnt(40, 12, 0)), onto = stage->toPixels(gp_Pnt(44, 18, 0)), nowhere = stage->toPixels(gp_Pnt(20, 15, 0));
+        // Let go over a face: nothing happens, and the view has not turned.
+        const Json camera = stage->camera();
+        dragWithAlt(from, nowhere);
+        QVERIFY(session().work().ledger().steps.empty());
+        QCOMPARE(stage->camera(), camera);
+        dragWithAlt(from, onto);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE(openEdgesIn(session().model().parts[0]->shape), 6);
+        QCOMPARE(facesIn(session().model().parts[0]->shape), 2);
+        QVERIFY(!stage->joinLine());
+    }
+    void whatSafeWouldDoIsShownFirst() {
+        openArm();
+        std::vector<PreviewFaces> goes, safe;
+        std::vector<StageMark> marks, safeMarks;
+        mend().preview(goes, marks);
+        QVERIFY(goes.empty());   // gaps have no faces that go
+        QEnterEvent enter(QPointF(4, 4), QPointF(4, 4), QPointF(4, 4));
+        QApplication::sendEvent(mend().safeButton(), &enter);
+        mend().preview(safe, safeMarks);
+        QCOMPARE(safe.size(), std::size_t(1));
+        QCOMPARE(safe[0].faces.size(), std::size_t(4));   // two doubled, two that run over
+        QVERIFY(safeMarks.size() > marks.size());
+        const QString words = mend().safeButton()->toolTip();
+        for (const char* part : {"Drop 2 doubled faces", "stitch", "cut back 2 overruns", "patch"}) QVERIFY2(words.contains(part), qPrintable(words));
+        QEvent leave(QEvent::Leave);
+        QApplication::sendEvent(mend().safeButton(), &leave);
+        std::vector<PreviewFaces> after;
+        mend().preview(after, marks);
+        QVERIFY(after.empty());
+    }
+    void keptOpeningsCanBeNotedAsMeant() {
+        openArm();
+        QTest::mouseClick(kind("Openings"), Qt::LeftButton);
+        const int rows = mend().findings()->topLevelItemCount();
+        mend().findings()->setCurrentItem(mend().findings()->topLevelItem(0));
+        QTest::keyClick(mend().findings(), Qt::Key_K);
+        QVERIFY2(mend().message().contains("meant open"), qPrintable(mend().message()));
+        emit mend().findChild<QLabel*>("mendMessage")->linkActivated("meant");
+        settle();
+        QCOMPARE(session().work().ledger().steps.back().operation, std::string("mend.leaveOpen"));
+        QTRY_VERIFY(session().knowledge(0) != nullptr && session().knowledge(0)->defects);
+        QTRY_COMPARE(mend().findings()->topLevelItemCount(), rows - 1);
+    }
     void safeFirstThenTheRest() {
         openArm();
         QTest::mouseClick(mend().safeButton(), Qt::LeftButton);
