@@ -355,16 +355,22 @@ void Session::requestSurvey() {
     m_surveyWanted = false;
     if (isEmpty()) return;
     std::vector<std::shared_ptr<const Part>> missing;
+    bool carried = false;
     for (const auto& part : model().parts)
         if (!m_known.contains(part.get())) {
             // A part that only changed its name or its material keeps what is known of its shape.
             const auto same = std::find_if(m_known.begin(), m_known.end(), [&part](const auto& entry) {
                 const auto other = entry.second.first.lock();
-                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && entry.second.second.facts;
+                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && other->meantOpen.size() == part->meantOpen.size() && entry.second.second.facts;
             });
-            if (same != m_known.end()) m_known[part.get()] = {part, PartKnowledge(same->second.second)};
-            else missing.push_back(part);
+            if (same != m_known.end()) {
+                m_known[part.get()] = {part, PartKnowledge(same->second.second)};
+                carried = true;
+            } else {
+                missing.push_back(part);
+            }
         }
+    if (carried) emit knowledgeChanged();
     if (isBusy()) {
         m_surveyWanted = true;
         return;
