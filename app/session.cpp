@@ -389,6 +389,8 @@ void Session::requestSurvey() {
                 if (holes) known.holes = std::move(*holes);
                 if (!progress.cancelled())
                     if (auto strips = survey::findStrips(*missing[p], size, progress)) known.strips = std::move(*strips);
+                if (!progress.cancelled() && known.holes)
+                    if (auto reliefs = survey::findReliefs(*missing[p], size, *known.holes, progress)) known.reliefs = std::move(*reliefs);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
                 if (!progress.cancelled())
                     if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);

@@ -14,6 +14,7 @@
 #include "survey/defects.h"
 #include "survey/holes.h"
 #include "survey/receiving.h"
+#include "survey/reliefs.h"
 #include "survey/rounds.h"
 
 namespace rasoir::app {
@@ -23,6 +24,7 @@ struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
     std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
+    std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts
     std::optional<survey::DefectReport> defects;
     bool fastener = false;
     std::shared_ptr<const select::Traits> traits;

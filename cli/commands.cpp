@@ -18,6 +18,7 @@
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 #include "survey/holes.h"
+#include "survey/reliefs.h"
 #include "survey/rounds.h"
 #include "survey/receiving.h"
 
@@ -278,11 +279,32 @@ Result<void> surveyRounds(const Model& model, const SurveyWanted& wanted, double
     return {};
 }
 
+Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+    Json all = Json::array();
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto holes = survey::findHoles(*part, model.targetSize, {}, progress);
+        if (!holes) return tl::unexpected(holes.error());
+        const auto reliefs = survey::findReliefs(*part, model.targetSize, *holes, progress);
+        if (!reliefs) return tl::unexpected(reliefs.error());
+        for (const survey::Relief& relief : *reliefs) {
+            if (upTo > 0.0 && relief.size() > upTo * (1.0 + 1e-6)) continue;
+            all.push_back({{"part", part->name}, {"kind", survey::reliefKindName(relief.kind)}, {"size_mm", relief.size()}, {"height_mm", relief.height}, {"breadth_mm", relief.breadth}, {"raised", relief.raised}, {"pieces", relief.pieces},
+                           {"faces", relief.faces}, {"bases", relief.bases}, {"gain_mm3", relief.gain}, {"at_mm", {relief.middle.X(), relief.middle.Y(), relief.middle.Z()}}, {"elements", std::round(relief.elements)}});
+            if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(relief.size()), survey::reliefKindName(relief.kind) + ", " + survey::describe(relief), readable(std::round(relief.elements)), part->name);
+        }
+    }
+    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket or cutout", "marks, bosses, pockets and cutouts"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    out["upTo_mm"] = upTo;
+    out["reliefs"] = std::move(all);
+    return {};
+}
+
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes && !wanted.rounds && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --received, --copies, --fasteners, --hidden or --defects.\n");
+    if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --reliefs, --received, --copies, --fasteners, --hidden or --defects.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -306,6 +328,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.reliefs) done = surveyReliefs(*model, wanted, upTo, input.json, out, progress);
     if (!done) return complain(done.error());
     if (input.json) print(out);
     return Fine;

@@ -8,6 +8,7 @@
 #include "intake/placing.h"
 #include "mend/mend.h"
 #include "shave/holes.h"
+#include "shave/reliefs.h"
 #include "shave/strips.h"
 
 namespace rasoir {
@@ -58,6 +59,7 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
         operation<shave::RemoveStrips>("shave.removeRounds", "Remove rounds", shave::RemoveStrips::infos(), &shave::removeRounds),
         operation<shave::RemoveStrips>("shave.removeChamfers", "Remove chamfers", shave::RemoveStrips::infos(), &shave::removeChamfers),
+        operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets and cutouts", shave::RemoveReliefs::infos(), &shave::removeReliefs),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(), &shave::removeFaces),
     });
     return all;

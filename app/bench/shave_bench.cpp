@@ -8,6 +8,7 @@
 
 #include "glyphs.h"
 #include "shave/holes.h"
+#include "shave/reliefs.h"
 #include "shave/strips.h"
 #include "theme.h"
 
@@ -18,12 +19,12 @@ QString number(double value) { return QString::fromStdString(readable(value)); }
 QString thousands(double value) { return QString::fromStdString(readable(std::round(value))); }
 
 struct KindCell {
-    const char *name, *one, *none;
+    const char *name, *one, *many;
     Glyph glyph;
-    int kind;   // -1: not built yet
 };
-constexpr KindCell cells[6] = {{"Holes", "hole", "holes", Glyph::Hole, 0},      {"Rounds", "round", "rounds", Glyph::Fillet, 1}, {"Slots", "slot", "slots", Glyph::Slot, 2},
-                               {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer, 3}, {"Bores", "bore", "bores", Glyph::Hole, 4},    {"Marks", "mark", "marks", Glyph::Mark, -1}};
+constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole}, {"Rounds", "round", "rounds", Glyph::Fillet}, {"Slots", "slot", "slots", Glyph::Slot},
+                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Marks", "mark", "marks", Glyph::Mark},
+                                                     {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening}}};
 const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
 
 }  // namespace
@@ -42,17 +43,14 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     auto* kinds = new QGridLayout;
     kinds->setHorizontalSpacing(16);
     kinds->setVerticalSpacing(0);
-    for (int k = 0; k < 6; ++k) {
+    for (std::size_t k = 0; k < shaveKinds; ++k) {
         m_kinds[k] = new QPushButton(this);
         m_kinds[k]->setFlat(true);
         m_kinds[k]->setFixedHeight(27);
-        m_kinds[k]->setEnabled(cells[k].kind >= 0);
         m_kinds[k]->setAccessibleName(cells[k].name);
-        if (cells[k].kind < 0) m_kinds[k]->setToolTip("Not found yet: this comes with a later version.");
-        kinds->addWidget(m_kinds[k], k / 2, k % 2);
-    }
-    for (std::size_t k = 0; k < shaveKinds; ++k)
+        kinds->addWidget(m_kinds[k], static_cast<int>(k) / 2, static_cast<int>(k) % 2);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<ShaveKind>(k)); });
+    }
     column->addLayout(kinds);
     column->addSpacing(6);
     m_cutBar = new CutBar("Holes up to", "", this);
@@ -132,7 +130,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
     const PartKnowledge* known = key.part < m_session.model().parts.size() ? m_session.knowledge(key.part) : nullptr;
     if (known == nullptr) return std::nullopt;
     Feature feature;
-    if (key.strip) {
+    if (key.of == Key::Of::Strip) {
         if (!known->strips || key.index >= known->strips->size()) return std::nullopt;
         const survey::StripChain& chain = (*known->strips)[key.index];
         feature.kind = chain.kind == survey::StripKind::Round ? ShaveKind::Rounds : ShaveKind::Chamfers;
@@ -144,6 +142,18 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.elements = chain.elements;
         feature.volume = chain.gain;
         feature.byRule = !chain.bend;
+    } else if (key.of == Key::Of::Relief) {
+        if (!known->reliefs || key.index >= known->reliefs->size()) return std::nullopt;
+        const survey::Relief& relief = (*known->reliefs)[key.index];
+        constexpr std::array<ShaveKind, 4> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts};
+        feature.kind = kinds[static_cast<std::size_t>(relief.kind)];
+        feature.size = relief.size();
+        feature.extent = 2.0 * std::max(relief.breadth, relief.height);
+        feature.faces = &relief.faces;
+        feature.middle = relief.middle;
+        feature.words = survey::describe(relief);
+        feature.elements = relief.elements;
+        feature.volume = relief.gain;
     } else {
         if (!known->holes || key.index >= known->holes->size()) return std::nullopt;
         const survey::Hole& hole = (*known->holes)[key.index];
@@ -165,16 +175,18 @@ std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
     const PartKnowledge* known = m_session.knowledge(part);
     if (known == nullptr) return keys;
     if (known->holes)
-        for (std::size_t h = 0; h < known->holes->size(); ++h) keys.push_back({part, false, h});
+        for (std::size_t h = 0; h < known->holes->size(); ++h) keys.push_back({part, Key::Of::Hole, h});
     if (known->strips)
-        for (std::size_t c = 0; c < known->strips->size(); ++c) keys.push_back({part, true, c});
+        for (std::size_t c = 0; c < known->strips->size(); ++c) keys.push_back({part, Key::Of::Strip, c});
+    if (known->reliefs)
+        for (std::size_t r = 0; r < known->reliefs->size(); ++r) keys.push_back({part, Key::Of::Relief, r});
     return keys;
 }
 
 std::string ShaveBench::verdictKey(const Key& key) const {
     const auto feature = featureOf(key);
     if (!feature) return {};
-    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.strip ? "strip" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
@@ -186,6 +198,7 @@ double ShaveBench::limitOf(ShaveKind kind) const {
     const auto chosen = m_limits.find(kind);
     if (chosen != m_limits.end()) return chosen->second;
     const double target = m_session.model().targetSize;
+    if (kind == ShaveKind::Marks) return 0.5 * target;
     return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers ? target : 2.0 * target;
 }
 
@@ -245,25 +258,26 @@ void ShaveBench::refresh() {
         }
     }
     std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.size < b.size; });
-    for (int k = 0; k < 6; ++k) {
-        const bool current = k == static_cast<int>(m_kind), built = cells[k].kind >= 0;
-        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, built ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name, built ? QString::number(counts[static_cast<std::size_t>(k)]) : QString("later")));
+    for (std::size_t k = 0; k < shaveKinds; ++k) {
+        const bool current = k == static_cast<std::size_t>(m_kind);
+        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
+        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
         m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")
                                       .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
     }
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
     m_cutBar->setWords(QString("%1 up to").arg(cellOf(m_kind).name));
-    m_cutBar->setMeasure("mm", !strips, "go");
-    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : strips ? "Width mm" : "Ø mm", "Elements");
+    const bool reliefs = m_kind >= ShaveKind::Marks;
+    m_cutBar->setMeasure("mm", !strips && !reliefs, "go");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks ? "Height mm" : strips || reliefs ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
     m_cutBar->setLimit(limitOf(m_kind));
     m_list->setFindings(std::move(findings), m_cutBar->limit());
-    if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds and chamfers will be listed here.");
+    if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds, marks and bosses will be listed here.");
     else if (known < wanted) m_state->setText("Surveying…");
-    else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).none));
+    else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).many));
     else {
         const QString of = selected.size() == 1 ? QString::fromStdString(model.parts[*selected.begin()]->name) : QString::fromStdString(counted(wanted, "part"));
         m_state->setText(QString("%1, %2 faces surveyed").arg(of, thousands(faces)));
@@ -302,7 +316,7 @@ void ShaveBench::recount() {
     }
     const QString noun = cellOf(m_kind).one;
     if (count > 0) {
-        m_button->setText(QString("Remove %1 %2%3").arg(count).arg(noun, count == 1 ? "" : "s"));
+        m_button->setText(QString("Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
     } else if (!m_keys.empty()) {
         m_button->setText(m_kind == ShaveKind::Bores ? "Take a bore with Space" : QString("No %1 up to %2 mm").arg(noun, number(m_cutBar->limit())));
     } else {
@@ -404,6 +418,15 @@ void ShaveBench::apply() {
         operation = m_kind == ShaveKind::Rounds ? "shave.removeRounds" : "shave.removeChamfers";
         shave::RemoveStrips step;
         step.upTo = upTo;
+        step.parts = std::move(parts);
+        step.kept = std::move(kept);
+        step.chosen = std::move(chosen);
+        to_json(parameters, step);
+    } else if (m_kind >= ShaveKind::Marks) {
+        operation = "shave.removeReliefs";
+        shave::RemoveReliefs step;
+        step.upTo = upTo;
+        step.kinds = {cellOf(m_kind).one};
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);

@@ -14,8 +14,8 @@
 
 namespace rasoir::app {
 
-enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores };
-constexpr std::size_t shaveKinds = 5;
+enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Marks, Bosses, Pockets, Cutouts };
+constexpr std::size_t shaveKinds = 9;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {
@@ -48,7 +48,7 @@ signals:
 private:
     struct Key {
         std::size_t part;
-        bool strip;            ///< a round or chamfer, else a hole or slot
+        enum class Of { Hole, Strip, Relief } of;   ///< in which of the lists known of the part
         std::size_t index;     ///< in what is known of the part
     };
     /// What a row, a mark and a preview need to know of any feature.
@@ -78,7 +78,7 @@ private:
     Session& m_session;
     ShaveKind m_kind = ShaveKind::Holes;
     QLabel *m_state, *m_elements, *m_mass, *m_message;
-    QPushButton* m_kinds[6];
+    std::array<QPushButton*, shaveKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;
     ActionFoot* m_foot;

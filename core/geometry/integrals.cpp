@@ -1,7 +1,12 @@
 #include "geometry/integrals.h"
 
 #include <BRepGProp.hxx>
+#include <BRepGProp_Domain.hxx>
+#include <BRepGProp_Face.hxx>
+#include <BRepGProp_Vinert.hxx>
 #include <GProp_GProps.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 namespace rasoir {
 
@@ -17,12 +22,20 @@ double lengthOf(const TopoDS_Shape& shape) {
     return integral.Mass();
 }
 
-double volumeOf(const TopoDS_Shape& shape) { return volumeOf(shape, gp_Pnt()); }
-
-double volumeOf(const TopoDS_Shape& shape, const gp_Pnt& base) {
-    GProp_GProps integral(base);
+double volumeOf(const TopoDS_Shape& shape) {
+    GProp_GProps integral;
     BRepGProp::VolumeProperties(shape, integral);
     return integral.Mass();
+}
+
+double volumeSeenFrom(const gp_Pnt& base, const TopoDS_Shape& shape) {
+    double volume = 0.0;
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
+        BRepGProp_Face integrand(TopoDS::Face(it.Current()));
+        BRepGProp_Domain domain(TopoDS::Face(it.Current()));
+        volume += BRepGProp_Vinert(integrand, domain, base).Mass();
+    }
+    return volume;
 }
 
 }  // namespace rasoir

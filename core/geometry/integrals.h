@@ -18,7 +18,7 @@ struct Skin {
 [[nodiscard]] double lengthOf(const TopoDS_Shape& shape);
 /// Signed: negative for a skin that is inside out; of an open skin without meaning [mm^3].
 [[nodiscard]] double volumeOf(const TopoDS_Shape& shape);
-/// The same of an open skin, closed by cones to `base`: what it encloses seen from there [mm^3].
-[[nodiscard]] double volumeOf(const TopoDS_Shape& shape, const gp_Pnt& base);
+/// The same of an open skin, closed by cones to `base`: what it adds to a volume, by the divergence theorem [mm^3].
+[[nodiscard]] double volumeSeenFrom(const gp_Pnt& base, const TopoDS_Shape& shape);
 
 }  // namespace rasoir

@@ -1,9 +1,6 @@
 #include "heal/removal.h"
 
 #include <BRepCheck_Analyzer.hxx>
-#include <BRepGProp_Domain.hxx>
-#include <BRepGProp_Face.hxx>
-#include <BRepGProp_Vinert.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_DataMapOfShapeInteger.hxx>
@@ -14,18 +11,11 @@
 #include <numeric>
 
 #include "common/guard.h"
+#include "geometry/integrals.h"
 #include "heal/wound.h"
 
 namespace rasoir::heal {
 namespace {
-
-/// What a face adds to the volume seen from `base`, by the divergence theorem [mm^3].
-double flux(const TopoDS_Face& face, const gp_Pnt& base) {
-    BRepGProp_Face integrand(face);
-    BRepGProp_Domain domain(face);
-    BRepGProp_Vinert inert(integrand, domain, base);
-    return inert.Mass();
-}
 
 /// Features in the order in which they go: by layer; those without strips that touch each other together.
 std::vector<std::vector<int>> clusters(const Incidence& topology, const std::vector<Wanted>& wanted, const std::vector<char>& taken) {
@@ -237,8 +227,8 @@ private:
                 base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) - attempt.healed.begin())].middle;
                 placed = true;
             }
-            growth -= flux(record.shape, base);
-            if (!made->IsNull()) growth += flux(TopoDS::Face(*made), base);
+            growth -= volumeSeenFrom(base, record.shape);
+            if (!made->IsNull()) growth += volumeSeenFrom(base, TopoDS::Face(*made));
         }
         double least = 0.0, most = 0.0;
         for (std::size_t i = 0; i < m_wanted.size(); ++i) {

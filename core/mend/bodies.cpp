@@ -136,7 +136,7 @@ private:
         if (box.IsVoid()) return;
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
         const double area = areaOf(skin.shell);
-        if (volumeOf(skin.shell, gp_Pnt(0.5 * (low.XYZ() + high.XYZ()))) > -0.02 * area * std::sqrt(area)) return;
+        if (volumeSeenFrom(gp_Pnt(0.5 * (low.XYZ() + high.XYZ())), skin.shell) > -0.02 * area * std::sqrt(area)) return;
         const BRep_Builder builder;
         builder.MakeShell(skin.shell);
         for (const int f : skin.faces) {

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "shave/choice.h"
+
 
 namespace rasoir::shave {
 namespace {
@@ -37,16 +39,8 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         if (kind != "plain" && kind != "stepped" && kind != "counterbored" && kind != "countersunk" && kind != "tapered" && kind != "slot")
             return fail(ProblemKind::BadInput, fmt::format("There is no kind of hole called \"{}\".", kind),
                         "Known: plain, stepped, counterbored, countersunk, tapered, slot.");
-    for (const std::string& name : step.parts)
-        if (std::none_of(model.parts.begin(), model.parts.end(), [&](const auto& part) { return part->name == name; }))
-            return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", name), "Rename the part, or edit the step.");
-    std::set<std::pair<std::size_t, int>> chosen, kept;
-    for (const auto& [references, found] : {std::pair{&step.chosen, &chosen}, {&step.kept, &kept}})
-        for (const FaceRef& reference : *references) {
-            const auto face = findFace(model, reference);
-            if (!face) return tl::unexpected(face.error());
-            found->insert({face->part, face->face});
-        }
+    const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
+    if (!choice) return tl::unexpected(choice.error());
 
     Outcome outcome;
     outcome.model = model;
@@ -54,28 +48,20 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
     std::size_t removed = 0, asked = 0;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
-        const bool byRule = step.upTo > 0.0 && (step.parts.empty() ? !model.isAside(p) : std::find(step.parts.begin(), step.parts.end(), part.name) != step.parts.end());
-        const bool byChoice = std::any_of(chosen.begin(), chosen.end(), [p](const auto& face) { return face.first == p; });
-        if (!byRule && !byChoice) continue;
+        const bool byRule = step.upTo > 0.0 && choice->isRuled(model, p);
+        if (!byRule && !choice->isChosen(p)) continue;
         auto found = survey::findHoles(part, model.targetSize, {}, progress);
         if (!found) return tl::unexpected(found.error());
         std::vector<survey::Hole> taken;
-        const auto has = [p](const std::set<std::pair<std::size_t, int>>& faces, const survey::Hole& hole) {
-            return std::any_of(hole.faces.begin(), hole.faces.end(), [&](int f) { return faces.contains({p, f}); });
-        };
         for (survey::Hole& hole : *found) {
-            if (has(kept, hole)) continue;
+            if (choice->keeps(p, hole.faces)) continue;
             const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) && (step.bores || !hole.bore) &&
                               std::find(kinds.begin(), kinds.end(), survey::holeKindName(hole.kind)) != kinds.end();
-            if (rule || has(chosen, hole)) taken.push_back(std::move(hole));
+            if (rule || choice->chooses(p, hole.faces)) taken.push_back(std::move(hole));
         }
-        if (byChoice)
-            for (const auto& [facePart, face] : chosen)
-                if (facePart == p && std::none_of(taken.begin(), taken.end(), [f = face](const survey::Hole& hole) {
-                        return std::binary_search(hole.faces.begin(), hole.faces.end(), f);
-                    }))
-                    return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" is not part of a hole.", face, part.name),
-                                "Pick the wall of a hole.", {part.name, {face}, {}});
+        for (const int face : choice->chosenOf(p))
+            if (std::none_of(taken.begin(), taken.end(), [f = face](const survey::Hole& hole) { return std::binary_search(hole.faces.begin(), hole.faces.end(), f); }))
+                return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" is not part of a hole.", face, part.name), "Pick the wall of a hole.", {part.name, {face}, {}});
         if (taken.empty()) continue;
         asked += taken.size();
         auto removal = removeFrom(part, taken, tolerance, progress);

@@ -8,6 +8,8 @@
 
 #include <set>
 
+#include "shave/choice.h"
+
 namespace rasoir::shave {
 namespace {
 
@@ -24,38 +26,28 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
     if (step.upTo == 0.0 && step.chosen.empty()) return fail(ProblemKind::BadInput, fmt::format("No size and no {} was given, so there is nothing to remove.", noun), fmt::format("Give upTo in mm, or pick {}s.", noun));
     for (const std::string& side : step.sides)
         if (side != "outer" && side != "inner") return fail(ProblemKind::BadInput, fmt::format("There is no side called \"{}\".", side), "Known: outer, inner.");
-    for (const std::string& name : step.parts)
-        if (std::none_of(model.parts.begin(), model.parts.end(), [&](const auto& part) { return part->name == name; }))
-            return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", name), "Rename the part, or edit the step.");
-    std::set<std::pair<std::size_t, int>> chosen, kept;
-    for (const auto& [references, found] : {std::pair{&step.chosen, &chosen}, {&step.kept, &kept}})
-        for (const FaceRef& reference : *references) {
-            const auto face = findFace(model, reference);
-            if (!face) return tl::unexpected(face.error());
-            found->insert({face->part, face->face});
-        }
+    const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
+    if (!choice) return tl::unexpected(choice.error());
     Outcome outcome;
     outcome.model = model;
     const double tolerance = model.tolerances().samePoint;
     std::size_t removed = 0, asked = 0;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
-        const bool byRule = step.upTo > 0.0 && (step.parts.empty() ? !model.isAside(p) : std::find(step.parts.begin(), step.parts.end(), part.name) != step.parts.end());
-        const bool byChoice = std::any_of(chosen.begin(), chosen.end(), [p](const auto& face) { return face.first == p; });
-        if ((!byRule && !byChoice) || part.shape.IsNull() || part.lump) continue;
+        const bool byRule = step.upTo > 0.0 && choice->isRuled(model, p);
+        if ((!byRule && !choice->isChosen(p)) || part.shape.IsNull() || part.lump) continue;
         auto found = survey::findStrips(part, model.targetSize, progress);
         if (!found) return tl::unexpected(found.error());
-        const auto has = [p](const std::set<std::pair<std::size_t, int>>& faces, const StripChain& chain) { return std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return faces.contains({p, f}); }); };
         std::vector<StripChain> taken;
         for (StripChain& chain : *found) {
-            if (chain.kind != kind || has(kept, chain)) continue;
+            if (chain.kind != kind || choice->keeps(p, chain.faces)) continue;
             const std::string side = chain.convex ? "outer" : "inner";
             const bool rule = byRule && chain.size <= step.upTo * (1.0 + 1e-6) && chain.size >= step.from * (1.0 - 1e-6) && (step.bends || !chain.bend) &&
                               (step.sides.empty() || std::find(step.sides.begin(), step.sides.end(), side) != step.sides.end());
-            if (rule || has(chosen, chain)) taken.push_back(std::move(chain));
+            if (rule || choice->chooses(p, chain.faces)) taken.push_back(std::move(chain));
         }
-        for (const auto& [facePart, face] : chosen)
-            if (facePart == p && std::none_of(taken.begin(), taken.end(), [f = face](const StripChain& chain) { return std::binary_search(chain.faces.begin(), chain.faces.end(), f); }))
+        for (const int face : choice->chosenOf(p))
+            if (std::none_of(taken.begin(), taken.end(), [f = face](const StripChain& chain) { return std::binary_search(chain.faces.begin(), chain.faces.end(), f); }))
                 return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" is not part of a {}.", face, part.name, noun), "Remove it as a face.", {part.name, {face}, {}});
         if (taken.empty()) continue;
         asked += taken.size();

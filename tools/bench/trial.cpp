@@ -14,6 +14,7 @@
 #include "exchange/files.h"
 #include "geometry/round_surface.h"
 #include "shave/holes.h"
+#include "shave/reliefs.h"
 #include "shave/strips.h"
 #include "topology/edge_angle.h"
 
@@ -160,6 +161,32 @@ int main(int argc, char** argv) {
             const auto sound = guarded("checking", [&]() -> Result<bool> { return openEdges(done->shape) <= openEdges(part->shape) && (BRepCheck_Analyzer(done->shape).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid()); });
             if (!sound || !*sound) ++count.wrong;
         }
+    }
+    // All marks, bosses, pockets and cutouts at once.
+    for (const auto& part : model->parts) {
+        if (part->shape.IsNull() || part->incidence().solidCount() == 0) continue;
+        const auto holes = survey::findHoles(*part, 4.0, {}, quiet);
+        const auto reliefs = holes ? survey::findReliefs(*part, 4.0, *holes, quiet) : Result<std::vector<survey::Relief>>{};
+        if (!reliefs || reliefs->empty()) continue;
+        Count& count = table["reliefs at once"][0];
+        Model one;
+        one.parts = {part};
+        one.occurrences = {{0, gp_Trsf(), part->name, {}, std::nullopt}};
+        Result<Outcome> done;
+        count.seconds += timed([&] { done = shave::removeReliefs(one, {1e9, 0.0, {"mark", "boss", "pocket", "cutout"}, {}, {}, {}}, quiet); });
+        if (!done) {
+            ++count.all;
+            ++count.reasons[done.error().what];
+            continue;
+        }
+        for (const Item& item : done->items) {
+            ++count.all;
+            if (item.done) ++count.gone;
+            else ++count.reasons[item.problem.what];
+        }
+        const TopoDS_Shape& made = done->model.parts[0]->shape;
+        const auto sound = guarded("checking", [&]() -> Result<bool> { return openEdges(made) <= openEdges(part->shape) && (BRepCheck_Analyzer(made).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid()); });
+        if (!sound || !*sound) ++count.wrong;
     }
     for (const auto& [kind, row] : table) {
         fmt::print("{}\t{}\t{}", argv[1], kind, row[0].all);
