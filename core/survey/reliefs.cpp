@@ -58,9 +58,17 @@ private:
     std::vector<const std::vector<int>*> m_holes;
     std::vector<Loop> m_loops;                        // inner ones
     std::map<std::pair<int, int>, int> m_loopOf;      // by face and edge
+    std::map<int, double> m_areas;
     std::vector<Relief> m_found;
     std::vector<gp_Dir> m_normals;                    // of the first base, by relief
     std::vector<std::vector<gp_Pnt>> m_points;        // by relief
+
+    /// A face with hundreds of letters on it is asked for hundreds of times.
+    double faceArea(int face) {
+        const auto [known, fresh] = m_areas.try_emplace(face, 0.0);
+        if (fresh) known->second = areaOf(m_topology.face(face));
+        return known->second;
+    }
 
     void findLoops() {
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
@@ -188,7 +196,7 @@ private:
         double area = 0.0, whole = 0.0;
         std::set<int> edges;
         for (const int f : faces) {
-            area += areaOf(m_topology.face(f));
+            area += faceArea(f);
             relief.elements += forecast::faceShare(m_topology.face(f), m_targetSize).extra;
             addDomePoints(f, points);
             for (const int e : m_topology.edgesOf(f)) edges.insert(e);
@@ -202,7 +210,7 @@ private:
         std::set<int> bases;
         for (const int l : loops) bases.insert(m_loops[static_cast<std::size_t>(l)].face);
         const int base = m_loops[static_cast<std::size_t>(loops.front())].face;
-        for (const int b : bases) whole += areaOf(m_topology.face(b));
+        for (const int b : bases) whole += faceArea(b);
         relief.bases.assign(bases.begin(), bases.end());
         relief.faces = std::move(faces);
         relief.gain = -enclosed(relief.faces, loops);
@@ -315,18 +323,20 @@ private:
             while (parent[i] != i) i = parent[i] = parent[parent[i]];
             return i;
         };
-        const auto low = [this](const Relief& relief) { return relief.kind != ReliefKind::Cutout && relief.bases.size() == 1 && relief.height <= 0.5 * m_targetSize && relief.height <= 0.5 * relief.breadth; };
+        const auto flat = [](const Relief& relief, double share) { return relief.kind != ReliefKind::Cutout && relief.bases.size() == 1 && relief.height <= share * relief.breadth; };
+        const auto low = [&](const Relief& relief) { return flat(relief, 0.5) && relief.height <= 0.5 * m_targetSize; };
+        const auto ofWord = [&](const Relief& relief) { return low(relief) || (flat(relief, 0.3) && relief.height <= m_targetSize); };   // with two more beside it
         // The inside of an O is no mark of its own.
         std::vector<char> within(m_found.size(), false);
         for (std::size_t i = 0; i < m_found.size(); ++i)
             for (std::size_t j = 0; j < m_found.size() && !within[i]; ++j)
-                within[i] = i != j && low(m_found[i]) && low(m_found[j]) && m_found[j].faces.size() > m_found[i].faces.size() &&
+                within[i] = i != j && ofWord(m_found[i]) && ofWord(m_found[j]) && m_found[j].faces.size() > m_found[i].faces.size() &&
                             std::includes(m_found[j].faces.begin(), m_found[j].faces.end(), m_found[i].faces.begin(), m_found[i].faces.end());
         for (std::size_t i = 0; i < m_found.size(); ++i)
             for (std::size_t j = 0; j < i; ++j) {
                 if (within[i] || within[j]) continue;
                 const Relief &a = m_found[i], &b = m_found[j];
-                if (!low(a) || !low(b) || a.raised != b.raised || a.bases != b.bases || std::abs(a.height - b.height) > 0.25 * std::max(a.height, b.height)) continue;
+                if (!ofWord(a) || !ofWord(b) || low(a) != low(b) || a.raised != b.raised || a.bases != b.bases || std::abs(a.height - b.height) > 0.25 * std::max(a.height, b.height)) continue;
                 if (a.middle.Distance(b.middle) <= 0.5 * (a.breadth + b.breadth) + std::max(a.breadth, b.breadth)) parent[root(i)] = root(j);
             }
         std::map<std::size_t, std::vector<std::size_t>> groups;
@@ -334,8 +344,12 @@ private:
             if (!within[i]) groups[root(i)].push_back(i);
         std::vector<Relief> gathered;
         for (const auto& [first, members] : groups) {
+            if (members.size() == 2 && !low(m_found[members.front()])) {   // two bosses beside each other
+                for (const std::size_t i : members) gathered.push_back(m_found[i]);
+                continue;
+            }
             Relief one = m_found[members.front()];
-            if (low(one)) one.kind = ReliefKind::Mark;
+            if (low(one) || members.size() > 2) one.kind = ReliefKind::Mark;
             std::vector<gp_Pnt> points = m_points[members.front()];
             gp_XYZ middle = one.middle.XYZ();
             for (std::size_t k = 1; k < members.size(); ++k) {

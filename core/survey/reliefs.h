@@ -12,7 +12,8 @@
 namespace rasoir::survey {
 
 enum class ReliefKind {
-    Mark,    ///< low against the target size: letters, logos, pads; what lies close together on one face is one mark
+    Mark,    ///< low: letters, logos, pads. Less than half the target size high, or one of three and more that are lower than it and flat.
+             ///< What lies close together on one face is one mark
     Boss,    ///< raised
     Pocket,  ///< sunk, with a floor
     Cutout   ///< from one face through to others; not round, else it is a hole or slot

@@ -64,6 +64,32 @@ private slots:
         QCOMPARE(left.code, 0);
         QVERIFY(Json::parse(left.out.toStdString())["rounds"].size() <= 2);
     }
+    void surveyListsReliefsAndTheyGo() {
+        const QString cover = QString::fromStdString(demoFile("clamp-cover.step"));
+        const Run run = cli({"survey", cover, "--reliefs", "--target-size", "4mm", "--json"});
+        QCOMPARE(run.code, 0);
+        // Every one of the table of truth, none besides: kind, height, pieces and volume.
+        const Json truth = Json::parse(*readText(demoFile("clamp-cover.json"))), listed = Json::parse(run.out.toStdString())["reliefs"];
+        QCOMPARE(listed.size(), truth["reliefs"].size());
+        for (const Json& put : truth["reliefs"]) {
+            const bool found = std::any_of(listed.begin(), listed.end(), [&](const Json& one) {
+                // The pocket is told with what stands in it.
+                const double volume = put["kind"] == "pocket" ? put["volume_mm3"].get<double>() - M_PI * 9 * 3 : put["volume_mm3"].get<double>();
+                return one["kind"] == put["kind"] && one["pieces"] == put["pieces"] && std::abs(one["height_mm"].get<double>() - put["height_mm"].get<double>()) < 1e-6 && std::abs(std::abs(one["gain_mm3"].get<double>()) - volume) < 2e-3 * volume;
+            });
+            QVERIFY2(found, put.dump().c_str());
+        }
+        QTemporaryDir folder;
+        const QString out = folder.filePath("bare.step"), ledger = folder.filePath("all.ledger.json");
+        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.removeReliefs", "parameters": {"upTo": 100, "kinds": ["mark", "boss", "pocket", "cutout"]}, "on": true}]})";
+        const Run done = cli({"run", ledger, "--in", cover, "--out", out});
+        QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
+        const Run left = cli({"inspect", out, "--json"});
+        const Json facts = Json::parse(left.out.toStdString());
+        QVERIFY2(left.out.contains("\"faces\": 6"), qPrintable(left.out));
+        const Run ledgerOfDemo = cli({"run", QString::fromStdString(demoFile("shave-cover.ledger.json")), "--in", cover, "--out", out});
+        QVERIFY2(ledgerOfDemo.code == 0, qPrintable(ledgerOfDemo.out + ledgerOfDemo.err));
+    }
     void surveyListsTheHoles() {
         const Run run = cli({"survey", arm(), "--holes", "--up-to", "8mm", "--json"});
         QCOMPARE(run.code, 0);

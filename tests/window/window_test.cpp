@@ -502,6 +502,42 @@ private slots:
         session().undo();
         QTRY_COMPARE_WITH_TIMEOUT(kind("Rounds")->text(), QString("Rounds  17"), 60000);
     }
+    void marksBossesAndPocketsAreListedAndRemoved() {
+        openAndSettle(QString::fromStdString(demoFile("clamp-cover.step")));
+        const auto kind = [this](const QString& name) {
+            for (QPushButton* button : shave().findChildren<QPushButton*>())
+                if (button->accessibleName() == name) return button;
+            return static_cast<QPushButton*>(nullptr);
+        };
+        session().setTargetSize(4.0);
+        settle();
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Marks")->text(), QString("Marks  2"), 60000);
+        QCOMPARE(kind("Bosses")->text(), QString("Bosses  4"));
+        QCOMPARE(kind("Pockets")->text(), QString("Pockets  1"));
+        QCOMPARE(kind("Cutouts")->text(), QString("Cutouts  1"));
+        QTest::mouseClick(kind("Bosses"), Qt::LeftButton);
+        QCOMPARE(shave().button()->text(), QString("Remove 1 boss"));   // 6 mm; the limit stands at 8
+        QTest::mouseClick(kind("Marks"), Qt::LeftButton);
+        QCOMPARE(shave().button()->text(), QString("Remove 2 marks"));
+        QVERIFY(shave().preview().goes.front().faces.size() > 50);
+        const int faces = session().model().parts[0]->incidence().faceCount();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().work().ledger().steps[0].operation, std::string("shave.removeReliefs"));
+        QVERIFY(session().model().parts[0]->incidence().faceCount() < faces - 50);
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Marks")->text(), QString("Marks  0"), 60000);
+        // Above the limit, taken with Space.
+        QTest::mouseClick(kind("Pockets"), Qt::LeftButton);
+        QVERIFY(shave().button()->text().startsWith("No pocket up to"));
+        shave().findings()->setFocus();
+        shave().findings()->setCurrentItem(shave().findings()->topLevelItem(shave().findings()->topLevelItemCount() - 1));
+        QTest::keyClick(shave().findings(), Qt::Key_Space);
+        QCOMPARE(shave().button()->text(), QString("Remove 1 pocket"));
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QTRY_COMPARE_WITH_TIMEOUT(kind("Pockets")->text(), QString("Pockets  0"), 60000);
+        QCOMPARE(kind("Bosses")->text(), QString("Bosses  3"));   // the one in the pocket went with it
+    }
     void pickedFacesGoWithDelete() {
         openPlate();
         const std::size_t before = static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount());

@@ -36,6 +36,7 @@
 #include "survey/copies.h"
 #include "survey/defects.h"
 #include "shave/holes.h"
+#include "shave/reliefs.h"
 #include "shave/strips.h"
 
 namespace {
@@ -168,6 +169,48 @@ void surveyRounds(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(surveyRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A plate with letters on it, three of four pieces each.
+const Model& letteredPlate(int letters) {
+    static std::map<int, Model> made;
+    auto [found, fresh] = made.try_emplace(letters);
+    if (fresh) {
+        const int across = 25;
+        TopTools_ListOfShape plates, strokes;
+        plates.Append(BRepPrimAPI_MakeBox(8.0 * across, 12.0 * (letters / across + 1), 5.0).Shape());
+        for (int i = 0; i < letters; ++i) {
+            const double x = 8.0 * (i % across) + 1, y = 12.0 * (i / across) + 1;
+            strokes.Append(BRepPrimAPI_MakeBox(gp_Pnt(x, y, 4.5), 1, 8, 1).Shape());
+            strokes.Append(BRepPrimAPI_MakeBox(gp_Pnt(x, y, 4.5), 5, 1, 1).Shape());
+        }
+        BRepAlgoAPI_Fuse fuse;
+        fuse.SetArguments(plates);
+        fuse.SetTools(strokes);
+        fuse.Build();
+        found->second.parts.push_back(std::make_shared<Part>("plate", fuse.Shape()));
+        found->second.occurrences.push_back({0, gp_Trsf(), "plate", {}, std::nullopt});
+    }
+    return found->second;
+}
+void surveyReliefs(benchmark::State& state) {
+    const Model& model = letteredPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        benchmark::DoNotOptimize(survey::findReliefs(*model.parts[0], 4.0, {}, quiet));
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(surveyReliefs)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+void removeMarks(benchmark::State& state) {
+    const Model& model = letteredPlate(static_cast<int>(state.range(0)));
+    for (auto _ : state) {
+        Progress quiet;
+        benchmark::DoNotOptimize(shave::removeReliefs(model, {2.0, 0.0, {"mark"}, {}, {}, {}}, quiet));
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(removeMarks)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
 /// One round out of parts of growing size, beside the kernel's own defeaturing.
 void removeOneRound(benchmark::State& state) {

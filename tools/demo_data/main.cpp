@@ -44,6 +44,15 @@ int main(int argc, char** argv) {
             writer.ComputeModel();
             if (!writer.Write((folder / "hanger-arm-as-received.igs").c_str())) return fail(ProblemKind::Storage, "The IGES file could not be written.");
         }
+        const demo::ReliefTruth cover = demo::clampCover();
+        Model clamp = single;
+        clamp.name = "clamp cover";
+        auto housing = std::make_shared<Part>("clamp cover", cover.shape);
+        housing->colour = part->colour;
+        clamp.parts = {housing};
+        clamp.occurrences = {{0, gp_Trsf(), housing->name, {}, std::nullopt}};
+        if (auto done = exchange::writeFile(clamp, folder / "clamp-cover.step", {}, quiet); !done) return done;
+        if (auto done = writeText(folder / "clamp-cover.json", demo::truthOf(cover).dump(1) + "\n"); !done) return done;
         const Model whole = demo::carrier(arm.shape);
         if (auto done = exchange::writeFile(whole, folder / "carrier.step", {}, quiet); !done) return done;
         Json parts = Json::array();

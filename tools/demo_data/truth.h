@@ -41,4 +41,19 @@ Json truthOf(const DamagedArm& damaged, const PartWithTruth& arm);
 Model carrier(const TopoDS_Shape& arm);
 Json truthOf(const PartWithTruth& part);
 
+struct ReliefPutIn {
+    std::string kind;        ///< as survey::reliefKindName
+    double height = 0.0;     ///< [mm] from its base
+    int pieces = 1;
+    double volume = 0.0;     ///< [mm^3] added or taken
+};
+struct ReliefTruth {
+    TopoDS_Shape shape;
+    double bareVolume = 0.0; ///< [mm^3]
+    int bareFaces = 0;
+    std::vector<ReliefPutIn> reliefs;
+};
+ReliefTruth clampCover();
+Json truthOf(const ReliefTruth& cover);
+
 }  // namespace rasoir::demo
