@@ -150,6 +150,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.size = relief.size();
         feature.extent = 2.0 * std::max(relief.breadth, relief.height);
         feature.faces = &relief.faces;
+        feature.face = relief.wall;
         feature.middle = relief.middle;
         feature.words = survey::describe(relief);
         feature.elements = relief.elements;
@@ -167,6 +168,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.volume = hole.volume;
         feature.byRule = feature.kind != ShaveKind::Bores;   // a bore goes only when it is asked for by name
     }
+    if (feature.face == 0) feature.face = feature.faces->front();
     return feature;
 }
 
@@ -270,7 +272,7 @@ void ShaveBench::refresh() {
     m_cutBar->setWords(QString("%1 up to").arg(cellOf(m_kind).name));
     const bool reliefs = m_kind >= ShaveKind::Marks;
     m_cutBar->setMeasure("mm", !strips && !reliefs, "go");
-    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks ? "Height mm" : strips || reliefs ? "Width mm" : "Ø mm", "Elements");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks ? "High mm" : strips || reliefs ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
     m_cutBar->setLimit(limitOf(m_kind));
@@ -409,8 +411,8 @@ void ShaveBench::apply() {
         const auto feature = featureOf(key);
         if (!feature) continue;
         const Verdict verdict = verdictOf(key);
-        if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->faces->front()));
-        if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->faces->front()));
+        if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->face));
+        if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->face));
     }
     Json parameters;
     std::string operation = "shave.removeHoles";

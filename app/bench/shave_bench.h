@@ -56,6 +56,7 @@ private:
         ShaveKind kind = ShaveKind::Holes;
         double size = 0.0, extent = 0.0;      ///< [mm] what limits are compared with; how much to show of it
         const std::vector<int>* faces = nullptr;
+        int face = 0;                         ///< the one that stands for it in a step
         gp_Pnt middle;
         std::string words;
         double elements = 0.0, volume = 0.0;  ///< what it costs; [mm^3] what the body gains when it goes

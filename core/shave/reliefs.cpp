@@ -76,16 +76,12 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         auto found = survey::findReliefs(part, model.targetSize, *holes, progress);
         if (!found) return tl::unexpected(found.error());
         std::vector<Relief> taken;
-        std::set<int> kept;
-        for (const Relief& relief : *found)
-            if (choice->keeps(p, relief.faces)) kept.insert(relief.faces.begin(), relief.faces.end());
         // Of several that hold a chosen face the smallest is meant.
         std::set<int> unserved;
         for (const int f : choice->chosenOf(p)) unserved.insert(f);
         std::sort(found->begin(), found->end(), [](const Relief& a, const Relief& b) { return a.faces.size() < b.faces.size(); });
         for (Relief& relief : *found) {
-            const bool rule = byRule && kinds.contains(relief.kind) && relief.size() <= step.upTo * (1.0 + 1e-6) && relief.size() >= step.from * (1.0 - 1e-6) &&
-                              std::none_of(relief.faces.begin(), relief.faces.end(), [&](int f) { return kept.contains(f); });
+            const bool rule = byRule && kinds.contains(relief.kind) && relief.size() <= step.upTo * (1.0 + 1e-6) && relief.size() >= step.from * (1.0 - 1e-6) && !choice->keeps(p, relief.faces);
             const bool chosen = std::erase_if(unserved, [&](int f) { return std::binary_search(relief.faces.begin(), relief.faces.end(), f); }) > 0;
             if (rule || chosen) taken.push_back(std::move(relief));
         }

@@ -13,8 +13,8 @@ struct RemoveReliefs {
     double from = 0.0;                ///< [mm] and no smaller
     std::vector<std::string> kinds;   ///< "mark", "boss", "pocket", "cutout"; a rule needs at least one
     std::vector<std::string> parts;   ///< names of the parts to look at; empty: all in the work
-    std::vector<FaceRef> chosen;      ///< any one face of each further relief that goes, whatever its size
-    std::vector<FaceRef> kept;        ///< any one face of each relief that stays
+    std::vector<FaceRef> chosen;      ///< a face of each further relief that goes, whatever its size; of nested ones the innermost is meant
+    std::vector<FaceRef> kept;        ///< a face of each relief that stays, and with it all that it lies in
     static std::vector<ParameterInfo> infos();
 };
 void to_json(Json& json, const RemoveReliefs& step);

@@ -213,6 +213,8 @@ private:
         for (const int b : bases) whole += faceArea(b);
         relief.bases.assign(bases.begin(), bases.end());
         relief.faces = std::move(faces);
+        for (const EdgeUse& use : m_topology.usesOf(m_loops[static_cast<std::size_t>(loops.front())].edges.front()))
+            if (use.face != base) relief.wall = use.face;
         relief.gain = -enclosed(relief.faces, loops);
         relief.raised = relief.gain < 0.0;
         // More skin than what it stands on ten times over is the body, and the base a flange of it.
@@ -391,7 +393,7 @@ std::string reliefKindName(ReliefKind kind) {
 std::string describe(const Relief& relief) {
     if (relief.kind == ReliefKind::Cutout) return fmt::format("through, {} across", readable(relief.breadth));
     const std::string way = fmt::format("{} {}", relief.raised ? "raised" : "sunk", readable(relief.height));
-    if (relief.kind == ReliefKind::Mark) return relief.pieces > 1 ? fmt::format("{} pieces {}, {} wide", relief.pieces, way, readable(relief.breadth)) : fmt::format("{}, {} wide", way, readable(relief.breadth));
+    if (relief.kind == ReliefKind::Mark) return relief.pieces > 1 ? fmt::format("{}, {} pieces", relief.raised ? "raised" : "sunk", relief.pieces) : fmt::format("{}, {} wide", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     return relief.bases.size() > 1 ? way + ", bored through" : way;
 }
 

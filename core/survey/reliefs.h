@@ -23,6 +23,7 @@ struct Relief {
     ReliefKind kind = ReliefKind::Boss;
     bool raised = true;
     std::vector<int> faces;   ///< everything that goes with it, ascending; Incidence numbers
+    int wall = 0;             ///< one of the faces, at its base: of nothing that lies within it
     std::vector<int> bases;   ///< faces it stands on or opens in
     double height = 0.0;      ///< [mm] farthest from its first base
     double breadth = 0.0;     ///< [mm] largest distance between two of its points, seen along the base's normal
@@ -44,6 +45,6 @@ struct Relief {
 [[nodiscard]] Result<std::vector<Relief>> findReliefs(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress);
 
 std::string reliefKindName(ReliefKind kind);     ///< "mark", "boss", ...
-std::string describe(const Relief& relief);      ///< "3 letters raised 0.5", "sunk 4"
+std::string describe(const Relief& relief);      ///< "raised, 3 pieces", "sunk 4"
 
 }  // namespace rasoir::survey

@@ -119,12 +119,22 @@ private slots:
         QVERIFY(reliefs);
         for (const survey::Relief& relief : *reliefs) {
             if (relief.kind != Kind::Pocket) continue;
-            const FaceRef face = makeFaceRef(*model.parts[0], relief.faces.back());
+            const FaceRef face = makeFaceRef(*model.parts[0], relief.wall);
             Json step{{"upTo", 100.0}, {"kinds", {"pocket"}}, {"kept", {face}}};
             QVERIFY(!findOperation("shave.removeReliefs")->run(model, step, quietly()));
         }
+        for (const survey::Relief& relief : *reliefs) {
+            if (relief.kind != Kind::Pocket) continue;
+            // The pocket kept, what stands in it goes; that kept, the pocket stays as well.
+            const auto inside = findOperation("shave.removeReliefs")->run(model, {{"upTo", 6.0}, {"kinds", {"boss"}}, {"kept", {makeFaceRef(*model.parts[0], relief.wall)}}}, quietly());
+            QVERIFY2(inside, said(inside));
+            QCOMPARE_NEAR(volumeOf(plate) - volumeOf(inside->model.parts[0]->shape), 48.0, 1e-6);
+            const auto whole = findOperation("shave.removeReliefs")->run(model, {{"chosen", {makeFaceRef(*model.parts[0], relief.wall)}}}, quietly());
+            QVERIFY2(whole, said(whole));
+            QCOMPARE_NEAR(volumeOf(whole->model.parts[0]->shape) - volumeOf(plate), 20 * 16 * 6 - 48, 1e-5);
+        }
         const survey::Relief& first = reliefs->front();
-        const auto chosen = findOperation("shave.removeReliefs")->run(model, {{"chosen", {makeFaceRef(*model.parts[0], first.faces.front())}}}, quietly());
+        const auto chosen = findOperation("shave.removeReliefs")->run(model, {{"chosen", {makeFaceRef(*model.parts[0], first.wall)}}}, quietly());
         QVERIFY2(chosen, said(chosen));
         QCOMPARE_NEAR(volumeOf(chosen->model.parts[0]->shape) - volumeOf(plate), first.gain, 1e-5);
     }

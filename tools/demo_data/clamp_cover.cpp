@@ -15,13 +15,13 @@ const std::map<char, Strokes> alphabet = {{'L', {{0, 0, 1.2, 8}, {0, 0, 5, 1.2}}
                                           {'H', {{0, 0, 1.2, 8}, {3.8, 0, 5, 8}, {0, 3.4, 5, 4.6}}},
                                           {'4', {{3.8, 0, 5, 8}, {0, 3, 5, 4.2}, {0, 3, 1.2, 8}}}};
 
-/// A word on a wall y = `y`, reaching from y0 to y1.
+/// A word on the wall that faces +Y, reaching from y0 to y1; `x` is counted from that wall's left.
 std::vector<TopoDS_Shape> word(const std::string& text, double x, double z, double scale, double y0, double y1) {
     std::vector<TopoDS_Shape> letters;
     for (const char letter : text) {
         TopoDS_Shape made;
         for (const auto& [x0, z0, x1, z1] : alphabet.at(letter)) {
-            const TopoDS_Shape stroke = box(x + scale * x0, y0, z + scale * z0, x + scale * x1, y1, z + scale * z1);
+            const TopoDS_Shape stroke = box(120 - x - scale * x1, y0, z + scale * z0, 120 - x - scale * x0, y1, z + scale * z1);
             made = made.IsNull() ? stroke : unite(made, stroke);
         }
         letters.push_back(tidied(made));
@@ -42,8 +42,8 @@ ReliefTruth clampCover() {
         for (const TopoDS_Shape& shape : shapes) body = raised ? unite(body, shape) : subtract(body, shape);
         made.reliefs.push_back({kind, height, pieces, std::abs(volumeOf(body) - before)});
     };
-    put("mark", 0.6, 4, word("LIFT", 12, 28, 1.0, -0.6, 1.0), true);
-    put("mark", 0.4, 5, word("TOTO4", 12, 8, 1.0, -1.0, 0.4), false);
+    put("mark", 0.6, 4, word("LIFT", 12, 28, 1.0, 69.0, 70.6), true);
+    put("mark", 0.4, 5, word("TOTO4", 12, 8, 1.0, 69.6, 71.0), false);
     put("boss", 6, 1, {rod(gp_Ax1(gp_Pnt(20, 20, 44), gp::DZ()), 5, 7)}, true);
     put("boss", 6, 1, {rod(gp_Ax1(gp_Pnt(20, 50, 44), gp::DZ()), 5, 7)}, true);
     put("boss", 4, 1, {box(40, 10, 44, 52, 18, 49)}, true);
