@@ -28,7 +28,7 @@ constexpr int samples = 16;   // of an edge
 class Finder {
 public:
     Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress) : m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
-        for (const Hole& hole : holes) m_holes.push_back(&hole.faces);
+        for (const Hole& hole : holes) m_ofHoles.insert(hole.faces.begin(), hole.faces.end());
     }
 
     Result<std::vector<Relief>> run() {
@@ -55,7 +55,7 @@ private:
     const Incidence& m_topology;
     double m_targetSize;
     Progress& m_progress;
-    std::vector<const std::vector<int>*> m_holes;
+    std::set<int> m_ofHoles;
     std::vector<Loop> m_loops;                        // inner ones
     std::map<std::pair<int, int>, int> m_loopOf;      // by face and edge
     std::map<int, double> m_areas;
@@ -186,8 +186,9 @@ private:
         return {inside.begin(), inside.end()};
     }
 
+    /// Nothing but holes, also several that open into each other.
     [[nodiscard]] bool isHole(const std::vector<int>& faces) const {
-        return std::any_of(m_holes.begin(), m_holes.end(), [&](const std::vector<int>* hole) { return std::includes(hole->begin(), hole->end(), faces.begin(), faces.end()); });
+        return std::all_of(faces.begin(), faces.end(), [&](int f) { return m_ofHoles.contains(f); });
     }
 
     std::optional<Relief> measured(std::vector<int> faces, const std::vector<int>& loops) {

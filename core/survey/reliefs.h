@@ -39,7 +39,7 @@ struct Relief {
 /// Finds them in the closed bodies of one part.
 /// Method    each inner loop of a face is walked from face to face without crossing the one it lies in. Where that ends, at the same face or at
 ///           inner loops of others, what was met is bounded by those loops alone. What reaches the face's outer loop is the body itself.
-/// Returns   nested ones too (a boss in a pocket), smaller sizes first. What is all of one of the given holes is left out.
+/// Returns   nested ones too (a boss in a pocket), smaller sizes first. What is all of the given holes is left out.
 /// Cost      inner loops times the faces of what hangs on them, at most 600 each.
 /// Refuses   only when cancelled.
 [[nodiscard]] Result<std::vector<Relief>> findReliefs(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress);

@@ -212,6 +212,9 @@ private slots:
             QVERIFY(reliefs);
             QCOMPARE(reliefs->size(), std::size_t(0));
         }
+        // Two holes that cross, each named by the survey of holes.
+        const auto crossing = found(cut(cut(block(60, 40, 20), pin(30, 20, -1, 4, 22)), rod(gp_Ax1(gp_Pnt(-1, 20, 10), gp::DX()), 3, 62)));
+        QVERIFY(crossing && crossing->empty());
         // A pocket that is open to the side is a step of the body's outline.
         const auto open = found(cut(block(60, 40, 20), at(block(30, 20, 10), 40, 10, 10)));
         QVERIFY(open && open->empty());
