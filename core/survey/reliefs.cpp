@@ -59,6 +59,7 @@ private:
     std::vector<Loop> m_loops;                        // inner ones
     std::map<std::pair<int, int>, int> m_loopOf;      // by face and edge
     std::map<int, double> m_areas;
+    double m_allArea = -1.0;
     std::vector<Relief> m_found;
     std::vector<gp_Dir> m_normals;                    // of the first base, by relief
     std::vector<std::vector<gp_Pnt>> m_points;        // by relief
@@ -68,6 +69,15 @@ private:
         const auto [known, fresh] = m_areas.try_emplace(face, 0.0);
         if (fresh) known->second = areaOf(m_topology.face(face));
         return known->second;
+    }
+
+    /// Of the whole part; asked for only where something large hangs on a loop.
+    double allArea() {
+        if (m_allArea < 0.0) {
+            m_allArea = 0.0;
+            for (int f = 1; f <= m_topology.faceCount(); ++f) m_allArea += faceArea(f);
+        }
+        return m_allArea;
     }
 
     void findLoops() {
@@ -182,7 +192,7 @@ private:
         loops.push_back(start);
         for (const int l : touched)   // a face that was entered too is no base
             if (l != start && !inside.contains(m_loops[static_cast<std::size_t>(l)].face)) loops.push_back(l);
-        if (inside.contains(base) || 2 * inside.size() > static_cast<std::size_t>(m_topology.faceCount()) + 8) return {};
+        if (inside.contains(base)) return {};
         return {inside.begin(), inside.end()};
     }
 
@@ -218,8 +228,8 @@ private:
             if (use.face != base) relief.wall = use.face;
         relief.gain = -enclosed(relief.faces, loops);
         relief.raised = relief.gain < 0.0;
-        // More skin than what it stands on ten times over is the body, and the base a flange of it.
-        if (area > 10.0 * whole) return std::nullopt;
+        // Much of the body's skin, or ten times what it stands on, is the body, and the base a flange of it.
+        if (area > 10.0 * whole || (area > whole && area > 0.3 * allArea())) return std::nullopt;
         const auto [normal, centre] = outward(loops.front());
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_topology.face(base));
         for (const gp_Pnt& point : points) {

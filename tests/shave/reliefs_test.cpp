@@ -190,6 +190,19 @@ private slots:
             QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), volumeOf(drum), 1e-6 * volumeOf(drum));
         }
     }
+    void aMarkMayHaveMoreFacesThanItsBody() {
+        TopoDS_Shape comb = at(block(20, 2, 0.5), 5, 5, 10);
+        for (int tooth = 0; tooth < 8; ++tooth) comb = fuse(comb, at(block(1, 6, 0.5), 5 + 2.5 * tooth, 5, 10));
+        const TopoDS_Shape body = fuse(block(40, 20, 10), comb);
+        const auto reliefs = found(body);
+        QVERIFY2(reliefs, said(reliefs));
+        QCOMPARE(reliefs->size(), std::size_t(1));
+        QVERIFY(reliefs->front().faces.size() > 20);
+        const auto done = without(body, 1, {"mark"});
+        QVERIFY2(done, said(done));
+        QCOMPARE(facesIn(done->model.parts[0]->shape), 6);
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), 8000.0, 1e-6 * 8000);
+    }
     void aDomeIsAsHighAsItIs() {
         const TopoDS_Shape body = fuse(block(60, 40, 10), at(BRepPrimAPI_MakeSphere(5).Shape(), 30, 20, 10));
         const auto reliefs = found(body);
