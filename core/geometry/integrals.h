@@ -10,8 +10,8 @@ struct Skin {
     double area = 0.0;  ///< [mm^2], never negative
     gp_Pnt centre;      ///< [mm] of the skin
 };
-// Gauss points by the degree of surface and boundary (the kernel's BRepGProp without a tolerance): exact to 1e-9 on the simple kinds. Its
-// adaptive form costs up to a hundred times as much and is used nowhere.
+// All by the kernel's quadrature with a fixed number of points (BRepGProp without a tolerance): its adaptive form took most of the time of
+// mending and is used nowhere.
 [[nodiscard]] Skin skinOf(const TopoDS_Shape& shape);
 [[nodiscard]] inline double areaOf(const TopoDS_Shape& shape) { return skinOf(shape).area; }
 /// Of all edges, each as often as it is used [mm].

@@ -676,6 +676,7 @@ Result<Outcome> leaveOpen(const Model& model, const LeaveOpen& step, Progress& p
     std::set<std::size_t> served;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        if (model.parts[p]->shape.IsNull() || model.parts[p]->lump) continue;
         const auto report = survey::findDefects(*model.parts[p], {model.targetSize, exactOf(model), 0.0}, false, progress);
         if (!report) return tl::unexpected(report.error());
         const auto declared = model.parts[p]->copy();

@@ -46,7 +46,8 @@ struct Stitched {
 /// Method    edges that coincide: one of the two becomes both. Else the corner is the point nearest to all its surfaces, and the new
 ///           edge the intersection of the two surfaces, carried on past their faces; where they run tangent or do not meet, the curve
 ///           midway, drawn onto both as closely as they allow.
-/// Checks    every face whose boundary moved; pairs that spoil a face are joined more plainly, else taken back and listed.
+/// Checks    every face whose boundary moved; pairs that spoil a face are joined more plainly, then with each face's own
+///           boundary and a tolerance that spans the step, else taken back and listed.
 /// Refuses   when cancelled, or when nothing can be joined.
 [[nodiscard]] Result<Stitched> stitch(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted, Progress& progress);
 

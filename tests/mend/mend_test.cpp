@@ -268,6 +268,7 @@ private slots:
         QCOMPARE(count(sheet, survey::DefectKind::Opening), 1);
         const auto elsewhere = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{500.0, 0.0, 0.0}}}}, quietly());
         QVERIFY(!elsewhere);
+        QVERIFY(!findOperation("mend.leaveOpen")->run(modelOf(TopoDS_Shape()), Json::object(), quietly()));   // a part without a shape
         const auto declared = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
         QVERIFY2(declared, said(declared));
         QCOMPARE(count(declared->model, survey::DefectKind::Opening), 0);
