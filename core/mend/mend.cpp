@@ -327,7 +327,8 @@ Result<Change> cutBack(const Part& part, double upTo, double exact, std::map<int
             change.items.push_back({what, false, made.error(), overrun.past});
             auto& bounds = stubborn[overrun.face];
             const auto middle = [&](int p) { return rims->probes[static_cast<std::size_t>(rims->pieces[static_cast<std::size_t>(p)].edge)]->value(0.5 * (rims->pieces[static_cast<std::size_t>(p)].first + rims->pieces[static_cast<std::size_t>(p)].last)); };
-            for (const survey::Stop& stop : overrun.stops) bounds.push_back(middle(stop.piece));
+            for (const survey::Stop& stop : overrun.stops)
+                if (stop.piece >= 0) bounds.push_back(middle(stop.piece));
             for (std::size_t p = 0; p < rims->pieces.size(); ++p)
                 if (rims->pieces[p].face == overrun.face && rims->pieces[p].partner >= 0) bounds.push_back(middle(static_cast<int>(p)));
             for (const int e : topology.edgesOf(overrun.face))
@@ -411,6 +412,15 @@ Result<Change> withoutOverruns(const Part& part, double upTo, double targetSize,
         chain.all.done = done + 1;
     }
     return std::move(chain.all);
+}
+
+/// The same of all but sheets, where a face that reaches past a rib is a flange, not a mistake.
+Result<Change> overrunsCut(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+    if (openEdges(part.incidence()) == 0) return Change{};
+    const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
+    if (!report) return tl::unexpected(report.error());
+    if (std::any_of(report->defects.begin(), report->defects.end(), [](const survey::Defect& d) { return d.kind == survey::DefectKind::Rim; })) return Change{};
+    return withoutOverruns(part, upTo, targetSize, exact, progress);
 }
 
 /// Slivers out, what lies beside them joined; their short ends shrink to a point. `upTo` [mm]: the widest, as area over half the outline.
@@ -854,17 +864,14 @@ Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& pro
         if (openEdges(chain.part->incidence()) > 0) {
             // What coincides first: then the shortest edge is a feature's, not a remnant's.
             chain.take(stitched(*chain.part, {exact, exact, {}, {}}, progress));
+            // Then what runs over exactly, before wider joining takes the ends of two such faces for the two sides of a gap.
+            if (auto cut = overrunsCut(*chain.part, exact, model.targetSize, exact, progress); !cut) return cut;
+            else chain.take(std::move(cut));
             if (openEdges(chain.part->incidence()) > 0) {
-                const auto rims = survey::pairRims(chain.part->incidence(), exact, exact, progress);
-                if (!rims) return tl::unexpected(rims.error());
-                chain.take(stitched(*chain.part, {survey::safeGapLimit(*rims, model.targetSize).first, exact, {}, {}}, progress));
-            }
-            if (openEdges(chain.part->incidence()) > 0) {
-                // On a sheet a face that reaches past a rib is a flange, not a mistake.
-                const auto report = survey::findDefects(*chain.part, {model.targetSize, exact, 0.0}, false, progress);
-                if (!report) return tl::unexpected(report.error());
-                if (std::none_of(report->defects.begin(), report->defects.end(), [](const survey::Defect& d) { return d.kind == survey::DefectKind::Rim; }))
-                    chain.take(withoutOverruns(*chain.part, safeLimitOf(*chain.part, model.targetSize, exact, progress), model.targetSize, exact, progress));
+                const double safe = safeLimitOf(*chain.part, model.targetSize, exact, progress);
+                chain.take(stitched(*chain.part, {safe, exact, {}, {}}, progress));
+                if (auto cut = overrunsCut(*chain.part, safeLimitOf(*chain.part, model.targetSize, exact, progress), model.targetSize, exact, progress); !cut) return cut;
+                else chain.take(std::move(cut));
             }
             if (openEdges(chain.part->incidence()) > 0) chain.take(patched(*chain.part, {}, model.targetSize, exact, progress));
         }

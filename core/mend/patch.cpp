@@ -29,58 +29,16 @@
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 
-#include <Eigen/Dense>
 #include <map>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
+#include "mend/corner_patch.h"
+#include "mend/fitting.h"
 #include "mend/loops.h"
 
 namespace rasoir::mend {
 namespace {
-
-std::vector<gp_Pnt> samples(const OpenLoop& loop, int each) {
-    std::vector<gp_Pnt> points;
-    for (const TopoDS_Edge& edge : loop.edges) {
-        const BRepAdaptor_Curve curve(edge);
-        const double first = curve.FirstParameter(), last = curve.LastParameter();
-        const bool forward = edge.Orientation() != TopAbs_REVERSED;
-        for (int i = 0; i < each; ++i) {
-            const double share = (i + 0.5) / each;
-            points.push_back(curve.Value(forward ? first + share * (last - first) : last - share * (last - first)));
-        }
-    }
-    return points;
-}
-
-double offOf(const Handle(Geom_Surface)& surface, const std::vector<gp_Pnt>& points, double tolerance) {
-    double off = 0.0;
-    for (const gp_Pnt& point : points) {
-        const auto uv = parametersOn(surface, point, tolerance);
-        if (!uv) return std::numeric_limits<double>::max();
-        off = std::max(off, surface->Value(uv->X(), uv->Y()).Distance(point));
-        if (off > tolerance) return off;
-    }
-    return off;
-}
-
-std::optional<gp_Pln> planeThrough(const std::vector<gp_Pnt>& points, double& off) {
-    Eigen::Vector3d centre = Eigen::Vector3d::Zero();
-    for (const gp_Pnt& p : points) centre += Eigen::Vector3d(p.X(), p.Y(), p.Z());
-    centre /= static_cast<double>(points.size());
-    Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
-    for (const gp_Pnt& p : points) {
-        const Eigen::Vector3d d = Eigen::Vector3d(p.X(), p.Y(), p.Z()) - centre;
-        spread += d * d.transpose();
-    }
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(spread);
-    if (!(axes.eigenvalues()[1] > 1e-12 * axes.eigenvalues()[2])) return std::nullopt;   // a line
-    const Eigen::Vector3d n = axes.eigenvectors().col(0), x = axes.eigenvectors().col(2);
-    const gp_Pln plane(gp_Ax3(gp_Pnt(centre[0], centre[1], centre[2]), gp_Dir(n[0], n[1], n[2]), gp_Dir(x[0], x[1], x[2])));
-    off = 0.0;
-    for (const gp_Pnt& p : points) off = std::max(off, plane.Distance(p));
-    return plane;
-}
 
 class Patcher {
 public:
@@ -95,13 +53,16 @@ public:
             m_loose = loose;
             for (const std::size_t l : wanted)
                 if (!m_done[l]) attempt([&] { return wall(l); });
+            for (const std::size_t l : byLength)   // before the planes: what lies in one of the faces is no opening of its own
+                if (!m_done[l]) attempt([&] { return corner(l); });
             for (const std::size_t l : byLength)
                 if (!m_done[l]) attempt([&] { return flat(l); });
             for (const std::size_t l : wanted)
                 if (!m_done[l]) attempt([&] { return onSurfaces(l); });
         }
         for (const std::size_t l : wanted)
-            if (!m_done[l]) attempt([&] { return smooth(l); });
+            for (const bool tangent : {true, false})   // each by itself: asked for what cannot be, the kernel throws
+                if (!m_done[l] && (m_tangent || !tangent)) attempt([&] { return smooth(l, tangent); });
         return std::move(m_patches);
     }
 
@@ -276,16 +237,15 @@ private:
         if (isOutlineOfFlatFace(loop)) return std::nullopt;
         Patch patch;
         const double allowed = tolerance(loop);
-        const auto plane = planeThrough(samples(loop, 9), patch.deviation);
+        const auto plane = planeThrough(samples(loop.edges, 9), patch.deviation);
         if (!plane || patch.deviation > allowed) return std::nullopt;
         patch.kind = PatchKind::Plane;
         patch.loops = {l};
         const Handle(Geom_Surface) surface = new Geom_Plane(*plane);
-        std::vector<gp_Pnt2d> polygon = flattened(*plane, loop);
         for (std::size_t k = 0; k < m_loops.size(); ++k) {   // islands, also those nobody asked for: there is no patch without them
             if (k == l || m_done[k]) continue;
-            if (offOf(surface, samples(m_loops[k], 5), allowed) > allowed) continue;
-            if (inside(polygon, flattened(*plane, m_loops[k]).front())) patch.loops.push_back(k);
+            if (offOf(surface, samples(m_loops[k].edges, 5), allowed) > allowed) continue;
+            if (encloses(*plane, loop.edges, samples(m_loops[k].edges, 1).front())) patch.loops.push_back(k);
         }
         auto face = faceOn(surface, patch.loops, 4.0 * allowed, patch.deviation);
         if (!face && patch.loops.size() > 1) {
@@ -304,22 +264,34 @@ private:
             if (!neighbour(loop, i).IsSame(first)) return false;
         return m_incidence.neighboursOf(m_incidence.faceNumber(first)).empty();
     }
-    static std::vector<gp_Pnt2d> flattened(const gp_Pln& plane, const OpenLoop& loop) {
-        std::vector<gp_Pnt2d> points;
-        for (const gp_Pnt& point : samples(loop, 17)) {
-            double u = 0.0, v = 0.0;
-            ElSLib::Parameters(plane, point, u, v);
-            points.emplace_back(u, v);
+    static PatchKind kindOf(const Handle(Geom_Surface)& surface) {
+        switch (GeomAdaptor_Surface(surface).GetType()) {
+            case GeomAbs_Sphere: return PatchKind::Sphere;
+            case GeomAbs_Cone: return PatchKind::Cone;
+            default: return PatchKind::Cylinder;
         }
-        return points;
     }
-    static bool inside(const std::vector<gp_Pnt2d>& polygon, const gp_Pnt2d& point) {
-        bool in = false;
-        for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)
-            if ((polygon[i].Y() > point.Y()) != (polygon[j].Y() > point.Y()) &&
-                point.X() < (polygon[j].X() - polygon[i].X()) * (point.Y() - polygon[i].Y()) / (polygon[j].Y() - polygon[i].Y()) + polygon[i].X())
-                in = !in;
-        return in;
+    /// Several faces that are missing side by side.
+    std::optional<Patch> corner(std::size_t l) {
+        const OpenLoop& loop = m_loops[l];
+        std::vector<TopoDS_Face> beside;
+        for (std::size_t i = 0; i < loop.edges.size(); ++i) beside.push_back(neighbour(loop, i));
+        Patch patch;
+        patch.kind = PatchKind::Corner;
+        std::vector<const OpenLoop*> others;
+        std::vector<std::size_t> numbers;
+        for (std::size_t k = 0; k < m_loops.size(); ++k)
+            if (k != l && !m_done[k]) {
+                others.push_back(&m_loops[k]);
+                numbers.push_back(k);
+            }
+        CornerPatch made = cornerPatch(loop, beside, others, tolerance(loop));
+        if (made.faces.empty()) return std::nullopt;
+        patch.faces = std::move(made.faces);
+        patch.deviation = made.deviation;
+        patch.loops = {l};
+        for (const std::size_t island : made.islands) patch.loops.push_back(numbers[island]);
+        return patch;
     }
 
     /// Surfaces the loop may lie on: of its neighbours, and those its arcs speak of.
@@ -330,23 +302,8 @@ private:
         for (std::size_t i = 0; i < loop.edges.size(); ++i)
             if (const Handle(Geom_Surface) own = BRep_Tool::Surface(neighbour(loop, i)); GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane)
                 candidates.emplace_back(Handle(Geom_Surface)::DownCast(own->Copy()), PatchKind::Neighbour);
-        std::vector<gp_Circ> arcs;
-        for (const TopoDS_Edge& edge : loop.edges)
-            if (const BRepAdaptor_Curve curve(edge); curve.GetType() == GeomAbs_Circle) arcs.push_back(curve.Circle());
-        for (std::size_t i = 0; i < arcs.size(); ++i)
-            for (std::size_t j = i + 1; j < arcs.size(); ++j) {
-                const gp_Vec apart(arcs[i].Location(), arcs[j].Location());
-                if (apart.Magnitude() <= allowed) {
-                    if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed)
-                        candidates.emplace_back(new Geom_SphericalSurface(gp_Ax3(arcs[i].Location(), arcs[i].Axis().Direction(), arcs[i].XAxis().Direction()), arcs[i].Radius()), PatchKind::Sphere);
-                    continue;
-                }
-                if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), 1e-4) || !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), 1e-4)) continue;
-                const gp_Ax3 place(arcs[i].Location(), gp_Dir(apart), arcs[i].XAxis().Direction());
-                if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed) candidates.emplace_back(new Geom_CylindricalSurface(place, arcs[i].Radius()), PatchKind::Cylinder);
-                else candidates.emplace_back(new Geom_ConicalSurface(place, std::atan2(arcs[j].Radius() - arcs[i].Radius(), apart.Magnitude()), arcs[i].Radius()), PatchKind::Cone);
-            }
-        const std::vector<gp_Pnt> points = samples(loop, 7);
+        for (const Handle(Geom_Surface) & surface : surfacesOfArcs(loop.edges, allowed)) candidates.emplace_back(surface, kindOf(surface));
+        const std::vector<gp_Pnt> points = samples(loop.edges, 7);
         for (auto& [surface, kind] : candidates) {
             turnSeamAway(surface, loop.middle);
             if (offOf(surface, points, allowed) > allowed) continue;
@@ -361,54 +318,37 @@ private:
         return std::nullopt;
     }
 
-    /// Seam and poles to the far side of where the loop lies.
-    static void turnSeamAway(Handle(Geom_Surface)& surface, const gp_Pnt& middle) {
-        const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface);
-        if (own.IsNull() || own->IsKind(STANDARD_TYPE(Geom_Plane))) return;
-        gp_Ax3 place = own->Position();
-        gp_Vec out(place.Location(), middle);
-        const bool ball = own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
-        if (!ball) out -= gp_Vec(place.Direction()) * out.Dot(gp_Vec(place.Direction()));
-        if (out.Magnitude() < 1e-9) return;
-        const gp_Dir back = gp_Dir(out.Reversed());
-        place = ball ? gp_Ax3(place.Location(), gp_Ax2(place.Location(), back).XDirection(), back) : gp_Ax3(place.Location(), place.Direction(), back);
-        own->SetPosition(place);
-    }
-
-    std::optional<Patch> smooth(std::size_t l) {
+    std::optional<Patch> smooth(std::size_t l, bool tangent) {
         const OpenLoop& loop = m_loops[l];
         const double allowed = std::max(tolerance(loop), 1e-4 * loop.size);
-        for (const bool tangent : {m_tangent, false}) {
-            GeomPlate_BuildPlateSurface plate(3, 15, 2, 1e-5, 0.1 * allowed, 0.01, 0.1, false);
-            for (std::size_t i = 0; i < loop.edges.size(); ++i) {
-                const TopoDS_Edge edge = TopoDS::Edge(loop.edges[i].Oriented(TopAbs_FORWARD));
-                const TopoDS_Face beside = neighbour(loop, i);
-                if (tangent) {
-                    const Handle(BRepAdaptor_Surface) surface = new BRepAdaptor_Surface(beside);
-                    double first = 0.0, last = 0.0;
-                    const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, beside, first, last);
-                    if (trace.IsNull()) return std::nullopt;
-                    const Handle(Geom2dAdaptor_Curve) flatCurve = new Geom2dAdaptor_Curve(trace, first, last);
-                    const Handle(Adaptor3d_CurveOnSurface) onSurface = new Adaptor3d_CurveOnSurface(flatCurve, surface);
-                    plate.Add(new GeomPlate_CurveConstraint(onSurface, 1, 15, 0.1 * allowed, 0.01, 0.1));
-                } else {
-                    plate.Add(new GeomPlate_CurveConstraint(new BRepAdaptor_Curve(edge), 0, 15, 0.1 * allowed));
-                }
+        GeomPlate_BuildPlateSurface plate(3, 15, 2, 1e-5, 0.1 * allowed, 0.01, 0.1, false);
+        for (std::size_t i = 0; i < loop.edges.size(); ++i) {
+            const TopoDS_Edge edge = TopoDS::Edge(loop.edges[i].Oriented(TopAbs_FORWARD));
+            const TopoDS_Face beside = neighbour(loop, i);
+            if (tangent) {
+                const Handle(BRepAdaptor_Surface) surface = new BRepAdaptor_Surface(beside);
+                double first = 0.0, last = 0.0;
+                const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, beside, first, last);
+                if (trace.IsNull()) return std::nullopt;
+                const Handle(Geom2dAdaptor_Curve) flatCurve = new Geom2dAdaptor_Curve(trace, first, last);
+                const Handle(Adaptor3d_CurveOnSurface) onSurface = new Adaptor3d_CurveOnSurface(flatCurve, surface);
+                plate.Add(new GeomPlate_CurveConstraint(onSurface, 1, 15, 0.1 * allowed, 0.01, 0.1));
+            } else {
+                plate.Add(new GeomPlate_CurveConstraint(new BRepAdaptor_Curve(edge), 0, 15, 0.1 * allowed));
             }
-            plate.Perform();
-            if (!plate.IsDone()) continue;
-            GeomPlate_MakeApprox approximation(plate.Surface(), 0.2 * allowed, 9, 8, 0.2 * allowed, 0);
-            const Handle(Geom_BSplineSurface) surface = approximation.Surface();
-            if (surface.IsNull()) continue;
-            Patch patch;
-            patch.kind = PatchKind::Smooth;
-            patch.loops = {l};
-            const auto face = faceOn(surface, patch.loops, 40.0 * allowed, patch.deviation);
-            if (!face || patch.deviation > 10.0 * allowed) continue;
-            patch.faces = {*face};
-            return patch;
         }
-        return std::nullopt;
+        plate.Perform();
+        if (!plate.IsDone()) return std::nullopt;
+        GeomPlate_MakeApprox approximation(plate.Surface(), 0.2 * allowed, 9, 8, 0.2 * allowed, 0);
+        const Handle(Geom_BSplineSurface) surface = approximation.Surface();
+        if (surface.IsNull()) return std::nullopt;
+        Patch patch;
+        patch.kind = PatchKind::Smooth;
+        patch.loops = {l};
+        const auto face = faceOn(surface, patch.loops, 40.0 * allowed, patch.deviation);
+        if (!face || patch.deviation > 10.0 * allowed) return std::nullopt;
+        patch.faces = {*face};
+        return patch;
     }
 };
 
@@ -428,6 +368,7 @@ std::string patchKindName(PatchKind kind) {
         case PatchKind::Cone: return "cone";
         case PatchKind::Sphere: return "sphere";
         case PatchKind::Neighbour: return "its neighbour's surface";
+        case PatchKind::Corner: return "set of faces that meet over an edge";
         case PatchKind::Smooth: return "smooth filling";
     }
     return "patch";

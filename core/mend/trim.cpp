@@ -156,6 +156,19 @@ private:
         return trace->Value(piece(p).from == corner ? piece(p).first : piece(p).last);
     }
 
+    /// A stop's curve, the part of it that counts, and the corners there.
+    struct Bound {
+        Handle(Geom_Curve) curve;
+        double first = 0.0, last = 0.0;
+        int from = -1, to = -1;
+    };
+    [[nodiscard]] Bound boundOf(const survey::Stop& stop) const {
+        if (stop.crossing) return {stop.crossing->curve, stop.crossing->first, stop.crossing->last, stop.from, stop.to};
+        const survey::RimPiece& other = piece(stop.piece);
+        double first = 0.0, last = 0.0;
+        return {BRep_Tool::Curve(m_incidence.edge(other.edge), first, last), other.first, other.last, other.from, other.to};
+    }
+
     Result<void> addStops(TopoDS_Wire& wire, int firstMet, bool forward, bool wholly) {
         std::vector<survey::Stop> stops = m_overrun.stops;
         if (m_overrun.from == m_overrun.to && !wholly) return refused("a seam would have to be cut with it");
@@ -172,9 +185,8 @@ private:
         }
         const BRep_Builder builder;
         for (const survey::Stop& stop : stops) {
-            const survey::RimPiece& other = piece(stop.piece);
-            double first = 0.0, last = 0.0;
-            const Handle(Geom_Curve) curve = BRep_Tool::Curve(m_incidence.edge(other.edge), first, last);
+            const Bound other = boundOf(stop);
+            const Handle(Geom_Curve)& curve = other.curve;
             if (curve.IsNull()) return refused("a neighbour's edge has no curve");
             // Traced the way it is walked, so that each begins where the last one ended.
             const Handle(Geom_Curve) walked = stop.along ? curve : curve->Reversed();
@@ -220,10 +232,10 @@ private:
     [[nodiscard]] double signedArea(const std::vector<survey::Stop>& stops) const {
         std::vector<gp_Pnt2d> outline;
         for (const survey::Stop& stop : stops) {
-            const survey::RimPiece& own = piece(stop.piece);
+            const Bound own = boundOf(stop);
             for (int i = 0; i < 16; ++i) {
                 const double share = stop.along ? i / 16.0 : 1.0 - i / 16.0;
-                const gp_Pnt point = m_rims.probes[static_cast<std::size_t>(own.edge)]->value(own.first + share * (own.last - own.first));
+                const gp_Pnt point = own.curve->Value(own.first + share * (own.last - own.first));
                 if (const auto uv = parametersOn(m_surface, point, m_fit)) outline.push_back(*uv);
             }
         }
@@ -235,7 +247,7 @@ private:
         std::set<int> left = m_surplus;
         for (int p = met; p >= 0;) {
             left.erase(p);
-            row.push_back({p, piece(p).from == piece(p).to ? forward : piece(p).from == at});
+            row.push_back({p, piece(p).from == piece(p).to ? forward : piece(p).from == at, piece(p).face, -1, -1, {}});
             at = row.back().along ? piece(p).to : piece(p).from;
             p = -1;
             for (const int q : left)

@@ -154,6 +154,7 @@ private:
             if (overrun.over > 0) defect.faces.push_back(overrun.over);
             m_explained.insert(overrun.surplus.begin(), overrun.surplus.end());
             for (const Stop& stop : overrun.stops) {
+                if (stop.piece < 0) continue;   // where two run over each other there is no edge yet
                 m_explained.insert(stop.piece);
                 defect.edges.push_back(m_rims.pieces[static_cast<std::size_t>(stop.piece)].edge);
                 defect.length += m_rims.pieces[static_cast<std::size_t>(stop.piece)].length;

@@ -62,6 +62,7 @@ private:
     std::vector<std::vector<int>> m_edgesAtVertex;       // by vertex number: all edges, for what must not be swallowed
     std::vector<std::vector<int>> m_openAtCorner;
     std::vector<std::vector<Cut>> m_cuts;                // by place in m_open
+    std::vector<char> m_touched;                         // by piece: it begins at a corner that lies on the edge itself
 
     const EdgeProbe& probe(int edge) const { return *m_rims.probes[static_cast<std::size_t>(edge)]; }
     int corner(int vertex) const { return m_rims.cornerOf[static_cast<std::size_t>(vertex)]; }
@@ -226,7 +227,8 @@ private:
                 const bool touches = foot.distance <= 2.0 * m_exact && here.spread <= 2.0 * m_exact;
                 const double apart = touches ? 10.0 * m_exact : std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
                 if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) || on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length())) continue;
-                if (runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c, touches});
+                // An edge that passes exactly through a corner runs past it: where two faces run over each other nothing else tells the place.
+                if (touches || runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c, touches});
             }
             std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.at < b.at; });
             // Two corners at one place of the edge that could not become one: the first serves.
@@ -239,6 +241,7 @@ private:
             const int e = m_open[i];
             double at = probe(e).first();
             int from = corner(m_ends[e][0]);
+            bool touched = false;
             m_cuts[i].push_back({probe(e).last(), corner(m_ends[e][1])});
             for (const Cut& cut : m_cuts[i]) {
                 RimPiece piece;
@@ -250,6 +253,8 @@ private:
                 piece.to = cut.corner;
                 piece.length = probe(e).length(at, cut.at);
                 m_rims.pieces.push_back(piece);
+                m_touched.push_back(touched);
+                touched = cut.touches;
                 at = cut.at;
                 from = cut.corner;
             }
@@ -335,7 +340,7 @@ private:
         return candidate;
     }
 
-    /// Pieces of one edge that all stayed alone were cut for nothing.
+    /// Pieces of one edge that all stayed alone were cut for nothing, unless a corner lies on the edge itself.
     void mendNeedlessCuts() {
         std::vector<RimPiece>& pieces = m_rims.pieces;
         std::vector<RimPiece> kept;
@@ -344,7 +349,7 @@ private:
             std::size_t end = i;
             while (end < pieces.size() && pieces[end].edge == pieces[i].edge) ++end;
             for (std::size_t k = i; k < end; ++k) {
-                if (k > i && pieces[k].partner < 0 && pieces[k - 1].partner < 0) {
+                if (k > i && !m_touched[k] && pieces[k].partner < 0 && pieces[k - 1].partner < 0) {
                     kept.back().last = pieces[k].last;
                     kept.back().to = pieces[k].to;
                     kept.back().length += pieces[k].length;

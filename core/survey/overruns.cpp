@@ -6,8 +6,11 @@
 #include <TopoDS.hxx>
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <optional>
+#include <set>
+#include <tuple>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -17,6 +20,7 @@ namespace rasoir::survey {
 namespace {
 
 constexpr std::size_t longestChain = 64;
+constexpr std::array probed{0.5, 0.07, 0.31, 0.73, 0.93};   // where a curve is asked whether it lies inside a face
 
 class Finder {
 public:
@@ -31,11 +35,11 @@ public:
     }
 
     std::vector<Overrun> run() {
+        for (const auto& [face, own] : m_ofFace) m_ends[face] = endsOf(own);
         for (const auto& [face, own] : m_ofFace) {
             if (own.size() == 0) continue;
-            m_classifier.reset();
             m_face = face;
-            m_surface = BRep_Tool::Surface(m_incidence.face(face));
+            m_crossings.clear();
             bool any = false;
             std::vector<int> left = own;
             while (auto found = fromCorner(left)) {   // it may run over at several sides
@@ -50,11 +54,12 @@ public:
         std::vector<char> spent(m_rims.pieces.size(), false);
         std::stable_sort(m_found.begin(), m_found.end(), [](const Overrun& a, const Overrun& b) { return a.past < b.past; });
         std::erase_if(m_found, [&](const Overrun& overrun) {
-            const bool late = std::any_of(overrun.stops.begin(), overrun.stops.end(), [&](const Stop& s) { return spent[s.piece] != 0; }) ||
+            const bool late = std::any_of(overrun.stops.begin(), overrun.stops.end(), [&](const Stop& s) { return s.piece >= 0 && spent[s.piece] != 0; }) ||
                               std::any_of(overrun.surplus.begin(), overrun.surplus.end(), [&](int p) { return spent[p] != 0; });
             if (late) return true;
             for (const int p : overrun.surplus) spent[p] = true;
-            for (const Stop& stop : overrun.stops) spent[stop.piece] = true;
+            for (const Stop& stop : overrun.stops)
+                if (stop.piece >= 0) spent[stop.piece] = true;
             return false;
         });
         return std::move(m_found);
@@ -68,8 +73,9 @@ private:
     std::map<int, std::vector<int>> m_ofFace;
     std::vector<Overrun> m_found;
     int m_face = 0;
-    Handle(Geom_Surface) m_surface;
-    std::unique_ptr<BRepTopAdaptor_FClass2d> m_classifier;
+    std::map<int, std::set<int>> m_ends;        // by face: corners where rows of its pieces without a partner begin
+    std::map<std::tuple<int, int, int>, std::optional<CurvePiece>> m_crossings;   // of m_face, by other face and corners
+    std::map<int, std::unique_ptr<BRepTopAdaptor_FClass2d>> m_classifiers;
 
     [[nodiscard]] const RimPiece& piece(int p) const { return m_rims.pieces[static_cast<std::size_t>(p)]; }
     [[nodiscard]] gp_Pnt at(int p, double share) const {
@@ -77,17 +83,59 @@ private:
         return m_rims.probes[static_cast<std::size_t>(own.edge)]->value(own.first + share * (own.last - own.first));
     }
 
-    /// On the face's surface all along, and within its loops.
-    bool liesInside(int p) {
-        for (const double share : {0.5, 0.07, 0.31, 0.73, 0.93}) {
-            const gp_Pnt point = at(p, share);
-            const auto uv = parametersOn(m_surface, point, m_fit);
-            if (!uv || m_surface->Value(uv->X(), uv->Y()).Distance(point) > m_fit) return false;
-            if (!m_classifier) m_classifier = std::make_unique<BRepTopAdaptor_FClass2d>(TopoDS::Face(m_incidence.face(m_face).Oriented(TopAbs_FORWARD)), 1e-7);
-            if (m_classifier->Perform(*uv) != TopAbs_IN) return false;
-        }
-        return true;
+    /// On a face's surface and within its loops.
+    bool isInside(int face, const gp_Pnt& point) {
+        const TopoDS_Face shape = TopoDS::Face(m_incidence.face(face).Oriented(TopAbs_FORWARD));
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(shape);
+        const auto uv = parametersOn(surface, point, m_fit);
+        if (!uv || surface->Value(uv->X(), uv->Y()).Distance(point) > m_fit) return false;
+        auto& classifier = m_classifiers[face];
+        if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, 1e-7);
+        return classifier->Perform(*uv) == TopAbs_IN;
     }
+    bool liesInside(int p) {
+        return std::all_of(probed.begin(), probed.end(), [&](double share) { return isInside(m_face, at(p, share)); });
+    }
+    bool liesInside(const CurvePiece& curve, int face) {
+        return std::all_of(probed.begin(), probed.end(), [&](double share) { return isInside(face, curve.curve->Value(curve.first + share * (curve.last - curve.first))); });
+    }
+
+    [[nodiscard]] std::set<int> endsOf(const std::vector<int>& own) const {
+        std::map<int, int> degree;
+        for (const int p : own) {
+            ++degree[piece(p).from];
+            ++degree[piece(p).to];
+        }
+        std::set<int> ends;
+        for (const auto& [corner, count] : degree)
+            if (count % 2 != 0) ends.insert(corner);
+        return ends;
+    }
+
+    /// The intersection of m_face with another from corner to corner, if it lies inside both.
+    const std::optional<CurvePiece>& crossing(int other, int from, int to) {
+        const auto [it, fresh] = m_crossings.try_emplace({other, from, to});
+        if (!fresh) return it->second;
+        const double tolerance = std::max(m_fit, 1e-6);
+        auto curve = meetingCurve(BRep_Tool::Surface(m_incidence.face(m_face)), BRep_Tool::Surface(m_incidence.face(other)), m_rims.corners[static_cast<std::size_t>(from)].point, m_rims.corners[static_cast<std::size_t>(to)].point, tolerance);
+        if (curve && liesInside(*curve, m_face) && liesInside(*curve, other)) it->second = std::move(curve);
+        return it->second;
+    }
+    /// A crossing that leaves a corner.
+    std::optional<Stop> crossingFrom(int corner) {
+        const std::set<int>& own = m_ends[m_face];
+        for (const auto& [other, ends] : m_ends) {
+            if (other == m_face || ends.empty() || (!own.contains(corner) && !ends.contains(corner))) continue;
+            std::set<int> targets = ends;
+            targets.insert(own.begin(), own.end());
+            for (const int target : targets) {
+                if (target == corner || (!own.contains(corner) && !own.contains(target)) || (!ends.contains(corner) && !ends.contains(target))) continue;
+                if (const auto& curve = crossing(other, corner, target)) return Stop{-1, true, other, corner, target, curve};
+            }
+        }
+        return std::nullopt;
+    }
+
     [[nodiscard]] int otherEnd(int p, int corner) const { return piece(p).from == corner ? piece(p).to : piece(p).from; }
 
     /// Pieces from one corner to another corner of the face, all inside it, none its own.
@@ -98,26 +146,28 @@ private:
             ++degree[piece(p).to];
         }
         for (const auto& [start, count] : degree) {
-            for (const int first : m_atCorner[start]) {
-                if (piece(first).face == m_face || !liesInside(first)) continue;
+            std::vector<Stop> begins;
+            for (const int p : m_atCorner[start])
+                if (piece(p).face != m_face && liesInside(p)) begins.push_back(walked(p, start, own));
+            if (count % 2 != 0)
+                if (const auto cross = crossingFrom(start)) begins.push_back(*cross);
+            for (const Stop& begin : begins) {
                 Overrun overrun;
                 overrun.face = m_face;
                 overrun.from = start;
-                int corner = start, next = first;
+                int corner = start;
                 bool closed = false;
-                while (next >= 0 && overrun.stops.size() < longestChain) {
-                    overrun.stops.push_back({next, piece(next).from == corner && (piece(next).from != piece(next).to || runsAsOwn(next, own))});
-                    corner = otherEnd(next, corner);
-                    if (degree.contains(corner)) {
-                        closed = true;
-                        break;
-                    }
-                    const int last = next;
-                    next = -1;
+                for (std::optional<Stop> next = begin; next && overrun.stops.size() < longestChain;) {
+                    overrun.stops.push_back(*next);
+                    corner = next->piece >= 0 ? otherEnd(next->piece, corner) : next->to;
+                    closed = degree.contains(corner);
+                    if (closed) break;
+                    next.reset();
                     for (const int p : m_atCorner[corner]) {
-                        const bool seen = p == last || std::any_of(overrun.stops.begin(), overrun.stops.end(), [p](const Stop& s) { return s.piece == p; });
-                        if (!seen && piece(p).face != m_face && liesInside(p)) next = p;
+                        const bool seen = std::any_of(overrun.stops.begin(), overrun.stops.end(), [p](const Stop& s) { return s.piece == p; });
+                        if (!seen && piece(p).face != m_face && liesInside(p)) next = walked(p, corner, own);
                     }
+                    if (!next) next = crossingFrom(corner);
                 }
                 if (!closed) continue;
                 overrun.to = corner;
@@ -128,6 +178,9 @@ private:
             }
         }
         return std::nullopt;
+    }
+    [[nodiscard]] Stop walked(int p, int corner, const std::vector<int>& own) const {
+        return {p, piece(p).from == corner && (piece(p).from != piece(p).to || runsAsOwn(p, own)), piece(p).face, -1, -1, {}};
     }
 
     /// The face's own pieces from corner to corner; none where there are several ways.
@@ -182,7 +235,7 @@ private:
             int corner = start, next = seed;
             while (next >= 0 && overrun.stops.size() < longestChain) {
                 tried[next] = true;
-                overrun.stops.push_back({next, piece(next).from == corner});
+                overrun.stops.push_back({next, piece(next).from == corner, piece(next).face, -1, -1, {}});
                 corner = otherEnd(next, corner);
                 if (corner == start) break;
                 next = -1;
@@ -203,6 +256,10 @@ private:
                 const gp_Pnt point = at(p, share);
                 double nearest = std::numeric_limits<double>::max();
                 for (const Stop& stop : overrun.stops) {
+                    if (stop.crossing) {
+                        for (int i = 0; i <= 32; ++i) nearest = std::min(nearest, point.Distance(stop.crossing->curve->Value(stop.crossing->first + (stop.crossing->last - stop.crossing->first) * i / 32)));
+                        continue;
+                    }
                     const RimPiece& other = piece(stop.piece);
                     nearest = std::min(nearest, m_rims.probes[static_cast<std::size_t>(other.edge)]->nearest(point, other.first, other.last).distance);
                 }
@@ -212,7 +269,7 @@ private:
                 }
             }
         for (const Stop& stop : overrun.stops)
-            if (const int f = piece(stop.piece).face; sameSurface(m_incidence.face(f), m_incidence.face(overrun.face), std::max(m_fit, 1e-5))) overrun.over = f;
+            if (const int f = stop.face; sameSurface(m_incidence.face(f), m_incidence.face(overrun.face), std::max(m_fit, 1e-5))) overrun.over = f;
     }
 };
 

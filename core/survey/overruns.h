@@ -1,13 +1,19 @@
 // Faces that run past their neighbours, or partly over them.
 #pragma once
+#include <optional>
+
+#include "geometry/surface_meeting.h"
 #include "survey/gaps.h"
 
 namespace rasoir::survey {
 
-/// A piece of somebody else's boundary at which the face ought to end.
+/// Where the face ought to end: a piece of somebody else's boundary, or, where two faces run over each other, the curve in which they meet.
 struct Stop {
-    int piece = -1;       ///< in Rims
-    bool along = true;    ///< walked in the direction of its edge's curve
+    int piece = -1;       ///< in Rims; -1: a crossing
+    bool along = true;    ///< walked in the direction of the piece's or crossing's curve
+    int face = 0;         ///< the other face
+    int from = -1, to = -1;              ///< corners of a crossing, in the direction of its curve
+    std::optional<CurvePiece> crossing;
 };
 
 /// Part of a face that lies beyond an open boundary of its neighbours.
@@ -22,6 +28,8 @@ struct Overrun {
 };
 
 /// Open edges of others, without a partner, that lie inside a face and cut off a part of it which is bounded by nothing but open edges.
+/// Of two faces that run over each other neither has such an edge: there it is their intersection between two corners at which open
+/// boundaries of theirs begin, as far as it lies inside both.
 /// `fit` [mm]: farther off the face's surface is not on it.
 /// Cost      each face with open edges asks only the pieces that leave its own corners; rings are tried against faces that are open
 ///           all round and whose boxes hold them.

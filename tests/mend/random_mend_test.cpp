@@ -15,6 +15,7 @@
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/defects.h"
 
 namespace rasoir::test {
 
@@ -109,15 +110,25 @@ class RandomMendTest : public QObject {
         return {bag, done};
     }
 
+    /// What an analyst does who knows that it is no sheet: every opening that is left patched, one after the other.
+    static TopoDS_Shape patchedAsAsked(const Model& model) {
+        Json at = Json::array();
+        const auto report = survey::findDefects(*model.parts[0], {model.targetSize, 1e-5, 0.0}, false, quietly());
+        for (const survey::Defect& defect : report->defects)
+            if (defect.kind == survey::DefectKind::Rim || defect.kind == survey::DefectKind::Opening) at.push_back({defect.where.X(), defect.where.Y(), defect.where.Z()});
+        const auto done = findOperation("mend.patch")->run(model, {{"at", at}}, quietly());
+        return done ? done->model.parts[0]->shape : model.parts[0]->shape;
+    }
+
 private slots:
     void eachKindOfDamageIsMendedOrTold_data() {
         QTest::addColumn<int>("kind");
         QTest::addColumn<double>("least");   // share that must close
-        QTest::newRow("faces missing") << int(Missing) << 0.25;   // up to five of one body: often no more than a sheet is left
+        QTest::newRow("faces missing") << int(Missing) << 0.8;
         QTest::newRow("faces doubled") << int(Doubled) << 1.0;
-        QTest::newRow("faces too long") << int(Lengthened) << 0.3;   // up to five: two that run over each other have no edge to stop at
+        QTest::newRow("faces too long") << int(Lengthened) << 0.75;   // three that run over each other round one corner leave no corner to end at
         QTest::newRow("edges split on one side") << int(SplitEdges) << 1.0;
-        QTest::newRow("slivers") << int(Slivers) << 0.8;
+        QTest::newRow("slivers") << int(Slivers) << 0.9;
     }
     void eachKindOfDamageIsMendedOrTold() {
         QFETCH(int, kind);
@@ -136,9 +147,17 @@ private slots:
             measure::FactsCache facts;
             const auto after = work.replayed(facts, quietly());
             const bool any = after && after->ledger().steps[0].state == StepState::Done;
-            const TopoDS_Shape made = any ? after->current().parts[0]->shape : bag;
+            TopoDS_Shape made = any ? after->current().parts[0]->shape : bag;
+            if (any && kind == Missing && openEdgesIn(made) > 0) made = patchedAsAsked(after->current());
             if (solidsIn(made) != 1 || openEdgesIn(made) != 0) {
                 ++left;
+                if (qEnvironmentVariableIsSet("RASOIR_TELL")) {
+                    qInfo("round %d done %d faces %d", round, done, facesIn(whole));
+                    for (const Step& step : after->ledger().steps) {
+                        if (step.problem) qInfo("  step %s", step.problem->what.c_str());
+                        for (const Item& item : step.items) qInfo("  %d %s: %s", item.done, item.what.c_str(), item.problem.what.c_str());
+                    }
+                }
                 const auto told = [&] {
                     for (const Step& step : after->ledger().steps) {
                         if (step.state != StepState::Done) return true;

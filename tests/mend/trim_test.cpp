@@ -100,6 +100,35 @@ private slots:
         QCOMPARE(facesIn(bag), 6);
         QCOMPARE(found(bag, DefectKind::RunsOver).size(), defects.size());
     }
+    void facesThatRunOverEachOtherAreCutWhereTheyMeet_data() {
+        QTest::addColumn<double>("top");    // [mm] past the edge that the two share
+        QTest::addColumn<double>("side");
+        QTest::addColumn<double>("further");   // past an edge that the other has nothing to do with
+        QTest::newRow("equally far") << 3.0 << 3.0 << 0.0;
+        QTest::newRow("one farther") << 1.0 << 6.0 << 0.0;
+        QTest::newRow("and round the corner") << 2.0 << 4.0 << 5.0;
+    }
+    void facesThatRunOverEachOtherAreCutWhereTheyMeet() {
+        QFETCH(double, top);
+        QFETCH(double, side);
+        QFETCH(double, further);
+        // The top from x = 0 to 40 and the side at x = 40: neither has an edge where they meet.
+        const TopoDS_Shape whole = block(40, 30, 20);
+        const auto isSide = [](const TopoDS_Face& f) {
+            const BRepAdaptor_Surface surface(f);
+            return std::abs(surface.Plane().Axis().Direction().X()) > 0.99 && std::abs(surface.Plane().Location().X() - 40) < 1e-9;
+        };
+        const TopoDS_Face longSide = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 30 + further, 0, 20 + side).Face();
+        const TopoDS_Shape flat = bagOf(whole, [&](const TopoDS_Face& f) { return isTop(f, 20) || isSide(f); }, {rectangle(0, 40 + top, 0, 30, 20), longSide});
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(3, 2, 1), gp_Dir(1, 2, -1)), 0.7);
+        for (const TopoDS_Shape& bag : {flat, moved(flat, turn)}) {
+            QVERIFY(found(bag, DefectKind::RunsOver).size() >= 2);
+            const auto safe = run(asModel(bag), "mend.mendSafe");
+            QVERIFY2(safe, said(safe));
+            isClosed(shapeOf(safe), 24000, 6, 1e-9);
+        }
+    }
     void aRoundThatRunsOverIsCutBack() {
         TopTools_IndexedMapOfShape edges;
         const TopoDS_Shape raw = block(40, 30, 20);
