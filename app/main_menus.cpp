@@ -54,6 +54,9 @@ void MainWindow::buildViewMenu() {
         ++axis;
     }
     add(section, "&other side", QKeySequence("Alt+Shift+F"), [this] { m_stage->flipSection(); });
+    add(view, "Show what would be &left", QKeySequence("R"), [this] {
+        if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench) (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
+    });
     QAction* wipe = add(view, "&Wipe between received and now", QKeySequence("W"), [this] { m_stage->setWipe(!m_stage->wipes()); });
     wipe->setObjectName("wipe");
     m_views = view->addMenu("&Named views");

@@ -155,6 +155,15 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     });
     connect(m_shave, &ShaveBench::previewChanged, this, &MainWindow::showPreview);
     connect(m_mend, &MendBench::previewChanged, this, &MainWindow::showPreview);
+    for (QCheckBox* result : {m_mend->resultSwitch(), m_shave->resultSwitch()})
+        connect(result, &QCheckBox::toggled, this, [this](bool on) {
+            for (QCheckBox* both : {m_mend->resultSwitch(), m_shave->resultSwitch()}) both->setChecked(on);   // one wish, wherever it is uttered
+            showPreview();
+        });
+    m_trialDelay.setSingleShot(true);
+    m_trialDelay.setInterval(200);   // a limit that is being dragged asks when it rests
+    connect(&m_trialDelay, &QTimer::timeout, this, [this] { m_trial.ask(m_trialWanted); });
+    connect(&m_trial, &Trial::answered, this, &MainWindow::showPreview);
     connect(m_mend, &MendBench::stateChanged, this, &MainWindow::refreshHeader);
     connect(m_mend, &MendBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
@@ -544,22 +553,51 @@ void MainWindow::refreshHeader() {
 
 void MainWindow::showPreview() {
     const int bench = m_bar->current();
-    if (bench == mendBench && !m_thickness->isVisible()) {
-        std::vector<PreviewFaces> goes;
-        std::vector<StageMark> marks;
-        m_mend->preview(goes, marks);
-        m_stage->setGoing({});
-        m_stage->setPreview(std::move(goes), {}, std::move(marks));
-        return;
-    }
-    if (bench != shaveBench || m_thickness->isVisible()) {  // brass then tells thin walls
+    const bool mends = bench == mendBench, shaves = bench == shaveBench;
+    if ((!mends && !shaves) || m_thickness->isVisible()) {  // brass then tells thin walls
+        m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
         m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
         return;
     }
     m_stage->setGoing({});
-    ShavePreview preview = m_shave->preview();
+    showResult(mends ? m_mend->step() : m_shave->step(), mends ? m_mend->resultSwitch() : m_shave->resultSwitch());
+    ShavePreview preview;
+    if (mends) m_mend->preview(preview.goes, preview.marks);
+    else preview = m_shave->preview();
+    if (m_stage->showsResult()) preview.goes.clear();   // it has gone
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
+}
+
+void MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wanted) {
+    QString words = "Show what would be left (R)";
+    const Trial::Answer* answer = nullptr;
+    m_trialDelay.stop();
+    if (wanted->isChecked() && step && !m_session->isEmpty()) {
+        Trial::Question question{m_session->model(), step->operation, step->parameters};
+        answer = m_trial.answerTo(question);
+        if (answer == nullptr) {
+            words += ": looking…";
+            m_trialWanted = std::move(question);
+            m_trialDelay.start();
+        } else if (answer->problem) {
+            words = "Nothing would change: " + QString::fromStdString(answer->problem->what);
+        } else if (const auto stays = std::count_if(answer->outcome.items.begin(), answer->outcome.items.end(), [](const Item& item) { return !item.done; }); stays > 0) {
+            words += QString(": %1 of %2 would stay").arg(stays).arg(answer->outcome.items.size());
+        }
+    } else {
+        m_trial.forget();
+    }
+    wanted->setText(fontMetrics().elidedText(words, Qt::ElideRight, std::max(120, wanted->width() - 28)));
+    QStringList reasons;
+    if (answer != nullptr) {
+        if (answer->problem) reasons << QString::fromStdString(sentence(*answer->problem));
+        for (const Item& item : answer->outcome.items)
+            if (!item.done && reasons.size() < 12) reasons << QString::fromStdString(item.what + ": " + sentence(item.problem));
+    }
+    wanted->setToolTip(reasons.join('\n'));
+    const bool shows = answer != nullptr && !answer->problem;
+    m_stage->setResult(shows ? &answer->outcome.model : nullptr, shows ? answer->outcome.lineage : std::vector<PartLineage>{});
 }
 
 void MainWindow::say(const Result<void>& result) {

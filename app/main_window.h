@@ -5,9 +5,13 @@
 #include <QLineEdit>
 #include <QMainWindow>
 #include <QMenu>
+#include <QCheckBox>
 #include <QStackedWidget>
+#include <QTimer>
 
+#include "bench/action_foot.h"
 #include "session.h"
+#include "trial.h"
 
 namespace rasoir::app {
 
@@ -73,6 +77,8 @@ private:
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> slot);
     void say(const Result<void>& result);
     void showPreview();
+    /// Where `wanted` is on: what the step would make, as soon as that is found out.
+    void showResult(const std::optional<BenchStep>& step, QCheckBox* wanted);
     void measureThickness();
     void pinReading();
     void tellInertia();
@@ -93,6 +99,9 @@ private:
 
     Session* m_session;
     Selection* m_selection;
+    Trial m_trial;
+    Trial::Question m_trialWanted;
+    QTimer m_trialDelay;
     IntakeBench* m_intake;
     AlikePanel* m_alike = nullptr;
     ThicknessPanel* m_thickness = nullptr;

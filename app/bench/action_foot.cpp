@@ -2,13 +2,21 @@
 
 #include <QHBoxLayout>
 #include <QTimer>
+#include <QVBoxLayout>
 
 #include "theme.h"
 
 namespace rasoir::app {
 
-ActionFoot::ActionFoot(Session& session, QWidget* parent) : QStackedWidget(parent) {
-    setFixedHeight(40);
+ActionFoot::ActionFoot(Session& session, QWidget* parent) : QWidget(parent) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    m_result = new QCheckBox("Show what would be left (R)", this);
+    m_result->setObjectName("showResult");
+    column->addWidget(m_result);
+    m_stack = new QStackedWidget(this);
+    m_stack->setFixedHeight(40);
+    column->addWidget(m_stack);
     m_button = new QPushButton(this);
     m_button->setObjectName("primary");
     auto* busy = new QWidget(this);
@@ -22,13 +30,13 @@ ActionFoot::ActionFoot(Session& session, QWidget* parent) : QStackedWidget(paren
     cancel->setMinimumHeight(40);
     row->addWidget(m_progress, 1);
     row->addWidget(cancel);
-    addWidget(m_button);
-    addWidget(busy);
+    m_stack->addWidget(m_button);
+    m_stack->addWidget(busy);
     connect(cancel, &QPushButton::clicked, &session, &Session::cancel);
     auto* late = new QTimer(this);   // what is done at once shows no bar
     late->setSingleShot(true);
     late->setInterval(300);
-    connect(late, &QTimer::timeout, this, [this] { setCurrentIndex(1); });
+    connect(late, &QTimer::timeout, this, [this] { m_stack->setCurrentIndex(1); });
     connect(&session, &Session::started, this, [this, late](const QString& doing) {
         m_progress->setFormat(doing);
         m_progress->setValue(0);
@@ -41,7 +49,7 @@ ActionFoot::ActionFoot(Session& session, QWidget* parent) : QStackedWidget(paren
     });
     connect(&session, &Session::finished, this, [this, late] {
         late->stop();
-        setCurrentIndex(0);
+        m_stack->setCurrentIndex(0);
         emit idleAgain();
     });
 }

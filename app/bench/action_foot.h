@@ -1,5 +1,7 @@
-// The foot of a bench: the button that says what it will do, and, while something runs long, its progress and a way to stop it.
+// The foot of a bench: the switch that shows what would be left, the button that says what it will do, and, while something runs long,
+// its progress and a way to stop it.
 #pragma once
+#include <QCheckBox>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -8,18 +10,28 @@
 
 namespace rasoir::app {
 
-class ActionFoot : public QStackedWidget {
+class ActionFoot : public QWidget {
     Q_OBJECT
 public:
     explicit ActionFoot(Session& session, QWidget* parent = nullptr);
     [[nodiscard]] QPushButton* button() const { return m_button; }
+    /// Whether the stage shows what the button would leave, instead of what there is.
+    [[nodiscard]] QCheckBox* resultSwitch() const { return m_result; }
 
 signals:
     void idleAgain();   ///< what ran has ended: the button may be enabled again
 
 private:
+    QStackedWidget* m_stack;
+    QCheckBox* m_result;
     QPushButton* m_button;
     QProgressBar* m_progress;
+};
+
+/// A step that a bench would take.
+struct BenchStep {
+    std::string operation;
+    Json parameters = Json::object();
 };
 
 /// What the last step left, and why, with a link to the place ("x,y,z,size"); empty when it did all, or is not the one shown.

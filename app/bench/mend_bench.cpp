@@ -554,11 +554,11 @@ void MendBench::applySafe() {
     m_session.apply("mend.mendSafe", {{"parts", partNames()}});
 }
 
-void MendBench::apply() {
+std::optional<BenchStep> MendBench::step() const {
+    const Json parts{{"parts", partNames()}};
+    if (m_previewsSafe) return BenchStep{"mend.mendSafe", parts};
+    if (std::none_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return goes(key); })) return std::nullopt;
     const Model& model = m_session.model();
-    showMessage({});
-    m_list->setFocus();
-    const auto keptOnes = [&] { return std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept; }); };
     switch (m_kind) {
         case MendKind::Gaps: {
             mend::Stitch step;
@@ -567,30 +567,41 @@ void MendBench::apply() {
             for (const Key& key : m_keys)
                 if (const Defect& gap = defectOf(key); verdictOf(key) == Verdict::Kept && gap.size <= step.upTo)
                     step.kept.emplace_back(makeFaceRef(*model.parts[key.part], gap.faces[0]), makeFaceRef(*model.parts[key.part], gap.faces[1]));
-            m_session.apply("mend.stitch", Json(step));
-            break;
+            return BenchStep{"mend.stitch", Json(step)};
         }
         case MendKind::Openings: {
             mend::PatchOpenings step;
             step.parts = partNames();
-            if (keptOnes() && std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return key.part != m_keys.front().part; })) {
-                // Openings are named by where they lie in their part: in another part that may be another one.
-                showMessage("Openings are kept in one part at a time: select the part.");
-                return;
-            }
             if (keptOnes())
                 for (const Key& key : m_keys)
                     if (goes(key)) step.at.push_back({defectOf(key).where.X(), defectOf(key).where.Y(), defectOf(key).where.Z()});
-            m_session.apply("mend.patch", Json(step));
-            break;
+            return BenchStep{"mend.patch", Json(step)};
         }
-        case MendKind::Doubled: m_session.apply("mend.dropDoubles", {{"parts", partNames()}}); break;
-        case MendKind::Needless: m_session.apply("mend.mergeFaces", {{"parts", partNames()}}); break;
-        case MendKind::Other: m_session.apply(m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", {{"parts", partNames()}}); break;
-        case MendKind::RunsOver: m_session.apply("mend.trimOverlong", {{"parts", partNames()}}); break;
-        case MendKind::Slivers: m_session.apply("mend.absorbSlivers", {{"parts", partNames()}}); break;
-        case MendKind::Tiny: m_session.apply("mend.collapseTiny", {{"parts", partNames()}}); break;
+        case MendKind::Doubled: return BenchStep{"mend.dropDoubles", parts};
+        case MendKind::Needless: return BenchStep{"mend.mergeFaces", parts};
+        case MendKind::Other:
+            if (!m_foot->button()->isEnabled()) return std::nullopt;
+            return BenchStep{m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", parts};
+        case MendKind::RunsOver: return BenchStep{"mend.trimOverlong", parts};
+        case MendKind::Slivers: return BenchStep{"mend.absorbSlivers", parts};
+        case MendKind::Tiny: return BenchStep{"mend.collapseTiny", parts};
     }
+    return std::nullopt;
+}
+
+bool MendBench::keptOnes() const {
+    return std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept; });
+}
+
+void MendBench::apply() {
+    showMessage({});
+    m_list->setFocus();
+    if (m_kind == MendKind::Openings && keptOnes() && std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return key.part != m_keys.front().part; })) {
+        // Openings are named by where they lie in their part: in another part that may be another one.
+        showMessage("Openings are kept in one part at a time: select the part.");
+        return;
+    }
+    if (const auto wanted = step()) m_session.apply(wanted->operation, wanted->parameters);
 }
 
 }  // namespace rasoir::app

@@ -28,6 +28,9 @@ public:
     [[nodiscard]] QString message() const { return m_message->text(); }
     [[nodiscard]] int openFindings() const;   ///< gaps, openings and doubled faces of everything in the work
     void showKind(MendKind kind);
+    /// The step that the button would take, or while the pointer is on it the safe one; none where it would take none.
+    [[nodiscard]] std::optional<BenchStep> step() const;
+    [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
     void preview(std::vector<PreviewFaces>& goes, std::vector<StageMark>& marks) const;
     /// Shown while the pointer is on the button that mends what is safe: what that would do, on the stage.
     void setSafePreview(bool on);
@@ -58,6 +61,7 @@ private:
     [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
     [[nodiscard]] bool goes(const Key& key) const;
+    [[nodiscard]] bool keptOnes() const;
     [[nodiscard]] std::vector<std::string> partNames() const;   ///< the selected; empty: all
     /// Numbers of the picked open edges, all of one part; empty where they are not, and the message says so.
     std::vector<int> openEdgesAmong(const std::vector<select::Pick>& picks, std::size_t& part);

@@ -401,7 +401,8 @@ ShavePreview ShaveBench::preview() const {
     return preview;
 }
 
-void ShaveBench::apply() {
+std::optional<BenchStep> ShaveBench::step() const {
+    if (std::none_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return goes(key); })) return std::nullopt;
     const Model& model = m_session.model();
     std::vector<std::string> parts;
     for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
@@ -414,25 +415,24 @@ void ShaveBench::apply() {
         if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->face));
         if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->face));
     }
-    Json parameters;
-    std::string operation = "shave.removeHoles";
+    BenchStep made{"shave.removeHoles", {}};
     if (m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers) {
-        operation = m_kind == ShaveKind::Rounds ? "shave.removeRounds" : "shave.removeChamfers";
+        made.operation = m_kind == ShaveKind::Rounds ? "shave.removeRounds" : "shave.removeChamfers";
         shave::RemoveStrips step;
         step.upTo = upTo;
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
-        to_json(parameters, step);
+        to_json(made.parameters, step);
     } else if (m_kind >= ShaveKind::Marks) {
-        operation = "shave.removeReliefs";
+        made.operation = "shave.removeReliefs";
         shave::RemoveReliefs step;
         step.upTo = upTo;
         step.kinds = {cellOf(m_kind).one};
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
-        to_json(parameters, step);
+        to_json(made.parameters, step);
     } else {
         shave::RemoveHoles step;
         step.upTo = upTo;
@@ -440,11 +440,17 @@ void ShaveBench::apply() {
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
         if (m_kind == ShaveKind::Slots) step.kinds = {"slot"};
-        to_json(parameters, step);
+        to_json(made.parameters, step);
     }
+    return made;
+}
+
+void ShaveBench::apply() {
+    const auto wanted = step();
+    if (!wanted) return;
     showMessage({});
     m_list->setFocus();  // the button goes dead while it works
-    m_session.apply(operation, parameters);
+    m_session.apply(wanted->operation, wanted->parameters);
 }
 
 void ShaveBench::removePicked(const std::vector<select::Pick>& picks) {

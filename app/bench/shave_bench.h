@@ -33,6 +33,9 @@ public:
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QString message() const { return m_message->text(); }
     [[nodiscard]] ShavePreview preview() const;
+    /// The step that the button would take; none where it would take none.
+    [[nodiscard]] std::optional<BenchStep> step() const;
+    [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
     [[nodiscard]] int openFindings() const;   ///< what was found and would go at the limits
     void setHoveredFace(std::size_t occurrence, int face);  ///< on the stage: its finding lights up
     void keepPicked(std::size_t part, int face);             ///< the feature of a picked face: kept, or no longer kept

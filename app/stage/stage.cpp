@@ -299,6 +299,8 @@ void Stage::rebuild() {
         if (!m_parts[o].IsNull() && !stays[o]) m_context->Remove(m_parts[o], false);
     for (const auto& preview : m_previews) m_context->Remove(preview, false);
     m_previews.clear();
+    for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
+    m_result.clear();
     m_hovered.reset();
     m_rays.reset();
     m_parts = std::move(next);
@@ -316,7 +318,7 @@ void Stage::refreshVisibility() {
     makeCurrent();
     for (std::size_t o = 0; o < m_parts.size(); ++o) {
         if (m_parts[o].IsNull()) continue;
-        const bool wanted = isShown(o), shown = m_context->IsDisplayed(m_parts[o]);
+        const bool wanted = isShown(o) && !m_result.contains(o), shown = m_context->IsDisplayed(m_parts[o]);
         if (wanted && !(m_parts[o]->look() == lookOf(o))) {
             m_context->Remove(m_parts[o], false);
             const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
@@ -413,6 +415,38 @@ void Stage::addPin(Pin pin) {
 void Stage::clearPins() {
     m_pins.clear();
     m_overlay->update();
+}
+
+void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineage) {
+    if (m_view->Window().IsNull() || (model == nullptr && m_result.empty())) return;
+    makeCurrent();
+    for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
+    m_result.clear();
+    const Model& now = m_session.model();
+    if (model != nullptr && model->occurrences.size() == now.occurrences.size() && model->parts.size() == now.parts.size())
+        for (std::size_t o = 0; o < now.occurrences.size(); ++o) {
+            const std::size_t p = now.occurrences[o].part;
+            const auto& part = model->parts[p];
+            if (!isShown(o) || part->shape.IsNull() || part->shape.IsEqual(now.parts[p]->shape)) continue;
+            // What is new stands out; a wide face that lost a hole only hints at it.
+            const auto tint = [](double share) {
+                const QColor &from = colours().body, &to = colours().brass;
+                const auto mix = [share](double a, double b) { return static_cast<float>(a + share * (b - a)); };
+                return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()), mix(from.blueF(), to.blueF()));
+            };
+            PartLook look;
+            look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
+            for (const PartLineage& own : lineage)
+                if (own.part == p)
+                    for (const Link& link : own.faces)
+                        if (link.after > 0 && link.descent != Descent::Kept) look.faceColours[static_cast<std::size_t>(link.after)] = tint(link.descent == Descent::Made ? 0.7 : 0.2);
+            const Handle(PartPresentation) drawn = new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
+            m_context->Display(drawn, AIS_Shaded, -1, false);
+            m_context->Deactivate(drawn);
+            m_result.emplace(o, drawn);
+        }
+    doneCurrent();
+    refreshVisibility();
 }
 
 void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks) {

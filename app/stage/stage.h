@@ -84,6 +84,10 @@ public:
     [[nodiscard]] const std::optional<gp_Pnt>& hoveredPoint() const { return m_hoveredPoint; }  ///< model coordinates
 
     /// Walls of holes about to go (brass) and kept (plum), with their marks.
+    /// Draws what a step would make of the parts instead of what they are, the faces it would change in the colour of what goes; no
+    /// model: the parts as they are. What is picked is always the part as it is.
+    void setResult(const Model* model, const std::vector<PartLineage>& lineage);
+    [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
 
     // For the overlay and for tests: where a model point is on the screen, in widget pixels.
@@ -150,6 +154,7 @@ private:
     Handle(AIS_InteractiveContext) m_context;
     std::vector<Handle(PartPresentation)> m_parts;  // by occurrence; null when the part is empty
     std::vector<Handle(PreviewPresentation)> m_previews;
+    std::map<std::size_t, Handle(PartPresentation)> m_result;   // by occurrence: what a step would make of it
     std::vector<Handle(PartPresentation)> m_received;  // left of the wipe
     Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
     Handle(CoarsePresentation) m_coarse;

@@ -538,6 +538,52 @@ private slots:
         QTRY_COMPARE_WITH_TIMEOUT(kind("Pockets")->text(), QString("Pockets  0"), 60000);
         QCOMPARE(kind("Bosses")->text(), QString("Bosses  3"));   // the one in the pocket went with it
     }
+    void whatWouldBeLeftIsShownBeforeAnythingGoes() {
+        openAndSettle(QString::fromStdString(demoFile("clamp-cover.step")));
+        session().setTargetSize(4.0);
+        settle();
+        for (QPushButton* button : shave().findChildren<QPushButton*>())
+            if (button->accessibleName() == "Marks") {
+                QTRY_COMPARE_WITH_TIMEOUT(button->text(), QString("Marks  2"), 60000);
+                QTest::mouseClick(button, Qt::LeftButton);
+            }
+        Stage& stage = *m_window->stage();
+        const int faces = session().model().parts[0]->incidence().faceCount();
+        const auto picture = [&stage] {
+            stage.update();
+            QCoreApplication::processEvents();
+            return stage.grabFramebuffer();
+        };
+        const QImage before = picture();
+        QVERIFY(!shave().preview().goes.empty());
+        QTest::keyClick(&stage, Qt::Key_R);
+        QVERIFY(shave().resultSwitch()->isChecked());
+        QTRY_VERIFY_WITH_TIMEOUT(stage.showsResult(), 60000);
+        const QImage result = picture();
+        int differs = 0;
+        for (int y = 0; y < before.height(); y += 2)
+            for (int x = 0; x < before.width(); x += 2) differs += before.pixel(x, y) != result.pixel(x, y);
+        QVERIFY2(differs > 300, qPrintable(QString::number(differs)));
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);   // nothing has happened
+        QVERIFY(session().work().ledger().steps.empty());
+        // Another limit is another question: the old answer is off at once, the new one comes.
+        QTest::keyClick(&stage, Qt::Key_R);
+        QVERIFY(!stage.showsResult());
+        QTest::keyClick(&stage, Qt::Key_R);
+        QTRY_VERIFY_WITH_TIMEOUT(stage.showsResult(), 60000);
+        shave().cutBar()->setLimit(0.001);
+        emit shave().cutBar()->limitChanged(0.001);
+        QVERIFY(!stage.showsResult());
+        QVERIFY(!shave().step());
+        shave().cutBar()->setLimit(10.0);
+        emit shave().cutBar()->limitChanged(10.0);
+        QTRY_VERIFY_WITH_TIMEOUT(stage.showsResult(), 60000);
+        // Done for good it is no preview any more.
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QVERIFY(session().model().parts[0]->incidence().faceCount() < faces - 50);
+        QTRY_VERIFY_WITH_TIMEOUT(!stage.showsResult(), 60000);
+    }
     void pickedFacesGoWithDelete() {
         openPlate();
         const std::size_t before = static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount());
