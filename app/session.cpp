@@ -413,9 +413,25 @@ void Session::takeStock() {
     std::vector<const Part*> parts;
     for (const auto& part : model().parts) parts.push_back(part.get());
     if (!known || isEmpty() || (m_report && parts == m_reportOf)) return;
-    start("Taking stock", [this, parts, model = model(), known = *known](Progress& progress) -> Finish {
+    std::vector<std::shared_ptr<const Part>> unchecked;
+    for (const auto& part : model().parts)
+        if (const auto& entry = m_known.at(part.get()).second; entry.defects && !entry.checked) unchecked.push_back(part);
+    start("Taking stock", [this, parts, unchecked, model = model(), known = *known](Progress& progress) -> Finish {
         auto report = guarded("Taking stock", [&] { return survey::receivingReport(model, known, progress); });
-        return [this, parts, report = std::move(report)]() mutable {
+        std::vector<std::pair<std::shared_ptr<const Part>, std::vector<survey::Defect>>> unsound;
+        for (const auto& part : unchecked)
+            if (auto found = survey::findUnsound(*part, progress); !progress.cancelled()) unsound.emplace_back(part, std::move(found));
+        return [this, parts, report = std::move(report), unsound = std::move(unsound)]() mutable {
+            bool news = false;
+            for (auto& [part, found] : unsound) {
+                const auto entry = m_known.find(part.get());
+                if (entry == m_known.end() || !entry->second.second.defects || entry->second.second.checked) continue;
+                auto& defects = entry->second.second.defects->defects;
+                defects.insert(defects.end(), found.begin(), found.end());
+                entry->second.second.checked = true;
+                news = news || !found.empty();
+            }
+            if (news) emit knowledgeChanged();
             if (!report) return;
             m_report = std::move(*report);
             m_reportOf = parts;

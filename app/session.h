@@ -26,6 +26,7 @@ struct PartKnowledge {
     std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
     std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts
     std::optional<survey::DefectReport> defects;
+    bool checked = false;   ///< the defects know which faces are unsound
     bool fastener = false;
     std::shared_ptr<const select::Traits> traits;
     std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for

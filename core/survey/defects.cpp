@@ -54,7 +54,10 @@ public:
         findVoids();
         findTouching();
         if (m_progress.cancelled()) return cancelled();
-        if (m_checkFaces) findUnsound();
+        if (m_checkFaces) {
+            auto unsound = findUnsound(m_part, m_progress);
+            m_report.defects.insert(m_report.defects.end(), unsound.begin(), unsound.end());
+        }
         if (m_progress.cancelled()) return cancelled();
         m_report.watertight = m_topology.solidCount() > 0 && m_report.openEdges == 0;
         for (int f = 1; f <= m_topology.faceCount() && m_report.watertight; ++f) m_report.watertight = m_topology.bodyOf(f) >= 0;
@@ -525,26 +528,6 @@ private:
             add(std::move(defect));
         }
     }
-
-    void findUnsound() {
-        std::vector<char> unsound(m_faces.size(), false);
-        tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
-            if (m_progress.cancelled()) return;
-            const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(m_topology.face(f)).IsValid(); });
-            unsound[f] = !checked || !*checked;
-        });
-        for (int f = 1; f <= m_topology.faceCount(); ++f) {
-            if (!unsound[f]) continue;
-            Defect defect;
-            defect.kind = DefectKind::Unsound;
-            defect.faces = {f};
-            defect.where = m_faces[f].centre;
-            defect.size = m_faces[f].area;
-            defect.what = fmt::format("The loops of face {} cross themselves, do not close, or leave its surface.", f);
-            defect.remedy = "Delete it and patch the opening.";
-            add(std::move(defect));
-        }
-    }
 };
 
 }  // namespace
@@ -584,6 +567,33 @@ std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize)
     if (narrow < shortest && 0.5 * narrow < byTarget) return {0.5 * narrow, fmt::format("half of the narrowest face, {} mm across", readable(narrow))};
     if (0.5 * shortest < byTarget) return {0.5 * shortest, fmt::format("half of the shortest open edge, {} mm", readable(shortest))};
     return {byTarget, "a tenth of the target size"};
+}
+
+std::vector<Defect> findUnsound(const Part& part, const Progress& progress) {
+    const Incidence& topology = part.incidence();
+    std::vector<char> unsound(static_cast<std::size_t>(topology.faceCount()) + 1, false);
+    tbb::parallel_for(1, topology.faceCount() + 1, [&](int f) {
+        if (progress.cancelled()) return;
+        const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(topology.face(f)).IsValid(); });
+        unsound[static_cast<std::size_t>(f)] = !checked || !*checked;
+    });
+    std::vector<Defect> found;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        if (!unsound[static_cast<std::size_t>(f)]) continue;
+        Defect defect;
+        defect.kind = DefectKind::Unsound;
+        defect.faces = {f};
+        (void)guarded("Measuring a face", [&]() -> Result<void> {
+            const Skin skin = skinOf(topology.face(f));
+            defect.where = skin.centre;
+            defect.size = skin.area;
+            return {};
+        });
+        defect.what = fmt::format("The loops of face {} cross themselves, do not close, or leave its surface.", f);
+        defect.remedy = "Delete it and patch the opening.";
+        found.push_back(std::move(defect));
+    }
+    return found;
 }
 
 Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress) {

@@ -57,6 +57,9 @@ struct DefectReport {
 /// Refuses only when cancelled.
 [[nodiscard]] Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress);
 
+/// Faces that the kernel's check finds wrong: loops that cross themselves, do not close, or leave the surface. Dearer than all the rest.
+[[nodiscard]] std::vector<Defect> findUnsound(const Part& part, const Progress& progress);
+
 /// The widest gap that can be closed without harm [mm], and why: half the shortest open edge, half the narrowest face between two open
 /// edges of its own (the wall of a thin plate), a tenth of the target size. Cost: quadratic in the open edges of one face.
 [[nodiscard]] std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize);

@@ -1,6 +1,7 @@
 // The Mend bench in the window: kinds, blade, keeping, walking, the safe button, the statement.
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
@@ -94,6 +95,28 @@ private slots:
         QVERIFY(m_window->stage()->camera() != first);
         QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::AltModifier);
         QCOMPARE(m_window->stage()->camera(), first);
+    }
+    void aFaceWhoseLoopCrossesItselfIsListed() {
+        BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0), true);
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        builder.Add(bag, block(40, 30, 20));
+        builder.Add(bag, BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), crossed.Wire()).Face());
+        const QString path = m_folder.filePath("crossed.brep");
+        QVERIFY(exchange::writeFile(modelOf(bag, "crossed"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        mend().showKind(MendKind::Other);
+        const auto listed = [this] {
+            for (int i = 0; i < mend().findings()->topLevelItemCount(); ++i)
+                for (int c = 0; c < mend().findings()->columnCount(); ++c)
+                    if (mend().findings()->topLevelItem(i)->text(c).contains("unsound face")) return true;
+            return false;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(listed(), 30000);   // the dear check comes after the rest
+        // The core says the same, and nothing of a sound body.
+        QCOMPARE(survey::findUnsound(*session().model().parts[0], quietly()).size(), std::size_t(1));
+        QVERIFY(survey::findUnsound(*modelOf(block(40, 30, 20)).parts[0], quietly()).empty());
     }
     void pickedEdgesAreJoinedAndPatched() {
         // Two plates 1.5 mm apart, far more than any safe limit.
