@@ -53,6 +53,7 @@ const std::vector<Operation>& operations() {
         operation<mend::AbsorbSlivers>("mend.absorbSlivers", "Absorb slivers", mend::AbsorbSlivers::infos(), &mend::absorbSlivers),
         operation<mend::CollapseTiny>("mend.collapseTiny", "Collapse tiny edges", mend::CollapseTiny::infos(), &mend::collapseTiny),
         operation<mend::DeleteFaces>("mend.deleteFaces", "Delete faces", mend::DeleteFaces::infos(), &mend::deleteFaces),
+        operation<mend::UniteStray>("mend.uniteStray", "Unite stray bodies", mend::UniteStray::infos(), &mend::uniteStray),
         operation<mend::DropStray>("mend.dropStray", "Drop stray bodies", mend::DropStray::infos(), &mend::dropStray),
         operation<mend::MergeFaces>("mend.mergeFaces", "Merge needless edges", mend::MergeFaces::infos(), &mend::mergeFaces),
         operation<mend::MakeSolids>("mend.makeSolids", "Make solids", mend::MakeSolids::infos(), &mend::makeSolids),

@@ -116,6 +116,10 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
         recount();
         emit previewChanged();
     });
+    connect(m_safe, &QLabel::linkActivated, this, [this] {
+        showMessage({});
+        m_session.apply("mend.uniteStray", {{"parts", partNames()}});
+    });
     connect(m_list, &FindingsList::verdictWanted, this, &MendBench::setVerdict);
     connect(m_list, &FindingsList::hovered, this, [this](const std::vector<int>& keys) {
         m_hovered = keys;
@@ -303,9 +307,13 @@ void MendBench::recount() {
         case MendKind::Doubled: words = count > 0 ? QString("Drop %1").arg(countedText(count, "doubled face")) : QString("No doubled faces"); break;
         case MendKind::Needless: words = count > 0 ? QString("Merge %1").arg(countedText(count, "needless edge")) : QString("No needless edges"); break;
         case MendKind::Other:
-            if (stray > 0) words = QString("Drop %1").arg(text(counted(stray, "stray body", "stray bodies")));
-            else if (turned > 0) words = "Turn faces and make solids";
-            else {
+            if (stray > 0) {
+                words = QString("Drop %1").arg(text(counted(stray, "stray body", "stray bodies")));
+                m_safe->setText(stray == 1 ? "Or <a href=\"unite\">unite it</a> with the body it stands on." : "Or <a href=\"unite\">unite them</a> with the bodies they stand on.");
+                m_safe->show();
+            }
+            if (stray == 0 && turned > 0) words = "Turn faces and make solids";
+            if (words.isEmpty()) {
                 words = m_keys.empty() ? "Nothing else" : "Listed to be looked at";
                 can = false;
             }

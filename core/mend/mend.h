@@ -53,6 +53,12 @@ struct DropStray {
     double upTo = 0.0;   ///< [mm] longest side; 0: those the survey calls stray
     static std::vector<ParameterInfo> infos();
 };
+/// Makes bodies one with the body they stand on.
+struct UniteStray {
+    std::vector<std::string> parts;
+    double upTo = 0.0;   ///< [mm] all but the largest that are no longer than this; 0: those the survey calls stray
+    static std::vector<ParameterInfo> infos();
+};
 /// Faces that run past their neighbours, or partly over them, are cut back to where those end, and joined there.
 struct TrimOverlong {
     std::vector<std::string> parts;
@@ -94,6 +100,8 @@ void to_json(Json& json, const DeleteFaces& step);
 void from_json(const Json& json, DeleteFaces& step);
 void to_json(Json& json, const DropStray& step);
 void from_json(const Json& json, DropStray& step);
+void to_json(Json& json, const UniteStray& step);
+void from_json(const Json& json, UniteStray& step);
 void to_json(Json& json, const TrimOverlong& step);
 void from_json(const Json& json, TrimOverlong& step);
 void to_json(Json& json, const AbsorbSlivers& step);
@@ -111,6 +119,7 @@ void from_json(const Json& json, MendSafe& step);
 [[nodiscard]] Result<Outcome> makeSolids(const Model& model, const MakeSolids& step, Progress& progress);
 [[nodiscard]] Result<Outcome> deleteFaces(const Model& model, const DeleteFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropStray(const Model& model, const DropStray& step, Progress& progress);
+[[nodiscard]] Result<Outcome> uniteStray(const Model& model, const UniteStray& step, Progress& progress);
 [[nodiscard]] Result<Outcome> trimOverlong(const Model& model, const TrimOverlong& step, Progress& progress);
 [[nodiscard]] Result<Outcome> absorbSlivers(const Model& model, const AbsorbSlivers& step, Progress& progress);
 [[nodiscard]] Result<Outcome> collapseTiny(const Model& model, const CollapseTiny& step, Progress& progress);

@@ -96,6 +96,27 @@ private slots:
         QTest::keyClick(m_window.get(), Qt::Key_Up, Qt::ControlModifier | Qt::AltModifier);
         QCOMPARE(m_window->stage()->camera(), first);
     }
+    void aStrayBodyIsUnitedByItsLink() {
+        gp_Trsf shift;
+        shift.SetTranslation(gp_Vec(100, 100, 50));
+        TopoDS_Compound bag;
+        const BRep_Builder builder;
+        builder.MakeCompound(bag);
+        builder.Add(bag, block(300, 300, 50));
+        builder.Add(bag, moved(block(4, 3, 2), shift));
+        const QString path = m_folder.filePath("crumb.brep");
+        QVERIFY(exchange::writeFile(modelOf(bag, "crumb"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        mend().showKind(MendKind::Other);
+        QCOMPARE(mend().button()->text(), QString("Drop 1 stray body"));
+        auto* offer = mend().findChild<QLabel*>("safeLimit");
+        QVERIFY2(!offer->isHidden() && offer->text().contains("unite it"), qPrintable(offer->text()));
+        emit offer->linkActivated("unite");
+        settle();
+        QCOMPARE(solidsIn(session().model().parts[0]->shape), 1);
+        QCOMPARE_NEAR(volumeOf(session().model().parts[0]->shape), 4500024.0, 1.0);
+        QCOMPARE(session().work().ledger().steps[0].operation, std::string("mend.uniteStray"));
+    }
     void aFaceWhoseLoopCrossesItselfIsListed() {
         BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0), true);
         TopoDS_Compound bag;
