@@ -340,6 +340,7 @@ void MainWindow::buildMenus() {
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
     add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
     add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] { m_bar->setCurrent(mendBench); m_mend->joinPicked(m_selection->picks()); });
+    add(bench, "Put a face &between the two picked edges", QKeySequence("Alt+J"), [this] { m_bar->setCurrent(mendBench); m_mend->bridgePicked(m_selection->picks()); });
     add(bench, "&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"), [this] { m_bar->setCurrent(mendBench); m_mend->patchPicked(m_selection->picks()); });
     add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(1); });
     add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(-1); });

@@ -47,6 +47,7 @@ const std::vector<Operation>& operations() {
         operation<mend::MendSafe>("mend.mendSafe", "Mend what is safe", mend::MendSafe::infos(), &mend::mendSafe),
         operation<mend::Stitch>("mend.stitch", "Stitch gaps", mend::Stitch::infos(), &mend::stitchGaps),
         operation<mend::PatchOpenings>("mend.patch", "Patch openings", mend::PatchOpenings::infos(), &mend::patchOpenings),
+        operation<mend::Bridge>("mend.bridge", "Bridge two edges", mend::Bridge::infos(), &mend::bridge),
         operation<mend::LeaveOpen>("mend.leaveOpen", "Leave openings open", mend::LeaveOpen::infos(), &mend::leaveOpen),
         operation<mend::DropDoubles>("mend.dropDoubles", "Drop doubled faces", mend::DropDoubles::infos(), &mend::dropDoubles),
         operation<mend::TrimOverlong>("mend.trimOverlong", "Trim faces that run over", mend::TrimOverlong::infos(), &mend::trimOverlong),

@@ -426,6 +426,27 @@ void MendBench::joinPicked(const std::vector<select::Pick>& picks) {
     m_session.apply("mend.stitch", Json(step));
 }
 
+void MendBench::bridgePicked(const std::vector<select::Pick>& picks) {
+    std::size_t number = 0;
+    const std::vector<int> edges = openEdgesAmong(picks, number);
+    if (edges.empty()) return;
+    if (edges.size() != 2) {
+        showMessage("Pick two open edges that a face is to lie between.");
+        return;
+    }
+    const Part& part = *m_session.model().parts[number];
+    mend::Bridge step;
+    step.part = part.name;
+    step.edges.emplace_back();
+    for (std::size_t i = 0; i < 2; ++i) {
+        const EdgeProbe probe(part.incidence().edge(edges[i]));
+        const gp_Pnt middle = probe.value(0.5 * (probe.first() + probe.last()));
+        step.edges[0][i] = {middle.X(), middle.Y(), middle.Z()};
+    }
+    showMessage({});
+    m_session.apply("mend.bridge", Json(step));
+}
+
 void MendBench::patchPicked(const std::vector<select::Pick>& picks) {
     std::size_t number = 0;
     const std::vector<int> edges = openEdgesAmong(picks, number);

@@ -38,6 +38,8 @@ public:
     void walk(int by);
     /// Joins two open edges of one part, however far apart they are; says why not where that cannot be.
     void joinPicked(const std::vector<select::Pick>& picks);
+    /// Puts a face between two open edges of one part.
+    void bridgePicked(const std::vector<select::Pick>& picks);
     /// Patches the openings that the picked edges bound.
     void patchPicked(const std::vector<select::Pick>& picks);
 

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "mend/bridge.h"
 #include "mend/closing.h"
 #include "mend/small.h"
 #include "mend/stray.h"
@@ -138,6 +139,29 @@ Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Pro
         return change;
     });
     if (outcome) outcome->summary = fmt::format("Patch {}", counted(closed, "opening"));
+    return outcome;
+}
+
+std::vector<ParameterInfo> Bridge::infos() {
+    return {{"part", "name", "", "The part.", ""}, {"edges", "list of pairs of points", "mm", "For each bridge a point on either open edge, in the part's coordinates.", Json::array()}};
+}
+void to_json(Json& json, const Bridge& step) { json = Json{{"part", step.part}, {"edges", step.edges}}; }
+void from_json(const Json& json, Bridge& step) {
+    step.part = json.at("part").get<std::string>();
+    step.edges = json.at("edges").get<std::vector<std::array<std::array<double, 3>, 2>>>();
+}
+
+Result<Outcome> bridge(const Model& model, const Bridge& step, Progress& progress) {
+    if (step.edges.empty()) return fail(ProblemKind::BadInput, "No edges were named.", "Pick two open edges.");
+    std::vector<std::pair<gp_Pnt, gp_Pnt>> pairs;
+    for (const auto& [a, b] : step.edges) {
+        for (const auto& point : {a, b})
+            for (const double c : point)
+                if (!std::isfinite(c)) return fail(ProblemKind::BadInput, "A point is not finite.");
+        pairs.emplace_back(gp_Pnt(a[0], a[1], a[2]), gp_Pnt(b[0], b[1], b[2]));
+    }
+    auto outcome = onParts(model, {step.part}, "There is nothing to bridge.", progress, [&](std::size_t, const Part& part) { return bridged(part, pairs, exactOf(model)); });
+    if (outcome) outcome->summary = fmt::format("Bridge {}", counted(step.edges.size(), "pair of edges", "pairs of edges"));
     return outcome;
 }
 

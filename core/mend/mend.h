@@ -21,6 +21,12 @@ struct PatchOpenings {
     bool tangent = true;                     ///< smooth fillings run on from their neighbours
     static std::vector<ParameterInfo> infos();
 };
+/// Puts a face between two open edges that are too far apart to become one.
+struct Bridge {
+    std::string part;
+    std::vector<std::array<std::array<double, 3>, 2>> edges;   ///< [mm, part coordinates] for each bridge a point on either edge
+    static std::vector<ParameterInfo> infos();
+};
 /// Openings that are meant, as the rim of a tray or a window: from here on they are rims, and no action closes them.
 struct LeaveOpen {
     std::vector<std::string> parts;
@@ -88,6 +94,8 @@ void to_json(Json& json, const Stitch& step);
 void from_json(const Json& json, Stitch& step);
 void to_json(Json& json, const PatchOpenings& step);
 void from_json(const Json& json, PatchOpenings& step);
+void to_json(Json& json, const Bridge& step);
+void from_json(const Json& json, Bridge& step);
 void to_json(Json& json, const LeaveOpen& step);
 void from_json(const Json& json, LeaveOpen& step);
 void to_json(Json& json, const DropDoubles& step);
@@ -113,6 +121,7 @@ void from_json(const Json& json, MendSafe& step);
 
 [[nodiscard]] Result<Outcome> stitchGaps(const Model& model, const Stitch& step, Progress& progress);
 [[nodiscard]] Result<Outcome> patchOpenings(const Model& model, const PatchOpenings& step, Progress& progress);
+[[nodiscard]] Result<Outcome> bridge(const Model& model, const Bridge& step, Progress& progress);
 [[nodiscard]] Result<Outcome> leaveOpen(const Model& model, const LeaveOpen& step, Progress& progress);
 [[nodiscard]] Result<Outcome> dropDoubles(const Model& model, const DropDoubles& step, Progress& progress);
 [[nodiscard]] Result<Outcome> mergeFaces(const Model& model, const MergeFaces& step, Progress& progress);

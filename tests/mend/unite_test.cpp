@@ -1,7 +1,11 @@
 // Bodies that stand on another made one with it, on bodies of known volume.
+#include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRep_Builder.hxx>
 #include <TopoDS_Compound.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
 
+#include "geometry/integrals.h"
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -74,6 +78,52 @@ private slots:
         QVERIFY(!done);
         QVERIFY2(QString::fromStdString(done.error().what).contains(why), said(done));
         QVERIFY(done.error().where.point.has_value());
+    }
+    void twoEdgesAreBridged_data() {
+        QTest::addColumn<double>("lift");
+        QTest::addColumn<bool>("turned");
+        QTest::newRow("in one plane") << 0.0 << false;
+        QTest::newRow("one lifted") << 2.0 << false;
+        QTest::newRow("looking opposite ways") << 2.0 << true;
+    }
+    void twoEdgesAreBridged() {
+        QFETCH(double, lift);
+        QFETCH(bool, turned);
+        // Two plates 1.5 mm apart, the second lifted: a strip between them.
+        const auto plate = [](double x0, double x1, double z) { return BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, z), gp::DZ()), x0, x1, 0, 30).Face(); };
+        const TopoDS_Shape second = plate(41.5, 80, lift);
+        const TopoDS_Shape received = bag({plate(0, 40, 0), turned ? second.Reversed() : second});
+        const Model model = modelOf(received);
+        const Json edges = Json::array({Json::array({Json::array({40, 15, 0}), Json::array({41.5, 15, lift})})});
+        const auto done = findOperation("mend.bridge")->run(model, {{"part", model.parts[0]->name}, {"edges", edges}}, quietly());
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& made = done->model.parts[0]->shape;
+        QCOMPARE(facesIn(made), 3);
+        QCOMPARE(openEdgesIn(made), 8);
+        QVERIFY(isValid(made));
+        QCOMPARE_NEAR(areaOf(made), (40.0 + 38.5 + std::hypot(1.5, lift)) * 30.0, 1e-6);
+        QCOMPARE(facesIn(received), 2);
+        // Far from any edge, twice the same one, or a number that is none.
+        for (const Json& bad : {Json::array({Json::array({Json::array({20, 200, 0}), Json::array({41.5, 15, lift})})}), Json::array({Json::array({Json::array({40, 15, 0}), Json::array({40, 16, 0})})}), Json::array()})
+            QVERIFY(!findOperation("mend.bridge")->run(model, {{"part", model.parts[0]->name}, {"edges", bad}}, quietly()));
+    }
+    void curvedEdgesAreBridgedByARuledFace() {
+        // Two quarters of pipes of different radius: the face between their ends is ruled, and its sides the straight ones.
+        const auto arc = [](double radius, double z) {
+            BRepBuilderAPI_MakeFace face(gp_Cylinder(gp_Ax3(gp_Pnt(0, 0, z), gp_Dir(0, 0, 1)), radius), 0.0, M_PI / 2, 0.0, 10.0);
+            return face.Face();
+        };
+        const Model model = modelOf(bag({arc(10, 0), arc(8, 15)}));
+        const double s = std::sqrt(0.5);
+        const Json edges = Json::array({Json::array({Json::array({10 * s, 10 * s, 10}), Json::array({8 * s, 8 * s, 15})})});
+        const auto done = findOperation("mend.bridge")->run(model, {{"part", model.parts[0]->name}, {"edges", edges}}, quietly());
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& made = done->model.parts[0]->shape;
+        QVERIFY(isValid(made));
+        QCOMPARE(facesIn(made), 3);
+        QCOMPARE(openEdgesIn(made), 8);
+        const double cone = M_PI * (10 + 8) * std::hypot(2.0, 5.0) / 4.0;   // a quarter of a frustum's wall
+        QCOMPARE_NEAR(areaOf(made), M_PI / 2 * 180 + cone, 0.01);
     }
     void oneThatStaysDoesNotHinderTheOthers() {
         const auto done = unite(bag({block(60, 40, 10), at(block(8, 6, 5), 20, 15, 10), at(block(3, 3, 3), 20, 15, 30)}), 25.0);

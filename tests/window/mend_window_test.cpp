@@ -9,6 +9,7 @@
 #include <gp_Pln.hxx>
 
 #include "bench/mend_bench.h"
+#include "geometry/integrals.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -162,6 +163,14 @@ private slots:
         m_window->selection().set({chosen[0]});
         QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier);
         QVERIFY(mend().message().contains("two open edges"));
+        m_window->selection().set(chosen);
+        QTest::keyClick(m_window.get(), Qt::Key_J, Qt::AltModifier);
+        settle();
+        QCOMPARE(facesIn(session().model().parts[0]->shape), 3);   // a strip lies between them, and nothing has moved
+        QCOMPARE(openEdgesIn(session().model().parts[0]->shape), 8);
+        QCOMPARE_NEAR(areaOf(session().model().parts[0]->shape), 80.0 * 30.0, 1e-6);
+        session().undo();
+        settle();
         m_window->selection().set(chosen);
         QTest::keyClick(m_window.get(), Qt::Key_J, Qt::ControlModifier);
         settle();
