@@ -129,6 +129,15 @@ void MainWindow::buildSelectMenu() {
     };
     add(select, "Look at the ne&xt of the selected", QKeySequence("Ctrl+Down"), [walk] { walk(1); });
     add(select, "Look at the pre&vious of the selected", QKeySequence("Ctrl+Up"), [walk] { walk(-1); });
+    add(select, "Corners with &fictitious stress", {}, [this] {
+        const auto picks = m_shave->sharpened();
+        if (picks.empty()) {
+            say(fail(ProblemKind::NotPossible, "No inner corner has been made sharp."));
+            return;
+        }
+        m_selection->setFilter(PickFilter::Edges);
+        m_selection->set(picks);
+    });
     m_groups = select->addMenu("Na&med groups");
     const auto refreshGroups = [this] {
         m_groups->clear();

@@ -177,6 +177,10 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         for (const std::size_t o : places) picks.push_back({o});
         m_selection->set(std::move(picks));
     });
+    connect(m_shave, &ShaveBench::picksWanted, this, [this](const std::vector<Pick>& picks) {
+        m_selection->setFilter(PickFilter::Edges);
+        m_selection->set(picks);
+    });
     connect(m_shave, &ShaveBench::stateChanged, this, &MainWindow::refreshHeader);
     connect(m_shave, &ShaveBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);

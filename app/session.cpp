@@ -361,7 +361,7 @@ void Session::requestSurvey() {
             // A part that only changed its name or its material keeps what is known of its shape.
             const auto same = std::find_if(m_known.begin(), m_known.end(), [&part](const auto& entry) {
                 const auto other = entry.second.first.lock();
-                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && other->meantOpen.size() == part->meantOpen.size() && entry.second.second.facts;
+                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && other->meantOpen.size() == part->meantOpen.size() && other->sharpened.size() == part->sharpened.size() && entry.second.second.facts;
             });
             if (same != m_known.end()) {
                 m_known[part.get()] = {part, PartKnowledge(same->second.second)};
@@ -394,6 +394,7 @@ void Session::requestSurvey() {
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
                 if (!progress.cancelled())
                     if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);
+                if (!progress.cancelled()) known.stress = survey::stressNotes(*missing[p]);
                 if (!progress.cancelled()) known.fastener = survey::fastenersIn(*missing[p]).has_value();
                 if (!progress.cancelled()) known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
                 return {};

@@ -16,6 +16,7 @@
 #include "survey/receiving.h"
 #include "survey/reliefs.h"
 #include "survey/rounds.h"
+#include "survey/stress_notes.h"
 
 namespace rasoir::app {
 
@@ -26,6 +27,7 @@ struct PartKnowledge {
     std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
     std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts
     std::optional<survey::DefectReport> defects;
+    std::vector<survey::StressNote> stress;                  ///< inner corners that steps have made sharp
     bool checked = false;   ///< the defects know which faces are unsound
     bool fastener = false;
     std::shared_ptr<const select::Traits> traits;

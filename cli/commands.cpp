@@ -8,6 +8,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "exchange/groups.h"
 #include "measure/mass.h"
 #include "model/work.h"
 #include "exchange/work_file.h"
@@ -383,6 +384,8 @@ int run(const RunWanted& wanted) {
             if (!item.done) fmt::print("  {}\n", sentence(item.problem));
         report["steps"].push_back(std::move(one));
     }
+    report["groups"] = exchange::groupsOf(work->current());
+    for (const Json& group : report["groups"]) fmt::print("{}: {}\n", group["name"].get<std::string>(), counted(group["edges"].size(), "edge"));
     const bool write = !failed || wanted.keepGoing;
     report["written"] = write && !wanted.out.empty();
     if (write && !wanted.out.empty()) {

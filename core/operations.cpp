@@ -7,6 +7,7 @@
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "mend/mend.h"
+#include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
 #include "shave/strips.h"
@@ -62,6 +63,11 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveStrips>("shave.removeRounds", "Remove rounds", shave::RemoveStrips::infos(), &shave::removeRounds),
         operation<shave::RemoveStrips>("shave.removeChamfers", "Remove chamfers", shave::RemoveStrips::infos(), &shave::removeChamfers),
         operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets and cutouts", shave::RemoveReliefs::infos(), &shave::removeReliefs),
+        operation<shave::MoveFaces>("shave.moveFaces", "Move faces", shave::MoveFaces::infos(), &shave::moveFaces),
+        operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
+        operation<shave::SimplifyFaces>("shave.simplifyFaces", "Make freeform faces simple", shave::SimplifyFaces::infos(), &shave::simplifyFaces),
+        operation<shave::AddRounds>("shave.addRounds", "Round edges", shave::AddRounds::infos(), &shave::addRounds),
+        operation<shave::RestoreRounds>("shave.restoreRounds", "Put rounds back", shave::RestoreRounds::infos(), &shave::restoreRounds),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(), &shave::removeFaces),
     });
     return all;

@@ -70,8 +70,13 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     m_mass = new QLabel(this);
     m_elements->setObjectName("effectElements");
     m_mass->setObjectName("effectMass");
+    m_stress = new QLabel(this);
+    m_stress->setObjectName("stressNote");
+    m_stress->setWordWrap(true);
     column->addWidget(m_elements);
     column->addWidget(m_mass);
+    column->addWidget(m_stress);
+    connect(m_stress, &QLabel::linkActivated, this, [this] { emit picksWanted(sharpened()); });
     column->addSpacing(4);
     m_foot = new ActionFoot(m_session, this);
     m_button = m_foot->button();
@@ -316,6 +321,9 @@ void ShaveBench::recount() {
         m_elements->setText(forecast > 0.0 ? line("Elements", thousands(forecast), "") : QString());
         m_mass->setText(mass > 0.0 ? line("Mass", number(mass) + " kg", "") : QString());
     }
+    const std::size_t corners = sharpened().size();
+    m_stress->setText(corners == 0 ? QString() : QString("Stress is fictitious at <a href=\"pick\">%1</a>.").arg(QString::fromStdString(counted(corners, "sharpened corner"))));
+    m_stress->setVisible(corners > 0);
     const QString noun = cellOf(m_kind).one;
     if (count > 0) {
         m_button->setText(QString("Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
@@ -375,6 +383,21 @@ void ShaveBench::keepPicked(std::size_t part, int face) {
     if (key < 0) return;
     setVerdict({key}, verdictOf(m_keys[static_cast<std::size_t>(key)]) == Verdict::Kept ? Verdict::ByLimit : Verdict::Kept);
     m_list->reveal(key);
+}
+
+std::vector<select::Pick> ShaveBench::sharpened() const {
+    std::vector<select::Pick> picks;
+    const Model& model = m_session.model();
+    const auto selected = m_session.selectedParts();
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const std::size_t part = model.occurrences[o].part;
+        const PartKnowledge* known = m_session.knowledge(part);
+        if (known == nullptr || m_session.isHidden(o) || model.occurrences[o].aside || (!selected.empty() && !selected.contains(part))) continue;
+        std::set<int> edges;   // one edge may have been left by two rounds
+        for (const survey::StressNote& note : known->stress) edges.insert(note.edges.begin(), note.edges.end());
+        for (const int e : edges) picks.push_back({o, 0, e});
+    }
+    return picks;
 }
 
 ShavePreview ShaveBench::preview() const {

@@ -40,12 +40,15 @@ public:
     void setHoveredFace(std::size_t occurrence, int face);  ///< on the stage: its finding lights up
     void keepPicked(std::size_t part, int face);             ///< the feature of a picked face: kept, or no longer kept
     void showKind(ShaveKind kind);
+    /// The inner corners that steps have made sharp, in every place that is shown: there the stress is fictitious.
+    [[nodiscard]] std::vector<select::Pick> sharpened() const;
     /// Takes the picked faces out, whatever they are; says why not where that cannot be.
     void removePicked(const std::vector<select::Pick>& picks);
 
 signals:
     void previewChanged();
     void closerWanted(const gp_Pnt& point, double size);
+    void picksWanted(const std::vector<rasoir::select::Pick>& picks);
     void stateChanged();
 
 private:
@@ -81,7 +84,7 @@ private:
 
     Session& m_session;
     ShaveKind m_kind = ShaveKind::Holes;
-    QLabel *m_state, *m_elements, *m_mass, *m_message;
+    QLabel *m_state, *m_elements, *m_mass, *m_stress, *m_message;
     std::array<QPushButton*, shaveKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;

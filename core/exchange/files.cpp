@@ -8,6 +8,7 @@
 #include "common/guard.h"
 #include "common/safe_file.h"
 #include "exchange/brep.h"
+#include "exchange/groups.h"
 #include "exchange/iges.h"
 #include "exchange/step.h"
 #include "exchange/work_file.h"
@@ -87,12 +88,14 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     std::erase_if(out.occurrences, [&model](const Occurrence& o) { return o.aside || model.parts[o.part]->lump.has_value(); });
     out.dropUnusedParts();
     if (out.occurrences.empty()) return fail(ProblemKind::NotPossible, "There is nothing to write.", model.occurrences.empty() ? "" : "Everything is set aside or a lump.");
-    return writeBeside(path, [&](const fs::path& beside) -> Result<void> {
+    auto written = writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {
             return step ? writeStep(out, beside, options, progress) : writeBrep(out, beside, progress);
         });
     });
+    if (!written) return written;
+    return writeGroups(out, path);
 }
 
 void addModel(Model& model, const Model& other, const std::string& group) {

@@ -35,7 +35,7 @@ struct WriteOptions {
 };
 
 /// Writes by the suffix: .step, .stp or .brep. The file is complete or what was there before is untouched.
-/// Places that are set aside, and lumps, are left out. BREP carries shapes and places only: no names, colours or units.
+/// Groups go into a file beside it (exchange/groups.h). Places that are set aside, and lumps, are left out. BREP carries shapes and places only: no names, colours or units.
 [[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options, Progress& progress);
 
 /// Parameters: what one unit of the numbers in the file really was, when the file said otherwise.

@@ -49,6 +49,12 @@ Json toJson(const Part& part) {
     for (const auto& [face, colour] : part.faceColours) json["faceColours"][std::to_string(face)] = toJson(colour);
     if (!part.attributes.empty()) json["attributes"] = part.attributes;
     if (!part.material.empty()) json["material"] = part.material;
+    for (const gp_Pnt& at : part.meantOpen) json["meantOpen_mm"].push_back({at.X(), at.Y(), at.Z()});
+    for (const Sharpened& corner : part.sharpened) {
+        Json along = Json::array();
+        for (const gp_Pnt& at : corner.along) along.push_back({at.X(), at.Y(), at.Z()});
+        json["sharpened"].push_back({{"radius_mm", corner.radius}, {"along_mm", std::move(along)}});
+    }
     if (part.lump) json["lump"] = {{"mass_kg", part.lump->mass}, {"centre_mm", {part.lump->centre.X(), part.lump->centre.Y(), part.lump->centre.Z()}}, {"inertia_kg_mm2", part.lump->inertia}};
     return json;
 }
@@ -59,6 +65,18 @@ void fill(Part& part, const Json& json) {
         for (const auto& [face, colour] : json["faceColours"].items()) part.faceColours[std::stoi(face)] = colourFrom(colour);
     part.attributes = json.value("attributes", std::map<std::string, std::string>{});
     part.material = json.value("material", "");
+    const auto points = [](const Json& list) {
+        std::vector<gp_Pnt> made;
+        for (const Json& one : list) {
+            const auto at = one.get<std::array<double, 3>>();
+            if (!std::isfinite(at[0]) || !std::isfinite(at[1]) || !std::isfinite(at[2])) throw std::invalid_argument("a point is not finite");
+            made.emplace_back(at[0], at[1], at[2]);
+        }
+        return made;
+    };
+    part.meantOpen = points(json.value("meantOpen_mm", Json::array()));
+    const Json sharpened = json.value("sharpened", Json::array());
+    for (const Json& corner : sharpened) part.sharpened.push_back({points(corner.at("along_mm")), corner.at("radius_mm").get<double>()});
     if (json.contains("lump")) {
         const Json& lump = json["lump"];
         const auto centre = lump.at("centre_mm").get<std::array<double, 3>>();

@@ -152,6 +152,7 @@ Result<Outcome> joinParts(const Model& model, const JoinParts& step, Progress&) 
     for (const std::size_t o : places) {
         // Colours of faces follow them.
         const Part& part = *model.parts[model.occurrences[o].part];
+        joined->takePlaces(part, model.occurrences[o].placement);
         const std::optional<Colour> whole = model.occurrences[o].colour ? model.occurrences[o].colour : part.colour;
         for (int f = 1; f <= part.incidence().faceCount(); ++f) {
             const auto own = part.faceColours.find(f);

@@ -7,19 +7,21 @@ namespace {
 
 TopoDS_Shape mirrored(const TopoDS_Shape& shape, const gp_Trsf& across) { return BRepBuilderAPI_Transform(shape, across, true).Shape(); }
 
-std::shared_ptr<const Part> withShapeOf(const Part& part, TopoDS_Shape shape, const std::map<int, Colour>& faceColours) {
-    auto changed = std::make_shared<Part>(part.name, std::move(shape));
+/// The image of `source` under the name and looks of `part`.
+std::shared_ptr<const Part> imageOf(const Part& source, const Part& part, const gp_Trsf& across) {
+    auto changed = std::make_shared<Part>(part.name, mirrored(source.shape, across));
     changed->colour = part.colour;
     changed->attributes = part.attributes;
     changed->material = part.material;
-    changed->faceColours = faceColours;
+    changed->faceColours = source.faceColours;
+    changed->takePlaces(source, across);
     return changed;
 }
 
 }  // namespace
 
 void pairMirrored(Model& model, std::size_t original, std::size_t image, const gp_Trsf& across) {
-    model.parts[image] = withShapeOf(*model.parts[image], mirrored(model.parts[original]->shape, across), model.parts[original]->faceColours);
+    model.parts[image] = imageOf(*model.parts[original], *model.parts[image], across);
     model.mirrors.push_back({original, image, across, model.parts[original]->shape, model.parts[image]->shape});
 }
 
@@ -32,7 +34,7 @@ void followMirrors(Outcome& outcome) {
         const std::size_t changed = fromOriginal ? pair.original : pair.image;
         const std::size_t following = fromOriginal ? pair.image : pair.original;
         const Part& source = *model.parts[changed];
-        model.parts[following] = withShapeOf(*model.parts[following], mirrored(source.shape, fromOriginal ? pair.across : pair.across.Inverted()), source.faceColours);
+        model.parts[following] = imageOf(source, *model.parts[following], fromOriginal ? pair.across : pair.across.Inverted());
         pair.originalShape = model.parts[pair.original]->shape;
         pair.imageShape = model.parts[pair.image]->shape;
         std::erase_if(outcome.lineage, [following](const PartLineage& lineage) { return lineage.part == following; });

@@ -25,6 +25,10 @@ Effect effectOf(const Model& modelBefore, const std::vector<Facts>& factsBefore,
     effect.edgesAfter = after.edges;
     effect.elementsBefore = before.elements;
     effect.elementsAfter = after.elements;
+    effect.shortestEdgeBefore = before.shortestEdge;
+    effect.shortestEdgeAfter = after.shortestEdge;
+    effect.smallestFaceBefore = before.smallestFace;
+    effect.smallestFaceAfter = after.smallestFace;
     return effect;
 }
 
@@ -37,6 +41,8 @@ Json toJson(const Effect& effect) {
                 {"inertia_kg_mm2", pair(effect.inertiaBefore, effect.inertiaAfter)},
                 {"faces", pair(effect.facesBefore, effect.facesAfter)},
                 {"edges", pair(effect.edgesBefore, effect.edgesAfter)},
+                {"shortestEdge_mm", pair(effect.shortestEdgeBefore, effect.shortestEdgeAfter)},
+                {"smallestFace_mm2", pair(effect.smallestFaceBefore, effect.smallestFaceAfter)},
                 {"elements", pair(std::round(effect.elementsBefore), std::round(effect.elementsAfter))}};
 }
 

@@ -13,6 +13,8 @@ struct Effect {
     int facesBefore = 0, facesAfter = 0;
     int edgesBefore = 0, edgesAfter = 0;
     double elementsBefore = 0.0, elementsAfter = 0.0;
+    double shortestEdgeBefore = 0.0, shortestEdgeAfter = 0.0;   ///< [mm] what the smallest element has to follow
+    double smallestFaceBefore = 0.0, smallestFaceAfter = 0.0;   ///< [mm^2]
 };
 
 /// Of two states of the work, with the facts of their parts in order.

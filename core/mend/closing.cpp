@@ -166,14 +166,14 @@ double safeLimitOf(const Part& part, double targetSize, double exact, Progress& 
 namespace {
 
 /// Cuts back what runs over. Faces that could not be cut are in `stubborn`, with a point of each boundary that is to bound the new one.
-Result<Change> cutBack(const Part& part, double upTo, double exact, std::map<int, std::vector<gp_Pnt>>& stubborn, Progress& progress) {
+Result<Change> cutBack(const Part& part, double upTo, double least, double exact, std::map<int, std::vector<gp_Pnt>>& stubborn, Progress& progress) {
     const Incidence& topology = part.incidence();
     const auto rims = survey::pairRims(topology, upTo, exact, progress);
     if (!rims) return tl::unexpected(rims.error());
     Change change;
     std::map<int, TopoDS_Face> fresh;
     for (const survey::Overrun& overrun : survey::findOverruns(topology, *rims, std::max(upTo, exact))) {
-        if (fresh.contains(overrun.face)) continue;
+        if (fresh.contains(overrun.face) || overrun.away <= least) continue;
         const auto made = trimmed(topology, *rims, overrun, std::max(upTo, 2.0 * exact));
         const std::string what = overrun.over > 0 ? fmt::format("face {} of {}, partly over face {}", overrun.face, part.name, overrun.over) : fmt::format("face {} of {}", overrun.face, part.name);
         if (!made) {
@@ -237,17 +237,17 @@ Result<Change> madeAnew(const Part& part, const TopoDS_Face& face, const std::ve
 
 }  // namespace
 
-Result<Change> withoutOverruns(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+Result<Change> withoutOverruns(const Part& part, double upTo, double least, double targetSize, double exact, Progress& progress) {
     Chain chain{part.copy(), {}};
     std::map<int, std::vector<gp_Pnt>> stubborn, stubbornLater;
-    auto cut = cutBack(part, upTo, exact, stubborn, progress);
+    auto cut = cutBack(part, upTo, least, exact, stubborn, progress);
     if (!cut) return cut;
     std::vector<TopoDS_Face> old;
     for (const auto& [face, bounds] : stubborn) old.push_back(part.incidence().face(face));
     if (!cut->shape.IsNull()) {
         chain.take(std::move(cut));
         for (int side = 0; side < 4; ++side) {   // each pass cuts a face at one of its sides
-            auto more = cutBack(*chain.part, upTo, exact, stubbornLater, progress);
+            auto more = cutBack(*chain.part, upTo, least, exact, stubbornLater, progress);
             if (!more || more->shape.IsNull()) break;
             chain.take(std::move(more));
         }
@@ -269,12 +269,12 @@ Result<Change> withoutOverruns(const Part& part, double upTo, double targetSize,
     return std::move(chain.all);
 }
 
-Result<Change> overrunsCut(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
+Result<Change> overrunsCut(const Part& part, double upTo, double least, double targetSize, double exact, Progress& progress) {
     if (openEdges(part.incidence()) == 0) return Change{};
     const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
     if (!report) return tl::unexpected(report.error());
     if (std::any_of(report->defects.begin(), report->defects.end(), [](const survey::Defect& d) { return d.kind == survey::DefectKind::Rim; })) return Change{};
-    return withoutOverruns(part, upTo, targetSize, exact, progress);
+    return withoutOverruns(part, upTo, least, targetSize, exact, progress);
 }
 
 }  // namespace rasoir::mend

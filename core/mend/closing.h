@@ -13,9 +13,9 @@ namespace rasoir::mend {
 [[nodiscard]] Result<Change> solidsOf(const Part& part);
 /// [mm] up to where gaps of this part close without swallowing anything.
 double safeLimitOf(const Part& part, double targetSize, double exact, Progress& progress);
-/// Cuts back what runs past its neighbours and joins it there; what cannot be cut is made anew between them.
-[[nodiscard]] Result<Change> withoutOverruns(const Part& part, double upTo, double targetSize, double exact, Progress& progress);
+/// Cuts back what runs farther than `least` [mm] past its neighbours and joins it there; what cannot be cut is made anew between them.
+[[nodiscard]] Result<Change> withoutOverruns(const Part& part, double upTo, double least, double targetSize, double exact, Progress& progress);
 /// The same of all but sheets, where a face that reaches past a rib is a flange, not a mistake.
-[[nodiscard]] Result<Change> overrunsCut(const Part& part, double upTo, double targetSize, double exact, Progress& progress);
+[[nodiscard]] Result<Change> overrunsCut(const Part& part, double upTo, double least, double targetSize, double exact, Progress& progress);
 
 }  // namespace rasoir::mend

@@ -321,7 +321,7 @@ Result<Outcome> trimOverlong(const Model& model, const TrimOverlong& step, Progr
     const double exact = exactOf(model);
     std::size_t cut = 0;
     auto outcome = onParts(model, step.parts, "No face runs over its neighbours.", progress, [&](std::size_t, const Part& part) {
-        auto change = withoutOverruns(part, step.upTo > 0.0 ? step.upTo : safeLimitOf(part, model.targetSize, exact, progress), model.targetSize, exact, progress);
+        auto change = withoutOverruns(part, step.upTo > 0.0 ? step.upTo : safeLimitOf(part, model.targetSize, exact, progress), 0.0, model.targetSize, exact, progress);
         if (change) cut += static_cast<std::size_t>(change->done);
         return change;
     });
@@ -379,13 +379,14 @@ Result<Outcome> mendSafe(const Model& model, const MendSafe& step, Progress& pro
         if (openEdges(chain.part->incidence()) > 0) {
             // What coincides first: then the shortest edge is a feature's, not a remnant's.
             chain.take(stitched(*chain.part, {exact, exact, {}, {}}, progress));
-            // Then what runs over exactly, before wider joining takes the ends of two such faces for the two sides of a gap.
-            if (auto cut = overrunsCut(*chain.part, exact, model.targetSize, exact, progress); !cut) return cut;
+            // Then what runs over exactly, before wider joining takes the ends of two such faces for the two sides of a gap. What reaches no
+            // farther than a gap is one.
+            if (auto cut = overrunsCut(*chain.part, exact, safeLimitOf(*chain.part, model.targetSize, exact, progress), model.targetSize, exact, progress); !cut) return cut;
             else chain.take(std::move(cut));
             if (openEdges(chain.part->incidence()) > 0) {
                 const double safe = safeLimitOf(*chain.part, model.targetSize, exact, progress);
                 chain.take(stitched(*chain.part, {safe, exact, {}, {}}, progress));
-                if (auto cut = overrunsCut(*chain.part, safeLimitOf(*chain.part, model.targetSize, exact, progress), model.targetSize, exact, progress); !cut) return cut;
+                if (auto cut = overrunsCut(*chain.part, safeLimitOf(*chain.part, model.targetSize, exact, progress), 0.0, model.targetSize, exact, progress); !cut) return cut;
                 else chain.take(std::move(cut));
             }
             if (openEdges(chain.part->incidence()) > 0) chain.take(patched(*chain.part, {}, model.targetSize, exact, progress));

@@ -30,11 +30,22 @@ std::shared_ptr<const Part> Part::withShape(TopoDS_Shape changed, const PartLine
     part->attributes = attributes;
     part->material = material;
     part->meantOpen = meantOpen;
+    part->sharpened = sharpened;
+
     for (const Link& link : lineage.faces) {
         const auto found = faceColours.find(link.before);
         if (found != faceColours.end() && link.after != 0) part->faceColours.emplace(link.after, found->second);
     }
     return part;
+}
+
+void Part::takePlaces(const Part& from, const gp_Trsf& move) {
+    for (const gp_Pnt& point : from.meantOpen) meantOpen.push_back(point.Transformed(move));
+    for (Sharpened corner : from.sharpened) {
+        for (gp_Pnt& point : corner.along) point.Transform(move);
+        corner.radius *= std::abs(move.ScaleFactor());
+        sharpened.push_back(std::move(corner));
+    }
 }
 
 double Model::extent() const {

@@ -38,6 +38,12 @@ struct Lump {
     std::array<double, 6> inertia{};   ///< [kg mm^2] about the centre: xx yy zz xy xz yz
 };
 
+/// An inner corner that was round as designed: the stress at it is fictitious.
+struct Sharpened {
+    std::vector<gp_Pnt> along;   ///< [mm, part coordinates] points of its edge
+    double radius = 0.0;         ///< [mm] of the round that was there
+};
+
 /// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
 class Part {
 public:
@@ -50,6 +56,7 @@ public:
     std::map<std::string, std::string> attributes;   ///< further properties that came with the file
     std::string material;                            ///< a name in Model::materials; empty: the model's own density
     std::vector<gp_Pnt> meantOpen;                   ///< [mm] middles of openings that are meant to stay
+    std::vector<Sharpened> sharpened;                ///< what steps have made sharp; see survey/stress_notes
     std::optional<Lump> lump;                        ///< only weighs: its shape is left out of the export, its mass is not
 
     [[nodiscard]] BodyKind kind() const;
@@ -57,6 +64,8 @@ public:
     [[nodiscard]] const Incidence& incidence() const;
     /// The same part with another shape; attributes follow the lineage, colours of faces that are gone are dropped.
     [[nodiscard]] std::shared_ptr<const Part> withShape(TopoDS_Shape changed, const PartLineage& lineage) const;
+    /// Takes over what another part knows by place, moved.
+    void takePlaces(const Part& from, const gp_Trsf& move);
     /// The same part, same shape and numbering, for changing its name, material or colour.
     [[nodiscard]] std::shared_ptr<Part> copy() const { return std::make_shared<Part>(*this); }
 

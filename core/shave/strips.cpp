@@ -9,6 +9,7 @@
 #include <set>
 
 #include "shave/choice.h"
+#include "survey/stress_notes.h"
 
 namespace rasoir::shave {
 namespace {
@@ -18,6 +19,18 @@ using survey::StripKind;
 
 std::string nameOf(const StripChain& chain) {
     return chain.kind == StripKind::Round ? fmt::format("R {} mm round, {}", readable(chain.size), survey::describe(chain)) : fmt::format("{} mm chamfer, {}", readable(chain.size), survey::describe(chain));
+}
+
+/// The part with a note at every inner corner that the rounds have left sharp.
+std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part> after, const std::vector<const StripChain*>& gone) {
+    std::vector<survey::GoneRound> inner;
+    for (const StripChain* chain : gone)
+        if (chain->kind == StripKind::Round && (!chain->convex || chain->mixed)) inner.push_back({chain->faces, chain->size});
+    std::vector<Sharpened> corners = survey::cornersLeftBy(before, *after, inner);
+    if (corners.empty()) return after;
+    const auto with = after->copy();
+    with->sharpened.insert(with->sharpened.end(), corners.begin(), corners.end());
+    return with;
 }
 
 Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, StripKind kind, Progress& progress) {
@@ -65,7 +78,10 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         }
         if (removal->shape.IsNull()) continue;
         removal->lineage.part = p;
-        outcome.model.parts[p] = part.withShape(removal->shape, removal->lineage);
+        std::vector<const StripChain*> gone;
+        for (std::size_t i = 0; i < taken.size(); ++i)
+            if (removal->items[i]) gone.push_back(&taken[i]);
+        outcome.model.parts[p] = noted(part, part.withShape(removal->shape, removal->lineage), gone);
         outcome.lineage.push_back(std::move(removal->lineage));
     }
     if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There are no {}s up to {} mm here.", noun, readable(step.upTo)) : fmt::format("None of the chosen faces belongs to a {}.", noun));
@@ -276,7 +292,14 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
         }
         if (removal->shape.IsNull()) continue;
         removal->lineage.part = p;
-        outcome.model.parts[p] = part.withShape(removal->shape, removal->lineage);
+        std::vector<const StripChain*> gone;
+        for (const StripChain& chain : *strips)
+            for (std::size_t i = 0; i < wanted.size(); ++i)
+                if (removal->items[i] && std::all_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return std::find(wanted[i].faces.begin(), wanted[i].faces.end(), f) != wanted[i].faces.end(); })) {
+                    gone.push_back(&chain);
+                    break;
+                }
+        outcome.model.parts[p] = noted(part, part.withShape(removal->shape, removal->lineage), gone);
         outcome.lineage.push_back(std::move(removal->lineage));
     }
     if (removed == 0)

@@ -269,6 +269,13 @@ private:
                 }
             }
         for (const Stop& stop : overrun.stops)
+            for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0}) {
+                const gp_Pnt point = stop.crossing ? stop.crossing->curve->Value(stop.crossing->first + share * (stop.crossing->last - stop.crossing->first)) : at(stop.piece, share);
+                double nearest = std::numeric_limits<double>::max();
+                for (const int p : overrun.surplus) nearest = std::min(nearest, m_rims.probes[static_cast<std::size_t>(piece(p).edge)]->nearest(point, piece(p).first, piece(p).last).distance);
+                overrun.away = std::max(overrun.away, nearest);
+            }
+        for (const Stop& stop : overrun.stops)
             if (const int f = stop.face; sameSurface(m_incidence.face(f), m_incidence.face(overrun.face), std::max(m_fit, 1e-5))) overrun.over = f;
     }
 };

@@ -23,6 +23,7 @@ struct Overrun {
     std::vector<Stop> stops;     ///< from the corner `from` to the corner `to`; a ring where the two are one
     int from = -1, to = -1;      ///< corners; both -1 where the stops form a ring inside the face that touches its boundary nowhere
     double past = 0.0;           ///< [mm] farthest that the face reaches beyond
+    double away = 0.0;           ///< [mm] farthest that a stop lies from the face's own boundary: no more than a gap's width where it is one
     int over = 0;                ///< the face on the same surface that it partly doubles; 0: none
     gp_Pnt where;
 };

@@ -1,0 +1,589 @@
+#include "shave/change.h"
+
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepTools.hxx>
+#include <BRep_Tool.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <Geom_ConicalSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_Plane.hxx>
+#include <Geom_SphericalSurface.hxx>
+#include <Geom_ToroidalSurface.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <fmt/format.h>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
+
+#include <map>
+#include <set>
+
+#include "common/guard.h"
+#include "geometry/curves.h"
+#include "geometry/edge_probe.h"
+#include "geometry/integrals.h"
+#include "geometry/round_surface.h"
+#include "heal/resurface.h"
+#include "model/places.h"
+#include "survey/stress_notes.h"
+
+namespace rasoir::shave {
+namespace {
+
+using Surface = Handle(Geom_Surface);
+
+tl::unexpected<Problem> impossible(const Part& part, int face, const std::string& why) {
+    return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" {}.", face, part.name, why), "Choose another face.", {part.name, {face}, skinOf(part.incidence().face(face)).centre});
+}
+
+/// The faces of one surface that hang together with this one.
+std::set<int> piecesOf(const Incidence& topology, int face) {
+    std::set<int> pieces{face};
+    std::vector<int> row{face};
+    for (std::size_t i = 0; i < row.size(); ++i)
+        for (const int g : topology.neighboursOf(row[i]))
+            if (!pieces.contains(g) && sameSurface(topology.face(face), topology.face(g), 1e-6)) {
+                pieces.insert(g);
+                row.push_back(g);
+            }
+    return pieces;
+}
+
+/// A surface that may be changed, and +1 where its own normal looks away from the material.
+std::pair<Surface, double> copyOf(const TopoDS_Face& face) { return {Surface(Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(face)->Copy())), face.Orientation() == TopAbs_REVERSED ? -1.0 : 1.0}; }
+
+/// How far the radius grows when a point moves along the surface's own normal: away from the axis or towards it.
+double radialSign(const Surface& surface, const gp_Pnt& centre) {
+    double u0, u1, v0, v1;
+    surface->Bounds(u0, u1, v0, v1);
+    const double v = GeomAdaptor_Surface(surface).GetType() == GeomAbs_Sphere ? 0.3 : 0.0;
+    gp_Pnt at;
+    gp_Vec du, dv;
+    surface->D1(0.7, v, at, du, dv);
+    return du.Crossed(dv).Dot(gp_Vec(centre, at)) >= 0.0 ? 1.0 : -1.0;
+}
+
+/// The surface of a face, moved outwards by `by` [mm]; null for freeform ones and where nothing would be left.
+Surface offset(const TopoDS_Face& face, double by) {
+    auto [surface, sign] = copyOf(face);
+    const double d = by * sign;
+    switch (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType()) {
+        case GeomAbs_Plane: {
+            gp_Pnt at;
+            gp_Vec du, dv;
+            surface->D1(0.0, 0.0, at, du, dv);
+            surface->Translate(gp_Vec(gp_Dir(du.Crossed(dv))) * d);
+            return surface;
+        }
+        case GeomAbs_Cylinder: {
+            const double radius = adaptor.Cylinder().Radius() + d * radialSign(surface, adaptor.Cylinder().Location());
+            if (!(radius > 1e-6)) return {};
+            Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
+            return surface;
+        }
+        case GeomAbs_Cone: {
+            const gp_Cone cone = adaptor.Cone();
+            const double radius = cone.RefRadius() + d * radialSign(surface, cone.Location()) / std::cos(cone.SemiAngle());
+            if (!(radius > 1e-6)) return {};
+            Handle(Geom_ConicalSurface)::DownCast(surface)->SetRadius(radius);
+            return surface;
+        }
+        case GeomAbs_Sphere: {
+            const double radius = adaptor.Sphere().Radius() + d * radialSign(surface, adaptor.Sphere().Location());
+            if (!(radius > 1e-6)) return {};
+            Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
+            return surface;
+        }
+        case GeomAbs_Torus: {
+            const gp_Torus torus = adaptor.Torus();
+            gp_Pnt at;
+            gp_Vec du, dv;
+            surface->D1(0.7, 0.3, at, du, dv);
+            const gp_Vec spoke = gp_Vec(torus.XAxis().Direction()) * std::cos(0.7) + gp_Vec(torus.YAxis().Direction()) * std::sin(0.7);
+            const gp_Pnt tube = torus.Location().Translated(spoke * torus.MajorRadius());
+            const double radius = torus.MinorRadius() + d * (du.Crossed(dv).Dot(gp_Vec(tube, at)) >= 0.0 ? 1.0 : -1.0);
+            if (!(radius > 1e-6) || radius >= torus.MajorRadius()) return {};
+            Handle(Geom_ToroidalSurface)::DownCast(surface)->SetMinorRadius(radius);
+            return surface;
+        }
+        default: return {};
+    }
+}
+
+/// The surface of a face so that it passes a point: a parallel plane, another radius; null for others.
+Surface through(const TopoDS_Face& face, const gp_Pnt& point) {
+    auto [surface, sign] = copyOf(face);
+    switch (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType()) {
+        case GeomAbs_Plane: {
+            const gp_Pln plane = adaptor.Plane();
+            const gp_Vec normal(plane.Axis().Direction());
+            surface->Translate(normal * gp_Vec(plane.Location(), point).Dot(normal));
+            return surface;
+        }
+        case GeomAbs_Cylinder: {
+            const double radius = gp_Lin(adaptor.Cylinder().Axis()).Distance(point);
+            if (!(radius > 1e-6)) return {};
+            Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
+            return surface;
+        }
+        case GeomAbs_Sphere: {
+            const double radius = adaptor.Sphere().Location().Distance(point);
+            if (!(radius > 1e-6)) return {};
+            Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
+            return surface;
+        }
+        default: return {};
+    }
+}
+
+/// The surface of a face made coplanar or coaxial with another; null where the two are of different kinds.
+Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
+    auto [surface, sign] = copyOf(face);
+    const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface), other = Handle(Geom_ElementarySurface)::DownCast(BRep_Tool::Surface(onto));
+    if (own.IsNull() || other.IsNull()) return {};
+    gp_Ax3 place = own->Position();
+    const gp_Ax1 axis = other->Axis();
+    if (own->IsKind(STANDARD_TYPE(Geom_Plane)) && other->IsKind(STANDARD_TYPE(Geom_Plane))) {
+        // Its own parameters, so that it looks the way it did: turned by the little that the two differ, and moved.
+        gp_Dir normal = axis.Direction();
+        if (normal.Dot(place.Direction()) < 0.0) normal.Reverse();
+        if (normal.Angle(place.Direction()) > 0.2) return {};
+        place.SetDirection(normal);
+        place.SetLocation(place.Location().Translated(gp_Vec(normal) * gp_Vec(place.Location(), axis.Location()).Dot(gp_Vec(normal))));
+        own->SetPosition(place);
+        return surface;
+    }
+    const bool round = !own->IsKind(STANDARD_TYPE(Geom_Plane)) && !own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
+    if (!round || other->IsKind(STANDARD_TYPE(Geom_Plane)) || other->IsKind(STANDARD_TYPE(Geom_SphericalSurface))) return {};
+    gp_Dir along = axis.Direction();
+    if (along.Dot(place.Direction()) < 0.0) along.Reverse();
+    if (along.Angle(place.Direction()) > 0.2) return {};
+    place.SetDirection(along);
+    const gp_Vec to(axis.Location(), place.Location());
+    place.SetLocation(axis.Location().Translated(gp_Vec(along) * to.Dot(gp_Vec(along))));
+    own->SetPosition(place);
+    return surface;
+}
+
+/// One group of faces on new surfaces in the part as the model has it; what it told, or why it stays.
+Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance, const std::function<std::optional<std::string>(const heal::Resurfaced&)>& objection = {}) {
+    const Part& part = *outcome.model.parts[p];
+    auto made = heal::resurface(part, surfaces, tolerance);
+    if (!made) return tl::unexpected(made.error());
+    if (objection)
+        if (const auto why = objection(*made)) return impossible(part, surfaces.begin()->first, *why);
+    made->lineage.part = p;
+    outcome.model.parts[p] = part.withShape(made->shape, made->lineage);
+    const auto known = std::find_if(outcome.lineage.begin(), outcome.lineage.end(), [p](const PartLineage& own) { return own.part == p; });
+    if (known == outcome.lineage.end()) outcome.lineage.push_back(made->lineage);
+    else {
+        *known = chained(*known, made->lineage);
+        known->part = p;
+    }
+    return made->moved;
+}
+
+Result<Outcome> finished(Outcome outcome, const std::string& summary, const std::string& nothing) {
+    if (outcome.lineage.empty()) {
+        for (const Item& item : outcome.items)
+            if (!item.done) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NotPossible, nothing);
+    }
+    outcome.summary = summary;
+    return outcome;
+}
+
+std::size_t doneIn(const Outcome& outcome) { return static_cast<std::size_t>(std::count_if(outcome.items.begin(), outcome.items.end(), [](const Item& item) { return item.done; })); }
+
+}  // namespace
+
+// --- moving ------------------------------------------------------------------------------------------------------------------
+
+std::vector<ParameterInfo> MoveFaces::infos() {
+    return {{"faces", "list of face references", "", "The faces to move.", Json::array()},
+            {"by", "number", "mm", "Outwards, away from the material; negative: inwards.", 0.0},
+            {"to", "point", "mm", "Instead of by: a point that the face is to pass through, in the part's coordinates.", nullptr},
+            {"onto", "face reference", "", "Instead of by: a face of the same part with which it becomes coplanar or coaxial.", nullptr}};
+}
+void to_json(Json& json, const MoveFaces& step) {
+    json = Json{{"faces", step.faces}};
+    if (step.to) json["to"] = *step.to;
+    else if (step.onto) json["onto"] = *step.onto;
+    else json["by"] = step.by;
+}
+void from_json(const Json& json, MoveFaces& step) {
+    step.faces = json.at("faces").get<std::vector<FaceRef>>();
+    step.by = json.value("by", 0.0);
+    if (json.contains("to") && !json["to"].is_null()) step.to = json["to"].get<std::array<double, 3>>();
+    if (json.contains("onto") && !json["onto"].is_null()) step.onto = json["onto"].get<FaceRef>();
+}
+
+Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& progress) {
+    if (step.faces.empty()) return fail(ProblemKind::BadInput, "No faces were named.", "Pick the faces to move.");
+    if (!step.to && !step.onto && (!std::isfinite(step.by) || step.by == 0.0)) return fail(ProblemKind::BadInput, "The distance must be a length other than zero.");
+    if (step.to && !std::all_of(step.to->begin(), step.to->end(), [](double c) { return std::isfinite(c); })) return fail(ProblemKind::BadInput, "A point is not finite.");
+    std::map<std::size_t, std::set<int>> wanted;
+    for (const FaceRef& reference : step.faces) {
+        const auto found = findFace(model, reference);
+        if (!found) return tl::unexpected(found.error());
+        wanted[found->part].insert(found->face);
+    }
+    std::optional<FoundFace> target;
+    if (step.onto) {
+        const auto found = findFace(model, *step.onto);
+        if (!found) return tl::unexpected(found.error());
+        target = *found;
+    }
+    Outcome outcome;
+    outcome.model = model;
+    for (const auto& [p, named] : wanted) {
+        const Part& part = *model.parts[p];
+        const Incidence& topology = part.incidence();
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        if (target && target->part != p) return impossible(part, *named.begin(), "belongs to another part than the one it is to lie on");
+        std::set<int> all;
+        for (const int f : named) all.merge(piecesOf(topology, f));
+        std::map<int, Surface> surfaces;
+        double area = 0.0;
+        for (const int f : all) {
+            const TopoDS_Face face = topology.face(f);
+            const Surface made = step.to ? through(face, gp_Pnt((*step.to)[0], (*step.to)[1], (*step.to)[2])) : target ? aligned(face, topology.face(target->face)) : offset(face, step.by);
+            if (made.IsNull()) return impossible(part, f, target ? "is not of the kind and direction of the other, so it cannot be aligned with it" : "is freeform, or nothing would be left of it");
+            surfaces.emplace(f, made);
+            area += areaOf(face);
+        }
+        const bool isOffset = !step.to && !target;
+        const double rim = 3.0 * std::abs(step.by);
+        const auto objection = [&](const heal::Resurfaced& made) -> std::optional<std::string> {
+            // Outwards the body grows, inwards it shrinks, about by the faces' area: anything else has turned something inside out.
+            if (!isOffset || made.change * step.by > 0.0) {
+                if (!isOffset || std::abs(made.change) <= 2.0 * std::abs(step.by) * area + rim * rim * rim) return std::nullopt;
+            }
+            return std::string("would turn the body inside out there");
+        };
+        const std::string what = fmt::format("{} of {}", counted(all.size(), "face"), part.name);
+        const auto moved = changeIn(outcome, p, surfaces, model.tolerances().samePoint, objection);
+        if (moved) outcome.items.push_back({fmt::format("{} moved; no corner farther than {} mm", what, readable(*moved)), true, {}, *moved});
+        else outcome.items.push_back({what, false, moved.error(), std::abs(step.by)});
+    }
+    return finished(std::move(outcome), target ? "Align faces" : step.to ? "Move faces to a point" : fmt::format("Move {} by {} mm", counted(step.faces.size(), "face"), readable(step.by)), "Nothing was moved.");
+}
+
+// --- holes ---------------------------------------------------------------------------------------------------------------------
+
+std::vector<ParameterInfo> ResizeHoles::infos() {
+    return {{"holes", "list of face references", "", "Any one cylindrical face of each hole or pin.", Json::array()}, {"diameter", "number", "mm", "The diameter it gets.", 0.0}};
+}
+void to_json(Json& json, const ResizeHoles& step) { json = Json{{"holes", step.holes}, {"diameter", step.diameter}}; }
+void from_json(const Json& json, ResizeHoles& step) {
+    step.holes = json.at("holes").get<std::vector<FaceRef>>();
+    step.diameter = json.at("diameter").get<double>();
+}
+
+Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progress& progress) {
+    if (step.holes.empty()) return fail(ProblemKind::BadInput, "No holes were named.", "Pick a wall of each.");
+    if (!(step.diameter > 0.0) || !std::isfinite(step.diameter)) return fail(ProblemKind::BadInput, "The diameter must be a positive length.");
+    Outcome outcome;
+    outcome.model = model;
+    std::set<std::pair<std::size_t, int>> done;
+    for (const FaceRef& reference : step.holes) {
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        // Faces keep their numbers: resurfacing replaces each in its place.
+        const auto found = findFace(model, reference);
+        if (!found) return tl::unexpected(found.error());
+        const Part& part = *outcome.model.parts[found->part];
+        const Incidence& topology = model.parts[found->part]->incidence();
+        if (done.contains({found->part, found->face})) continue;
+        const auto round = roundSurface(topology.face(found->face));
+        if (!round || round->kind != SurfaceKind::Cylinder) return impossible(part, found->face, "is no cylinder");
+        std::map<int, Surface> surfaces;
+        const TopTools_IndexedMapOfShape empty;
+        int now = 0;
+        for (const int f : piecesOf(topology, found->face)) {
+            done.insert({found->part, f});
+            // Its number now: earlier holes of the same part have been through.
+            now = f;
+            for (const PartLineage& own : outcome.lineage)
+                if (own.part == found->part)
+                    for (const Link& link : own.faces)
+                        if (link.before == f) now = link.after;
+            const TopoDS_Face face = part.incidence().face(now);
+            Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface)) ? copyOf(face).first : Surface();
+            if (made.IsNull()) return impossible(part, f, "came as a spline: simplify it first");
+            Handle(Geom_CylindricalSurface)::DownCast(made)->SetRadius(0.5 * step.diameter);
+            surfaces.emplace(now, made);
+        }
+        const std::string what = fmt::format("{} {} mm in diameter in {}", round->inward ? "hole" : "pin", readable(2.0 * round->radius), part.name);
+        const bool grows = (0.5 * step.diameter < round->radius) == round->inward;
+        const auto moved = changeIn(outcome, found->part, surfaces, model.tolerances().samePoint, [grows](const heal::Resurfaced& made) { return (made.change > 0.0) == grows ? std::optional<std::string>() : std::string("would turn the body inside out there"); });
+        if (moved) outcome.items.push_back({what + fmt::format(" is {} mm now", readable(step.diameter)), true, {}, step.diameter});
+        else outcome.items.push_back({what, false, moved.error(), 2.0 * round->radius});
+    }
+    const std::size_t changed = doneIn(outcome);
+    return finished(std::move(outcome), fmt::format("Set {} to {} mm", counted(changed, "hole"), readable(step.diameter)), "Nothing was changed.");
+}
+
+// --- splines -------------------------------------------------------------------------------------------------------------------
+
+namespace {
+
+/// What a spline face is within `tolerance`; null if it is none of these. `off` [mm]: how far it deviates.
+Surface simpleSurface(const TopoDS_Face& face, double tolerance, double& off) {
+    const Surface own = BRep_Tool::Surface(face);
+    double u0, u1, v0, v1;
+    BRepTools::UVBounds(face, u0, u1, v0, v1);
+    std::vector<gp_Pnt> points;
+    for (int i = 0; i <= 8; ++i)
+        for (int j = 0; j <= 8; ++j) points.push_back(own->Value(u0 + (u1 - u0) * i / 8, v0 + (v1 - v0) * j / 8));
+    gp_Pnt at;
+    gp_Vec du, dv;
+    own->D1(0.5 * (u0 + u1), 0.5 * (v0 + v1), at, du, dv);
+    std::vector<Surface> candidates;
+    if (du.Crossed(dv).SquareMagnitude() > 1e-24) {
+        // The plane through three far corners: the normal in the middle alone would tilt it.
+        const gp_Vec a(points[0], points[8]), b(points[0], points[72]);
+        if (a.Crossed(b).SquareMagnitude() > 1e-24) candidates.push_back(new Geom_Plane(points[0], gp_Dir(a.Crossed(b))));
+    }
+    if (const auto round = roundSurface(face, tolerance)) {
+        // The seam where it was on a face that closes on itself, else opposite.
+        const bool closes = own->Value(u0, 0.5 * (v0 + v1)).Distance(own->Value(u1, 0.5 * (v0 + v1))) <= 10.0 * tolerance;
+        gp_Vec out(round->axis.Location(), closes ? own->Value(u0, 0.5 * (v0 + v1)) : at);
+        if (closes) out.Reverse();
+        out -= gp_Vec(round->axis.Direction()) * out.Dot(gp_Vec(round->axis.Direction()));
+        const gp_Dir across = out.Magnitude() > 1e-9 ? gp_Dir(out.Reversed()) : gp_Ax2(round->axis.Location(), round->axis.Direction()).XDirection();   // the seam lies opposite
+        const gp_Ax3 place(round->axis.Location(), round->axis.Direction(), across);
+        switch (round->kind) {
+            case SurfaceKind::Cylinder: candidates.push_back(new Geom_CylindricalSurface(place, round->radius)); break;
+            case SurfaceKind::Cone: candidates.push_back(new Geom_ConicalSurface(place, std::atan(round->slope), round->radius)); break;
+            case SurfaceKind::Sphere: candidates.push_back(new Geom_SphericalSurface(place, round->radius)); break;
+            case SurfaceKind::Torus: candidates.push_back(new Geom_ToroidalSurface(place, round->ringRadius, round->radius)); break;
+            default: break;
+        }
+    }
+    for (const Surface& candidate : candidates) {
+        off = 0.0;
+        for (const gp_Pnt& point : points) {
+            const auto uv = parametersOn(candidate, point, tolerance);
+            off = uv ? std::max(off, candidate->Value(uv->X(), uv->Y()).Distance(point)) : std::numeric_limits<double>::max();
+            if (off > tolerance) break;
+        }
+        if (off > tolerance) continue;
+        // It must look the way the spline did: the face keeps its orientation.
+        const auto uv = parametersOn(candidate, at, tolerance);
+        gp_Pnt foot;
+        gp_Vec cu, cv;
+        candidate->D1(uv->X(), uv->Y(), foot, cu, cv);
+        if (cu.Crossed(cv).Dot(du.Crossed(dv)) < 0.0) {
+            const Handle(Geom_ElementarySurface) elementary = Handle(Geom_ElementarySurface)::DownCast(candidate);
+            gp_Ax3 place = elementary->Position();
+            place.YReverse();
+            elementary->SetPosition(place);
+        }
+        return candidate;
+    }
+    return {};
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> SimplifyFaces::infos() {
+    return {{"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()}, {"upTo", "number", "mm", "The largest deviation; 0: a thousandth of the target size.", 0.0}};
+}
+void to_json(Json& json, const SimplifyFaces& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void from_json(const Json& json, SimplifyFaces& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The deviation must be a positive length.");
+    const auto chosen = partsNamed(model, step.parts);
+    if (!chosen) return tl::unexpected(chosen.error());
+    const double allowed = step.upTo > 0.0 ? step.upTo : 1e-3 * model.targetSize;
+    Outcome outcome;
+    outcome.model = model;
+    double worst = 0.0;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        if (model.parts[p]->shape.IsNull() || model.parts[p]->lump) continue;
+        const Incidence& topology = model.parts[p]->incidence();
+        std::vector<int> numberNow(static_cast<std::size_t>(topology.faceCount()) + 1);
+        for (int f = 1; f <= topology.faceCount(); ++f) numberNow[static_cast<std::size_t>(f)] = f;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            const SurfaceKind kind = surfaceKind(topology.face(f));
+            if (kind != SurfaceKind::Spline && kind != SurfaceKind::Revolution && kind != SurfaceKind::Extrusion && kind != SurfaceKind::Other) continue;
+            double off = 0.0;
+            const auto simple = guarded("Recognising a face", [&]() -> Result<Surface> { return simpleSurface(topology.face(f), allowed, off); });
+            if (!simple || simple->IsNull()) continue;
+            const std::string what = fmt::format("face {} of {}", f, model.parts[p]->name);
+            const auto moved = changeIn(outcome, p, {{numberNow[static_cast<std::size_t>(f)], *simple}}, std::max(model.tolerances().samePoint, off), [allowed, area = areaOf(topology.face(f))](const heal::Resurfaced& made) -> std::optional<std::string> {
+                if (made.moved > 4.0 * allowed) return fmt::format("would move a corner by {} mm", readable(made.moved));
+                // Integrals over splines are good to a few thousandths only: this catches a face that looks the other way.
+                if (std::abs(made.change) > 2.0 * allowed * area + 5e-3 * std::pow(area, 1.5)) return fmt::format("would change the volume by {} mm³", readable(made.change));
+                return std::nullopt;
+            });
+            if (moved) {
+                worst = std::max(worst, off);
+                outcome.items.push_back({fmt::format("{} is a {} now, {} mm off at most", what, surfaceKindName(surfaceKind(outcome.model.parts[p]->incidence().face(numberNow[static_cast<std::size_t>(f)]))), readable(off)), true, {}, off});
+                for (const PartLineage& own : outcome.lineage)
+                    if (own.part == p)
+                        for (const Link& link : own.faces) numberNow[static_cast<std::size_t>(link.before)] = link.after;
+            } else {
+                outcome.items.push_back({what, false, moved.error(), off});
+            }
+        }
+    }
+    const std::size_t changed = doneIn(outcome);
+    return finished(std::move(outcome), fmt::format("Simplify {}, {} mm off at most", counted(changed, "face"), readable(worst)), fmt::format("No freeform face is a simple one within {} mm.", readable(allowed)));
+}
+
+// --- rounds --------------------------------------------------------------------------------------------------------------------
+
+namespace {
+
+/// Rounds edges of a part, all or none.
+Result<void> rounded(Outcome& outcome, std::size_t p, const std::vector<std::pair<int, double>>& edges) {
+    const Part& part = *outcome.model.parts[p];
+    const Incidence& topology = part.incidence();
+    return guarded("Rounding", [&]() -> Result<void> {
+        BRepFilletAPI_MakeFillet fillet(part.shape);
+        for (const auto& [e, radius] : edges) fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
+        fillet.Build();
+        const auto fails = [&](const std::string& why) { return fail(ProblemKind::NotPossible, fmt::format("The edges of \"{}\" could not be rounded: {}.", part.name, why), "Take a smaller radius, or fewer edges.", {part.name, {}, EdgeProbe(topology.edge(edges.front().first)).value(EdgeProbe(topology.edge(edges.front().first)).first())}); };
+        if (!fillet.IsDone()) return fails("the round does not fit beside its neighbours");
+        const TopoDS_Shape made = fillet.Shape();
+        if (!BRepCheck_Analyzer(made).IsValid()) return fails("the body would not be sound");
+        PartLineage lineage;
+        lineage.part = p;
+        TopTools_IndexedMapOfShape faces, after;
+        TopExp::MapShapes(made, TopAbs_FACE, faces);
+        TopExp::MapShapes(made, TopAbs_EDGE, after);
+        std::set<int> known;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            const auto& modified = fillet.Modified(topology.face(f));
+            const TopoDS_Shape now = modified.IsEmpty() ? TopoDS_Shape(topology.face(f)) : modified.First();
+            const int number = faces.FindIndex(now);
+            lineage.faces.push_back({number == 0 ? Descent::Gone : modified.IsEmpty() ? Descent::Kept : Descent::Changed, f, number});
+            known.insert(number);
+        }
+        for (int f = 1; f <= faces.Extent(); ++f)
+            if (!known.contains(f)) lineage.faces.push_back({Descent::Made, 0, f});
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            const int now = after.FindIndex(topology.edge(e));
+            lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
+        }
+        // The kernel puts a solid into a compound; what it was before it is again.
+        TopoDS_Shape shape = made;
+        if (shape.ShapeType() == TopAbs_COMPOUND && part.shape.ShapeType() == TopAbs_SOLID) {
+            TopExp_Explorer solid(shape, TopAbs_SOLID);
+            if (solid.More()) shape = solid.Current();
+        }
+        outcome.model.parts[p] = part.withShape(shape, lineage);
+        const auto before = std::find_if(outcome.lineage.begin(), outcome.lineage.end(), [p](const PartLineage& own) { return own.part == p; });
+        if (before == outcome.lineage.end()) outcome.lineage.push_back(std::move(lineage));
+        else {
+            *before = chained(*before, lineage);
+            before->part = p;
+        }
+        return {};
+    });
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> AddRounds::infos() {
+    return {{"part", "name", "", "The part.", ""}, {"edges", "list of points", "mm", "A point on each edge, in the part's coordinates.", Json::array()}, {"radius", "number", "mm", "Of the rounds.", 0.0}};
+}
+void to_json(Json& json, const AddRounds& step) { json = Json{{"part", step.part}, {"edges", step.edges}, {"radius", step.radius}}; }
+void from_json(const Json& json, AddRounds& step) {
+    step.part = json.at("part").get<std::string>();
+    step.edges = json.at("edges").get<std::vector<std::array<double, 3>>>();
+    step.radius = json.at("radius").get<double>();
+}
+
+Result<Outcome> addRounds(const Model& model, const AddRounds& step, Progress&) {
+    if (!(step.radius > 0.0) || !std::isfinite(step.radius)) return fail(ProblemKind::BadInput, "The radius must be a positive length.");
+    if (step.edges.empty()) return fail(ProblemKind::BadInput, "No edges were named.", "Pick the edges to round.");
+    const auto p = model.partNamed(step.part);
+    if (!p) return fail(ProblemKind::BadInput, fmt::format("There is no single part named \"{}\".", step.part));
+    const Incidence& topology = model.parts[*p]->incidence();
+    std::vector<std::pair<int, double>> edges;
+    for (const auto& at : step.edges) {
+        const gp_Pnt point(at[0], at[1], at[2]);
+        int best = 0;
+        double distance = std::numeric_limits<double>::max();
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            if (topology.facesAt(e) != 2 || BRep_Tool::Degenerated(topology.edge(e))) continue;
+            const EdgeProbe probe(topology.edge(e));
+            if (const double own = probe.nearest(point).distance; own < distance && own <= 0.01 * probe.length() + 10.0 * model.tolerances().samePoint) {
+                distance = own;
+                best = e;
+            }
+        }
+        if (best == 0) return fail(ProblemKind::NotPossible, "There is no edge between two faces at one of the points.", "Pick the edges anew.", {step.part, {}, point});
+        if (std::none_of(edges.begin(), edges.end(), [best](const auto& one) { return one.first == best; })) edges.emplace_back(best, step.radius);
+    }
+    Outcome outcome;
+    outcome.model = model;
+    if (auto done = rounded(outcome, *p, edges); !done) return tl::unexpected(done.error());
+    outcome.items.push_back({fmt::format("{} of {} rounded, R {} mm", counted(edges.size(), "edge"), step.part, readable(step.radius)), true, {}, step.radius});
+    return finished(std::move(outcome), fmt::format("Round {}, R {} mm", counted(edges.size(), "edge"), readable(step.radius)), "Nothing was rounded.");
+}
+
+std::vector<ParameterInfo> RestoreRounds::infos() {
+    return {{"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()}, {"from", "number", "mm", "Only rounds of at least this radius.", 0.0}};
+}
+void to_json(Json& json, const RestoreRounds& step) { json = Json{{"parts", step.parts}, {"from", step.from}}; }
+void from_json(const Json& json, RestoreRounds& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.from = json.value("from", 0.0);
+}
+
+Result<Outcome> restoreRounds(const Model& model, const RestoreRounds& step, Progress& progress) {
+    if (!(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The radius must be a positive length.");
+    const auto chosen = partsNamed(model, step.parts);
+    if (!chosen) return tl::unexpected(chosen.error());
+    Outcome outcome;
+    outcome.model = model;
+    std::size_t back = 0;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        // All at once where that goes, since rounds meet in corners; else corner by corner.
+        std::map<int, double> all;
+        for (const survey::StressNote& note : survey::stressNotes(*model.parts[p]))
+            if (note.radius >= step.from)
+                for (const int e : note.edges) all.try_emplace(e, note.radius);
+        if (all.empty()) continue;
+        const std::string name = model.parts[p]->name;
+        if (rounded(outcome, p, {all.begin(), all.end()})) {
+            back += all.size();
+            outcome.items.push_back({fmt::format("{} of {} round again", counted(all.size(), "corner"), name), true, {}, 0.0});
+            continue;
+        }
+        for (const auto& [e, radius] : all) {
+            const EdgeProbe gone(model.parts[p]->incidence().edge(e));
+            const gp_Pnt at = gone.value(0.5 * (gone.first() + gone.last()));
+            const std::string what = fmt::format("R {} mm at a corner of {}", readable(radius), name);
+            Result<void> done = fail(ProblemKind::NotPossible, fmt::format("A corner of \"{}\" is no longer there.", name), {}, {name, {}, at});
+            for (const survey::StressNote& note : survey::stressNotes(*outcome.model.parts[p])) {
+                const Incidence& topology = outcome.model.parts[p]->incidence();
+                const auto here = std::find_if(note.edges.begin(), note.edges.end(), [&](int own) { return EdgeProbe(topology.edge(own)).nearest(at).distance <= 10.0 * model.tolerances().samePoint; });
+                if (here == note.edges.end()) continue;
+                done = rounded(outcome, p, {{*here, radius}});
+                break;
+            }
+            back += done.has_value();
+            outcome.items.push_back({what, done.has_value(), done ? Problem{} : done.error(), radius});
+        }
+    }
+    return finished(std::move(outcome), fmt::format("Put {} back", counted(back, "round")), "No inner corner was made sharp by a step, so there is no round to put back.");
+}
+
+}  // namespace rasoir::shave
