@@ -163,6 +163,11 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     m_trialDelay.setSingleShot(true);
     m_trialDelay.setInterval(200);   // a limit that is being dragged asks when it rests
     connect(&m_trialDelay, &QTimer::timeout, this, [this] { m_trial.ask(m_trialWanted); });
+    connect(m_session, &Session::started, this, [this] {   // the cores belong to what was asked for
+        m_trialDelay.stop();
+        m_trial.forget();
+    });
+    connect(m_session, &Session::finished, this, &MainWindow::showPreview);
     connect(&m_trial, &Trial::answered, this, &MainWindow::showPreview);
     connect(m_mend, &MendBench::stateChanged, this, &MainWindow::refreshHeader);
     connect(m_mend, &MendBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
@@ -560,6 +565,8 @@ void MainWindow::showPreview() {
     const int bench = m_bar->current();
     const bool mends = bench == mendBench, shaves = bench == shaveBench;
     if ((!mends && !shaves) || m_thickness->isVisible()) {  // brass then tells thin walls
+        m_trialDelay.stop();
+        m_trial.forget();
         m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
         m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});

@@ -2,6 +2,10 @@
 
 #include <BRepBndLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <TopoDS.hxx>
+#include <TopExp_Explorer.hxx>
+#include <Poly_Triangulation.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepTools.hxx>
 #include <Bnd_Box.hxx>
 #include <QDir>
@@ -28,6 +32,13 @@ void tessellate(const Model& model, Progress& progress) {
         const double size = box.CornerMin().Distance(box.CornerMax());
         IMeshTools_Parameters parameters;
         parameters.Deflection = std::max(1e-3 * size, 1e-7);
+        // Faces that are on the stage already are shared with this shape: a little less fine is better than meshing them under its hands.
+        double drawn = 0.0;
+        for (TopExp_Explorer it(part.shape, TopAbs_FACE); it.More(); it.Next()) {
+            TopLoc_Location place;
+            if (const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), place); !mesh.IsNull()) drawn = std::max(drawn, mesh->Deflection());
+        }
+        if (drawn <= 2.0 * parameters.Deflection) parameters.Deflection = std::max(parameters.Deflection, drawn);
         parameters.Angle = 0.35;
         parameters.InParallel = true;
         parameters.AllowQualityDecrease = true;

@@ -419,32 +419,37 @@ void Stage::clearPins() {
 
 void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineage) {
     if (m_view->Window().IsNull() || (model == nullptr && m_result.empty())) return;
+    const Model& now = m_session.model();
+    std::map<std::size_t, std::shared_ptr<const Part>> wanted;   // by occurrence
+    if (model != nullptr && model->occurrences.size() == now.occurrences.size() && model->parts.size() == now.parts.size())
+        for (std::size_t o = 0; o < now.occurrences.size(); ++o) {
+            const auto& part = model->parts[now.occurrences[o].part];
+            if (isShown(o) && !part->shape.IsNull() && !part->shape.IsEqual(now.parts[now.occurrences[o].part]->shape)) wanted.emplace(o, part);
+        }
+    // Asked again whenever the pointer moves over the findings: what is drawn already stays.
+    if (std::equal(wanted.begin(), wanted.end(), m_result.begin(), m_result.end(), [](const auto& a, const auto& b) { return a.first == b.first && a.second == b.second->partPointer(); })) return;
     makeCurrent();
     for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
     m_result.clear();
-    const Model& now = m_session.model();
-    if (model != nullptr && model->occurrences.size() == now.occurrences.size() && model->parts.size() == now.parts.size())
-        for (std::size_t o = 0; o < now.occurrences.size(); ++o) {
-            const std::size_t p = now.occurrences[o].part;
-            const auto& part = model->parts[p];
-            if (!isShown(o) || part->shape.IsNull() || part->shape.IsEqual(now.parts[p]->shape)) continue;
-            // What is new stands out; a wide face that lost a hole only hints at it.
-            const auto tint = [](double share) {
-                const QColor &from = colours().body, &to = colours().brass;
-                const auto mix = [share](double a, double b) { return static_cast<float>(a + share * (b - a)); };
-                return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()), mix(from.blueF(), to.blueF()));
-            };
-            PartLook look;
-            look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
-            for (const PartLineage& own : lineage)
-                if (own.part == p)
-                    for (const Link& link : own.faces)
-                        if (link.after > 0 && link.descent != Descent::Kept) look.faceColours[static_cast<std::size_t>(link.after)] = tint(link.descent == Descent::Made ? 0.7 : 0.2);
-            const Handle(PartPresentation) drawn = new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
-            m_context->Display(drawn, AIS_Shaded, -1, false);
-            m_context->Deactivate(drawn);
-            m_result.emplace(o, drawn);
-        }
+    for (const auto& [o, part] : wanted) {
+        const std::size_t p = now.occurrences[o].part;
+        // What is new stands out; a wide face that lost a hole only hints at it.
+        const auto tint = [](double share) {
+            const QColor &from = colours().body, &to = colours().brass;
+            const auto mix = [share](double a, double b) { return static_cast<float>(a + share * (b - a)); };
+            return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()), mix(from.blueF(), to.blueF()));
+        };
+        PartLook look;
+        look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
+        for (const PartLineage& own : lineage)
+            if (own.part == p)
+                for (const Link& link : own.faces)
+                    if (link.after > 0 && link.descent != Descent::Kept) look.faceColours[static_cast<std::size_t>(link.after)] = tint(link.descent == Descent::Made ? 0.7 : 0.2);
+        const Handle(PartPresentation) drawn = new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
+        m_context->Display(drawn, AIS_Shaded, -1, false);
+        m_context->Deactivate(drawn);
+        m_result.emplace(o, drawn);
+    }
     doneCurrent();
     refreshVisibility();
 }

@@ -302,12 +302,10 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
         const auto round = roundSurface(topology.face(found->face));
         if (!round || round->kind != SurfaceKind::Cylinder) return impossible(part, found->face, "is no cylinder");
         std::map<int, Surface> surfaces;
-        const TopTools_IndexedMapOfShape empty;
-        int now = 0;
         for (const int f : piecesOf(topology, found->face)) {
             done.insert({found->part, f});
             // Its number now: earlier holes of the same part have been through.
-            now = f;
+            int now = f;
             for (const PartLineage& own : outcome.lineage)
                 if (own.part == found->part)
                     for (const Link& link : own.faces)

@@ -65,49 +65,68 @@ std::vector<Sharpened> cornersLeftBy(const Part& before, const Part& after, cons
         const Incidence &was = before.incidence(), &is = after.incidence();
         const double reach = reachOf(after);
         // What stayed as it was is no news; a corner that was there may have grown longer.
+        struct Corner {
+            EdgeProbe probe;
+            double turn;   // [rad] of the outward normal
+        };
         const auto cornersNotIn = [](const Incidence& own, const Incidence& other) {
-            std::vector<EdgeProbe> corners;
+            std::vector<Corner> corners;
             for (int e = 1; e <= own.edgeCount(); ++e)
-                if (other.edgeNumber(own.edge(e)) == 0 && isInnerCorner(own, e)) corners.emplace_back(own.edge(e));
+                if (other.edgeNumber(own.edge(e)) == 0 && isInnerCorner(own, e)) corners.push_back({EdgeProbe(own.edge(e)), std::abs(edgeAngle(own, e).turn)});
             return corners;
         };
-        std::vector<EdgeProbe> fresh = cornersNotIn(is, was);
-        const std::vector<EdgeProbe> old = cornersNotIn(was, is);
-        const auto at = [](const EdgeProbe& probe, double share) { return probe.value(probe.first() + share * (probe.last() - probe.first())); };
-        std::erase_if(fresh, [&](const EdgeProbe& probe) {
-            return std::any_of(old.begin(), old.end(), [&](const EdgeProbe& other) {
-                Bnd_Box near = other.box();
+        std::vector<Corner> fresh = cornersNotIn(is, was);
+        const std::vector<Corner> old = cornersNotIn(was, is);
+        const auto at = [](const Corner& corner, double share) { return corner.probe.value(corner.probe.first() + share * (corner.probe.last() - corner.probe.first())); };
+        std::erase_if(fresh, [&](const Corner& corner) {
+            return std::any_of(old.begin(), old.end(), [&](const Corner& other) {
+                Bnd_Box near = other.probe.box();
                 near.Enlarge(reach);
                 for (const double share : {0.5, 0.25, 0.75})
-                    if (const gp_Pnt point = at(probe, share); !near.IsOut(point) && other.nearest(point).distance <= reach) return true;
+                    if (const gp_Pnt point = at(corner, share); !near.IsOut(point) && other.probe.nearest(point).distance <= reach) return true;
                 return false;
             });
         });
-        std::vector<char> taken(fresh.size(), false);
-        for (const GoneRound& round : rounds) {
-            Bnd_Box zone;
+        struct Zone {
+            Bnd_Box box;
             std::vector<Handle(Geom_Surface)> surfaces;
-            for (const int f : round.faces) {
-                BRepBndLib::Add(was.face(f), zone, false);
-                surfaces.push_back(BRep_Tool::Surface(was.face(f)));
+        };
+        std::vector<Zone> zones(rounds.size());
+        for (std::size_t r = 0; r < rounds.size(); ++r) {
+            for (const int f : rounds[r].faces) {
+                BRepBndLib::Add(was.face(f), zones[r].box, false);
+                zones[r].surfaces.push_back(BRep_Tool::Surface(was.face(f)));
             }
-            if (zone.IsVoid()) continue;
-            zone.Enlarge(2.0 * round.radius + reach);
-            for (std::size_t i = 0; i < fresh.size(); ++i) {
-                const gp_Pnt middle = at(fresh[i], 0.5);
-                if (taken[i] || zone.IsOut(middle)) continue;
-                // The corner of two planes at 90 degrees lies 0.41 radii from the round's surface, at 40 degrees 1.9.
-                const bool beside = std::any_of(surfaces.begin(), surfaces.end(), [&](const Handle(Geom_Surface)& surface) {
-                    const auto uv = parametersOn(surface, middle, reach);
-                    return uv && surface->Value(uv->X(), uv->Y()).Distance(middle) <= 2.0 * round.radius;
-                });
-                if (!beside) continue;
-                taken[i] = true;
-                Sharpened corner;
-                corner.radius = round.radius;
-                for (const double share : {0.06, 0.29, 0.5, 0.71, 0.94}) corner.along.push_back(at(fresh[i], share));
-                left.push_back(std::move(corner));
+            if (!zones[r].box.IsVoid()) zones[r].box.Enlarge(2.0 * rounds[r].radius + reach);
+        }
+        for (const Corner& corner : fresh) {
+            // A round of radius r that turns by this angle lies r (1 / cos(turn / 2) - 1) from the corner it filled. Of rounds that meet
+            // there, as along a pocket's wall and its floor, the one that fits all along is the corner's own.
+            const double ratio = 1.0 / std::max(0.05, std::cos(0.5 * corner.turn)) - 1.0;
+            double best = 0.5;   // of the radius; variable rounds fit no better
+            std::optional<std::size_t> whose;
+            for (std::size_t r = 0; r < rounds.size(); ++r) {
+                const double radius = rounds[r].radius;
+                if (zones[r].box.IsVoid() || zones[r].box.IsOut(at(corner, 0.5))) continue;
+                for (const Handle(Geom_Surface) & surface : zones[r].surfaces) {
+                    double misfit = 0.0;
+                    for (const double share : {0.2, 0.5, 0.8}) {
+                        const gp_Pnt point = at(corner, share);
+                        const auto uv = parametersOn(surface, point, reach);
+                        misfit = uv ? std::max(misfit, std::abs(surface->Value(uv->X(), uv->Y()).Distance(point) - ratio * radius) / radius) : best;
+                        if (misfit >= best) break;
+                    }
+                    if (misfit < best) {
+                        best = misfit;
+                        whose = r;
+                    }
+                }
             }
+            if (!whose) continue;
+            Sharpened made;
+            made.radius = rounds[*whose].radius;
+            for (const double share : {0.06, 0.29, 0.5, 0.71, 0.94}) made.along.push_back(at(corner, share));
+            left.push_back(std::move(made));
         }
         return {};
     });

@@ -72,6 +72,33 @@ private slots:
         const Model outerOnly = shaved(rounded(4.0), 3.0);
         QVERIFY(!outerOnly.parts.empty() && survey::stressNotes(*outerOnly.parts[0]).empty());
     }
+    void everyCornerGetsItsOwnRadius() {
+        // A pocket: its walls meet in R 8 corners, walls and floor in an R 4 chain that runs round below them.
+        gp_Trsf shift;
+        shift.SetTranslation(gp_Vec(10, 10, 10));
+        const TopoDS_Shape raw = cut(block(80, 60, 30), moved(block(60, 40, 30), shift));
+        const auto filleted = [](const TopoDS_Shape& shape, double radius, bool upright) {
+            const Incidence topology(shape);
+            BRepFilletAPI_MakeFillet fillet(shape);
+            for (int e = 1; e <= topology.edgeCount(); ++e) {
+                const BRepAdaptor_Curve curve(topology.edge(e));
+                const double low = curve.Value(curve.FirstParameter()).Z(), high = curve.Value(curve.LastParameter()).Z();
+                if (edgeAngle(topology, e).kind == EdgeKind::Concave && (upright ? std::abs(low - high) > 1.0 : std::abs(low - high) < 1e-6 && std::abs(low - 10) < 1e-6)) fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
+            }
+            return fillet.Shape();
+        };
+        const Model model = shaved(filleted(filleted(raw, 8.0, true), 4.0, false), 10.0);
+        QVERIFY(!model.parts.empty());
+        QCOMPARE_NEAR(volumeOf(model.parts[0]->shape), volumeOf(raw), 1e-6 * volumeOf(raw));
+        int upright = 0, level = 0;
+        for (const auto& note : survey::stressNotes(*model.parts[0])) {
+            const bool stands = std::abs(note.where.Z() - 20.0) < 1e-6;
+            QCOMPARE_NEAR(note.radius, stands ? 8.0 : 4.0, 1e-6);
+            ++(stands ? upright : level);
+        }
+        QCOMPARE(upright, 4);
+        QCOMPARE(level, 4);
+    }
     void aPickedRoundIsNotedToo() {
         const Model model = modelOf(rounded(4.0), "angle");
         int face = 0;
