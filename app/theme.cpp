@@ -62,6 +62,9 @@ QPushButton:disabled { color: @outline; border-color: @rule; }
 QPushButton#primary { background: @button; color: @buttonText; border: 0; font-size: 14px; font-weight: 600; }
 QPushButton#primary:focus { border: 2px solid @cobalt; }
 QPushButton#primary:disabled { background: @rule; color: @quiet; }
+QCheckBox::indicator { width: 12px; height: 12px; border: 1px solid @outline; border-radius: 2px; background: @panel; }
+QCheckBox::indicator:checked { background: @button; border-color: @button; }
+QCheckBox::indicator:focus { border: 2px solid @cobalt; }
 QProgressBar { border: 1px solid @brass; border-radius: 3px; background: @panel; text-align: center; color: @ink; }
 QProgressBar::chunk { background: @wash; }
 QScrollBar:vertical { width: 8px; background: transparent; }
@@ -116,6 +119,10 @@ void Theme::apply() {
     const bool dark = m_scheme == Scheme::Dark || (m_scheme == Scheme::Follow && desktopIsDark());
     m_palette = dark ? darkPalette() : lightPalette();
     qApp->setFont(font(12.5));
+    QPalette links;   // nothing but these: the rest stays the desktop's, which is asked whether it is dark
+    links.setColor(QPalette::Link, m_palette.cobalt);
+    links.setColor(QPalette::LinkVisited, m_palette.cobalt);
+    qApp->setPalette(links);
     qApp->setStyleSheet(styleSheet(m_palette));
     emit changed();
 }
