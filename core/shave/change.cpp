@@ -207,8 +207,8 @@ std::size_t doneIn(const Outcome& outcome) { return static_cast<std::size_t>(std
 std::vector<ParameterInfo> MoveFaces::infos() {
     return {{"faces", "list of face references", "", "The faces to move.", Json::array()},
             {"by", "number", "mm", "Outwards, away from the material; negative: inwards.", 0.0},
-            {"to", "point", "mm", "Instead of by: a point that the face is to pass through, in the part's coordinates.", nullptr},
-            {"onto", "face reference", "", "Instead of by: a face of the same part with which it becomes coplanar or coaxial.", nullptr}};
+            {"to", "point", "mm", "Instead of by: a point that the face is to pass through, in the part's coordinates; empty: none.", Json::array()},
+            {"onto", "face reference", "", "Instead of by: a face of the same part with which it becomes coplanar or coaxial; empty: none.", Json::object()}};
 }
 void to_json(Json& json, const MoveFaces& step) {
     json = Json{{"faces", step.faces}};
@@ -219,8 +219,8 @@ void to_json(Json& json, const MoveFaces& step) {
 void from_json(const Json& json, MoveFaces& step) {
     step.faces = json.at("faces").get<std::vector<FaceRef>>();
     step.by = json.value("by", 0.0);
-    if (json.contains("to") && !json["to"].is_null()) step.to = json["to"].get<std::array<double, 3>>();
-    if (json.contains("onto") && !json["onto"].is_null()) step.onto = json["onto"].get<FaceRef>();
+    if (json.contains("to") && !json["to"].empty()) step.to = json["to"].get<std::array<double, 3>>();
+    if (json.contains("onto") && !json["onto"].empty()) step.onto = json["onto"].get<FaceRef>();
 }
 
 Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& progress) {
