@@ -1,6 +1,5 @@
 #include "heal/removal.h"
 
-#include <BRepCheck_Analyzer.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_DataMapOfShapeInteger.hxx>
@@ -13,6 +12,7 @@
 #include "common/guard.h"
 #include "geometry/integrals.h"
 #include "heal/wound.h"
+#include "topology/soundness.h"
 
 namespace rasoir::heal {
 namespace {
@@ -202,11 +202,7 @@ private:
                 }
             }
             if (!record.reshaped) continue;
-            const auto sound = [](const TopoDS_Shape& face) {   // the check itself stops at some faces
-                const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(face).IsValid(); });
-                return checked && *checked;
-            };
-            if (!sound(*made) && sound(record.shape))
+            if (!soundFace(TopoDS::Face(*made)) && soundFace(TopoDS::Face(record.shape)))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "A face beside it would cross itself once carried on.", {},
                                                         "Remove the features beside it first, or together with it."});

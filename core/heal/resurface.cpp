@@ -1,6 +1,5 @@
 #include "heal/resurface.h"
 
-#include <BRepCheck_Analyzer.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
@@ -29,6 +28,7 @@
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
 #include "topology/half_edges.h"
+#include "topology/soundness.h"
 
 namespace rasoir::heal {
 namespace {
@@ -68,7 +68,7 @@ public:
         for (const int f : faces) {
             auto made = rebuilt(f);
             if (!made) return tl::unexpected(made.error());
-            if (!BRepCheck_Analyzer(*made).IsValid()) return refused("a face would cross itself", f);
+            if (!soundFace(*made)) return refused("a face would cross itself", f);
             change += volumeSeenFrom(base, *made) - volumeSeenFrom(base, m_topology.face(f));
             replaced.Bind(m_topology.face(f), *made);
         }

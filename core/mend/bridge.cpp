@@ -1,7 +1,6 @@
 #include "mend/bridge.h"
 
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <GeomFill.hxx>
@@ -16,6 +15,7 @@
 #include "geometry/edge_probe.h"
 #include "mend/fitting.h"
 #include "mend/loops.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -55,7 +55,7 @@ public:
         if (const auto plane = planeThrough(samples(loop.edges, 9), off); plane && off <= allowed) surface = new Geom_Plane(*plane);
         else surface = GeomFill::Surface(curveOf(first), curveOf(TopoDS::Edge(second.Reversed())));
         const auto face = surface.IsNull() ? std::nullopt : faceFromLoops(surface, {&loop}, 4.0 * allowed, deviation);
-        if (!face || !BRepCheck_Analyzer(*face).IsValid()) return refused("the face between them would not be sound", a);
+        if (!face || !soundFace(*face)) return refused("the face between them would not be sound", a);
         return *face;
     }
 

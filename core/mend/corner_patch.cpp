@@ -3,7 +3,6 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <GeomAdaptor_Surface.hxx>
@@ -16,6 +15,7 @@
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
 #include "mend/fitting.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -238,7 +238,7 @@ private:
         const TopoDS_Shape copy = BRepBuilderAPI_Copy(wire, true).Shape();
         for (TopoDS_Iterator it(copy); it.More(); it.Next()) trial.edges.push_back(TopoDS::Edge(it.Value()));
         const auto face = faceOf(trial, {}, deviation);
-        if (!face || !BRepCheck_Analyzer(*face).IsValid()) return false;
+        if (!face || !soundFace(*face)) return false;
         closing.area += areaOf(*face);
         closing.faces.push_back(outline);
         return !m_best || closing.area < m_best->area;

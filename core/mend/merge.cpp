@@ -2,7 +2,6 @@
 
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepAdaptor_Curve.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <ElCLib.hxx>
@@ -27,6 +26,7 @@
 #include "mend/bodies.h"
 #include "mend/loops.h"
 #include "topology/edge_angle.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -174,7 +174,7 @@ private:
             turn(surface, seam == 0 ? loops.front().middle : BRep_Tool::Pnt(TopExp::FirstVertex(m_topology.edge(seam))), seam == 0);
             double deviation = 0.0;
             const auto face = faceFromLoops(surface, chosen, allowed, deviation);
-            if (!face || !BRepCheck_Analyzer(*face).IsValid() || std::abs(areaOf(*face) - area) > 1e-6 * area) continue;
+            if (!face || !soundFace(*face) || std::abs(areaOf(*face) - area) > 1e-6 * area) continue;
             m_merged.edges += static_cast<int>(inner.size()) - (seam == 0 ? 0 : 1);
             return face;
         }

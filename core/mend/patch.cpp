@@ -1,7 +1,6 @@
 #include "mend/patch.h"
 
 #include <BRepAdaptor_Curve.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <GeomPlate_CurveConstraint.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -36,6 +35,7 @@
 #include "mend/corner_patch.h"
 #include "mend/fitting.h"
 #include "mend/loops.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -81,7 +81,7 @@ private:
             std::optional<Patch> patch = make();
             if (!patch) return fail(ProblemKind::NotPossible, "");
             for (const TopoDS_Face& face : patch->faces)
-                if (!BRepCheck_Analyzer(face).IsValid()) return fail(ProblemKind::NotPossible, "");
+                if (!soundFace(face)) return fail(ProblemKind::NotPossible, "");
             return std::move(*patch);
         });
         if (!made) return;
@@ -311,7 +311,7 @@ private:
             patch.kind = kind;
             patch.loops = {l};
             const auto face = faceOn(surface, patch.loops, 4.0 * allowed, patch.deviation);
-            if (!face || !BRepCheck_Analyzer(*face).IsValid()) continue;
+            if (!face || !soundFace(*face)) continue;
             patch.faces = {*face};
             return patch;
         }

@@ -1,6 +1,5 @@
 #include "mend/stitch.h"
 
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Geom2d_BSplineCurve.hxx>
@@ -29,6 +28,7 @@
 #include "common/guard.h"
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -601,22 +601,26 @@ private:
             const gp_Pnt start = middle(at, onOther).Translated(atStart * (1.0 - share) + atEnd * share);
             return settled ? nearestToAll(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo, fit, steep) : start;
         };
+        std::vector<gp_Pnt> known;   // by place in the finest row so far: each row holds the one before and its middles
         const bool straight = sideA.probe->isLine() && sideB.probe->isLine();
         for (int count = straight ? 5 : 17; count <= 129; count = 2 * count - 1) {
             const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
             const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
             for (int i = 0; i < count; ++i) {
                 parameters->SetValue(i + 1, a.first + (a.last - a.first) * i / (count - 1));
-                points->SetValue(i + 1, i == 0 ? from : i + 1 == count ? to : between(parameters->Value(i + 1)));
+                points->SetValue(i + 1, i == 0 ? from : i + 1 == count ? to : known.empty() ? between(parameters->Value(i + 1)) : known[i]);
             }
             GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
             interpolation.Perform();
             if (!interpolation.IsDone()) return std::nullopt;
             const Handle(Geom_BSplineCurve) curve = interpolation.Curve();
             double off = 0.0;   // where it was not told where to go
-            for (int i = 1; i + 2 < count; ++i) {
+            known.assign(static_cast<std::size_t>(2 * count - 1), gp_Pnt());
+            for (int i = 0; i + 1 < count; ++i) {
+                known[2 * i] = points->Value(i + 1);
                 const double at = 0.5 * (parameters->Value(i + 1) + parameters->Value(i + 2));
-                off = std::max(off, curve->Value(at).Distance(between(at)));
+                known[2 * i + 1] = between(at);
+                if (i > 0 && i + 2 < count) off = std::max(off, curve->Value(at).Distance(known[2 * i + 1]));
             }
             if (off <= fit || count == 129) return CurvePiece{Handle(Geom_Curve)(curve), a.first, a.last};
         }
@@ -962,11 +966,7 @@ private:
                 spoiled[f] = m_checked[f].spoiled;
                 return;
             }
-            const auto sound = [](const TopoDS_Face& face) {
-                const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(face).IsValid(); });
-                return checked && *checked;
-            };
-            spoiled[f] = !sound(m_faces[f]) && sound(m_incidence.face(f));
+            spoiled[f] = !soundFace(m_faces[f]) && soundFace(m_incidence.face(f));
             m_checked[f] = {std::move(now), spoiled[f] != 0};
         });
         // First suspects are the edges that shrank.

@@ -1,7 +1,6 @@
 #include "mend/stray.h"
 
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
@@ -24,6 +23,7 @@
 #include "mend/closing.h"
 #include "mend/loops.h"
 #include "survey/defects.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -161,7 +161,7 @@ private:
             builder.Add(made, wire);
         }
         made.Orientation(old.Orientation());
-        if (!BRepCheck_Analyzer(made).IsValid()) return refused(fmt::format("face {} would not be sound", outer));
+        if (!soundFace(made)) return refused(fmt::format("face {} would not be sound", outer));
         return made;
     }
 };

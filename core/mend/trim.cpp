@@ -1,6 +1,5 @@
 #include "mend/trim.h"
 
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <TopExp.hxx>
@@ -15,6 +14,7 @@
 #include "common/guard.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
+#include "topology/soundness.h"
 
 namespace rasoir::mend {
 namespace {
@@ -52,7 +52,7 @@ public:
         }
         if (!cut) return refused("none of its loops is open there");
         made.Orientation(m_incidence.face(m_overrun.face).Orientation());
-        if (!BRepCheck_Analyzer(made).IsValid()) return refused("its boundary would cross itself");
+        if (!soundFace(made)) return refused("its boundary would cross itself");
         const double before = areaOf(m_old), after = areaOf(made);
         if (!(after > 0.0) || !(after < before)) return refused("it would not become smaller");
         return made;

@@ -1,7 +1,6 @@
 #include "survey/defects.h"
 
 #include <BRepBndLib.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRep_Tool.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -17,6 +16,7 @@
 #include "geometry/round_surface.h"
 #include "survey/overruns.h"
 #include "topology/edge_angle.h"
+#include "topology/soundness.h"
 
 namespace rasoir::survey {
 namespace {
@@ -574,8 +574,7 @@ std::vector<Defect> findUnsound(const Part& part, const Progress& progress) {
     std::vector<char> unsound(static_cast<std::size_t>(topology.faceCount()) + 1, false);
     tbb::parallel_for(1, topology.faceCount() + 1, [&](int f) {
         if (progress.cancelled()) return;
-        const auto checked = guarded("Checking a face", [&]() -> Result<bool> { return BRepCheck_Analyzer(topology.face(f)).IsValid(); });
-        unsound[static_cast<std::size_t>(f)] = !checked || !*checked;
+        unsound[static_cast<std::size_t>(f)] = !soundFace(topology.face(f));
     });
     std::vector<Defect> found;
     for (int f = 1; f <= topology.faceCount(); ++f) {

@@ -1,0 +1,16 @@
+// Whether a face is sound: its loops close, lie on its surface and do not cross.
+#pragma once
+#include <TopoDS_Face.hxx>
+
+namespace rasoir {
+
+/// True when the loops of a face surely do not cross, each runs the right way round, and islands lie within the outline: seen by
+/// polygons in the surface's parameters that stay clear of one another by more than they leave the traces. False says only that this
+/// quick look does not tell (loops that touch, poles, corners with next to no angle). Does not look at the distance between curves
+/// and traces.
+[[nodiscard]] bool loopsClear(const TopoDS_Face& face);
+
+/// The verdict: the quick look where it tells, the kernel's own check for all else. A face that cannot even be checked is not sound.
+[[nodiscard]] bool soundFace(const TopoDS_Face& face);
+
+}  // namespace rasoir
