@@ -168,8 +168,9 @@ namespace {
 /// Cuts back what runs over. Faces that could not be cut are in `stubborn`, with a point of each boundary that is to bound the new one.
 Result<Change> cutBack(const Part& part, double upTo, double least, double exact, std::map<int, std::vector<gp_Pnt>>& stubborn, Progress& progress) {
     const Incidence& topology = part.incidence();
-    const auto rims = survey::pairRims(topology, upTo, exact, progress);
+    auto rims = survey::pairRims(topology, upTo, exact, progress);
     if (!rims) return tl::unexpected(rims.error());
+    survey::cutAtCrossings(*rims, exact);
     Change change;
     std::map<int, TopoDS_Face> fresh;
     for (const survey::Overrun& overrun : survey::findOverruns(topology, *rims, std::max(upTo, exact))) {

@@ -44,6 +44,7 @@ public:
         if (!rims) return tl::unexpected(rims.error());
         m_rims = std::move(*rims);
         std::tie(m_report.safeLimit, m_report.safeWhy) = safeGapLimit(m_rims, m_limits.targetSize);
+        cutAtCrossings(m_rims, m_limits.exact);
         findGaps();
         findRunningOver();
         findOpenings();

@@ -368,6 +368,113 @@ private:
 
 }  // namespace
 
+namespace {
+
+struct Crossing {
+    int a = -1, b = -1;       // pieces
+    double atA = 0.0, atB = 0.0;
+    gp_Pnt point;
+};
+
+/// Where two pieces cross away from their ends, by Gauss-Newton from the nearest of some samples.
+std::optional<Crossing> crossingOf(const Rims& rims, int a, int b, double exact) {
+    const RimPiece &p = rims.pieces[static_cast<std::size_t>(a)], &q = rims.pieces[static_cast<std::size_t>(b)];
+    const EdgeProbe &curveP = *rims.probes[static_cast<std::size_t>(p.edge)], &curveQ = *rims.probes[static_cast<std::size_t>(q.edge)];
+    const int samples = curveP.isLine() && curveQ.isLine() ? 1 : 9;
+    double s = p.first, t = q.first, least = std::numeric_limits<double>::max();
+    for (int i = 0; i < samples; ++i) {
+        const double at = p.first + (p.last - p.first) * (i + 0.5) / samples;
+        const EdgeProbe::Near near = curveQ.nearest(curveP.value(at), q.first, q.last);
+        if (near.distance >= least) continue;
+        least = near.distance;
+        s = at;
+        t = near.parameter;
+    }
+    for (int round = 0; round < 12; ++round) {
+        const gp_Vec between(curveP.value(s), curveQ.value(t));
+        const gp_Vec along = curveP.tangent(s), across = curveQ.tangent(t);
+        const double ll = along.SquareMagnitude(), cc = across.SquareMagnitude(), lc = along.Dot(across);
+        const double determinant = ll * cc - lc * lc;
+        if (determinant < 1e-3 * ll * cc) return std::nullopt;   // side by side
+        const double stepS = (between.Dot(along) * cc - between.Dot(across) * lc) / determinant;
+        const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
+        s = std::clamp(s + stepS, p.first, p.last);
+        t = std::clamp(t + stepT, q.first, q.last);
+        if (std::abs(stepS) < 1e-12 * (p.last - p.first) && std::abs(stepT) < 1e-12 * (q.last - q.first)) break;
+    }
+    const gp_Pnt onP = curveP.value(s), onQ = curveQ.value(t);
+    if (onP.Distance(onQ) > 2.0 * exact) return std::nullopt;
+    for (const double end : {p.first, p.last})
+        if (onP.Distance(curveP.value(end)) <= 10.0 * exact) return std::nullopt;
+    for (const double end : {q.first, q.last})
+        if (onQ.Distance(curveQ.value(end)) <= 10.0 * exact) return std::nullopt;
+    return Crossing{a, b, s, t, gp_Pnt(0.5 * (onP.XYZ() + onQ.XYZ()))};
+}
+
+}  // namespace
+
+void cutAtCrossings(Rims& rims, double exact) {
+    std::vector<std::pair<TreeBox, int>> boxes;
+    for (std::size_t i = 0; i < rims.pieces.size(); ++i) {
+        const RimPiece& piece = rims.pieces[i];
+        if (piece.partner >= 0) continue;
+        const Bnd_Box& box = rims.probes[static_cast<std::size_t>(piece.edge)]->box();
+        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+        boxes.emplace_back(TreeBox({low.X() - exact, low.Y() - exact, low.Z() - exact}, {high.X() + exact, high.Y() + exact, high.Z() + exact}), static_cast<int>(i));
+    }
+    const bg::index::rtree<std::pair<TreeBox, int>, bg::index::rstar<16>> tree(boxes);
+    std::vector<std::vector<Crossing>> found(boxes.size());
+    tbb::parallel_for(std::size_t{0}, boxes.size(), [&](std::size_t i) {
+        const RimPiece& own = rims.pieces[static_cast<std::size_t>(boxes[i].second)];
+        for (auto near = tree.qbegin(bg::index::intersects(boxes[i].first)); near != tree.qend(); ++near) {
+            if (near->second <= boxes[i].second || rims.pieces[static_cast<std::size_t>(near->second)].face == own.face) continue;
+            if (auto crossing = crossingOf(rims, boxes[i].second, near->second, exact)) found[i].push_back(*crossing);
+        }
+    });
+    std::vector<Crossing> all;
+    for (const auto& some : found) all.insert(all.end(), some.begin(), some.end());
+    std::map<int, std::vector<Cut>> cuts;   // by piece
+    std::vector<char> used(all.size(), false);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        if (used[i]) continue;
+        std::map<int, double> here;   // pieces through this point
+        std::set<int> faces;
+        for (std::size_t k = i; k < all.size(); ++k) {
+            if (used[k] || all[k].point.Distance(all[i].point) > 4.0 * exact) continue;
+            used[k] = true;
+            here[all[k].a] = all[k].atA;
+            here[all[k].b] = all[k].atB;
+        }
+        for (const auto& [p, at] : here) faces.insert(rims.pieces[static_cast<std::size_t>(p)].face);
+        if (faces.size() < 3) continue;
+        for (const auto& [p, at] : here) cuts[p].push_back({at, static_cast<int>(rims.corners.size()), true});
+        rims.corners.push_back({all[i].point, 0.0, {}});
+    }
+    if (cuts.empty()) return;
+    std::vector<RimPiece> pieces;
+    std::vector<int> now(rims.pieces.size(), -1);
+    for (std::size_t i = 0; i < rims.pieces.size(); ++i) {
+        now[i] = static_cast<int>(pieces.size());
+        RimPiece left = rims.pieces[i];
+        const EdgeProbe& probe = *rims.probes[static_cast<std::size_t>(left.edge)];
+        if (const auto own = cuts.find(static_cast<int>(i)); own != cuts.end()) {
+            std::sort(own->second.begin(), own->second.end(), [](const Cut& a, const Cut& b) { return a.at < b.at; });
+            for (const Cut& cut : own->second) {
+                RimPiece before = left;
+                before.last = left.first = cut.at;
+                before.to = left.from = cut.corner;
+                before.length = probe.length(before.first, before.last);
+                pieces.push_back(before);
+            }
+            left.length = probe.length(left.first, left.last);
+        }
+        pieces.push_back(left);
+    }
+    for (RimPiece& piece : pieces)
+        if (piece.partner >= 0) piece.partner = now[static_cast<std::size_t>(piece.partner)];
+    rims.pieces = std::move(pieces);
+}
+
 Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without, const std::set<int>& collapsed) { return Pairer(incidence, upTo, exact, without, collapsed, progress).run(); }
 
 }  // namespace rasoir::survey

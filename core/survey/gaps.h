@@ -46,4 +46,9 @@ struct Rims {
 /// Refuses only when cancelled.
 [[nodiscard]] Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without = {}, const std::set<int>& collapsed = {});
 
+/// Cuts pieces without a partner where the boundaries of three faces or more cross at one point, no farther than `exact` [mm] apart: round a
+/// corner, faces that each run over the next leave no other trace of it. The point becomes a corner without vertices.
+/// Cost      n log n in the pieces without a partner, while few of their boxes overlap.
+void cutAtCrossings(Rims& rims, double exact);
+
 }  // namespace rasoir::survey

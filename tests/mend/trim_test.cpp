@@ -17,6 +17,8 @@
 #include <TopoDS_Compound.hxx>
 #include <gp_Pln.hxx>
 
+#include <set>
+
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -127,6 +129,37 @@ private slots:
             const auto safe = run(asModel(bag), "mend.mendSafe");
             QVERIFY2(safe, said(safe));
             isClosed(shapeOf(safe), 24000, 6, 1e-9);
+        }
+    }
+    void threeThatEachRunOverTheNextRoundACorner() {
+        // Round (40, 30, 20): the top runs past the side, the side past the back, the back past the top. No edge ends at the corner.
+        const TopoDS_Shape whole = block(40, 30, 20);
+        const auto isOneOf = [](const TopoDS_Face& f) {
+            const gp_Pln plane = BRepAdaptor_Surface(f).Plane();
+            const gp_Vec from(gp_Pnt(0, 0, 0), plane.Location());
+            const gp_Dir normal = plane.Axis().Direction();
+            return std::abs(std::abs(from.Dot(normal)) - (std::abs(normal.X()) > 0.9 ? 40 : std::abs(normal.Y()) > 0.9 ? 30 : 20)) < 1e-9;
+        };
+        const TopoDS_Face top = rectangle(0, 43, 0, 30, 20);
+        const TopoDS_Face side = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 32, 0, 20).Face();
+        const TopoDS_Face back = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(0, 30, 0), gp_Dir(0, -1, 0), gp_Dir(1, 0, 0))), 0, 40, 0, 24).Face();
+        const TopoDS_Shape flat = bagOf(whole, isOneOf, {top, side, back});
+        QCOMPARE(facesIn(flat), 6);
+        for (const double scale : {1.0, 1000.0}) {
+            gp_Trsf turn;
+            turn.SetRotation(gp_Ax1(gp_Pnt(3, 2, 1), gp_Dir(1, 2, -1)), scale == 1.0 ? 0.0 : 0.7);
+            const TopoDS_Shape bag = moved(scaledBy(flat, scale), turn);
+            Model model = asModel(bag);
+            model.targetSize = 4.0 * scale;
+            std::multiset<int> past;
+            const auto report = survey::findDefects(*model.parts[0], {model.targetSize, 1e-6 * scale, 0.0}, false, quietly());
+            QVERIFY(report.has_value());
+            for (const auto& defect : report->defects)
+                if (defect.kind == DefectKind::RunsOver) past.insert(static_cast<int>(std::lround(defect.size / scale)));
+            QVERIFY((past == std::multiset<int>{2, 3, 4}));
+            const auto safe = run(model, "mend.mendSafe");
+            QVERIFY2(safe, said(safe));
+            isClosed(shapeOf(safe), 24000 * std::pow(scale, 3), 6, 1e-9);
         }
     }
     void aRoundThatRunsOverIsCutBack() {
