@@ -432,8 +432,53 @@ private:
         }
     }
 
-    /// Patches are those that at least two strips end at.
+    /// Where a round runs out over an edge, one of its sides is used up before the other: a last face follows, smooth to the strip and to one
+    /// of the faces it runs along, with the strip's radius, and no longer than a few of those. It goes with the strip.
+    [[nodiscard]] bool isTail(int f) const {
+        const auto edges = m_topology.edgesOf(f);
+        if (edges.size() < 3 || edges.size() > 4) return false;
+        int joint = 0, strip = 0;
+        for (const int e : edges) {
+            const int other = beyond(e, f);
+            if (other == 0 || other == f) return false;
+            const Candidate& next = m_candidates[other];
+            if (!next.strip || next.kind != StripKind::Round || !isSmooth(e) || std::find(next.across.begin(), next.across.end(), e) == next.across.end()) continue;
+            if (joint > 0) return false;
+            joint = e;
+            strip = other;
+        }
+        if (joint == 0) return false;
+        const Candidate& before = m_candidates[strip];
+        int rests = 0;
+        for (const int e : edges) {
+            if (e == joint || !isSmooth(e)) continue;
+            const auto isBeyond = [&](int along) { return beyond(along, strip) == beyond(e, f); };
+            const bool same = std::any_of(before.contact[0].begin(), before.contact[0].end(), isBeyond) || std::any_of(before.contact[1].begin(), before.contact[1].end(), isBeyond);
+            if (!same) return false;
+            ++rests;
+        }
+        if (rests != 1) return false;
+        const TopoDS_Face face = TopoDS::Face(m_topology.face(f).Oriented(TopAbs_FORWARD));
+        const auto round = roundSurface(m_topology.face(f));
+        for (const int e : edges) {
+            if (!isSmooth(e)) continue;
+            double first = 0.0, last = 0.0;
+            const TopoDS_Edge shape = TopoDS::Edge(m_topology.edge(e).Oriented(TopAbs_FORWARD));
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(shape, face, first, last);
+            if (trace.IsNull()) return false;
+            const double at = 0.5 * (first + last);
+            const auto run = runAt(round, m_topology.face(f), BRepAdaptor_Curve(shape).Value(at), trace->Value(at));
+            if (!run || run->convex != before.convex || run->radius < 0.9 * before.least || run->radius > 1.1 * before.radius) return false;
+            if (lengthOf({e}) > 4.0 * before.radius) return false;
+        }
+        return true;
+    }
+
+    /// Patches are those that at least two strips end at, and tails.
     void settlePatches() {
+        std::vector<int> tails;
+        for (int f = 1; f <= m_topology.faceCount(); ++f)
+            if (!m_candidates[f].strip && isTail(f)) tails.push_back(f);
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
             Candidate& own = m_candidates[f];
             if (own.strip) continue;
@@ -451,6 +496,7 @@ private:
             const bool chamfers = triangle && ending.size() == 3;   // three chamfers leave a flat triangle
             own.patch = (own.patch && ending.size() >= 2) || chamfers;
         }
+        for (const int f : tails) m_candidates[f].patch = true;
     }
 
     Result<std::vector<StripChain>> chains() {

@@ -74,7 +74,11 @@ private slots:
             ++made;
             const Model model = modelOf(shape);
             const auto done = findOperation(chamfers ? "shave.removeChamfers" : "shave.removeRounds")->run(model, {{"upTo", 2.0 * size}}, quietly());
+            const bool tell = qEnvironmentVariableIsSet("RASOIR_TELL");
+            if (!done && tell) qInfo("round %d, size %g: %s", round, size, done.error().what.c_str());
             if (!done) continue;   // refused whole: nothing found that could go
+            for (const Item& item : done->items)
+                if (!item.done && tell) qInfo("round %d, size %g: %s: %s", round, size, item.what.c_str(), item.problem.what.c_str());
             bool all = true;
             for (const Item& item : done->items) {
                 ++chains;

@@ -116,6 +116,10 @@ class StripsTest : public QObject {
                 const TopoDS_Shape base = cut(box, moved(block(30, 20, 20), at(15, 10, 15)));
                 return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.X() > 10 && p.X() < 50 && p.Y() > 5 && p.Y() < 35 && p.Z() > 10 && p.Z() < 29; }), 3), 1};
             }
+            case 14: {   // lower edge of a bar that ends at a cone: one side of the round is used up before the other
+                const TopoDS_Shape base = fuse(coneOf(up(0, 0), 20, 10, 25), moved(block(12, 60, 12), at(-6, -30, 0)));
+                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X() - 6) < 1e-9 && p.Y() > 20 && p.Y() < 29 && std::abs(p.Z()) < 1e-9; }), 2), 1, 2.0};
+            }
             default: {   // three edges at a corner, three radii
                 BRepFilletAPI_MakeFillet made(box);
                 double radius = 3.0;
@@ -131,8 +135,8 @@ class StripsTest : public QObject {
 private slots:
     void roundsAreFoundAndRemoved_data() {
         QTest::addColumn<int>("kind");
-        const char* names[] = {"one edge", "four edges", "all edges", "round the top", "round a rounded top", "inner edge", "foot of a boss", "head of a pin", "mouth of a hole", "edges of an L", "boss on a cylinder", "variable", "pocket", "three radii"};
-        for (int kind = 0; kind < 14; ++kind) QTest::newRow(names[kind]) << kind;
+        const char* names[] = {"one edge", "four edges", "all edges", "round the top", "round a rounded top", "inner edge", "foot of a boss", "head of a pin", "mouth of a hole", "edges of an L", "boss on a cylinder", "variable", "pocket", "three radii", "running out over a cone"};
+        for (int kind = 0; kind < 15; ++kind) QTest::newRow(names[kind]) << kind;
     }
     void roundsAreFoundAndRemoved() {
         QFETCH(int, kind);
