@@ -191,7 +191,7 @@ void IntakeBench::refreshFacts() {
     else row("Selected", parts.size() == 1 ? text(model.parts[*parts.begin()]->name) + (selected.size() > 1 ? QString(" ×%1").arg(selected.size()) : QString())
                                            : QString("%1 places of %2 parts").arg(selected.size()).arg(parts.size()));
     row("Size", QString("%1 × %2 × %3 mm").arg(number(facts.high[0] - facts.low[0]), number(facts.high[1] - facts.low[1]), number(facts.high[2] - facts.low[2])));
-    row("Mass", QString("%1 kg, %2 cm³").arg(number(mass.mass), number(facts.volume / 1000.0)));
+    row("Mass", QString("%1, %2 cm³").arg(text(measure::massText(mass.mass, facts)), number(facts.volume / 1000.0)));
     row("Centre", QString("%1, %2, %3 mm").arg(number(mass.centre.X()), number(mass.centre.Y()), number(mass.centre.Z())));
     const auto principal = mass.principal();
     // Three figures are enough to look at; the report has them all.

@@ -319,7 +319,7 @@ void ShaveBench::recount() {
         m_mass->setText(line("Mass", QString("%1 to %2 kg").arg(number(mass), number(mass + added)), percent(added, mass)));
     } else {
         m_elements->setText(forecast > 0.0 ? line("Elements", thousands(forecast), "") : QString());
-        m_mass->setText(mass > 0.0 ? line("Mass", number(mass) + " kg", "") : QString());
+        m_mass->setText(facts ? line("Mass", QString::fromStdString(measure::massText(mass, measure::factsOf(model, *facts))), "") : QString());
     }
     const std::size_t corners = sharpened().size();
     m_stress->setText(corners == 0 ? QString() : QString("Stress is fictitious at <a href=\"pick\">%1</a>.").arg(QString::fromStdString(counted(corners, "sharpened corner"))));

@@ -369,8 +369,8 @@ void PartsBoard::refreshFoot() {
     const QString name = selected.empty() ? "all"
                          : m_session.selectedParts().size() == 1 ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
                                                                   : QString("%1 selected").arg(selected.size());
-    m_foot->setText(QString("%1: %2 kg, %3 cm³\n%4 × %5 × %6 mm%7")
-                        .arg(name, number(measure::massOf(shown, *facts).mass), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
+    m_foot->setText(QString("%1: %2, %3 cm³\n%4 × %5 × %6 mm%7")
+                        .arg(name, QString::fromStdString(measure::massText(measure::massOf(shown, *facts).mass, whole)), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
                              number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]), whole.closed ? ", watertight" : ""));
 }
 

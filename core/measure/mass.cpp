@@ -3,6 +3,8 @@
 #include <Eigen/Eigenvalues>
 #include <gp_Mat.hxx>
 
+#include "common/text.h"
+
 namespace rasoir::measure {
 namespace {
 
@@ -46,6 +48,11 @@ MassProperties& MassProperties::operator+=(const MassProperties& other) {
     centre = together;
     inertia = packed(both);
     return *this;
+}
+
+std::string massText(double mass, const Facts& facts) {
+    if (mass <= 0.0 && facts.solids == 0 && facts.sheets > 0) return "none: open skins weigh nothing";
+    return readable(mass) + (facts.sheets > 0 ? " kg, solids alone" : " kg");
 }
 
 double densityOf(const Model& model, const Part& part) {

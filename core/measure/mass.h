@@ -25,6 +25,9 @@ struct MassProperties {
 /// Of these occurrences (default: all that are not set aside) in model coordinates; `parts` are the facts in order of model.parts.
 [[nodiscard]] MassProperties massOf(const Model& model, const std::vector<Facts>& parts, const std::optional<std::vector<std::size_t>>& occurrences = std::nullopt);
 
+/// "12.3 kg"; where skins are open beside solids, "12.3 kg, solids alone"; without any solid, "none: open skins weigh nothing".
+[[nodiscard]] std::string massText(double mass, const Facts& facts);
+
 void to_json(Json& json, const MassProperties& properties);
 
 }  // namespace rasoir::measure

@@ -29,6 +29,12 @@ private slots:
         QCOMPARE(facts.surfaces.at("plane"), 6);
         const Model model = modelOf(block(10, 20, 30));
         QCOMPARE_NEAR(measure::massOf(model, *model.parts[0], facts).mass, 0.0471, 1e-9);
+        QCOMPARE(measure::massText(0.0471, facts), std::string("0.0471 kg"));
+        measure::Facts loose = facts;   // a solid among loose faces, then loose faces alone
+        loose.sheets = 3;
+        QCOMPARE(measure::massText(0.0471, loose), std::string("0.0471 kg, solids alone"));
+        loose.solids = 0;
+        QCOMPARE(measure::massText(0.0, loose), std::string("none: open skins weigh nothing"));
     }
     void theWholeIsTheSumOfItsPlaces() {
         // Eight small cubes as one assembly, and the same cube eight times as large.
