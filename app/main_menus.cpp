@@ -3,6 +3,7 @@
 #include <QtWidgets>
 
 #include "alike_panel.h"
+#include "change_panel.h"
 #include "bench/bench_bar.h"
 #include "bench/intake_bench.h"
 #include "bench/mend_bench.h"
@@ -55,7 +56,8 @@ void MainWindow::buildViewMenu() {
     }
     add(section, "&other side", QKeySequence("Alt+Shift+F"), [this] { m_stage->flipSection(); });
     add(view, "Show what would be &left", QKeySequence("R"), [this] {
-        if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench) (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
+        if (m_change->isVisible()) m_change->resultSwitch()->toggle();
+        else if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench) (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
     });
     QAction* wipe = add(view, "&Wipe between received and now", QKeySequence("W"), [this] { m_stage->setWipe(!m_stage->wipes()); });
     wipe->setObjectName("wipe");

@@ -4,6 +4,7 @@
 
 #include "bench/bench_bar.h"
 #include "alike_panel.h"
+#include "change_panel.h"
 #include "bench/bench_list.h"
 #include "bench/intake_bench.h"
 #include "bench/plain_bench.h"
@@ -202,6 +203,8 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     });
     m_thickness = new ThicknessPanel(*m_session, *m_stage, this);
     connect(m_thickness, &ThicknessPanel::shownChanged, this, &MainWindow::showPreview);
+    m_change = new ChangePanel(*m_session, *m_selection, this);
+    connect(m_change, &ChangePanel::stepChanged, this, &MainWindow::showPreview);
     m_alike = new AlikePanel(*m_session, *m_selection, this);
     connect(m_alike, &AlikePanel::closerWanted, this, [this](const Pick& pick) {
         const auto reading = measure::readingOf(m_session->model(), pick);
@@ -344,6 +347,13 @@ void MainWindow::buildMenus() {
         add(bench, name, {}, [this, kind = kind] { m_bar->setCurrent(shaveBench); m_shave->showKind(kind); });
     add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
     add(bench, "Remove the picked &faces\tDel", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
+    add(bench, "&Change what is picked…", QKeySequence("C"), [this] {
+        m_change->show();
+        m_change->adjustSize();
+        m_change->move(m_stage->mapToGlobal(QPoint(12, 12)));
+        m_change->raise();
+        m_change->activateWindow();
+    });
     add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
     for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Overruns", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
         add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
@@ -564,6 +574,12 @@ void MainWindow::refreshHeader() {
 void MainWindow::showPreview() {
     const int bench = m_bar->current();
     const bool mends = bench == mendBench, shaves = bench == shaveBench;
+    if (m_change->isVisible()) {
+        m_stage->setGoing({});
+        m_change->tell(showResult(m_change->step(), m_change->resultSwitch()));
+        m_stage->setPreview({}, {}, {});
+        return;
+    }
     if ((!mends && !shaves) || m_thickness->isVisible()) {  // brass then tells thin walls
         m_trialDelay.stop();
         m_trial.forget();
@@ -581,7 +597,7 @@ void MainWindow::showPreview() {
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
 }
 
-void MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wanted) {
+QStringList MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wanted) {
     QString words = "Show what would be left (R)";
     const Trial::Answer* answer = nullptr;
     m_trialDelay.stop();
@@ -593,7 +609,7 @@ void MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wan
             m_trialWanted = std::move(question);
             m_trialDelay.start();
         } else if (answer->problem) {
-            words = "Nothing would change: " + QString::fromStdString(answer->problem->what);
+            words = m_change->isVisible() ? "Nothing would change (R)" : "Nothing would change: " + QString::fromStdString(answer->problem->what);
         } else if (const auto stays = std::count_if(answer->outcome.items.begin(), answer->outcome.items.end(), [](const Item& item) { return !item.done; }); stays > 0) {
             words += QString(": %1 of %2 would stay").arg(stays).arg(answer->outcome.items.size());
         }
@@ -610,6 +626,7 @@ void MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wan
     wanted->setToolTip(reasons.join('\n'));
     const bool shows = answer != nullptr && !answer->problem;
     m_stage->setResult(shows ? &answer->outcome.model : nullptr, shows ? answer->outcome.lineage : std::vector<PartLineage>{});
+    return reasons;
 }
 
 void MainWindow::say(const Result<void>& result) {

@@ -22,6 +22,7 @@ class PartsBoard;
 class MendBench;
 class ShaveBench;
 class AlikePanel;
+class ChangePanel;
 class IntakeBench;
 class Selection;
 class Stage;
@@ -46,6 +47,7 @@ public:
     [[nodiscard]] Selection& selection() const { return *m_selection; }
     [[nodiscard]] ThicknessPanel* thickness() const { return m_thickness; }
     [[nodiscard]] AlikePanel* alike() const { return m_alike; }
+    [[nodiscard]] ChangePanel* change() const { return m_change; }
     [[nodiscard]] PartsBoard* board() const { return m_board; }
     [[nodiscard]] LedgerStrip* ledger() const { return m_ledger; }
     [[nodiscard]] QString reading() const;
@@ -78,7 +80,8 @@ private:
     void say(const Result<void>& result);
     void showPreview();
     /// Where `wanted` is on: what the step would make, as soon as that is found out.
-    void showResult(const std::optional<BenchStep>& step, QCheckBox* wanted);
+    /// Returns why some or all of it would stay.
+    QStringList showResult(const std::optional<BenchStep>& step, QCheckBox* wanted);
     void measureThickness();
     void pinReading();
     void tellInertia();
@@ -104,6 +107,7 @@ private:
     QTimer m_trialDelay;
     IntakeBench* m_intake;
     AlikePanel* m_alike = nullptr;
+    ChangePanel* m_change = nullptr;
     ThicknessPanel* m_thickness = nullptr;
     QMenu *m_views = nullptr, *m_groups = nullptr;
     std::map<QString, Json> m_namedViews;

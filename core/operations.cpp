@@ -67,6 +67,7 @@ const std::vector<Operation>& operations() {
         operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
         operation<shave::SimplifyFaces>("shave.simplifyFaces", "Make freeform faces simple", shave::SimplifyFaces::infos(), &shave::simplifyFaces),
         operation<shave::AddRounds>("shave.addRounds", "Round edges", shave::AddRounds::infos(), &shave::addRounds),
+        operation<shave::ResizeRounds>("shave.resizeRounds", "Set the radius of rounds", shave::ResizeRounds::infos(), &shave::resizeRounds),
         operation<shave::RestoreRounds>("shave.restoreRounds", "Put rounds back", shave::RestoreRounds::infos(), &shave::restoreRounds),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(), &shave::removeFaces),
     });

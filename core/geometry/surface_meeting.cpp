@@ -11,6 +11,7 @@
 
 #include <Eigen/Dense>
 #include <array>
+#include <vector>
 
 #include "geometry/curves.h"
 
@@ -130,26 +131,126 @@ std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Hand
     return std::nullopt;
 }
 
-std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
-                                      const gp_Vec& direction, double tolerance) {
-    if (!elementary(a) || !elementary(b)) return std::nullopt;
-    GeomAPI_IntSS intersection(a, b, tolerance);
-    if (!intersection.IsDone()) return std::nullopt;
-    for (int i = 1; i <= intersection.NbLines(); ++i) {
-        Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
-        if (!runsOn(curve) || !curve->IsPeriodic()) continue;
-        auto start = parameterAt(curve, through, tolerance);
-        if (!start) continue;
-        gp_Pnt point;
-        gp_Vec along;
-        curve->D1(*start, point, along);
-        if (along.Dot(direction) < 0.0) {
-            *start = curve->ReversedParameter(*start);
-            curve = curve->Reversed();
+namespace {
+
+/// The direction in which two surfaces meet at a point of both; none where they are tangent.
+std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& at, double tolerance) {
+    std::array<gp_Vec, 2> normals;
+    for (const int side : {0, 1}) {
+        const Handle(Geom_Surface)& surface = side == 0 ? a : b;
+        const auto uv = parametersOn(surface, at, tolerance);
+        if (!uv) return std::nullopt;
+        gp_Pnt foot;
+        gp_Vec du, dv;
+        surface->D1(uv->X(), uv->Y(), foot, du, dv);
+        normals[side] = du.Crossed(dv);
+        if (normals[side].SquareMagnitude() < 1e-30) return std::nullopt;
+        normals[side].Normalize();
+    }
+    gp_Vec along = normals[0].Crossed(normals[1]);
+    if (along.Magnitude() < 1e-3) return std::nullopt;
+    return along.Normalized();
+}
+
+/// Points along a meeting from one point to another, or all round where the two are one, each turned by no more than `turn` [rad] against
+/// the one before. The last point is not repeated.
+std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double turn, double tolerance) {
+    constexpr int mostSteps = 5000;
+    std::vector<gp_Pnt> points{from};
+    const bool isRing = from.Distance(to) <= tolerance;
+    auto along = meetingDirection(a, b, from, tolerance);
+    if (!along) return std::nullopt;
+    const bool against = along->Dot(direction) < 0.0;
+    if (against) along->Reverse();
+    double step = 20.0 * tolerance;
+    for (int tries = 0; tries < mostSteps; ++tries) {
+        const gp_Pnt last = points.back(), guess = last.Translated(*along * step);
+        const auto next = meetingPoint(a, b, new Geom_Plane(guess, gp_Dir(*along)), guess, tolerance);
+        auto there = next ? meetingDirection(a, b, *next, tolerance) : std::nullopt;
+        if (there && against) there->Reverse();
+        if (!there || there->Angle(*along) > turn || next->Distance(last) > 1.5 * step) {
+            step *= 0.5;
+            if (step < 2.0 * tolerance) return std::nullopt;
+            continue;
         }
-        return CurvePiece{curve, *start, *start + curve->Period()};
+        if (!isRing || points.size() > 6) {   // there, or back where it began?
+            const gp_Vec ahead(last, to), behind(*next, to);
+            if (ahead.Dot(*along) >= 0.0 && behind.Dot(*there) <= 0.0 && ahead.Magnitude() <= 1.01 * last.Distance(*next) + tolerance) {
+                if (points.size() > 2 && ahead.Magnitude() < 0.3 * last.Distance(*next)) points.pop_back();
+                return points;
+            }
+        }
+        points.push_back(*next);
+        if (there->Angle(*along) < 0.4 * turn) step *= 1.6;
+        along = there;
     }
     return std::nullopt;
+}
+
+/// A spline through points found by marching, finer until it stays on both.
+std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
+    const bool isRing = from.Distance(to) <= tolerance;
+    for (double turn = 0.25; turn > 0.01; turn *= 0.5) {
+        auto points = march(a, b, from, direction, to, turn, tolerance);
+        if (!points || (isRing && points->size() < 6)) return std::nullopt;
+        points->push_back(to);
+        const int count = static_cast<int>(points->size()) - 1;   // of pieces
+        const Handle(TColgp_HArray1OfPnt) array = new TColgp_HArray1OfPnt(1, isRing ? count : count + 1);
+        const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count + 1);
+        double length = 0.0;
+        for (int i = 0; i <= count; ++i) {
+            if (i > 0) length += (*points)[i - 1].Distance((*points)[i]);
+            if (i < count || !isRing) array->SetValue(i + 1, (*points)[i]);
+            parameters->SetValue(i + 1, length);
+        }
+        GeomAPI_Interpolate interpolation(array, parameters, isRing, 0.01 * tolerance);
+        interpolation.Perform();
+        if (!interpolation.IsDone()) return std::nullopt;
+        const Handle(Geom_BSplineCurve) curve = interpolation.Curve();
+        double off = 0.0;
+        for (int i = 1; i <= count && off <= tolerance; ++i)
+            for (const double share : {0.25, 0.5, 0.75}) {
+                const gp_Pnt point = curve->Value(parameters->Value(i) + share * (parameters->Value(i + 1) - parameters->Value(i)));
+                for (const auto& surface : {a, b}) {
+                    const auto uv = parametersOn(surface, point, tolerance);
+                    if (!uv) return std::nullopt;
+                    off = std::max(off, surface->Value(uv->X(), uv->Y()).Distance(point));
+                }
+            }
+        if (off <= tolerance) {
+            if (isRing) curve->SetNotPeriodic();   // begins where it was told to, and ends there
+            return CurvePiece{Handle(Geom_Curve)(curve), 0.0, length};
+        }
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
+                                      const gp_Vec& direction, double tolerance) {
+    if (elementary(a) && elementary(b)) {
+        GeomAPI_IntSS intersection(a, b, tolerance);
+        for (int i = 1; intersection.IsDone() && i <= intersection.NbLines(); ++i) {
+            Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
+            if (!runsOn(curve) || !curve->IsPeriodic()) continue;
+            auto start = parameterAt(curve, through, tolerance);
+            if (!start) continue;
+            gp_Pnt point;
+            gp_Vec along;
+            curve->D1(*start, point, along);
+            if (along.Dot(direction) < 0.0) {
+                *start = curve->ReversedParameter(*start);
+                curve = curve->Reversed();
+            }
+            return CurvePiece{curve, *start, *start + curve->Period()};
+        }
+    }
+    return marched(a, b, through, direction, through, tolerance);
+}
+
+std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
+    return marched(a, b, from, direction, to, tolerance);
 }
 
 gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start, double reach, double tolerance, double steep) {

@@ -26,10 +26,16 @@ struct CurvePiece {
 std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
                                        const gp_Pnt& to, double tolerance);
 
-/// The closed curve (circle, ellipse) in which two surfaces meet that passes through `through`, begun there and running along
-/// `direction`. None where they meet in no such curve.
+/// The closed curve in which two surfaces meet that passes through `through`, begun there and running along `direction`. Exact (circle,
+/// ellipse) where there is such a curve, else a spline within `tolerance` [mm] of both. None where they meet in no closed curve, or are
+/// tangent somewhere along it.
+/// Method: marching along the cross product of the normals, corrected onto both at each step; steps by how the direction turns.
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
                                       const gp_Vec& direction, double tolerance);
+
+/// As meetingCurve, by marching from `from` along `direction`: also where the piece turns back on itself as seen along the chord.
+std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to,
+                                       double tolerance);
 
 /// The point nearest to all surfaces at once (least squares), starting from `start`; `uv` are first guesses, one for each surface.
 /// Directions about which the surfaces say little, as they meet there at less than `steep` [rad], are left as they are. Returns

@@ -68,7 +68,7 @@ public:
         for (const int f : faces) {
             auto made = rebuilt(f);
             if (!made) return tl::unexpected(made.error());
-            if (!soundFace(*made)) return refused("a face would cross itself", f);
+            if (!soundFace(*made)) return refused(changes(f) ? std::string("it would cross itself") : fmt::format("face {} beside it would cross itself or vanish", f), changes(f) ? f : anyFace(), skinOf(m_topology.face(f)).centre);
             change += volumeSeenFrom(base, *made) - volumeSeenFrom(base, m_topology.face(f));
             replaced.Bind(m_topology.face(f), *made);
         }
@@ -207,6 +207,7 @@ private:
                 }
             }
             if (!piece && !v0.IsSame(v1)) piece = meetingCurve(surfaceOf(a), surfaceOf(b), p, q, 10.0 * tolerance);
+            if (!piece && !v0.IsSame(v1)) piece = meetingAlong(surfaceOf(a), surfaceOf(b), p, along, q, 10.0 * tolerance);   // as half a hole's mouth
         }
         if (!piece) return refused(fmt::format("faces {} and {} would not meet along a curve", a, b), changes(a) ? a : changes(b) ? b : anyFace(), p);
         m_made[e] = edgeOf(*piece, v0, v1, tolerance);

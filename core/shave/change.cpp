@@ -1,7 +1,5 @@
 #include "shave/change.h"
 
-#include <BRepCheck_Analyzer.hxx>
-#include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
 #include <GeomAdaptor_Surface.hxx>
@@ -30,7 +28,7 @@
 #include "geometry/round_surface.h"
 #include "heal/resurface.h"
 #include "model/places.h"
-#include "survey/stress_notes.h"
+#include "shave/rounding.h"
 
 namespace rasoir::shave {
 namespace {
@@ -170,35 +168,60 @@ Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
     return surface;
 }
 
-/// One group of faces on new surfaces in the part as the model has it; what it told, or why it stays.
-Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance, const std::function<std::optional<std::string>(const heal::Resurfaced&)>& objection = {}) {
-    const Part& part = *outcome.model.parts[p];
+using Objection = std::function<std::optional<std::string>(const heal::Resurfaced&)>;
+
+/// Faces of a part on new surfaces.
+Result<Reworked> resurfaced(const Part& part, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, double& moved) {
     auto made = heal::resurface(part, surfaces, tolerance);
     if (!made) return tl::unexpected(made.error());
     if (objection)
         if (const auto why = objection(*made)) return impossible(part, surfaces.begin()->first, *why);
-    made->lineage.part = p;
-    outcome.model.parts[p] = part.withShape(made->shape, made->lineage);
-    const auto known = std::find_if(outcome.lineage.begin(), outcome.lineage.end(), [p](const PartLineage& own) { return own.part == p; });
-    if (known == outcome.lineage.end()) outcome.lineage.push_back(made->lineage);
-    else {
-        *known = chained(*known, made->lineage);
-        known->part = p;
-    }
-    return made->moved;
+    moved = made->moved;
+    auto fresh = part.withShape(made->shape, made->lineage);
+    return Reworked{std::move(fresh), std::move(made->lineage)};
 }
 
-Result<Outcome> finished(Outcome outcome, const std::string& summary, const std::string& nothing) {
-    if (outcome.lineage.empty()) {
-        for (const Item& item : outcome.items)
-            if (!item.done) return tl::unexpected(item.problem);
-        return fail(ProblemKind::NotPossible, nothing);
+/// The same where rounds rest on those faces: they are taken off, and put back when the faces have moved.
+Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, double& corner, Progress& progress) {
+    auto all = survey::findStrips(part, 1.0, progress);
+    if (!all) return tl::unexpected(all.error());
+    std::vector<survey::StripChain> resting;
+    for (survey::StripChain& chain : *all) {
+        const auto rests = std::any_of(chain.along.begin(), chain.along.end(), [&](int f) { return surfaces.contains(f); });
+        const auto moves = std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return surfaces.contains(f); });
+        if (chain.kind == survey::StripKind::Round && rests && !moves) resting.push_back(std::move(chain));
     }
-    outcome.summary = summary;
-    return outcome;
+    if (resting.empty()) return fail(ProblemKind::NotPossible, "No round rests on it.");
+    auto sharp = withoutRounds(part, resting, tolerance, progress);
+    if (!sharp) return tl::unexpected(sharp.error());
+    std::map<int, Surface> now;
+    for (const Link& link : sharp->made.lineage.faces)
+        if (const auto own = surfaces.find(link.before); own != surfaces.end() && link.after > 0) now.emplace(link.after, own->second);
+    if (now.empty()) return fail(ProblemKind::NotPossible, "It would vanish with its rounds.");
+    auto moved = resurfaced(*sharp->made.part, now, tolerance, objection, corner);
+    if (!moved) return moved;
+    std::map<int, double> edges;
+    for (const Link& link : moved->lineage.edges)
+        if (const auto own = sharp->edges.find(link.before); own != sharp->edges.end() && link.after > 0) edges.emplace(link.after, own->second);
+    auto round = edges.size() == sharp->edges.size() ? rounded(*moved->part, edges) : fail(ProblemKind::NotPossible, "Its rounds could not be put back.");
+    if (!round) return round;
+    return then(then(sharp->made, std::move(*moved)), std::move(*round));
 }
 
-std::size_t doneIn(const Outcome& outcome) { return static_cast<std::size_t>(std::count_if(outcome.items.begin(), outcome.items.end(), [](const Item& item) { return item.done; })); }
+/// One group of faces on new surfaces in the part as the model has it; how far a corner moved [mm], or why it stays.
+Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, Progress* withRounds = nullptr) {
+    const Part& part = *outcome.model.parts[p];
+    double moved = 0.0;
+    auto made = resurfaced(part, surfaces, tolerance, objection, moved);
+    if (!made && withRounds != nullptr) {
+        const Problem plainly = made.error();
+        made = resurfacedUnderRounds(part, surfaces, tolerance, objection, moved, *withRounds);
+        if (!made && made.error().where.faces.empty()) made = tl::unexpected(plainly);   // then the plain way says best what is in the way
+    }
+    if (!made) return tl::unexpected(made.error());
+    put(outcome, p, std::move(*made));
+    return moved;
+}
 
 }  // namespace
 
@@ -267,7 +290,7 @@ Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& p
             return std::string("would turn the body inside out there");
         };
         const std::string what = fmt::format("{} of {}", counted(all.size(), "face"), part.name);
-        const auto moved = changeIn(outcome, p, surfaces, model.tolerances().samePoint, objection);
+        const auto moved = changeIn(outcome, p, surfaces, model.tolerances().samePoint, objection, &progress);
         if (moved) outcome.items.push_back({fmt::format("{} moved; no corner farther than {} mm", what, readable(*moved)), true, {}, *moved});
         else outcome.items.push_back({what, false, moved.error(), std::abs(step.by)});
     }
@@ -318,7 +341,7 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
         }
         const std::string what = fmt::format("{} {} mm in diameter in {}", round->inward ? "hole" : "pin", readable(2.0 * round->radius), part.name);
         const bool grows = (0.5 * step.diameter < round->radius) == round->inward;
-        const auto moved = changeIn(outcome, found->part, surfaces, model.tolerances().samePoint, [grows](const heal::Resurfaced& made) { return (made.change > 0.0) == grows ? std::optional<std::string>() : std::string("would turn the body inside out there"); });
+        const auto moved = changeIn(outcome, found->part, surfaces, model.tolerances().samePoint, [grows](const heal::Resurfaced& made) { return (made.change > 0.0) == grows ? std::optional<std::string>() : std::string("would turn the body inside out there"); }, &progress);
         if (moved) outcome.items.push_back({what + fmt::format(" is {} mm now", readable(step.diameter)), true, {}, step.diameter});
         else outcome.items.push_back({what, false, moved.error(), 2.0 * round->radius});
     }
@@ -439,149 +462,6 @@ Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Pro
     }
     const std::size_t changed = doneIn(outcome);
     return finished(std::move(outcome), fmt::format("Simplify {}, {} mm off at most", counted(changed, "face"), readable(worst)), fmt::format("No freeform face is a simple one within {} mm.", readable(allowed)));
-}
-
-// --- rounds --------------------------------------------------------------------------------------------------------------------
-
-namespace {
-
-/// Rounds edges of a part, all or none.
-Result<void> rounded(Outcome& outcome, std::size_t p, const std::vector<std::pair<int, double>>& edges) {
-    const Part& part = *outcome.model.parts[p];
-    const Incidence& topology = part.incidence();
-    return guarded("Rounding", [&]() -> Result<void> {
-        BRepFilletAPI_MakeFillet fillet(part.shape);
-        for (const auto& [e, radius] : edges) fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
-        fillet.Build();
-        const auto fails = [&](const std::string& why) { return fail(ProblemKind::NotPossible, fmt::format("The edges of \"{}\" could not be rounded: {}.", part.name, why), "Take a smaller radius, or fewer edges.", {part.name, {}, EdgeProbe(topology.edge(edges.front().first)).value(EdgeProbe(topology.edge(edges.front().first)).first())}); };
-        if (!fillet.IsDone()) return fails("the round does not fit beside its neighbours");
-        const TopoDS_Shape made = fillet.Shape();
-        if (!BRepCheck_Analyzer(made).IsValid()) return fails("the body would not be sound");
-        PartLineage lineage;
-        lineage.part = p;
-        TopTools_IndexedMapOfShape faces, after;
-        TopExp::MapShapes(made, TopAbs_FACE, faces);
-        TopExp::MapShapes(made, TopAbs_EDGE, after);
-        std::set<int> known;
-        for (int f = 1; f <= topology.faceCount(); ++f) {
-            const auto& modified = fillet.Modified(topology.face(f));
-            const TopoDS_Shape now = modified.IsEmpty() ? TopoDS_Shape(topology.face(f)) : modified.First();
-            const int number = faces.FindIndex(now);
-            lineage.faces.push_back({number == 0 ? Descent::Gone : modified.IsEmpty() ? Descent::Kept : Descent::Changed, f, number});
-            known.insert(number);
-        }
-        for (int f = 1; f <= faces.Extent(); ++f)
-            if (!known.contains(f)) lineage.faces.push_back({Descent::Made, 0, f});
-        for (int e = 1; e <= topology.edgeCount(); ++e) {
-            const int now = after.FindIndex(topology.edge(e));
-            lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-        }
-        // The kernel puts a solid into a compound; what it was before it is again.
-        TopoDS_Shape shape = made;
-        if (shape.ShapeType() == TopAbs_COMPOUND && part.shape.ShapeType() == TopAbs_SOLID) {
-            TopExp_Explorer solid(shape, TopAbs_SOLID);
-            if (solid.More()) shape = solid.Current();
-        }
-        outcome.model.parts[p] = part.withShape(shape, lineage);
-        const auto before = std::find_if(outcome.lineage.begin(), outcome.lineage.end(), [p](const PartLineage& own) { return own.part == p; });
-        if (before == outcome.lineage.end()) outcome.lineage.push_back(std::move(lineage));
-        else {
-            *before = chained(*before, lineage);
-            before->part = p;
-        }
-        return {};
-    });
-}
-
-}  // namespace
-
-std::vector<ParameterInfo> AddRounds::infos() {
-    return {{"part", "name", "", "The part.", ""}, {"edges", "list of points", "mm", "A point on each edge, in the part's coordinates.", Json::array()}, {"radius", "number", "mm", "Of the rounds.", 0.0}};
-}
-void to_json(Json& json, const AddRounds& step) { json = Json{{"part", step.part}, {"edges", step.edges}, {"radius", step.radius}}; }
-void from_json(const Json& json, AddRounds& step) {
-    step.part = json.at("part").get<std::string>();
-    step.edges = json.at("edges").get<std::vector<std::array<double, 3>>>();
-    step.radius = json.at("radius").get<double>();
-}
-
-Result<Outcome> addRounds(const Model& model, const AddRounds& step, Progress&) {
-    if (!(step.radius > 0.0) || !std::isfinite(step.radius)) return fail(ProblemKind::BadInput, "The radius must be a positive length.");
-    if (step.edges.empty()) return fail(ProblemKind::BadInput, "No edges were named.", "Pick the edges to round.");
-    const auto p = model.partNamed(step.part);
-    if (!p) return fail(ProblemKind::BadInput, fmt::format("There is no single part named \"{}\".", step.part));
-    const Incidence& topology = model.parts[*p]->incidence();
-    std::vector<std::pair<int, double>> edges;
-    for (const auto& at : step.edges) {
-        const gp_Pnt point(at[0], at[1], at[2]);
-        int best = 0;
-        double distance = std::numeric_limits<double>::max();
-        for (int e = 1; e <= topology.edgeCount(); ++e) {
-            if (topology.facesAt(e) != 2 || BRep_Tool::Degenerated(topology.edge(e))) continue;
-            const EdgeProbe probe(topology.edge(e));
-            if (const double own = probe.nearest(point).distance; own < distance && own <= 0.01 * probe.length() + 10.0 * model.tolerances().samePoint) {
-                distance = own;
-                best = e;
-            }
-        }
-        if (best == 0) return fail(ProblemKind::NotPossible, "There is no edge between two faces at one of the points.", "Pick the edges anew.", {step.part, {}, point});
-        if (std::none_of(edges.begin(), edges.end(), [best](const auto& one) { return one.first == best; })) edges.emplace_back(best, step.radius);
-    }
-    Outcome outcome;
-    outcome.model = model;
-    if (auto done = rounded(outcome, *p, edges); !done) return tl::unexpected(done.error());
-    outcome.items.push_back({fmt::format("{} of {} rounded, R {} mm", counted(edges.size(), "edge"), step.part, readable(step.radius)), true, {}, step.radius});
-    return finished(std::move(outcome), fmt::format("Round {}, R {} mm", counted(edges.size(), "edge"), readable(step.radius)), "Nothing was rounded.");
-}
-
-std::vector<ParameterInfo> RestoreRounds::infos() {
-    return {{"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()}, {"from", "number", "mm", "Only rounds of at least this radius.", 0.0}};
-}
-void to_json(Json& json, const RestoreRounds& step) { json = Json{{"parts", step.parts}, {"from", step.from}}; }
-void from_json(const Json& json, RestoreRounds& step) {
-    step.parts = json.value("parts", std::vector<std::string>{});
-    step.from = json.value("from", 0.0);
-}
-
-Result<Outcome> restoreRounds(const Model& model, const RestoreRounds& step, Progress& progress) {
-    if (!(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The radius must be a positive length.");
-    const auto chosen = partsNamed(model, step.parts);
-    if (!chosen) return tl::unexpected(chosen.error());
-    Outcome outcome;
-    outcome.model = model;
-    std::size_t back = 0;
-    for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
-        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        // All at once where that goes, since rounds meet in corners; else corner by corner.
-        std::map<int, double> all;
-        for (const survey::StressNote& note : survey::stressNotes(*model.parts[p]))
-            if (note.radius >= step.from)
-                for (const int e : note.edges) all.try_emplace(e, note.radius);
-        if (all.empty()) continue;
-        const std::string name = model.parts[p]->name;
-        if (rounded(outcome, p, {all.begin(), all.end()})) {
-            back += all.size();
-            outcome.items.push_back({fmt::format("{} of {} round again", counted(all.size(), "corner"), name), true, {}, 0.0});
-            continue;
-        }
-        for (const auto& [e, radius] : all) {
-            const EdgeProbe gone(model.parts[p]->incidence().edge(e));
-            const gp_Pnt at = gone.value(0.5 * (gone.first() + gone.last()));
-            const std::string what = fmt::format("R {} mm at a corner of {}", readable(radius), name);
-            Result<void> done = fail(ProblemKind::NotPossible, fmt::format("A corner of \"{}\" is no longer there.", name), {}, {name, {}, at});
-            for (const survey::StressNote& note : survey::stressNotes(*outcome.model.parts[p])) {
-                const Incidence& topology = outcome.model.parts[p]->incidence();
-                const auto here = std::find_if(note.edges.begin(), note.edges.end(), [&](int own) { return EdgeProbe(topology.edge(own)).nearest(at).distance <= 10.0 * model.tolerances().samePoint; });
-                if (here == note.edges.end()) continue;
-                done = rounded(outcome, p, {{*here, radius}});
-                break;
-            }
-            back += done.has_value();
-            outcome.items.push_back({what, done.has_value(), done ? Problem{} : done.error(), radius});
-        }
-    }
-    return finished(std::move(outcome), fmt::format("Put {} back", counted(back, "round")), "No inner corner was made sharp by a step, so there is no round to put back.");
 }
 
 }  // namespace rasoir::shave

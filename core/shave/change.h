@@ -5,7 +5,8 @@
 
 namespace rasoir::shave {
 
-/// Moves faces; their neighbours follow. Pieces of one surface that hang together move as one.
+/// Moves faces; their neighbours follow. Pieces of one surface that hang together move as one. Rounds that rest on them are taken off
+/// and put back, where their radius is constant.
 struct MoveFaces {
     std::vector<FaceRef> faces;
     double by = 0.0;                              ///< [mm] outwards, away from the material; negative: inwards. Planes, cylinders, cones, spheres, tori
@@ -32,6 +33,12 @@ struct AddRounds {
     double radius = 0.0;                        ///< [mm]
     static std::vector<ParameterInfo> infos();
 };
+/// Gives rounds another radius, all along their chains.
+struct ResizeRounds {
+    std::vector<FaceRef> rounds;   ///< any one face of each
+    double radius = 0.0;           ///< [mm]
+    static std::vector<ParameterInfo> infos();
+};
 /// Puts back the rounds of inner corners that steps have made sharp, each with the radius it had.
 struct RestoreRounds {
     std::vector<std::string> parts;
@@ -47,6 +54,8 @@ void to_json(Json& json, const SimplifyFaces& step);
 void from_json(const Json& json, SimplifyFaces& step);
 void to_json(Json& json, const AddRounds& step);
 void from_json(const Json& json, AddRounds& step);
+void to_json(Json& json, const ResizeRounds& step);
+void from_json(const Json& json, ResizeRounds& step);
 void to_json(Json& json, const RestoreRounds& step);
 void from_json(const Json& json, RestoreRounds& step);
 
@@ -55,6 +64,7 @@ void from_json(const Json& json, RestoreRounds& step);
 [[nodiscard]] Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progress& progress);
 [[nodiscard]] Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> addRounds(const Model& model, const AddRounds& step, Progress& progress);
+[[nodiscard]] Result<Outcome> resizeRounds(const Model& model, const ResizeRounds& step, Progress& progress);
 [[nodiscard]] Result<Outcome> restoreRounds(const Model& model, const RestoreRounds& step, Progress& progress);
 
 }  // namespace rasoir::shave

@@ -58,21 +58,31 @@ std::vector<StressNote> stressNotes(const Part& part) {
     return notes;
 }
 
-std::vector<Sharpened> cornersLeftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds) {
-    std::vector<Sharpened> left;
+namespace {
+
+struct LeftEdge {
+    int edge = 0;   // of the part as it is
+    Sharpened corner;
+};
+
+/// `isWanted`: which edges count, of either part.
+template <class Wanted>
+std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds, Wanted isWanted) {
+    std::vector<LeftEdge> left;
     if (rounds.empty()) return left;
     (void)guarded("Noting sharp corners", [&]() -> Result<void> {
         const Incidence &was = before.incidence(), &is = after.incidence();
         const double reach = reachOf(after);
         // What stayed as it was is no news; a corner that was there may have grown longer.
         struct Corner {
+            int edge;
             EdgeProbe probe;
             double turn;   // [rad] of the outward normal
         };
-        const auto cornersNotIn = [](const Incidence& own, const Incidence& other) {
+        const auto cornersNotIn = [&isWanted](const Incidence& own, const Incidence& other) {
             std::vector<Corner> corners;
             for (int e = 1; e <= own.edgeCount(); ++e)
-                if (other.edgeNumber(own.edge(e)) == 0 && isInnerCorner(own, e)) corners.push_back({EdgeProbe(own.edge(e)), std::abs(edgeAngle(own, e).turn)});
+                if (other.edgeNumber(own.edge(e)) == 0 && isWanted(own, e)) corners.push_back({e, EdgeProbe(own.edge(e)), std::abs(edgeAngle(own, e).turn)});
             return corners;
         };
         std::vector<Corner> fresh = cornersNotIn(is, was);
@@ -126,10 +136,29 @@ std::vector<Sharpened> cornersLeftBy(const Part& before, const Part& after, cons
             Sharpened made;
             made.radius = rounds[*whose].radius;
             for (const double share : {0.06, 0.29, 0.5, 0.71, 0.94}) made.along.push_back(at(corner, share));
-            left.push_back(std::move(made));
+            left.push_back({corner.edge, std::move(made)});
         }
         return {};
     });
+    return left;
+}
+
+}  // namespace
+
+std::vector<Sharpened> cornersLeftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds) {
+    std::vector<Sharpened> left;
+    for (LeftEdge& one : leftBy(before, after, rounds, isInnerCorner)) left.push_back(std::move(one.corner));
+    return left;
+}
+
+std::map<int, double> edgesLeftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds) {
+    const auto isSharp = [](const Incidence& topology, int edge) {
+        if (topology.facesAt(edge) != 2 || BRep_Tool::Degenerated(topology.edge(edge))) return false;
+        const EdgeKind kind = edgeAngle(topology, edge).kind;
+        return kind == EdgeKind::Concave || kind == EdgeKind::Convex;
+    };
+    std::map<int, double> left;
+    for (const LeftEdge& one : leftBy(before, after, rounds, isSharp)) left.emplace(one.edge, one.corner.radius);
     return left;
 }
 

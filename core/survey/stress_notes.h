@@ -1,5 +1,7 @@
 // Inner corners that a step has made sharp: the stress there is fictitious, and grows without end as the mesh gets finer.
 #pragma once
+#include <map>
+
 #include "model/model.h"
 
 namespace rasoir::survey {
@@ -22,5 +24,8 @@ struct GoneRound {
 };
 /// Corners of `after` that are sharp and concave where in `before` one of these rounds was, and no such corner.
 [[nodiscard]] std::vector<Sharpened> cornersLeftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds);
+/// Edges of `after`, inner and outer ones, that are sharp where one of these rounds was, each with the radius of that round: what would
+/// have to be rounded to put them back.
+[[nodiscard]] std::map<int, double> edgesLeftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds);
 
 }  // namespace rasoir::survey

@@ -98,6 +98,49 @@ private slots:
             QCOMPARE_NEAR(std::hypot(p.Y(), p.Z()), 3.0, 2e-6);
         }
     }
+    void ringsOfCrossingCylindersAreMarched() {
+        // Scaled, so that steps and ends depend on no length.
+        for (const double scale : {1e-2, 1.0, 1e3}) {
+            const Handle(Geom_Surface) one = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5 * scale);
+            const Handle(Geom_Surface) two = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)), 3 * scale);
+            const auto on = [scale](double angle) { return gp_Pnt(scale * std::sqrt(25 - 9 * std::sin(angle) * std::sin(angle)), scale * 3 * std::sin(angle), scale * 3 * std::cos(angle)); };
+            const auto isOnBoth = [&](const CurvePiece& piece) {
+                for (int i = 0; i <= 200; ++i) {
+                    const gp_Pnt p = piece.curve->Value(piece.first + (piece.last - piece.first) * i / 200);
+                    QCOMPARE_NEAR(std::hypot(p.X(), p.Y()), 5.0 * scale, 2e-6 * scale);
+                    QCOMPARE_NEAR(std::hypot(p.Y(), p.Z()), 3.0 * scale, 2e-6 * scale);
+                }
+            };
+            double length = 0.0;
+            for (int i = 0; i < 2000; ++i) length += on(M_PI * i / 1000).Distance(on(M_PI * (i + 1) / 1000));
+            for (const double sense : {1.0, -1.0}) {
+                const gp_Vec towards(on(0.4), on(0.4 + sense * 0.01));
+                const auto ring = meetingRing(one, two, on(0.4), towards, 1e-6 * scale);
+                QVERIFY(ring);
+                isOnBoth(*ring);
+                QCOMPARE_NEAR(ring->curve->Value(ring->first).Distance(on(0.4)), 0.0, 1e-7 * scale);
+                QCOMPARE_NEAR(ring->curve->Value(ring->last).Distance(on(0.4)), 0.0, 1e-7 * scale);
+                gp_Pnt at;
+                gp_Vec along;
+                ring->curve->D1(ring->first, at, along);
+                QVERIFY(along.Dot(towards) > 0.0);
+                double own = 0.0;
+                for (int i = 0; i < 2000; ++i) own += ring->curve->Value(ring->first + (ring->last - ring->first) * i / 2000).Distance(ring->curve->Value(ring->first + (ring->last - ring->first) * (i + 1) / 2000));
+                QCOMPARE_NEAR(own, length, 1e-5 * length);
+                // Two thirds of it, far round: the chord alone would not tell which way.
+                const auto part = meetingAlong(one, two, on(0.4), towards, on(0.4 + sense * 4.2), 1e-6 * scale);
+                QVERIFY(part);
+                isOnBoth(*part);
+                QCOMPARE_NEAR(part->curve->Value(part->last).Distance(on(0.4 + sense * 4.2)), 0.0, 1e-7 * scale);
+                QVERIFY(part->curve->Value(0.5 * (part->first + part->last)).Distance(on(0.4 + sense * 2.1)) < scale);
+            }
+        }
+        // Side by side, or an open curve: none.
+        const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5), beside = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(20, 0, 0), gp_Dir(1, 0, 4)), 5);
+        QVERIFY(!meetingRing(cylinder, beside, gp_Pnt(5, 0, 0), gp_Vec(0, 1, 0), 1e-7));
+        const Handle(Geom_Surface) along = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(4, 0, 0), gp_Dir(0, 0, 1)), 5);
+        QVERIFY(!meetingRing(cylinder, along, gp_Pnt(2, std::sqrt(21.0), 0), gp_Vec(0, 0, 1), 1e-7));
+    }
     void tracesRunInStepWithTheirCurves() {
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
         const Handle(Geom_Surface) slope = new Geom_Plane(gp_Pnt(0, 0, 2), gp_Dir(0.5, 0, 1));

@@ -167,6 +167,62 @@ private slots:
         QCOMPARE_NEAR(volumeOf(shapeOf(fine)), 24000 - 1500 - 400, 1e-6);
         QVERIFY(!run(model, "shave.moveFaces", {{"faces", floor}, {"by", -6.0}}));
     }
+    void roundsFollowTheFaceThatTheyRestOn_data() {
+        QTest::addColumn<double>("by");
+        QTest::newRow("outwards") << 6.0;
+        QTest::newRow("inwards") << -3.0;
+    }
+    void roundsFollowTheFaceThatTheyRestOn() {
+        QFETCH(double, by);
+        // All edges of the top and the mouth of a hole are round: moved, it is the body that would have been made so high.
+        const auto made = [](double height) {
+            const Model plain = modelOf(cut(block(60, 40, height), rod(gp_Ax1(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), 6, 60)), "block");
+            const auto z = height;
+            return run(plain, "shave.addRounds", {{"part", "block"}, {"edges", Json::array({Json::array({30, 0, z}), Json::array({30, 40, z}), Json::array({0, 20, z}), Json::array({60, 20, z}), Json::array({36, 20, z})})}, {"radius", 2.0}});
+        };
+        const auto low = made(20), high = made(20 + by);
+        QVERIFY2(low && high, said(low));
+        const auto done = run(low->model, "shave.moveFaces", {{"faces", Json::array({faceAt(low->model, SurfaceKind::Plane, gp_Pnt(30, 20, 20))})}, {"by", by}});
+        QVERIFY2(done, said(done));
+        isSound(shapeOf(done), volumeOf(shapeOf(high)), facesIn(shapeOf(high)));
+        // Down into the bottom: refused, and nothing has changed.
+        const TopoDS_Shape before = low->model.parts[0]->shape;
+        QVERIFY(!run(low->model, "shave.moveFaces", {{"faces", Json::array({faceAt(low->model, SurfaceKind::Plane, gp_Pnt(30, 20, 20))})}, {"by", -20.5}}));
+        QVERIFY(low->model.parts[0]->shape.IsEqual(before));
+    }
+    void aHoleIsResizedAcrossAnother() {
+        // A cross hole of 6 meets it in curves that are no circles, in two halves or whole.
+        const auto made = [](double radius) { return cut(cut(block(40, 30, 20), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), radius, 30)), rod(gp_Ax1(gp_Pnt(20, -1, 10), gp_Dir(0, 1, 0)), 3, 40)); };
+        for (const double radius : {4.0, 7.5, 10.0}) {
+            const Model model = modelOf(made(6));
+            const auto done = run(model, "shave.resizeHoles", {{"holes", Json::array({faceAt(model, SurfaceKind::Cylinder, gp_Pnt(20, 15, 10))})}, {"diameter", 2 * radius}});
+            QVERIFY2(done, said(done));
+            QVERIFY(isValid(shapeOf(done)));
+            QCOMPARE(openEdgesIn(shapeOf(done)), 0);
+            QCOMPARE_NEAR(volumeOf(shapeOf(done)), volumeOf(made(radius)), 1e-6 * 24000);
+        }
+    }
+    void roundsGetAnotherRadius() {
+        const auto made = [](double radius, const Json& edges) { return run(modelOf(block(60, 40, 20), "block"), "shave.addRounds", {{"part", "block"}, {"edges", edges}, {"radius", radius}}); };
+        const Json one = Json::array({Json::array({30, 0, 20})});
+        const Json corner = Json::array({Json::array({30, 0, 20}), Json::array({0, 20, 20}), Json::array({0, 0, 10})});   // a sphere where they meet
+        for (const Json& edges : {one, corner})
+            for (const double radius : {1.0, 5.0}) {
+                const auto before = made(3.0, edges), wanted = made(radius, edges);
+                QVERIFY2(before && wanted, said(before));
+                const Json face = Json::array({faceAt(before->model, SurfaceKind::Cylinder, gp_Pnt(30, 0.8, 19.2))});
+                const auto done = run(before->model, "shave.resizeRounds", {{"rounds", face}, {"radius", radius}});
+                QVERIFY2(done, said(done));
+                isSound(shapeOf(done), volumeOf(shapeOf(wanted)), facesIn(shapeOf(wanted)));
+            }
+        const auto before = made(3.0, one);
+        const TopoDS_Shape as = before->model.parts[0]->shape;
+        const Json round = Json::array({faceAt(before->model, SurfaceKind::Cylinder, gp_Pnt(30, 1, 19))}), flat = Json::array({faceAt(before->model, SurfaceKind::Plane, gp_Pnt(30, 20, 0))});
+        QVERIFY(!run(before->model, "shave.resizeRounds", {{"rounds", round}, {"radius", 50.0}}));
+        QVERIFY(!run(before->model, "shave.resizeRounds", {{"rounds", round}, {"radius", 0.0}}));
+        QVERIFY(!run(before->model, "shave.resizeRounds", {{"rounds", flat}, {"radius", 2.0}}));
+        QVERIFY(before->model.parts[0]->shape.IsEqual(as));
+    }
     void splinesBecomeWhatTheyAre() {
         const TopoDS_Shape whole = cut(fuse(drilled(), rod(gp_Ax1(gp_Pnt(30, 15, 19), gp_Dir(0, 0, 1)), 5, 8)), coneOf(gp_Ax1(gp_Pnt(30, 15, 28), gp_Dir(0, 0, -1)), 3, 2, 4));
         BRepBuilderAPI_NurbsConvert convert(whole, true);
