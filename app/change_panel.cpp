@@ -25,7 +25,7 @@ ChangePanel::ChangePanel(Session& session, Selection& selection, QWidget* parent
     setMinimumWidth(340);
     m_form = new QFormLayout(this);
     m_way = new QComboBox(this);
-    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked", "Set the diameter of holes", "Round edges", "Make freeform faces simple", "Put rounds back"});
+    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked", "Set the diameter of holes", "Set the radius of rounds", "Round edges", "Make freeform faces simple", "Put rounds back"});
     m_way->setAccessibleName("What to change");
     m_of = new QLabel(this);
     m_of->setWordWrap(true);
@@ -97,19 +97,24 @@ std::vector<Pick> ChangePanel::picked(PickKind kind) const {
 void ChangePanel::takePicks() {
     const auto faces = picked(PickKind::Face), edges = picked(PickKind::Edge), vertices = picked(PickKind::Vertex);
     Way suits = static_cast<Way>(m_way->currentIndex());
+    const auto isRound = [&](const Pick& pick) {   // a fillet, not the wall of a hole or a pin
+        const PartKnowledge* known = m_session.knowledge(m_session.model().occurrences[pick.occurrence].part);
+        return known != nullptr && known->strips && std::any_of(known->strips->begin(), known->strips->end(), [&](const survey::StripChain& chain) { return chain.kind == survey::StripKind::Round && std::binary_search(chain.faces.begin(), chain.faces.end(), pick.face); });
+    };
     const auto isHole = [&](const Pick& pick) {
         const Model& model = m_session.model();
         return makeFaceRef(*model.parts[model.occurrences[pick.occurrence].part], pick.face).surface == "cylinder";
     };
     if (faces.empty() && !edges.empty()) suits = Round;
     else if (!faces.empty() && (!vertices.empty() || !edges.empty())) suits = MoveThrough;
+    else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isRound)) suits = Radius;
     else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isHole)) suits = Diameter;
     else if (!faces.empty()) suits = MoveBy;
     // What was chosen by hand stays as long as the picks can serve it.
     const auto serves = [&](Way way) {
         switch (way) {
             case Round: return faces.empty();
-            case MoveBy: case MoveThrough: case MoveOnto: case Diameter: return edges.empty() || !faces.empty();
+            case MoveBy: case MoveThrough: case MoveOnto: case Diameter: case Radius: return edges.empty() || !faces.empty();
             default: return true;
         }
     };
@@ -125,13 +130,13 @@ void ChangePanel::refresh() {
     const auto way = static_cast<Way>(m_way->currentIndex());
     const Model& model = m_session.model();
     m_of->setText(way == Simplify || way == Restore ? (m_session.selectedParts().empty() ? QString("all parts") : QString("the selected parts")) : m_selection.picks().empty() ? QString("nothing is picked yet") : describeSelection(m_selection.picks()));
-    const char* names[] = {"By, mm outwards", "Point, mm", "", "Diameter, mm", "Radius, mm", "Off by up to, mm", "From R, mm"};
+    const char* names[] = {"By, mm outwards", "Point, mm", "", "Diameter, mm", "Radius, mm", "Radius, mm", "Off by up to, mm", "From R, mm"};
     m_amountName->setText(names[way]);
     m_form->setRowVisible(m_amount, way != MoveOnto);
     if (m_amount->text().isEmpty()) {
         const auto faces = picked(PickKind::Face);
         double size = 0.0;
-        if (way == Diameter && !faces.empty()) size = 2.0 * makeFaceRef(*model.parts[model.occurrences[faces.front().occurrence].part], faces.front().face).size;
+        if ((way == Diameter || way == Radius) && !faces.empty()) size = (way == Diameter ? 2.0 : 1.0) * makeFaceRef(*model.parts[model.occurrences[faces.front().occurrence].part], faces.front().face).size;
         if (way == MoveBy || way == Round) size = way == MoveBy ? 1.0 : 0.5 * model.targetSize;
         if (way == Simplify) size = 1e-3 * model.targetSize;
         if (size > 0.0) m_amount->setText(QString::fromStdString(readable(size)));
@@ -142,7 +147,7 @@ void ChangePanel::refresh() {
     m_step = made ? std::optional(*made) : std::nullopt;
     m_message->setText(made ? QString() : QString::fromStdString(sentence(made.error())));
     m_button->setEnabled(m_step.has_value());
-    m_button->setText(way == Round ? "Round them" : way == Diameter ? "Set the diameter" : way == Simplify ? "Make simple" : way == Restore ? "Put back" : "Move");
+    m_button->setText(way == Round ? "Round them" : way == Diameter ? "Set the diameter" : way == Radius ? "Set the radius" : way == Simplify ? "Make simple" : way == Restore ? "Put back" : "Move");
     emit stepChanged();
 }
 
@@ -215,6 +220,13 @@ Result<BenchStep> ChangePanel::wanted() const {
             if (*diameter <= 0.0) return lacking("A diameter is more than nothing.");
             return step("shave.resizeHoles", shave::ResizeHoles{faces, *diameter});
         }
+        case Radius: {
+            if (faces.empty()) return lacking("Pick a face of each round.");
+            const auto radius = length(false);
+            if (!radius) return tl::unexpected(radius.error());
+            if (*radius <= 0.0) return lacking("A radius is more than nothing.");
+            return step("shave.resizeRounds", shave::ResizeRounds{faces, *radius});
+        }
         case Round: {
             const auto edges = picked(PickKind::Edge);
             if (edges.empty()) return lacking("Pick the edges to round.");
@@ -249,8 +261,9 @@ Result<BenchStep> ChangePanel::wanted() const {
     return lacking("Choose what to change.");
 }
 
-void ChangePanel::tell(const QStringList& reasons) {
+void ChangePanel::tell(const QStringList& reasons, bool nothing) {
     if (m_step && !reasons.isEmpty()) m_message->setText(reasons.join('\n'));
+    m_button->setEnabled(m_step && !nothing);
     adjustSize();
 }
 

@@ -17,7 +17,7 @@ namespace rasoir::app {
 class ChangePanel : public QDialog {
     Q_OBJECT
 public:
-    enum Way { MoveBy, MoveThrough, MoveOnto, Diameter, Round, Simplify, Restore };
+    enum Way { MoveBy, MoveThrough, MoveOnto, Diameter, Radius, Round, Simplify, Restore };
 
     ChangePanel(Session& session, Selection& selection, QWidget* parent = nullptr);
 
@@ -28,8 +28,9 @@ public:
     [[nodiscard]] QString message() const { return m_message->text(); }
     /// The step that the button would take; none where picks or amount do not do, and the message says so.
     [[nodiscard]] std::optional<BenchStep> step() const { return m_step; }
-    /// What a trial of the step has found out: why it, or parts of it, would not do.
-    void tell(const QStringList& reasons);
+    /// What a trial of the step has found out: why it, or parts of it, would not do, and whether nothing
+    /// at all would change.
+    void tell(const QStringList& reasons, bool nothing);
 
 signals:
     void stepChanged();

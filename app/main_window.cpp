@@ -576,7 +576,8 @@ void MainWindow::showPreview() {
     const bool mends = bench == mendBench, shaves = bench == shaveBench;
     if (m_change->isVisible()) {
         m_stage->setGoing({});
-        m_change->tell(showResult(m_change->step(), m_change->resultSwitch()));
+        const QStringList reasons = showResult(m_change->step(), m_change->resultSwitch());
+        m_change->tell(reasons, !reasons.isEmpty() && !m_stage->showsResult());
         m_stage->setPreview({}, {}, {});
         return;
     }

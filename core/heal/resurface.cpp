@@ -119,6 +119,11 @@ private:
             if (!vertex.IsNull()) ends.insert(m_topology.vertexNumber(vertex));
         return ends;
     }
+    /// Of faces round a vertex one that stays where it is.
+    [[nodiscard]] int neighbourAmong(const std::vector<int>& faces) const {
+        const auto still = std::find_if(faces.begin(), faces.end(), [this](int f) { return !changes(f); });
+        return still != faces.end() ? *still : faces.front();
+    }
     [[nodiscard]] bool changes(int face) const { return m_surfaces.contains(face); }
     [[nodiscard]] Handle(Geom_Surface) surfaceOf(int face) const { return changes(face) ? m_surfaces.at(face) : BRep_Tool::Surface(m_topology.face(face)); }
 
@@ -143,7 +148,7 @@ private:
         for (std::size_t s = 0; s < surfaces.size(); ++s) {
             const auto uv = parametersOn(surfaces[s], at, m_tolerance);
             const double allowed = std::max(10.0 * m_tolerance, 2.0 * BRep_Tool::Tolerance(vertex));
-            if (!uv || surfaces[s]->Value(uv->X(), uv->Y()).Distance(at) > allowed) return refused(fmt::format("it would not meet face {} where it did", faces[s]), anyFace(), old);
+            if (!uv || surfaces[s]->Value(uv->X(), uv->Y()).Distance(at) > allowed) return refused(fmt::format("it would not meet face {} where it did", neighbourAmong(faces)), anyFace(), old);
         }
         m_old[v] = old;
         m_points[v] = at;

@@ -1,0 +1,126 @@
+// The Change panel in the window: what is picked decides what it offers, the stage shows what would come of it, one press does it.
+#include "change_panel.h"
+#include "geometry/integrals.h"
+#include "window/window_fixture.h"
+
+namespace rasoir::test {
+
+class ChangeWindowTest : public WindowFixture {
+    Q_OBJECT
+
+    ChangePanel& panel() { return *m_window->change(); }
+    double volume() { return rasoir::volumeOf(session().model().parts[0]->shape); }
+    int faceWhere(SurfaceKind kind, const gp_Pnt& at) {
+        const Part& part = *session().model().parts[0];
+        int best = 0;
+        double nearest = 1e300;
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (surfaceKind(part.incidence().face(f)) == kind)
+                if (const double distance = makeFaceRef(part, f).centre.Distance(at); distance < nearest) {
+                    nearest = distance;
+                    best = f;
+                }
+        return best;
+    }
+    int edgeAt(const gp_Pnt& at) {
+        const Incidence& topology = session().model().parts[0]->incidence();
+        for (int e = 1; e <= topology.edgeCount(); ++e)
+            if (const auto read = measure::readingOf(session().model(), {0, 0, e}); read.centre && read.centre->Distance(at) < 1e-6) return e;
+        return 0;
+    }
+    void type(const QString& text) {
+        panel().amount()->setFocus();
+        panel().amount()->selectAll();
+        QTest::keyClicks(panel().amount(), text);
+    }
+
+private slots:
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
+
+    void whatIsPickedDecidesWhatIsOffered() {
+        openPlate();
+        QTest::keyClick(m_window->stage(), Qt::Key_C);
+        QVERIFY(panel().isVisible());
+        QVERIFY(!panel().button()->isEnabled());
+        QVERIFY(panel().message().contains("Pick"));
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 8))}});
+        QCOMPARE(panel().way()->currentIndex(), int(ChangePanel::MoveBy));
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Cylinder, gp_Pnt(0, 0, 4))}});
+        QCOMPARE(panel().way()->currentIndex(), int(ChangePanel::Diameter));
+        QCOMPARE(panel().amount()->text(), QString("5"));
+        m_window->selection().set({{0, 0, edgeAt(gp_Pnt(50, 0, 8))}});
+        QCOMPARE(panel().way()->currentIndex(), int(ChangePanel::Round));
+        // Chosen by hand it stays, until the picks cannot serve it.
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 8))}});
+        panel().way()->setCurrentIndex(ChangePanel::MoveOnto);
+        emit panel().way()->activated(ChangePanel::MoveOnto);
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 0))}});
+        QCOMPARE(panel().way()->currentIndex(), int(ChangePanel::MoveOnto));
+        QVERIFY(panel().message().contains("last"));
+        m_window->selection().set({{0, 0, edgeAt(gp_Pnt(50, 0, 8))}});
+        QCOMPARE(panel().way()->currentIndex(), int(ChangePanel::Round));
+    }
+    void aFaceIsMovedAndComesBack() {
+        openPlate();
+        const double before = volume();
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 8))}});
+        QTest::keyClick(m_window->stage(), Qt::Key_C);
+        type("-2");
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);   // shown before anything changes
+        QCOMPARE(volume(), before);
+        QTest::keyClick(panel().amount(), Qt::Key_Return);
+        settle();
+        QTRY_COMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        // Three of the six holes are blind, from the top: they lose as much of their depth.
+        QCOMPARE_NEAR(volume(), before - 2.0 * (6000 - 6 * M_PI * 6.25), 1e-6 * before);
+        session().undo();
+        settle();
+        QCOMPARE_NEAR(volume(), before, 1e-12 * before);
+    }
+    void whatCannotBeIsToldBeforeItIsAsked() {
+        openPlate();
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 8))}});
+        QTest::keyClick(m_window->stage(), Qt::Key_C);
+        type("-30");
+        QTRY_VERIFY_WITH_TIMEOUT(panel().message().contains("cannot"), 60000);
+        QVERIFY(!panel().button()->isEnabled());
+        QVERIFY(!m_window->stage()->showsResult());
+        type("nonsense");
+        QVERIFY(!panel().button()->isEnabled());
+        QVERIFY(panel().message().contains("nonsense"));
+        type("1");
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);
+        QVERIFY(panel().button()->isEnabled());
+        panel().close();
+        QVERIFY(!m_window->stage()->showsResult());
+        QVERIFY(session().work().ledger().steps.empty());
+    }
+    void holesEdgesAndRounds() {
+        openPlate();
+        const double before = volume();
+        m_window->selection().set({{0, 0, edgeAt(gp_Pnt(50, 0, 8))}});
+        QTest::keyClick(m_window->stage(), Qt::Key_C);
+        type("3");
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);
+        QTest::mouseClick(panel().button(), Qt::LeftButton);
+        settle();
+        const auto rounded = [](double radius) { return 100 * radius * radius * (1 - M_PI / 4); };
+        QTRY_VERIFY(std::abs(volume() - (before - rounded(3))) < 1e-6 * before);
+        // Once the round is known to be one, picking it offers its radius.
+        const int round = faceWhere(SurfaceKind::Cylinder, gp_Pnt(50, 0.9, 7.1));
+        QTRY_VERIFY_WITH_TIMEOUT((m_window->selection().set({}), m_window->selection().set({{0, round}}), panel().way()->currentIndex() == int(ChangePanel::Radius)), 60000);
+        QCOMPARE(panel().amount()->text(), QString("3"));
+        type("1.5");
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);
+        QTest::mouseClick(panel().button(), Qt::LeftButton);
+        settle();
+        QTRY_VERIFY(std::abs(volume() - (before - rounded(1.5))) < 1e-6 * before);
+    }
+};
+
+static Registered<ChangeWindowTest> changeWindowTest;
+
+}  // namespace rasoir::test
+
+#include "change_window_test.moc"
