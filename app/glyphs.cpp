@@ -65,6 +65,11 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
         case Glyph::Chamfer: line({{3, 13.5}, {3, 8}, {8, 3}, {13.5, 3}}); break;
         case Glyph::Mark: line({{3, 13}, {8, 3}, {13, 13}}); line({{5, 9.5}, {11, 9.5}}); break;
         case Glyph::Boss: line({{1.5, 12}, {5, 12}, {5, 5}, {11, 5}, {11, 12}, {14.5, 12}}); break;
+        case Glyph::Notch: line({{1.5, 5}, {8, 5}, {8, 11}, {14.5, 11}, {14.5, 14}}); break;
+        case Glyph::Rib:
+            line({{2.5, 1.5}, {2.5, 13.5}, {14.5, 13.5}});
+            line({{2.5, 5}, {11, 13.5}});
+            break;
         case Glyph::Pocket: line({{1.5, 5}, {5, 5}, {5, 12}, {11, 12}, {11, 5}, {14.5, 5}}); break;
         case Glyph::Solid:
             line({{8, 2}, {13.5, 5}, {13.5, 11}, {8, 14}, {2.5, 11}, {2.5, 5}, {8, 2}});

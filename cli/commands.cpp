@@ -295,7 +295,7 @@ Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, doubl
             if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(relief.size()), survey::reliefKindName(relief.kind) + ", " + survey::describe(relief), readable(std::round(relief.elements)), part->name);
         }
     }
-    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket or cutout", "marks, bosses, pockets and cutouts"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket, cutout, notch or rib", "marks, bosses, pockets, cutouts, notches and ribs"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
     out["upTo_mm"] = upTo;
     out["reliefs"] = std::move(all);
     return {};

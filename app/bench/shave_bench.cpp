@@ -24,7 +24,8 @@ struct KindCell {
 };
 constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole}, {"Rounds", "round", "rounds", Glyph::Fillet}, {"Slots", "slot", "slots", Glyph::Slot},
                                                      {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Marks", "mark", "marks", Glyph::Mark},
-                                                     {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening}}};
+                                                     {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening},
+                                                     {"Notches", "notch", "notches", Glyph::Notch}, {"Ribs", "rib", "ribs", Glyph::Rib}}};
 const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
 
 }  // namespace
@@ -150,7 +151,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
     } else if (key.of == Key::Of::Relief) {
         if (!known->reliefs || key.index >= known->reliefs->size()) return std::nullopt;
         const survey::Relief& relief = (*known->reliefs)[key.index];
-        constexpr std::array<ShaveKind, 4> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts};
+        constexpr std::array<ShaveKind, 6> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs};
         feature.kind = kinds[static_cast<std::size_t>(relief.kind)];
         feature.size = relief.size();
         feature.extent = 2.0 * std::max(relief.breadth, relief.height);
@@ -206,6 +207,7 @@ double ShaveBench::limitOf(ShaveKind kind) const {
     if (chosen != m_limits.end()) return chosen->second;
     const double target = m_session.model().targetSize;
     if (kind == ShaveKind::Marks) return 0.5 * target;
+    if (kind == ShaveKind::Notches || kind == ShaveKind::Ribs) return target;
     return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers ? target : 2.0 * target;
 }
 

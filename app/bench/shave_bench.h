@@ -14,8 +14,8 @@
 
 namespace rasoir::app {
 
-enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Marks, Bosses, Pockets, Cutouts };
-constexpr std::size_t shaveKinds = 9;
+enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Marks, Bosses, Pockets, Cutouts, Notches, Ribs };
+constexpr std::size_t shaveKinds = 11;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {

@@ -49,6 +49,30 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(G
     return std::nullopt;
 }
 
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start, double reach, double tolerance) {
+    const auto first = parameterAt(curve, start, reach);
+    if (!first) return std::nullopt;
+    double t = *first;
+    std::optional<gp_Pnt2d> uv;
+    for (int round = 0; round < 40; ++round) {
+        gp_Pnt point, foot;
+        gp_Vec along, du, dv;
+        curve->D1(t, point, along);
+        uv = parametersOn(surface, point, tolerance, uv);
+        if (!uv) return std::nullopt;
+        surface->D1(uv->X(), uv->Y(), foot, du, dv);
+        gp_Vec normal = du.Crossed(dv);
+        if (normal.SquareMagnitude() < 1e-24) return std::nullopt;
+        normal.Normalize();
+        const double rate = along.Dot(normal);
+        if (std::abs(rate) < 1e-3 * along.Magnitude()) return std::nullopt;
+        const double step = gp_Vec(point, foot).Dot(normal) / rate;
+        t += step;
+        if (std::abs(step) * along.Magnitude() < 0.01 * tolerance) return curve->Value(t);
+    }
+    return std::nullopt;
+}
+
 namespace {
 
 bool elementary(const Handle(Geom_Surface)& surface) {

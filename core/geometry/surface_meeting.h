@@ -16,6 +16,10 @@ namespace rasoir {
 std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const Handle(Geom_Surface)& c,
                                    const gp_Pnt& start, double tolerance);
 
+/// Where a curve that runs on (see runsOn) meets a surface, begun at its point nearest to `start`, which lies no farther than `reach` [mm].
+/// None where it runs along the surface. Method: Newton on the tangent plane at the foot.
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start, double reach, double tolerance);
+
 struct CurvePiece {
     Handle(Geom_Curve) curve;  ///< runs from the first point to the second
     double first = 0.0, last = 0.0;

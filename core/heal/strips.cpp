@@ -426,32 +426,6 @@ private:
         return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::numeric_limits<double>::max();
     }
 
-    /// Where a curve that runs on meets a surface, near `start`.
-    [[nodiscard]] std::optional<gp_Pnt> curveMeets(const Handle(Geom_Curve)& curve, int face, const gp_Pnt& start, double reach) const {
-        const auto first = parameterAt(curve, start, reach);
-        if (!first) return std::nullopt;
-        const Handle(Geom_Surface) surface = surfaceOf(face);
-        double t = *first;
-        std::optional<gp_Pnt2d> uv;
-        for (int round = 0; round < 40; ++round) {
-            gp_Pnt point, foot;
-            gp_Vec along, du, dv;
-            curve->D1(t, point, along);
-            uv = parametersOn(surface, point, m_tolerance, uv);
-            if (!uv) return std::nullopt;
-            surface->D1(uv->X(), uv->Y(), foot, du, dv);
-            gp_Vec normal = du.Crossed(dv);
-            if (normal.SquareMagnitude() < 1e-24) return std::nullopt;
-            normal.Normalize();
-            const double rate = along.Dot(normal);
-            if (std::abs(rate) < 1e-3 * along.Magnitude()) return std::nullopt;
-            const double step = gp_Vec(point, foot).Dot(normal) / rate;
-            t += step;
-            if (std::abs(step) * along.Magnitude() < 0.01 * m_tolerance) return curve->Value(t);
-        }
-        return std::nullopt;
-    }
-
     [[nodiscard]] double weakest(const std::vector<int>& faces, const gp_Pnt& point) const {
         Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
         for (const int face : faces) {
@@ -542,7 +516,7 @@ private:
             if (edge.curve.IsNull() || !runsOn(edge.curve)) continue;
             for (const int f : faces) {
                 if (f == slot.face || f == m_body.half(twin).face) continue;
-                const auto point = curveMeets(edge.curve, f, old, 10.0 * fit);
+                const auto point = meetingPoint(edge.curve, surfaceOf(f), old, 10.0 * fit, m_tolerance);
                 if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
             }
         }
@@ -580,7 +554,7 @@ private:
             const gp_Pnt old = m_body.vertex(m_body.startOf(ring[i].out.half)).point;
             for (const int f : faces) {
                 if (f == ring[i].face || f == ring[next].face) continue;
-                const auto point = curveMeets(edge.curve, f, old, 10.0 * fit);
+                const auto point = meetingPoint(edge.curve, surfaceOf(f), old, 10.0 * fit, m_tolerance);
                 if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
             }
         }

@@ -40,6 +40,7 @@ public:
             if (m_done.contains(h)) continue;
             if (auto closed = closeWound(h); !closed) return closed;
         }
+        if (auto closed = closeRings(); !closed) return closed;
         for (const int h : m_boundary) m_body.kill(h);
         for (const int f : m_removed)
             for (const int h : std::vector<int>(m_body.halvesOf(f)))
@@ -57,6 +58,8 @@ private:
     std::vector<int> m_boundary;          // sides of kept faces at removed ones
     std::unordered_set<int> m_isBoundary;
     std::unordered_set<int> m_done;
+    std::vector<int> m_whole;             // loops of nothing but the wound, by one side
+    std::vector<Slot> m_alone;            // faces that go all round it, with their seam
     Bnd_Box m_reach;
 
     tl::unexpected<Problem> stopped(std::string what, std::string remedy, const std::vector<Slot>& slots = {}) const {
@@ -97,7 +100,12 @@ private:
         int in = m_body.half(seed).prev;
         for (std::size_t steps = 0; in != seed && m_isBoundary.contains(in); in = m_body.half(in).prev)
             if (++steps > m_isBoundary.size()) return stopped("The edges round it do not form a loop.", "Mend the part first.");
-        if (in == seed) return dropLoop(seed);
+        if (in == seed) {
+            m_whole.push_back(seed);
+            for (int at = m_body.half(seed).next; at != seed; at = m_body.half(at).next) m_done.insert(at);
+            m_done.insert(seed);
+            return {};
+        }
 
         std::vector<Slot> slots;
         const int first = in;
@@ -121,12 +129,7 @@ private:
     Result<void> dropLoop(int seed) {
         const int f = m_body.half(seed).face;
         const double area = m_body.loopArea(seed);
-        int at = seed;
         bool other = false;
-        do {
-            m_done.insert(at);
-            at = m_body.half(at).next;
-        } while (at != seed);
         for (const int h : m_body.halvesOf(f))
             if (!m_body.half(h).dead && m_body.half(h).face == f && !m_done.contains(h)) {
                 other = true;
@@ -142,7 +145,7 @@ private:
 
     Result<void> closeSlots(std::vector<Slot> slots) {
         for (const Slot& slot : slots) m_reshaped.insert(m_body.face(slot.face).number);
-        if (slots.size() == 1) return closeAtPole(slots.front());
+        if (slots.size() == 1) return leaveAlone(slots.front());
         // Interrupted edges first: wherever two neighbours of a neighbour are pieces of one face and the edge runs on, join it.
         bool joined = true;
         while (joined && slots.size() >= 2) {
@@ -155,11 +158,81 @@ private:
             if (slots.size() == 1) {
                 // What is left is one face all round.
                 if (slots[0].in < 0) return {};
-                return closeAtPole(slots[0]);
+                return leaveAlone(slots[0]);
             }
         }
         if (slots.size() == 2) return bridgeTwo(slots);
         return closePolygon(slots);
+    }
+
+    // --- rings: a groove round a shaft, all round a neck -----------------------------------------------------------------
+
+    /// One face all round, with its seam. What it closes with may lie at another of the wound's rings.
+    Result<void> leaveAlone(const Slot& slot) {
+        m_alone.push_back(slot);
+        return {};
+    }
+
+    Result<void> closeRings() {
+        for (std::size_t i = 0; i < m_alone.size(); ++i)
+            for (std::size_t j = i + 1; j < m_alone.size(); ++j)
+                if (joinRings(m_alone[i], m_alone[j])) {
+                    m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(j));
+                    m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(i--));
+                    break;
+                }
+        if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", m_alone);
+        if (m_alone.size() == 1 && m_whole.size() == 1 && meetInRing(m_alone.front(), m_whole.front())) return {};
+        for (const int seed : m_whole)
+            if (auto dropped = dropLoop(seed); !dropped) return dropped;
+        for (const Slot& slot : m_alone)
+            if (auto closed = closeAtPole(slot); !closed) return closed;
+        return {};
+    }
+
+    /// Two faces of one surface whose seams continue each other become one face.
+    bool joinRings(const Slot& a, const Slot& b) {
+        if (a.face == b.face || m_body.half(a.in).edge != m_body.half(a.out).edge || m_body.half(b.in).edge != m_body.half(b.out).edge) return false;
+        if (!sameSurface(m_body.face(a.face).shape, m_body.face(b.face).shape, m_tolerance)) return false;
+        const auto joined = joinedCurve(a.in, b.out);
+        if (!joined) return false;
+        std::vector<Slot> none;
+        if (!weld(a.in, b.out, a.out, b.in, *joined, none) || !m_body.merge(a.face, b.face, 10.0 * m_tolerance)) return m_failed = true;
+        touch({a});
+        return true;
+    }
+
+    /// A face whose seam runs on to another face, which has lost a whole loop: they meet in a ring.
+    bool meetInRing(const Slot& slot, int seed) {
+        const int e = m_body.half(slot.in).edge, other = m_body.half(seed).face;
+        const SurgeryEdge seam = m_body.edge(e);
+        if (m_body.half(slot.out).edge != e || slot.face == other || seam.curve.IsNull() || !runsOn(seam.curve)) return false;
+        const bool ahead = m_body.half(slot.in).alongEdge;
+        const gp_Pnt end = seam.curve->Value(ahead ? seam.last : seam.first);
+        const auto point = meetingPoint(seam.curve, surfaceOf(other), end, 10.0 * m_tolerance, m_tolerance);
+        if (!point || !near(*point)) return false;
+        const auto stop = carriedTo(seam, ahead, *point, 2.0 * m_tolerance);
+        if (!stop) return false;
+        // Round the way its old rim ran.
+        const int rim = m_body.half(slot.in).next;
+        const SurgeryEdge old = m_body.edge(m_body.half(rim).edge);
+        gp_Pnt at;
+        gp_Vec along;
+        old.curve->D1(m_body.half(rim).alongEdge ? old.first : old.last, at, along);
+        if (!m_body.half(rim).alongEdge) along.Reverse();
+        const auto ring = meetingRing(surfaceOf(slot.face), surfaceOf(other), *point, along, m_tolerance);
+        if (!ring || !within(*ring)) return false;
+        const int vertex = m_body.addVertex(*point, 2.0 * m_tolerance);
+        (ahead ? m_body.changeEdge(e).end : m_body.changeEdge(e).start) = vertex;
+        const int side = m_body.addEdge(ring->curve, ring->first, ring->last, vertex, vertex, 2.0 * m_tolerance, slot.face, other);
+        m_body.link(slot.in, side);
+        m_body.link(side, slot.out);
+        m_body.link(side + 1, side + 1);
+        touch({slot, {other, seed, seed}});
+        m_reshaped.insert(m_body.face(other).number);
+        if (!m_body.reshape(e, seam.curve, ahead ? seam.first : *stop, ahead ? *stop : seam.last, 10.0 * m_tolerance)) return m_failed = true;
+        if (!m_body.reshape(m_body.half(side).edge, ring->curve, ring->first, ring->last, 10.0 * m_tolerance)) return m_failed = true;
+        return true;
     }
 
     // --- joining -------------------------------------------------------------------------------------------------------
@@ -203,6 +276,31 @@ private:
         return ahead ? Joined{e1.curve, e1.first, stop} : Joined{e1.curve, stop, e1.last};
     }
 
+    /// The edge of `in` goes on as that of `out`, which is no more; `sideBefore` and `sideAfter` are their other sides.
+    bool weld(int in, int out, int sideBefore, int sideAfter, const Joined& joined, std::vector<Slot>& slots) {
+        const int e1 = m_body.half(in).edge, e2 = m_body.half(out).edge;
+        const int farVertex = m_body.endOf(out);
+        const double tolerance = std::max(m_body.edge(e1).tolerance, m_body.edge(e2).tolerance);
+        const bool ahead = m_body.half(in).alongEdge;
+        const int afterOut = m_body.half(out).next, beforeSide = m_body.half(sideAfter).prev;
+        const bool closes = afterOut == in;
+        const bool otherCloses = beforeSide == sideBefore;
+        m_body.kill(out);
+        m_body.kill(sideAfter);
+        m_body.changeEdge(e2).dead = true;
+        SurgeryEdge& edge = m_body.changeEdge(e1);
+        edge.tolerance = tolerance;
+        (ahead ? edge.end : edge.start) = farVertex;
+        m_body.link(in, closes ? in : afterOut);
+        m_body.link(otherCloses ? sideBefore : beforeSide, sideBefore);
+        // An edge with both ends in the wound serves two slots: its other end is now the joined edge's.
+        for (Slot& other : slots) {
+            if (other.in == out) other.in = in;
+            if (other.out == sideAfter) other.out = sideBefore;
+        }
+        return m_body.reshape(e1, joined.curve, joined.first, joined.last, std::max(10.0 * m_tolerance, 2.0 * tolerance)).has_value();
+    }
+
     /// Joins the two edges of slots[i] if its neighbours on both sides are one surface and the edges one curve.
     bool tryJoin(std::vector<Slot>& slots, std::size_t i) {
         const std::size_t k = slots.size();
@@ -217,28 +315,7 @@ private:
         if (!joined) return false;
         const int e1 = m_body.half(in).edge;
         if (in != out) {
-            const int farVertex = m_body.endOf(out);
-            const int e2 = m_body.half(out).edge;
-            const double tolerance = std::max(m_body.edge(e1).tolerance, m_body.edge(e2).tolerance);
-            const bool ahead = m_body.half(in).alongEdge;
-            const int afterOut = m_body.half(out).next, beforeSide = m_body.half(sideAfter).prev;
-            const bool closes = afterOut == in;
-            const bool otherCloses = beforeSide == sideBefore;
-            m_body.kill(out);
-            m_body.kill(sideAfter);
-            m_body.changeEdge(e2).dead = true;
-            SurgeryEdge& edge = m_body.changeEdge(e1);
-            edge.tolerance = tolerance;
-            (ahead ? edge.end : edge.start) = farVertex;
-            m_body.link(in, closes ? in : afterOut);
-            m_body.link(otherCloses ? sideBefore : beforeSide, sideBefore);
-            // An edge with both ends in the wound serves two slots: its other end is now the joined edge's.
-            for (Slot& other : slots) {
-                if (other.in == out) other.in = in;
-                if (other.out == sideAfter) other.out = sideBefore;
-            }
-            if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, std::max(10.0 * m_tolerance, 2.0 * tolerance)))
-                return m_failed = true, false;
+            if (!weld(in, out, sideBefore, sideAfter, *joined, slots)) return m_failed = true, false;
         } else {
             const int vertex = m_body.half(in).alongEdge ? m_body.edge(e1).start : m_body.edge(e1).end;
             SurgeryEdge& edge = m_body.changeEdge(e1);

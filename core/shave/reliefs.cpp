@@ -11,7 +11,7 @@ using survey::Relief;
 using survey::ReliefKind;
 
 std::optional<ReliefKind> kindNamed(const std::string& name) {
-    for (const ReliefKind kind : {ReliefKind::Mark, ReliefKind::Boss, ReliefKind::Pocket, ReliefKind::Cutout})
+    for (const ReliefKind kind : {ReliefKind::Mark, ReliefKind::Boss, ReliefKind::Pocket, ReliefKind::Cutout, ReliefKind::Notch, ReliefKind::Rib})
         if (survey::reliefKindName(kind) == name) return kind;
     return std::nullopt;
 }
@@ -29,9 +29,9 @@ std::string nameOf(const Relief& relief) { return fmt::format("{}, {}", survey::
 }  // namespace
 
 std::vector<ParameterInfo> RemoveReliefs::infos() {
-    return {{"upTo", "number", "mm", "Marks no higher, bosses, pockets and cutouts no broader than this go; 0: only those chosen.", 0.0},
+    return {{"upTo", "number", "mm", "Marks no higher, bosses, pockets and cutouts no broader, notches and ribs with no longer a least side than this go; 0: only those chosen.", 0.0},
             {"from", "number", "mm", "And no smaller than this.", 0.0},
-            {"kinds", "list of words", "", "mark, boss, pocket, cutout.", Json::array()},
+            {"kinds", "list of words", "", "mark, boss, pocket, cutout, notch, rib.", Json::array()},
             {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
             {"chosen", "list of face references", "", "Any one face of each further one that goes, whatever its size.", Json::array()},
             {"kept", "list of face references", "", "Any one face of each that stays.", Json::array()}};
@@ -55,11 +55,11 @@ void from_json(const Json& json, RemoveReliefs& step) {
 Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Progress& progress) {
     if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The sizes must be positive lengths.");
     if (step.upTo == 0.0 && step.chosen.empty()) return fail(ProblemKind::BadInput, "No size and nothing chosen was given, so there is nothing to remove.", "Give upTo in mm and kinds, or pick some.");
-    if (step.upTo > 0.0 && step.kinds.empty()) return fail(ProblemKind::BadInput, "A size alone does not say what is to go.", "Name kinds: mark, boss, pocket, cutout.");
+    if (step.upTo > 0.0 && step.kinds.empty()) return fail(ProblemKind::BadInput, "A size alone does not say what is to go.", "Name kinds: mark, boss, pocket, cutout, notch, rib.");
     std::set<ReliefKind> kinds;
     for (const std::string& name : step.kinds) {
         const auto kind = kindNamed(name);
-        if (!kind) return fail(ProblemKind::BadInput, fmt::format("There is no kind called \"{}\".", name), "Known: mark, boss, pocket, cutout.");
+        if (!kind) return fail(ProblemKind::BadInput, fmt::format("There is no kind called \"{}\".", name), "Known: mark, boss, pocket, cutout, notch, rib.");
         kinds.insert(*kind);
     }
     const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
@@ -86,7 +86,7 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
             if (rule || chosen) taken.push_back(std::move(relief));
         }
         if (!unserved.empty())
-            return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" belongs to no mark, boss, pocket or cutout.", *unserved.begin(), part.name), "Remove it as a face.", {part.name, {*unserved.begin()}, {}});
+            return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" belongs to no mark, boss, pocket, cutout, notch or rib.", *unserved.begin(), part.name), "Remove it as a face.", {part.name, {*unserved.begin()}, {}});
         dropNested(taken);
         if (taken.empty()) continue;
         asked += taken.size();
@@ -106,11 +106,11 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         outcome.lineage.push_back(std::move(removal->lineage));
     }
     const std::string one = kinds.size() == 1 ? step.kinds.front() : "relief";
-    if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There is no {} up to {} mm here.", one, readable(step.upTo)) : "None of the chosen faces belongs to a mark, boss, pocket or cutout.");
+    if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There is no {} up to {} mm here.", one, readable(step.upTo)) : "None of the chosen faces belongs to a mark, boss, pocket, cutout, notch or rib.");
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-    const std::string counts = one == "boss" ? counted(removed, "boss", "bosses") : counted(removed, one);
+    const std::string counts = one == "boss" ? counted(removed, "boss", "bosses") : one == "notch" ? counted(removed, "notch", "notches") : counted(removed, one);
     outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} up to {} mm", counts, readable(step.upTo)) : fmt::format("Remove {}, picked", counts);
     progress.report(1.0, outcome.summary);
     return outcome;

@@ -18,6 +18,7 @@
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
+#include "survey/open_reliefs.h"
 
 namespace rasoir::survey {
 namespace {
@@ -27,7 +28,7 @@ constexpr int samples = 16;   // of an edge
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress) : m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
+    Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress) : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
         for (const Hole& hole : holes) m_ofHoles.insert(hole.faces.begin(), hole.faces.end());
     }
 
@@ -41,7 +42,12 @@ public:
             if (faces.empty() || !seen.insert(faces).second || isHole(faces)) continue;
             if (auto relief = measured(std::move(faces), loops)) m_found.push_back(std::move(*relief));
         }
+        std::vector<Relief> open = findOpenReliefs(m_part, m_targetSize, m_ofHoles, m_found, m_progress);
         gatherMarks();
+        std::erase_if(open, [this](const Relief& one) {   // part of a letter
+            return std::any_of(m_found.begin(), m_found.end(), [&](const Relief& other) { return other.kind == ReliefKind::Mark && std::includes(other.faces.begin(), other.faces.end(), one.faces.begin(), one.faces.end()); });
+        });
+        std::move(open.begin(), open.end(), std::back_inserter(m_found));
         std::stable_sort(m_found.begin(), m_found.end(), [](const Relief& a, const Relief& b) { return a.size() < b.size(); });
         return std::move(m_found);
     }
@@ -52,6 +58,7 @@ private:
         std::vector<int> edges;
     };
 
+    const Part& m_part;
     const Incidence& m_topology;
     double m_targetSize;
     Progress& m_progress;
@@ -397,12 +404,15 @@ std::string reliefKindName(ReliefKind kind) {
         case ReliefKind::Boss: return "boss";
         case ReliefKind::Pocket: return "pocket";
         case ReliefKind::Cutout: return "cutout";
+        case ReliefKind::Notch: return "notch";
+        case ReliefKind::Rib: return "rib";
     }
     return "relief";
 }
 
 std::string describe(const Relief& relief) {
     if (relief.kind == ReliefKind::Cutout) return fmt::format("through, {} across", readable(relief.breadth));
+    if (relief.kind == ReliefKind::Notch || relief.kind == ReliefKind::Rib) return fmt::format("{} × {} × {}", readable(relief.sides[0]), readable(relief.sides[1]), readable(relief.sides[2]));
     const std::string way = fmt::format("{} {}", relief.raised ? "raised" : "sunk", readable(relief.height));
     if (relief.kind == ReliefKind::Mark) return relief.pieces > 1 ? fmt::format("{}, {} pieces", relief.raised ? "raised" : "sunk", relief.pieces) : fmt::format("{}, {} wide", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     return relief.bases.size() > 1 ? way + ", bored through" : way;

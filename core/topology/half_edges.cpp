@@ -374,6 +374,7 @@ Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {
             changeHalf(h).trace.Nullify();
             continue;
         }
+        (void)twin(h);   // a face that nobody has asked for yet must be rebuilt with the edge too
         changeEdge(m_halves[h].edge).changed = true;
         if (auto traced = retrace(h, tolerance, 0.0, std::nullopt); !traced) return traced;
         // The sides that stay where they are need their traces carried along to the rebuilt edge.

@@ -208,9 +208,9 @@ private slots:
         QVERIFY(makeFaceRef(now, now.faceColours.begin()->first).centre.Z() > 7);
     }
     void aHoleThatCannotCloseIsRefusedAndNothingChanges() {
-        // A cross hole through a thin rod leaves it in two: nothing to close it with. Kept as the only hole, it must be refused.
+        // A small hole leads into the large one from one side only: without that it has nothing to end in.
         TopoDS_Shape body = cut(block(40, 40, 40), rod(up(20, 20, -1), 8, 42));
-        body = cut(body, rod(gp_Ax1(gp_Pnt(-1, 20, 20), gp_Dir(1, 0, 0)), 3, 42));
+        body = cut(body, rod(gp_Ax1(gp_Pnt(-1, 20, 20), gp_Dir(1, 0, 0)), 3, 21));
         const Model model = modelOf(body);
         const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
         shave::RemoveHoles large;  // the small one stays and has nothing to end in
@@ -229,6 +229,26 @@ private slots:
         QVERIFY2(fine, said(fine));
         const double wanted = 64000 - M_PI * 64 * 40;
         QCOMPARE_NEAR(volumeOf(fine->model.parts[0]->shape), wanted, 1e-6 * wanted);
+    }
+    void aCrossHoleClosesBehindTheLargeOne() {
+        // What the large hole had cut in two is one hole again, right through: its halves have one surface, and their seams continue each other.
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(2, -1, 2)), 0.9);
+        const TopoDS_Shape through = cut(block(40, 40, 40), rod(gp_Ax1(gp_Pnt(-1, 20, 20), gp_Dir(1, 0, 0)), 3, 42));
+        for (const TopoDS_Shape& body : {cut(through, rod(up(20, 20, -1), 8, 42)), moved(cut(through, rod(up(20, 20, -1), 8, 42)), turn)}) {
+            const Model model = modelOf(body);
+            const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
+            shave::RemoveHoles large;
+            for (const survey::Hole& hole : *holes)
+                if (hole.size > 10) large.chosen.push_back(makeFaceRef(*model.parts[0], hole.faces.front()));
+            const auto outcome = shave::removeHoles(model, large, quietly());
+            QVERIFY2(outcome, said(outcome));
+            const TopoDS_Shape& made = outcome->model.parts[0]->shape;
+            QVERIFY(isValid(made));
+            QCOMPARE(openEdgesIn(made), 0);
+            QCOMPARE(facesIn(made), 7);
+            QCOMPARE_NEAR(volumeOf(made), volumeOf(through), 1e-6 * volumeOf(through));
+        }
     }
     void absurdParametersAreRefused() {
         const Model model = modelOf(drilledPlate(100, 60, 8, 2, 5));

@@ -173,7 +173,7 @@ int main(int argc, char** argv) {
         one.parts = {part};
         one.occurrences = {{0, gp_Trsf(), part->name, {}, std::nullopt}};
         Result<Outcome> done;
-        count.seconds += timed([&] { done = shave::removeReliefs(one, {1e9, 0.0, {"mark", "boss", "pocket", "cutout"}, {}, {}, {}}, quiet); });
+        count.seconds += timed([&] { done = shave::removeReliefs(one, {1e9, 0.0, {"mark", "boss", "pocket", "cutout", "notch", "rib"}, {}, {}, {}}, quiet); });
         if (!done) {
             ++count.all;
             ++count.reasons[done.error().what];
