@@ -171,6 +171,23 @@ private:
         return false;
     }
 
+    /// Of a flat face, also one that came as a spline.
+    [[nodiscard]] std::optional<gp_Vec> normalOf(int f) const {
+        std::optional<gp_Vec> normal;
+        for (const int e : m_topology.edgesOf(f)) {
+            if (BRep_Tool::Degenerated(m_topology.edge(e))) return std::nullopt;
+            const TopoDS_Edge edge = TopoDS::Edge(m_topology.edge(e).Oriented(TopAbs_FORWARD));
+            double first = 0.0, last = 0.0;
+            BRep_Tool::Range(edge, first, last);
+            for (const double share : {0.2, 0.8}) {
+                const gp_Vec own = outwardNormal(m_topology.face(f), edge, first + share * (last - first));
+                if (own.SquareMagnitude() < 0.5 || (normal && own.Angle(*normal) > 1e-3)) return std::nullopt;
+                if (!normal) normal = own;
+            }
+        }
+        return normal;
+    }
+
     /// Sides, ascending, and middle of the box round them, laid along their longest straight edge and their largest flat face.
     [[nodiscard]] std::pair<std::array<double, 3>, gp_Pnt> box(const std::vector<int>& faces, const std::set<int>& edges) const {
         std::vector<gp_Pnt> points;
@@ -179,21 +196,24 @@ private:
         for (const int e : edges) {
             if (BRep_Tool::Degenerated(m_topology.edge(e))) continue;
             const BRepAdaptor_Curve curve(m_topology.edge(e));
-            const bool line = curve.GetType() == GeomAbs_Line;
-            const int count = line ? 1 : 16;
+            constexpr int count = 16;
+            const std::size_t first = points.size();
             for (int i = 0; i <= count; ++i) points.push_back(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count));
-            const double length = points[points.size() - static_cast<std::size_t>(count) - 1].Distance(points.back());
-            if (line && length > longest) {
-                longest = length;
-                along = curve.Line().Direction();
+            const gp_Vec chord(points[first], points.back());
+            bool straight = chord.Magnitude() > longest;   // lines come as splines too
+            for (std::size_t i = first + 1; i + 1 < points.size() && straight; ++i) straight = gp_Vec(points[first], points[i]).Crossed(chord).Magnitude() <= 1e-4 * chord.SquareMagnitude();
+            if (straight) {
+                longest = chord.Magnitude();
+                along = gp_Dir(chord);
             }
         }
         gp_Vec up;
         double largest = 0.0;
         for (const int f : faces) {
-            const TopoDS_Face face = m_topology.face(f);
-            if (surfaceKind(face) != SurfaceKind::Plane || m_areas[static_cast<std::size_t>(f)] <= largest) continue;
-            const gp_Vec normal = outwardNormal(face, TopoDS::Edge(m_topology.edge(m_topology.edgesOf(f).front()).Oriented(TopAbs_FORWARD)), 0.0);
+            if (m_areas[static_cast<std::size_t>(f)] <= largest) continue;
+            const auto flat = normalOf(f);
+            if (!flat) continue;
+            const gp_Vec normal = *flat;
             const gp_Vec across = normal - gp_Vec(along) * normal.Dot(gp_Vec(along));
             if (across.Magnitude() < 0.3) continue;
             largest = m_areas[static_cast<std::size_t>(f)];
