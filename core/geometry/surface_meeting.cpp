@@ -1,11 +1,19 @@
 #include "geometry/surface_meeting.h"
 
-#include <GeomAPI_IntSS.hxx>
 #include <GeomAPI_Interpolate.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_BSplineCurve.hxx>
+#include <Geom_Circle.hxx>
+#include <Geom_Ellipse.hxx>
+#include <Geom_Hyperbola.hxx>
 #include <Geom_Line.hxx>
+#include <Geom_Parabola.hxx>
 #include <Geom_Plane.hxx>
+#include <IntAna_QuadQuadGeo.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
 #include <TColStd_HArray1OfReal.hxx>
 #include <TColgp_HArray1OfPnt.hxx>
 
@@ -86,13 +94,61 @@ bool elementary(const Handle(Geom_Surface)& surface) {
     }
 }
 
+/// Lines and conics in which two elementary surfaces meet, by the closed formulas for their pair; none where they meet in no such curve.
+/// The kernel's general intersection is not asked: it searches along the surfaces' bounds, of a plane and a cone without end.
+std::vector<Handle(Geom_Curve)> conicsOf(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, double tolerance) {
+    GeomAdaptor_Surface one(a), two(b);
+    if (one.GetType() > two.GetType()) std::swap(one, two);   // plane, cylinder, cone, sphere, torus
+    constexpr double angular = 1e-10;
+    IntAna_QuadQuadGeo pair;
+    switch (one.GetType()) {
+        case GeomAbs_Plane:
+            switch (two.GetType()) {
+                case GeomAbs_Plane: pair = IntAna_QuadQuadGeo(one.Plane(), two.Plane(), angular, tolerance); break;
+                case GeomAbs_Cylinder: pair = IntAna_QuadQuadGeo(one.Plane(), two.Cylinder(), angular, tolerance); break;
+                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Plane(), two.Cone(), angular, tolerance); break;
+                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(one.Plane(), two.Sphere()); break;
+                default: pair = IntAna_QuadQuadGeo(one.Plane(), two.Torus(), tolerance); break;
+            }
+            break;
+        case GeomAbs_Cylinder:
+            switch (two.GetType()) {
+                case GeomAbs_Cylinder: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cylinder(), tolerance); break;
+                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cone(), tolerance); break;
+                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Sphere(), tolerance); break;
+                default: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Torus(), tolerance); break;
+            }
+            break;
+        case GeomAbs_Cone:
+            switch (two.GetType()) {
+                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Cone(), two.Cone(), tolerance); break;
+                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(two.Sphere(), one.Cone(), tolerance); break;
+                default: pair = IntAna_QuadQuadGeo(one.Cone(), two.Torus(), tolerance); break;
+            }
+            break;
+        case GeomAbs_Sphere:
+            if (two.GetType() == GeomAbs_Sphere) pair = IntAna_QuadQuadGeo(one.Sphere(), two.Sphere(), tolerance);
+            else pair = IntAna_QuadQuadGeo(one.Sphere(), two.Torus(), tolerance);
+            break;
+        default: pair = IntAna_QuadQuadGeo(one.Torus(), two.Torus(), tolerance); break;
+    }
+    std::vector<Handle(Geom_Curve)> curves;
+    if (!pair.IsDone()) return curves;
+    for (int i = 1; i <= pair.NbSolutions(); ++i) switch (pair.TypeInter()) {
+            case IntAna_Line: curves.push_back(new Geom_Line(pair.Line(i))); break;
+            case IntAna_Circle:
+            case IntAna_PointAndCircle: curves.push_back(new Geom_Circle(pair.Circle(i))); break;
+            case IntAna_Ellipse: curves.push_back(new Geom_Ellipse(pair.Ellipse(i))); break;
+            case IntAna_Parabola: curves.push_back(new Geom_Parabola(pair.Parabola(i))); break;
+            case IntAna_Hyperbola: curves.push_back(new Geom_Hyperbola(pair.Hyperbola(i))); break;
+            default: break;
+        }
+    return curves;
+}
+
 std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
                                      const gp_Pnt& to, double tolerance) {
-    GeomAPI_IntSS intersection(a, b, tolerance);
-    if (!intersection.IsDone()) return std::nullopt;
-    for (int i = 1; i <= intersection.NbLines(); ++i) {
-        Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
-        if (!runsOn(curve)) continue;
+    for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
         auto first = parameterAt(curve, from, tolerance), last = parameterAt(curve, to, tolerance);
         if (!first || !last) continue;
         if (curve->IsPeriodic()) {  // the shorter way round
@@ -254,10 +310,8 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Ge
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
                                       const gp_Vec& direction, double tolerance) {
     if (elementary(a) && elementary(b)) {
-        GeomAPI_IntSS intersection(a, b, tolerance);
-        for (int i = 1; intersection.IsDone() && i <= intersection.NbLines(); ++i) {
-            Handle(Geom_Curve) curve = untrimmedCurve(intersection.Line(i));
-            if (!runsOn(curve) || !curve->IsPeriodic()) continue;
+        for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
+            if (!curve->IsPeriodic()) continue;
             auto start = parameterAt(curve, through, tolerance);
             if (!start) continue;
             gp_Pnt point;

@@ -5,7 +5,9 @@
 #include <TColStd_Array1OfInteger.hxx>
 #include <TColStd_Array1OfReal.hxx>
 #include <TColgp_Array1OfPnt2d.hxx>
+#include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
+#include <Geom_ToroidalSurface.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
 #include <gp_Pln.hxx>
@@ -140,6 +142,49 @@ private slots:
         QVERIFY(!meetingRing(cylinder, beside, gp_Pnt(5, 0, 0), gp_Vec(0, 1, 0), 1e-7));
         const Handle(Geom_Surface) along = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(4, 0, 0), gp_Dir(0, 0, 1)), 5);
         QVERIFY(!meetingRing(cylinder, along, gp_Pnt(2, std::sqrt(21.0), 0), gp_Vec(0, 0, 1), 1e-7));
+    }
+    /// Any two elementary surfaces, however they lie: an answer, and one that lies on both. (A plane beside a cone once took for ever.)
+    void anyPairAnswers() {
+        Random random(5);
+        const auto anywhere = [&] { return gp_Pnt(between(random, -20, 20), between(random, -20, 20), between(random, -20, 20)); };
+        const auto any = [&]() -> Handle(Geom_Surface) {
+            // Every third one square to an axis and near the origin: perpendicular, parallel and coaxial pairs come up too.
+            const bool plain = random() % 3 == 0;
+            const std::array<gp_Dir, 3> axes{gp::DX(), gp::DY(), gp::DZ()};
+            const gp_Ax3 place(plain ? gp_Pnt(0, 0, 0) : anywhere(), plain ? axes[random() % 3] : gp_Dir(between(random, -1, 1), between(random, -1, 1), between(random, 0.01, 1)));
+            switch (random() % 5) {
+                case 0: return new Geom_Plane(place);
+                case 1: return new Geom_CylindricalSurface(place, between(random, 1, 15));
+                case 2: return new Geom_ConicalSurface(place, between(random, -1.2, 1.2), between(random, 1, 15));
+                case 3: return new Geom_SphericalSurface(place, between(random, 1, 15));
+                default: return new Geom_ToroidalSurface(place, between(random, 8, 15), between(random, 1, 5));
+            }
+        };
+        int met = 0, rings = 0;
+        for (int round = 0; round < 1500; ++round) {
+            const Handle(Geom_Surface) a = any(), b = any();
+            const gp_Pnt start = nearestToAll({a, b}, {{}, {}}, anywhere(), 200.0, 1e-8, 0.05);
+            const auto off = [](const Handle(Geom_Surface)& surface, const gp_Pnt& point) {
+                const auto uv = parametersOn(surface, point, 1e-7);
+                return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : 1e9;
+            };
+            if (off(a, start) > 1e-6 || off(b, start) > 1e-6) continue;
+            ++met;
+            const auto ring = meetingRing(a, b, start, gp_Vec(0.3, 0.4, 0.5), 1e-5);
+            if (!ring) continue;
+            ++rings;
+            for (int i = 0; i <= 40; ++i) {
+                const gp_Pnt point = ring->curve->Value(ring->first + (ring->last - ring->first) * i / 40);
+                QVERIFY2(off(a, point) < 2e-5 && off(b, point) < 2e-5, qPrintable(QString("round %1").arg(round)));
+            }
+            const auto half = meetingCurve(a, b, start, ring->curve->Value(ring->first + 0.3 * (ring->last - ring->first)), 1e-5);
+            for (int i = 0; half && i <= 40; ++i) {
+                const gp_Pnt point = half->curve->Value(half->first + (half->last - half->first) * i / 40);
+                QVERIFY2(off(a, point) < 2e-5 && off(b, point) < 2e-5, qPrintable(QString("round %1, a piece").arg(round)));
+            }
+        }
+        qInfo("%d pairs that meet, %d in rings", met, rings);
+        QVERIFY(met > 300 && rings > 100);
     }
     void tracesRunInStepWithTheirCurves() {
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);
