@@ -324,7 +324,7 @@ std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handl
             return CurvePiece{curve, *start, *start + curve->Period()};
         }
     }
-    return marched(a, b, through, direction, through, tolerance);
+    return std::nullopt;
 }
 
 std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double tolerance) {

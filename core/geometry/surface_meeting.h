@@ -30,14 +30,15 @@ struct CurvePiece {
 std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
                                        const gp_Pnt& to, double tolerance);
 
-/// The closed curve in which two surfaces meet that passes through `through`, begun there and running along `direction`. Exact (circle,
-/// ellipse) where there is such a curve, else a spline within `tolerance` [mm] of both. None where they meet in no closed curve, or are
-/// tangent somewhere along it.
-/// Method: marching along the cross product of the normals, corrected onto both at each step; steps by how the direction turns.
+/// The closed curve (circle, ellipse) in which two surfaces meet that passes through `through`, begun there and running along
+/// `direction`. None where they meet in no such curve: meetingAlong then finds others.
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
                                       const gp_Vec& direction, double tolerance);
 
-/// As meetingCurve, by marching from `from` along `direction`: also where the piece turns back on itself as seen along the chord.
+/// The piece of the two surfaces' intersection that leaves `from` along `direction` and ends at `to`, or all round where the two are one:
+/// a spline within `tolerance` [mm] of both, also where it turns back on itself as seen along the chord. None where they are tangent
+/// somewhere along it, or it never comes there.
+/// Method: marching along the cross product of the normals, corrected onto both at each step; steps by how the direction turns.
 std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to,
                                        double tolerance);
 

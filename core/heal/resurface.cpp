@@ -200,6 +200,7 @@ private:
             curve->D1(first, start, along);
             if (v0.IsSame(v1) || conic) {
                 piece = meetingRing(surfaceOf(a), surfaceOf(b), p, along, 10.0 * tolerance);
+                if (!piece && v0.IsSame(v1)) piece = meetingAlong(surfaceOf(a), surfaceOf(b), p, along, p, 10.0 * tolerance);
                 if (piece && !v0.IsSame(v1)) {
                     auto end = parameterAt(untrimmedCurve(piece->curve), q, 10.0 * tolerance);
                     if (end) {

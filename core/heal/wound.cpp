@@ -220,7 +220,8 @@ private:
         gp_Vec along;
         old.curve->D1(m_body.half(rim).alongEdge ? old.first : old.last, at, along);
         if (!m_body.half(rim).alongEdge) along.Reverse();
-        const auto ring = meetingRing(surfaceOf(slot.face), surfaceOf(other), *point, along, m_tolerance);
+        auto ring = meetingRing(surfaceOf(slot.face), surfaceOf(other), *point, along, m_tolerance);
+        if (!ring) ring = meetingAlong(surfaceOf(slot.face), surfaceOf(other), *point, along, *point, m_tolerance);
         if (!ring || !within(*ring)) return false;
         const int vertex = m_body.addVertex(*point, 2.0 * m_tolerance);
         (ahead ? m_body.changeEdge(e).end : m_body.changeEdge(e).start) = vertex;

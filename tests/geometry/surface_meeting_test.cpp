@@ -117,7 +117,7 @@ private slots:
             for (int i = 0; i < 2000; ++i) length += on(M_PI * i / 1000).Distance(on(M_PI * (i + 1) / 1000));
             for (const double sense : {1.0, -1.0}) {
                 const gp_Vec towards(on(0.4), on(0.4 + sense * 0.01));
-                const auto ring = meetingRing(one, two, on(0.4), towards, 1e-6 * scale);
+                const auto ring = meetingAlong(one, two, on(0.4), towards, on(0.4), 1e-6 * scale);
                 QVERIFY(ring);
                 isOnBoth(*ring);
                 QCOMPARE_NEAR(ring->curve->Value(ring->first).Distance(on(0.4)), 0.0, 1e-7 * scale);
@@ -139,9 +139,9 @@ private slots:
         }
         // Side by side, or an open curve: none.
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5), beside = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(20, 0, 0), gp_Dir(1, 0, 4)), 5);
-        QVERIFY(!meetingRing(cylinder, beside, gp_Pnt(5, 0, 0), gp_Vec(0, 1, 0), 1e-7));
+        QVERIFY(!meetingAlong(cylinder, beside, gp_Pnt(5, 0, 0), gp_Vec(0, 1, 0), gp_Pnt(5, 0, 0), 1e-7));
         const Handle(Geom_Surface) along = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(4, 0, 0), gp_Dir(0, 0, 1)), 5);
-        QVERIFY(!meetingRing(cylinder, along, gp_Pnt(2, std::sqrt(21.0), 0), gp_Vec(0, 0, 1), 1e-7));
+        QVERIFY(!meetingAlong(cylinder, along, gp_Pnt(2, std::sqrt(21.0), 0), gp_Vec(0, 0, 1), gp_Pnt(2, std::sqrt(21.0), 0), 1e-7));
     }
     /// Any two elementary surfaces, however they lie: an answer, and one that lies on both. (A plane beside a cone once took for ever.)
     void anyPairAnswers() {
@@ -170,7 +170,8 @@ private slots:
             };
             if (off(a, start) > 1e-6 || off(b, start) > 1e-6) continue;
             ++met;
-            const auto ring = meetingRing(a, b, start, gp_Vec(0.3, 0.4, 0.5), 1e-5);
+            auto ring = meetingRing(a, b, start, gp_Vec(0.3, 0.4, 0.5), 1e-5);
+            if (!ring) ring = meetingAlong(a, b, start, gp_Vec(0.3, 0.4, 0.5), start, 1e-5);
             if (!ring) continue;
             ++rings;
             for (int i = 0; i <= 40; ++i) {
