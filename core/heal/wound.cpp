@@ -182,7 +182,10 @@ private:
                     break;
                 }
         if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", m_alone);
-        if (m_alone.size() == 1 && m_whole.size() == 1 && meetInRing(m_alone.front(), m_whole.front())) return {};
+        if (m_alone.size() == 1 && m_whole.size() == 1 && meetInRing(m_alone.front(), m_whole.front())) {
+            if (m_failed) return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.", m_alone);
+            return {};
+        }
         for (const int seed : m_whole)
             if (auto dropped = dropLoop(seed); !dropped) return dropped;
         for (const Slot& slot : m_alone)
@@ -202,7 +205,7 @@ private:
         return true;
     }
 
-    /// A face whose seam runs on to another face, which has lost a whole loop: they meet in a ring.
+    /// A face whose seam runs on to another face, which has lost a whole loop: they meet in a ring. False where they do not.
     bool meetInRing(const Slot& slot, int seed) {
         const int e = m_body.half(slot.in).edge, other = m_body.half(seed).face;
         const SurgeryEdge seam = m_body.edge(e);

@@ -122,23 +122,21 @@ private:
         m_stretchU = lowU;
         m_stretchV = lowV;
         for (Use& use : m_uses) {
-            double longest = 0.0;
             for (gp_XY& point : use.points) point.SetCoord(point.X() * lowU, point.Y() * lowV);
             use.off *= std::max(lowU, lowV);
             // The bend was measured unstretched: it can grow by as much as the two differ.
             const double uneven = std::max(lowU, lowV) / std::min(lowU, lowV);
             use.bend *= use.points.size() > 2 ? uneven : 0.0;
-            if (use.bend >= 0.3) use.bend = bendOf(use, longest);
+            if (use.bend >= 0.3) use.bend = bendOf(use);
             if (use.bend >= 0.3) return false;
         }
         return true;
     }
-    /// From the polygon itself: half the largest turn between neighbouring chords, doubled for safety.
-    static double bendOf(const Use& use, double& longest) {
+    /// From the polygon itself: the largest turn between neighbouring chords, twice that between a chord and the trace beside it.
+    static double bendOf(const Use& use) {
         double bend = 0.0;
         for (std::size_t i = 0; i + 2 < use.points.size(); ++i) {
             const gp_XY a = use.points[i + 1] - use.points[i], b = use.points[i + 2] - use.points[i + 1];
-            longest = std::max(longest, a.Modulus());
             bend = std::max(bend, std::abs(std::atan2(a.Crossed(b), a.Dot(b))));
         }
         return bend;
