@@ -9,6 +9,7 @@
 #include <TopExp.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepCheck_Analyzer.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
@@ -35,7 +36,9 @@
 #include "mend/stitch.h"
 #include "survey/copies.h"
 #include "survey/defects.h"
+#include "shave/change.h"
 #include "shave/holes.h"
+#include "topology/soundness.h"
 #include "shave/reliefs.h"
 #include "shave/strips.h"
 
@@ -499,6 +502,42 @@ void surveyDefects(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(surveyDefects)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+
+/// The verdict on every face of a body, beside the kernel's own check of the same faces.
+void soundFaces(benchmark::State& state) {
+    const Model model = modelOf(loosePlate(static_cast<int>(state.range(0))));
+    const Incidence& topology = model.parts[0]->incidence();
+    double taken = 0.0;
+    for (auto _ : state)
+        taken = seconds([&] {
+            for (int f = 1; f <= topology.faceCount(); ++f)
+                if (!soundFace(topology.face(f))) state.SkipWithError("a face is not sound");
+        });
+    const double kernel = seconds([&] {
+        for (int f = 1; f <= topology.faceCount(); ++f) benchmark::DoNotOptimize(BRepCheck_Analyzer(topology.face(f)).IsValid());
+    });
+    state.counters["faces"] = topology.faceCount();
+    state.counters["ours/kernel"] = taken / kernel;
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(soundFaces)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+
+/// One hole of a plate made wider: the cost of a change that is local, over the size of the body.
+void resizeOneHole(benchmark::State& state) {
+    const Model& model = drilledPlate(static_cast<int>(state.range(0)));
+    Progress quiet;
+    const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quiet);
+    if (!holes || holes->empty()) return state.SkipWithError("no hole");
+    shave::ResizeHoles step;
+    step.holes = {makeFaceRef(*model.parts[0], holes->front().faces.front())};
+    step.diameter = 1.1 * holes->front().size;
+    for (auto _ : state) {
+        const auto done = shave::resizeHoles(model, step, quiet);
+        if (!done) state.SkipWithError("refused");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(resizeOneHole)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
 }  // namespace
 
