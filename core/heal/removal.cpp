@@ -54,12 +54,13 @@ public:
     Remover(const Part& part, const std::vector<Wanted>& wanted, double tolerance, Progress& progress)
         : m_part(part), m_topology(part.incidence()), m_wanted(wanted), m_tolerance(tolerance), m_progress(progress) {
         m_outcomes.assign(wanted.size(), {});
+        m_careful.assign(wanted.size(), 0);
     }
 
     Result<Removal> run() {
         std::vector<char> taken(m_wanted.size(), 1);
         // Each round either passes the checks or puts at least one feature back.
-        for (std::size_t round = 0; round <= m_wanted.size(); ++round) {
+        for (std::size_t round = 0; round <= 2 * m_wanted.size(); ++round) {
             Attempt attempt;
             HalfEdgeBody body(m_topology);
             heal(body, taken, attempt);
@@ -109,6 +110,17 @@ private:
     double m_tolerance;
     Progress& m_progress;
     std::vector<Result<void>> m_outcomes;
+    std::vector<char> m_careful;   // healed in the way that passes the checks, be it not the nearest
+
+    /// What fails the checks is tried once more, each way judged by itself; then it is put back.
+    void suspect(int feature, const Problem& problem, std::vector<char>& taken) {
+        if (!m_careful[feature]) {
+            m_careful[feature] = 1;
+            return;
+        }
+        taken[feature] = 0;
+        refuse(feature, problem);
+    }
 
     void refuse(int feature, Problem problem) {
         problem.where = {m_part.name, m_wanted[feature].faces, m_wanted[feature].middle};
@@ -117,13 +129,40 @@ private:
         m_outcomes[feature] = tl::unexpected(std::move(problem));
     }
 
-    Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature) const {
+    /// Faces sound, skin closed, and the volume as the feature says, where nothing else has touched the faces before.
+    Result<void> judge(HalfEdgeBody& body, const Wanted& feature) const {
+        const Problem crosses{ProblemKind::NotPossible, "A face beside it would cross itself once carried on.", {}, "Remove the features beside it first, or together with it."};
+        const auto faces = body.preview(m_tolerance);
+        if (!faces) return tl::unexpected(faces.error());
+        bool untouched = true;
+        double growth = 0.0;
+        for (const int f : body.touched()) {
+            const SurgeryFace& before = body.before(f);
+            untouched = untouched && !before.changed && !before.gone;
+            if (untouched) growth -= volumeSeenFrom(feature.middle, before.shape);
+        }
+        for (const auto& [f, face] : *faces) {
+            for (const int h : body.halvesOf(f)) {
+                const HalfEdge& half = body.half(h);
+                if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
+                if (body.twin(h) < 0) return tl::unexpected(crosses);
+            }
+            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).shape)) return tl::unexpected(crosses);
+            if (untouched) growth += volumeSeenFrom(feature.middle, face);
+        }
+        if (untouched)
+            if (auto problem = wrongChange(growth, feature.grows <= 0 ? -1.5 * feature.change : 0.0, feature.grows >= 0 ? 1.5 * feature.change : 0.0)) return tl::unexpected(*problem);
+        return {};
+    }
+
+    Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {
+        const Judge judgement = carefully ? Judge([&](HalfEdgeBody& made, const std::set<int>&) { return judge(made, feature); }) : Judge();
         return guarded("Healing", [&]() -> Result<std::set<int>> {
-            if (feature.strips.empty()) return removeAndHeal(body, feature.faces, m_tolerance);
+            if (feature.strips.empty()) return removeAndHeal(body, feature.faces, m_tolerance, judgement);
             std::vector<int> corners;
             for (const int f : feature.faces)
                 if (std::none_of(feature.strips.begin(), feature.strips.end(), [f](const Strip& strip) { return strip.face == f; })) corners.push_back(f);
-            return removeStrips(body, feature.strips, corners, m_tolerance);
+            return removeStrips(body, feature.strips, corners, m_tolerance, judgement);
         });
     }
 
@@ -140,9 +179,16 @@ private:
                                   fmt::format("Healing {} of {}", std::min(done + 1, all), all));
             ++done;
             if (members.size() > 1) {
-                std::vector<int> faces;
-                for (const int i : members) faces.insert(faces.end(), m_wanted[i].faces.begin(), m_wanted[i].faces.end());
-                if (const auto healed = removeAndHeal(body, faces, m_tolerance)) {
+                Wanted whole = m_wanted[members.front()];
+                bool carefully = m_careful[members.front()] != 0;
+                for (const int i : members) {
+                    if (i == members.front()) continue;
+                    whole.faces.insert(whole.faces.end(), m_wanted[i].faces.begin(), m_wanted[i].faces.end());
+                    whole.change += m_wanted[i].change;
+                    if (m_wanted[i].grows != whole.grows) whole.grows = 0;
+                    carefully = carefully || m_careful[i];
+                }
+                if (const auto healed = healOne(body, whole, carefully)) {
                     for (const int i : members) {
                         attempt.healed[i] = 1;
                         attempt.reshaped[i] = *healed;
@@ -152,7 +198,12 @@ private:
             }
             // Alone; of several one may stand in the way of the others: each by itself, small ones first.
             for (const int i : members) {
-                if (auto single = healOne(body, m_wanted[i])) {
+                auto single = healOne(body, m_wanted[i], m_careful[i] != 0);
+                if (!single && !m_careful[i] && single.error().kind == ProblemKind::NotPossible) {
+                    m_careful[i] = 1;
+                    single = healOne(body, m_wanted[i], true);
+                }
+                if (single) {
                     attempt.healed[i] = 1;
                     attempt.reshaped[i] = *single;
                 } else {
@@ -170,19 +221,15 @@ private:
             if (!taken[i] || !attempt.healed[i]) continue;
             const auto touches = [&](int f) { return attempt.reshaped[i].contains(f) || std::find(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), f) != m_wanted[i].faces.end(); };
             if (std::any_of(faces.begin(), faces.end(), touches) && !attempt.reshaped[i].empty()) {   // dropping a loop spoils no face
-                taken[i] = 0;
+                suspect(static_cast<int>(i), problem, taken);
                 any = true;
-                refuse(static_cast<int>(i), problem);
             }
         }
         return any;
     }
     void blameAll(const Problem& problem, std::vector<char>& taken) {
         for (std::size_t i = 0; i < m_wanted.size(); ++i)
-            if (taken[i]) {
-                taken[i] = 0;
-                refuse(static_cast<int>(i), problem);
-            }
+            if (taken[i]) suspect(static_cast<int>(i), problem, taken);
     }
 
     /// Changed faces that the kernel's check calls bad and that were good before, or at whose edges the skin is not closed.
@@ -232,6 +279,9 @@ private:
             if (m_wanted[i].grows >= 0) most += 1.5 * m_wanted[i].change;
             if (m_wanted[i].grows <= 0) least -= 1.5 * m_wanted[i].change;
         }
+        return wrongChange(growth, least, most);
+    }
+    static std::optional<Problem> wrongChange(double growth, double least, double most) {
         if (growth >= least && growth <= most && (growth > 0.0 || least < 0.0)) return std::nullopt;
         return Problem{ProblemKind::NotPossible,
                        fmt::format("The volume would change by {} mm³ where {} to {} mm³ are to be expected.", readable(growth), readable(least), readable(most)),
@@ -243,9 +293,8 @@ private:
         bool any = false;
         for (std::size_t i = 0; i < m_wanted.size(); ++i) {
             if (!attempt.healed[i] || !taken[i] || attempt.reshaped[i].empty()) continue;
-            taken[i] = 0;
+            suspect(static_cast<int>(i), problem, taken);
             any = true;
-            refuse(static_cast<int>(i), problem);
         }
         return any;
     }

@@ -47,7 +47,7 @@ struct Slot {
 class Contraction {
 public:
     /// `shrinking`: edges of kept faces that turned out to end where they begin.
-    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, const std::set<int>& shrinking, double tolerance) : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking) {
+    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, const std::set<int>& shrinking, Choices& choices, double tolerance) : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking), m_choices(choices) {
         for (const Strip& strip : strips) m_removed.insert(m_body.faceRecord(strip.face));
         for (const int number : corners) m_removed.insert(m_body.faceRecord(number));
     }
@@ -70,6 +70,7 @@ private:
     const std::vector<Strip>& m_strips;
     double m_tolerance;
     const std::set<int>& m_shrinking;
+    Choices& m_choices;
     std::set<int> m_shrunk;
     std::set<int> m_removed;                          // records
     std::unordered_map<int, int> m_parent;            // vertices that become one
@@ -493,13 +494,16 @@ private:
             return Result<void>();
         };
         if (k == 1) return stopped("One face surrounds its end alone.", "Remove what it ends in together with it.", faces, start);
+        const bool divisible = k >= 4 && k <= 8 && faces.size() >= 3;
+        int passed = divisible ? m_choices.next(6) : 0;   // one point, if there is one, comes first
+        const auto takes = [&] { return passed-- <= 0; };
         // A common point of all, where three of them cross properly.
         std::vector<Handle(Geom_Surface)> surfaces;
         for (const int f : faces) surfaces.push_back(surfaceOf(f));
         const double vague = 0.5 * tangentBelow * tangentBelow;
         if (faces.size() >= 3) {
             const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
-            if (onAll(point) && weakest(faces, point) > vague) return settle(point);
+            if (onAll(point) && weakest(faces, point) > vague && takes()) return settle(point);
         }
         // On an old edge between two of them that is carried on: tangent faces, seams.
         std::optional<gp_Pnt> best;
@@ -520,13 +524,13 @@ private:
                 if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
             }
         }
-        if (best) return settle(*best);
+        if (best && takes()) return settle(*best);
         if (faces.size() <= 2) {
             const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
             if (onAll(point)) return settle(point);
             return stopped("The two faces along it do not meet.", "Remove what lies beside it first.", faces, start);
         }
-        if (k >= 4 && k <= 8) return divide(corner, vertices, start, reach, fit);
+        if (divisible) return divide(corner, vertices, start, reach, fit, std::max(passed, 0));
         return stopped(k > 8 ? fmt::format("{} faces surround its end, too many to grow together.", k) : std::string("The faces at its end do not meet in one point."), "Remove the features at its end first, or together with it.", faces, start);
     }
 
@@ -610,7 +614,7 @@ private:
     }
 
     /// More than one point: the corner is cut by new edges between faces that were not neighbours there.
-    Result<void> divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit) {
+    Result<void> divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, int passed) {
         const auto& ring = corner.ring;
         const int k = static_cast<int>(ring.size());
         std::vector<int> all(ring.size());
@@ -648,7 +652,7 @@ private:
                 diagonals.push_back(std::move(fresh));
                 alongIsJ.push_back(fromIsAfterI);
             }
-            if (!possible) continue;
+            if (!possible || passed-- > 0) continue;
             corner.points = way.points;
             for (int i = 0; i < k; ++i)
                 for (std::size_t c = 0; c < way.cells.size(); ++c) {
@@ -881,22 +885,29 @@ private:
 
 }  // namespace
 
-Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance) {
-    std::set<int> shrinking;
-    for (int round = 0; round < 8; ++round) {
-        body.begin();
-        Contraction contraction(body, strips, corners, shrinking, tolerance);
-        auto done = contraction.run();
-        if (done && contraction.shrunk().empty()) {
-            body.commit();
-            return done;
+Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance, const Judge& judge) {
+    return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
+        std::set<int> shrinking;
+        for (int round = 0; round < 8; ++round) {
+            body.begin();
+            Choices fresh = choices;
+            Contraction contraction(body, strips, corners, shrinking, fresh, tolerance);
+            auto done = contraction.run();
+            if (done && contraction.shrunk().empty()) {
+                choices = fresh;
+                return done;
+            }
+            const std::size_t before = shrinking.size();
+            shrinking.insert(contraction.shrunk().begin(), contraction.shrunk().end());
+            if (!done) {
+                choices = fresh;
+                return done;
+            }
+            if (shrinking.size() == before) return fail(ProblemKind::NotPossible, "An edge beside it has no length left.", "Remove the features beside it first.");
+            body.rollBack();
         }
-        body.rollBack();
-        const std::size_t before = shrinking.size();
-        shrinking.insert(contraction.shrunk().begin(), contraction.shrunk().end());
-        if (!done || shrinking.size() == before) return done ? fail(ProblemKind::NotPossible, "An edge beside it has no length left.", "Remove the features beside it first.") : std::move(done);
-    }
-    return fail(ProblemKind::NotPossible, "The edges beside it have no length left.", "Remove the features beside it first.");
+        return fail(ProblemKind::NotPossible, "The edges beside it have no length left.", "Remove the features beside it first.");
+    });
 }
 
 }  // namespace rasoir::heal

@@ -2,6 +2,7 @@
 #pragma once
 #include <set>
 
+#include "heal/closing.h"
 #include "topology/half_edges.h"
 #include "topology/strip.h"
 
@@ -16,7 +17,7 @@ namespace rasoir::heal {
 /// Cost      linear in the strips' edges.
 /// Method    contraction of the strip in the half-edge structure; corners by Newton on the surfaces (common point of all), by the edge
 ///           that is carried on where its two faces are tangent; else the corner is cut by new edges into cells that have such a point,
-///           an old vertex being one where it lies on all faces of its cell.
-[[nodiscard]] Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance);
+///           an old vertex being one where it lies on all faces of its cell. Of several ways to cut it the judge takes one.
+[[nodiscard]] Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance, const Judge& judge = {});
 
 }  // namespace rasoir::heal

@@ -29,7 +29,7 @@ struct Slot {
 
 class Healer {
 public:
-    Healer(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) : m_body(body), m_tolerance(tolerance) {
+    Healer(HalfEdgeBody& body, const std::vector<int>& faces, Choices& choices, double tolerance) : m_body(body), m_choices(choices), m_tolerance(tolerance) {
         for (const int number : faces) m_removed.insert(m_body.faceRecord(number));
     }
 
@@ -52,6 +52,7 @@ public:
 
 private:
     HalfEdgeBody& m_body;
+    Choices& m_choices;
     double m_tolerance;
     std::set<int> m_reshaped;             // face numbers
     std::unordered_set<int> m_removed;
@@ -478,8 +479,9 @@ private:
             if (possible) ways.emplace_back(score, std::move(way));
         }
         std::sort(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        int before = m_choices.next(ways.size());
         for (const auto& [score, way] : ways)
-            if (auto plan = planned(slots, way, corners)) return apply(slots, way, *plan);
+            if (auto plan = planned(slots, way, corners); plan && before-- == 0) return apply(slots, way, *plan);
         return stopped("The faces around it never meet.", "Remove a round, chamfer or hole beside it first, or together with it.", slots);
     }
 
@@ -606,16 +608,14 @@ private:
 
 }  // namespace
 
-Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance) {
-    body.begin();
-    Healer healer(body, faces, tolerance);
-    auto healed = healer.run();
-    if (!healed) {
-        body.rollBack();
-        return tl::unexpected(healed.error());
-    }
-    body.commit();
-    return healer.reshaped();
+Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance, const Judge& judge) {
+    return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
+        body.begin();
+        Healer healer(body, faces, choices, tolerance);
+        auto healed = healer.run();
+        if (!healed) return tl::unexpected(healed.error());
+        return healer.reshaped();
+    });
 }
 
 }  // namespace rasoir::heal

@@ -2,6 +2,7 @@
 #pragma once
 #include <set>
 
+#include "heal/closing.h"
 #include "topology/half_edges.h"
 
 namespace rasoir::heal {
@@ -11,7 +12,7 @@ namespace rasoir::heal {
 ///  - an edge or a seam that was interrupted is joined again; pieces of one face that it separates become one;
 ///  - otherwise the neighbours are carried on until they meet: a wound with k neighbours is closed like a k-gon is cut into
 ///    triangles, each triangle a corner where three neighbours meet, each diagonal a new edge between two of them; of the ways
-///    that the geometry allows, the one whose corners lie nearest the wound is taken;
+///    that the geometry allows, the one whose corners lie nearest the wound is taken, of those that the judge accepts;
 ///  - a seam that ran into the wound alone is carried on to the pole of its sphere or the apex of its cone.
 /// Input     a manifold body near the wound; neighbours of any surface kind, splines within their own bounds.
 /// Returns   the faces whose boundary was carried on (not those that only lost a loop); `body` is changed.
@@ -20,6 +21,6 @@ namespace rasoir::heal {
 /// Cost      grows with the edges round the wound.
 /// Source    the idea of reverse-growing the neighbours: Venkataraman, Sohoni: Reconstruction of feature volumes and feature
 ///           suppression. ACM Solid Modeling 2002. The triangulation view is ours.
-[[nodiscard]] Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance);
+[[nodiscard]] Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance, const Judge& judge = {});
 
 }  // namespace rasoir::heal

@@ -71,7 +71,7 @@ public:
             // What spoiled a face stays as it was; the rest is tried again.
             m_pairs.clear();
             m_left.clear();
-            m_again = 0;
+            m_again = m_refusals = 0;
         }
     }
 
@@ -89,7 +89,7 @@ private:
         choosePairs();
         if (m_pairs.empty() && m_collapsed.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
         Stitched result;
-        constexpr int rounds = 8;
+        constexpr int rounds = 11;
         for (int round = 0; round < rounds; ++round) {
             if (m_progress.cancelled()) return cancelled();
             begin();
@@ -145,6 +145,7 @@ private:
         bool spoiled = false;
     };
     std::vector<Checked> m_checked;              // by face number
+    int m_refusals = 0;   // rounds in which pairs were taken back
     int m_again = 0;   // pairs that were taken back or are to be joined more plainly: another round is due
     std::vector<NotStitched> m_left, m_stayed;   // pairs; edges that could not shrink
     std::vector<TopoDS_Vertex> m_newVertex;      // by corner; null where nothing is joined
@@ -518,6 +519,11 @@ private:
 
     /// b's trace told by a's parameter: point for point the nearest.
     [[nodiscard]] Handle(Geom2d_Curve) atThePaceOf(const Pair& pair, const RimPiece& b) const {
+        for (const bool byShare : {false, true})   // of edges shorter than the gap the nearest points run to and fro
+            if (const auto trace = pacedTrace(pair, b, byShare); !trace.IsNull()) return trace;
+        return {};
+    }
+    [[nodiscard]] Handle(Geom2d_Curve) pacedTrace(const Pair& pair, const RimPiece& b, bool byShare) const {
         constexpr int count = 33;
         const Handle(TColgp_HArray1OfPnt2d) points = new TColgp_HArray1OfPnt2d(1, count);
         const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
@@ -525,7 +531,7 @@ private:
         for (int i = 0; i < count; ++i) {
             const double at = pair.first + (pair.last - pair.first) * i / (count - 1);
             const double start = pair.alongB ? b.first : b.last, end = pair.alongB ? b.last : b.first;
-            const double on = i == 0 ? start : i + 1 == count ? end : probe(b.edge).nearest(pair.curve->Value(at), b.first, b.last).parameter;
+            const double on = i == 0 ? start : i + 1 == count ? end : byShare ? start + (end - start) * i / (count - 1) : probe(b.edge).nearest(pair.curve->Value(at), b.first, b.last).parameter;
             if (i > 0 && (on - before) * (end - start) <= 0.0) return {};
             before = on;
             points->SetValue(i + 1, pair.traces[1]->Value(on));
@@ -957,7 +963,7 @@ private:
         std::vector<int> changed;
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
             if (m_changed[f] && moved[f] && !m_faces[f].IsNull()) changed.push_back(f);
-        std::vector<char> spoiled(m_faces.size(), false);
+        std::vector<char> spoiled(m_faces.size(), false), wholly(m_faces.size(), false);
         tbb::parallel_for(std::size_t{0}, changed.size(), [&](std::size_t i) {
             const int f = changed[i];
             // A face whose joints and corners are those of the round before keeps its verdict.
@@ -984,16 +990,33 @@ private:
             return false;
         });
         if (m_again > 0) return;
+        // Where single edges are seen to be at fault, their pairs are meant, and what they end at; else all of the face.
+        std::vector<char> spoiledCorner(m_rims.corners.size(), false), guilty(m_pairs.size(), false);
+        std::map<const TopoDS_TShape*, std::size_t> pairOf;
+        for (std::size_t i = 0; i < m_pairs.size(); ++i) pairOf[m_pairs[i].edge.TShape().get()] = i;
+        for (int f = 1; f <= m_incidence.faceCount(); ++f) {
+            if (!spoiled[f]) continue;
+            wholly[f] = true;
+            if (m_incidence.edgesOf(f).size() <= 8) continue;
+            for (const TopoDS_Edge& edge : edgesAtFault(m_faces[f])) {
+                for (const TopoDS_Vertex& end : {TopExp::FirstVertex(edge), TopExp::LastVertex(edge)})
+                    for (std::size_t c = 0; c < m_newVertex.size(); ++c)
+                        if (!m_newVertex[c].IsNull() && m_newVertex[c].IsSame(end)) spoiledCorner[c] = true;
+                const auto pair = pairOf.find(edge.TShape().get());
+                if (pair == pairOf.end() || (m_pairs[pair->second].exact && m_pairs[pair->second].joint == Joint::AsTheyAre)) continue;
+                guilty[pair->second] = true;
+                wholly[f] = false;
+            }
+        }
         // A face can also suffer at a corner alone, where others are joined.
-        std::vector<char> spoiledCorner(m_rims.corners.size(), false);
         for (int f = 1; f <= m_incidence.faceCount(); ++f)
-            if (spoiled[f])
+            if (wholly[f])
                 for (const int e : m_incidence.edgesOf(f))
                     for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next())
                         if (const int c = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(it.Value()))]; c >= 0) spoiledCorner[c] = true;
         const auto touches = [&](const Pair& pair) {
             const RimPiece &a = piece(pair.a), &b = piece(pair.b);
-            return spoiled[a.face] || spoiled[b.face] || spoiledCorner[a.from] || spoiledCorner[a.to];
+            return guilty[static_cast<std::size_t>(&pair - m_pairs.data())] || wholly[a.face] || wholly[b.face] || spoiledCorner[a.from] || spoiledCorner[a.to];
         };
         if (mayBePlainer)
             for (Pair& pair : m_pairs)
@@ -1003,11 +1026,18 @@ private:
                 }
         for (const bool exactToo : {false, true}) {
             if (m_again > 0) return;
-            for (Pair& pair : m_pairs) {
-                if ((pair.exact && !exactToo) || !touches(pair)) continue;
-                refuse(pair, "a face would cross itself");
+            // Those first whose gap is widest for their length: where a face has many, few of them are at fault.
+            std::vector<std::pair<double, Pair*>> suspects;
+            for (Pair& pair : m_pairs)
+                if ((!pair.exact || exactToo) && touches(pair)) suspects.emplace_back(piece(pair.a).most / std::max(piece(pair.a).length, m_wanted.exact), &pair);
+            std::sort(suspects.begin(), suspects.end(), [](const auto& x, const auto& y) { return std::tie(y.first, x.second) < std::tie(x.first, y.second); });
+            const std::size_t share = m_refusals == 0 ? 8 : m_refusals == 1 ? 3 : 1;
+            const std::size_t most = suspects.size() <= 8 ? suspects.size() : (suspects.size() + share - 1) / share;
+            for (std::size_t i = 0; i < most; ++i) {
+                refuse(*suspects[i].second, "a face would cross itself");
                 ++m_again;
             }
+            if (m_again > 0) ++m_refusals;
         }
     }
 

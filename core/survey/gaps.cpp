@@ -1,6 +1,8 @@
 #include "survey/gaps.h"
 
 #include <BRep_Tool.hxx>
+#include <Geom2d_Curve.hxx>
+#include <Geom_Surface.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -151,7 +153,7 @@ private:
                     if (place != placeOf.end() && root(place->second) == a) swallows = true;
                 }
                 if (pair.distance > m_exact)
-                    for (const int j : members[a]) swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo;
+                    for (const int j : members[a]) swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo || pinches(vertices[i], vertices[j], points[i].Distance(points[j]));
                 if (swallows) break;
             }
             if (swallows) continue;
@@ -172,17 +174,146 @@ private:
             for (const int j : members[i]) made.spread = std::max(made.spread, made.point.Distance(points[j]));
             m_rims.corners.push_back(std::move(made));
         }
+        untwist();
         m_openAtCorner.resize(m_rims.corners.size());
         for (const int e : m_open)
             for (const int v : m_ends[e])
                 if (auto& at = m_openAtCorner[corner(v)]; at.empty() || at.back() != e) at.push_back(e);
     }
 
+    /// Two corners of one face that would become one: the face would lose what lies between them.
+    [[nodiscard]] bool pinches(int v, int w, double distance) const {
+        if (v == w || distance <= 2.0 * m_exact) return false;
+        for (const int e : m_edgesAtVertex[v])
+            for (const EdgeUse& use : m_incidence.usesOf(e))
+                for (const int g : m_edgesAtVertex[w])
+                    for (const EdgeUse& other : m_incidence.usesOf(g))
+                        if (use.face == other.face) return true;
+        return false;
+    }
+
+    /// The nearest end is the wrong one where edges are shorter than the gap: an edge then lies alone, and one like it leads from the same
+    /// corner to another one beside. Ends change their corners where that gives more edges a partner between the same two.
+    void untwist() {
+        std::map<std::pair<int, int>, std::vector<int>> between;
+        const auto keyOf = [&](int e) {
+            return std::pair<int, int>(std::minmax({corner(m_ends[e][0]), corner(m_ends[e][1])}));
+        };
+        for (const int e : m_open) between[keyOf(e)].push_back(e);
+        const auto alike = [&](int e, int g) { return e != g && std::abs(probe(g).length() - probe(e).length()) <= 4.0 * m_upTo + 0.2 * probe(e).length(); };
+        const auto odd = [&](int e) { return between[keyOf(e)].size() % 2 == 1; };   // one of them stays alone
+        const auto openAt = [&](int vertex) {
+            std::vector<int> edges;
+            for (const int e : m_edgesAtVertex[vertex])
+                if (m_rims.probes[static_cast<std::size_t>(e)] != nullptr) edges.push_back(e);
+            return edges;
+        };
+        const auto move = [&](int vertex, int to) {
+            const std::vector<int> edges = openAt(vertex);
+            for (const int e : edges) std::erase(between[keyOf(e)], e);
+            std::erase(m_rims.corners[corner(vertex)].vertices, vertex);
+            m_rims.corners[to].vertices.push_back(vertex);
+            m_rims.cornerOf[vertex] = to;
+            for (const int e : edges) between[keyOf(e)].push_back(e);
+        };
+        // How many edges at two corners stay alone; none may lose its length.
+        const auto alone = [&](const std::vector<int>& vertices) {
+            std::set<std::pair<int, int>> rows;
+            for (const int v : vertices)
+                for (const int e : openAt(v)) {
+                    if (m_ends[e][0] != m_ends[e][1] && corner(m_ends[e][0]) == corner(m_ends[e][1])) return std::numeric_limits<int>::max();
+                    if (odd(e)) rows.insert(keyOf(e));
+                }
+            return static_cast<int>(rows.size());
+        };
+        std::set<int> changed;
+        const auto settle = [&](int a, int b, int v, int w) {
+            std::vector<int> all = m_rims.corners[a].vertices;
+            all.insert(all.end(), m_rims.corners[b].vertices.begin(), m_rims.corners[b].vertices.end());
+            if (all.size() > 32) return false;
+            const auto leadsOver = [&](int x, int to) {   // one of its edges ends in the other corner
+                for (const int e : openAt(x))
+                    if (corner(m_ends[e][0] == x ? m_ends[e][1] : m_ends[e][0]) == to) return true;
+                return false;
+            };
+            std::vector<int> allOfA, allOfB, bridgesA, bridgesB;
+            for (const int x : m_rims.corners[a].vertices) (leadsOver(x, b) ? bridgesA : allOfA).push_back(x);
+            for (const int x : m_rims.corners[b].vertices) (leadsOver(x, a) ? bridgesB : allOfB).push_back(x);
+            std::vector<std::vector<int>> ways{{v}, {w}, {v, w}, allOfA, allOfB};
+            for (const int x : bridgesA)   // the two ends of a short edge change places
+                for (const int y : bridgesB)
+                    for (const int e : openAt(x))
+                        if (m_ends[e][0] == y || m_ends[e][1] == y) ways.push_back({x, y});
+            const auto mayMove = [&](const std::vector<int>& way) {   // to where its like is within reach
+                return std::all_of(way.begin(), way.end(), [&](int x) {
+                    const gp_Pnt at = BRep_Tool::Pnt(vertexOf(x));
+                    const auto& others = m_rims.corners[corner(x) == a ? b : a].vertices;
+                    return std::any_of(others.begin(), others.end(), [&](int y) { return at.Distance(BRep_Tool::Pnt(vertexOf(y))) <= m_upTo; });
+                });
+            };
+            std::erase_if(ways, [&](const auto& way) { return way.empty() || !mayMove(way); });
+            int best = alone(all);
+            const std::vector<int>* chosen = nullptr;
+            const auto flip = [&](const std::vector<int>& way) {
+                for (const int x : way) move(x, corner(x) == a ? b : a);
+            };
+            for (const auto& way : ways) {
+                flip(way);
+                if (const int now = alone(all); now < best) {
+                    best = now;
+                    chosen = &way;
+                }
+                flip(way);
+            }
+            if (chosen == nullptr) return false;
+            flip(*chosen);
+            changed.insert({a, b});
+            return true;
+        };
+        std::map<int, std::vector<int>> aloneAt;
+        for (const int e : m_open)
+            if (odd(e))
+                for (const int v : m_ends[e]) aloneAt[corner(v)].push_back(e);
+        for (int round = 0; round < 3 && !aloneAt.empty(); ++round) {
+            bool any = false;
+            for (const auto& [shared, edges] : aloneAt) {
+                if (edges.size() > 64) continue;
+                for (std::size_t i = 0; i < edges.size(); ++i)
+                    for (std::size_t j = i + 1; j < edges.size(); ++j) {
+                        const int e = edges[i], g = edges[j];
+                        if (!alike(e, g) || !odd(e) || !odd(g)) continue;
+                        const auto far = [&](int edge) { return corner(m_ends[edge][0]) == shared ? m_ends[edge][1] : m_ends[edge][0]; };
+                        const int v = far(e), w = far(g);
+                        const int a = corner(v), b = corner(w);
+                        if (a == b || a == shared || b == shared || m_rims.corners[a].point.Distance(m_rims.corners[b].point) > 2.0 * m_upTo) continue;
+                        any = settle(a, b, v, w) || any;
+                    }
+            }
+            if (!any) break;
+        }
+        for (const int c : changed) {
+            Corner& made = m_rims.corners[c];
+            if (made.vertices.empty()) continue;
+            gp_XYZ sum(0, 0, 0);
+            for (const int v : made.vertices) sum += BRep_Tool::Pnt(vertexOf(v)).XYZ();
+            made.point = gp_Pnt(sum / static_cast<double>(made.vertices.size()));
+            made.spread = 0.0;
+            for (const int v : made.vertices) made.spread = std::max(made.spread, made.point.Distance(BRep_Tool::Pnt(vertexOf(v))));
+        }
+    }
     TopoDS_Vertex vertexOf(int number) const {
         if (const auto own = m_vertexAt.find(number); own != m_vertexAt.end()) return own->second;
         const int e = m_edgesAtVertex[number].front();
         const TopoDS_Edge edge = TopoDS::Edge(m_incidence.edge(e).Oriented(TopAbs_FORWARD));
         return m_ends[e][0] == number ? TopExp::FirstVertex(edge) : TopExp::LastVertex(edge);
+    }
+
+    [[nodiscard]] bool ofFace(const Corner& where, int face) const {
+        for (const int v : where.vertices)
+            for (const int e : m_edgesAtVertex[v])
+                for (const EdgeUse& use : m_incidence.usesOf(e))
+                    if (use.face == face) return true;
+        return false;
     }
 
     /// One of the edges at the corner sets off along `edge`, not merely touches it.
@@ -227,6 +358,8 @@ private:
                 const bool touches = foot.distance <= 2.0 * m_exact && here.spread <= 2.0 * m_exact;
                 const double apart = touches ? 10.0 * m_exact : std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
                 if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) || on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length())) continue;
+                // Cut at another corner of its own face it would pinch off what lies between.
+                if (!touches && ofFace(here, m_incidence.usesOf(e).front().face)) continue;
                 // An edge that passes exactly through a corner runs past it: where two faces run over each other nothing else tells the place.
                 if (touches || runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c, touches});
             }
@@ -303,9 +436,28 @@ private:
         }
     }
 
+    /// Two pieces of one face's boundary become one only where its surface closes upon itself: about a period apart.
+    [[nodiscard]] bool areSeam(const RimPiece& a, const RimPiece& b) const {
+        const TopoDS_Face face = TopoDS::Face(m_incidence.face(a.face).Oriented(TopAbs_FORWARD));
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+        const bool u = surface->IsUClosed(), v = surface->IsVClosed();
+        if (!u && !v) return false;
+        double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
+        surface->Bounds(u0, u1, v0, v1);
+        std::array<gp_Pnt2d, 2> at;
+        for (const int side : {0, 1}) {
+            const RimPiece& own = side == 0 ? a : b;
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(own.edge).Oriented(TopAbs_FORWARD)), face, first, last);
+            if (trace.IsNull()) return true;
+            at[side] = trace->Value(0.5 * (own.first + own.last));
+        }
+        return (u && std::abs(at[0].X() - at[1].X()) > 0.5 * (u1 - u0)) || (v && std::abs(at[0].Y() - at[1].Y()) > 0.5 * (v1 - v0));
+    }
+
     std::optional<Candidate> compare(int p, int q) const {
         const RimPiece &a = m_rims.pieces[p], &b = m_rims.pieces[q];
-        if (a.edge == b.edge) return std::nullopt;
+        if (a.edge == b.edge || (a.face == b.face && !areSeam(a, b))) return std::nullopt;
         if (a.length > 0.0 && b.length > 0.0 && std::abs(a.length - b.length) > 4.0 * m_upTo + 0.2 * std::max(a.length, b.length)) return std::nullopt;
         const EdgeProbe &curveA = probe(a.edge), &curveB = probe(b.edge);
         Candidate candidate{p, q};
@@ -333,6 +485,8 @@ private:
             const double at = 0.5 * (a.first + a.last);
             const EdgeProbe::Near near = curveB.nearest(curveA.value(at), b.first, b.last);
             candidate.against = curveA.tangent(at).Dot(curveB.tangent(near.parameter)) < 0.0;
+        } else if (a.from != a.to) {   // of edges shorter than the gap the feet tell nothing; their corners do
+            candidate.against = a.from == b.to;
         }
         const bool forwardA = m_incidence.usesOf(a.edge).front().forward, forwardB = m_incidence.usesOf(b.edge).front().forward;
         candidate.agrees = (forwardA == forwardB) == candidate.against;

@@ -479,7 +479,7 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
                 if (surface->IsVPeriodic()) shift.SetY(surface->VPeriod() * std::round((end->Y() - from.Y()) / surface->VPeriod()));
                 if (shift.Magnitude() > 0.0) {
                     trace = Handle(Geom2d_Curve)::DownCast(trace->Translated(shift));
-                    m_halves[at].trace = trace;
+                    changeHalf(at).trace = trace;
                 }
             }
             end = trace->Value(m_halves[at].alongEdge ? e.last : e.first);
@@ -489,9 +489,72 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
     return {};
 }
 
+Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
+    const BRep_Builder builder;
+    const SurgeryFace& record = m_faces[f];
+    if (record.disordered)
+        return fail(ProblemKind::NotPossible, "A face beside it has loops that do not close.", "Mend the part first.",
+                    {{}, {record.number}, {}});
+    const bool reversed = record.shape.Orientation() == TopAbs_REVERSED;
+    TopLoc_Location place;
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(record.shape, place);
+    TopoDS_Face face;
+    builder.MakeFace(face, surface, place, BRep_Tool::Tolerance(record.shape));
+    std::vector<bool> seen(m_halves.size(), false);
+    for (const int first : m_halvesOfFace[f]) {
+        if (m_halves[first].dead || m_halves[first].face != f || seen[first]) continue;
+        std::vector<int> row;
+        int at = first;
+        do {
+            if (seen[at] || m_halves[at].dead || m_halves[at].face != f)
+                return fail(ProblemKind::Internal, "A loop did not close after the removal.", {}, {{}, {record.number}, {}});
+            seen[at] = true;
+            row.push_back(at);
+            at = m_halves[at].next;
+        } while (at != first);
+        if (reversed) std::reverse(row.begin(), row.end());
+        TopoDS_Wire wire;
+        builder.MakeWire(wire);
+        for (const int h : row)
+            builder.Add(wire, builtEdge(m_halves[h].edge)
+                                  .Oriented(m_halves[h].alongEdge != reversed ? TopAbs_FORWARD : TopAbs_REVERSED));
+        wire.Closed(true);
+        builder.Add(face, wire);
+    }
+    if (!TopoDS_Iterator(face).More()) builder.NaturalRestriction(face, true);
+    return TopoDS::Face(face.Oriented(record.shape.Orientation()));
+}
+
+std::vector<int> HalfEdgeBody::touched() const {
+    std::vector<int> faces;
+    for (const auto& [f, old] : m_oldFaces) faces.push_back(f);
+    std::sort(faces.begin(), faces.end());
+    faces.erase(std::unique(faces.begin(), faces.end()), faces.end());
+    return faces;
+}
+
+const SurgeryFace& HalfEdgeBody::before(int f) const {
+    for (const auto& [g, old] : m_oldFaces)
+        if (g == f) return old;
+    return m_faces[f];
+}
+
+Result<std::vector<std::pair<int, TopoDS_Face>>> HalfEdgeBody::preview(double tolerance) {
+    m_builtEdges.assign(m_edges.size(), TopoDS_Edge());
+    std::vector<std::pair<int, TopoDS_Face>> faces;
+    for (const int f : touched()) {
+        if (!m_faces[f].changed || m_faces[f].gone) continue;
+        if (auto done = makeContinuous(f, tolerance); !done) return tl::unexpected(done.error());
+        auto face = builtFace(f);
+        if (!face) return tl::unexpected(face.error());
+        faces.emplace_back(f, std::move(*face));
+    }
+    m_builtEdges.clear();
+    return faces;
+}
+
 Result<TopTools_DataMapOfShapeShape> HalfEdgeBody::build(double tolerance) {
     TopTools_DataMapOfShapeShape result;
-    const BRep_Builder builder;
     m_builtEdges.assign(m_edges.size(), TopoDS_Edge());
     // A changed edge is a new edge for all its faces.
     for (const SurgeryEdge& record : m_edges)
@@ -508,37 +571,9 @@ Result<TopTools_DataMapOfShapeShape> HalfEdgeBody::build(double tolerance) {
             continue;
         }
         if (!record.changed) continue;
-        if (record.disordered)
-            return fail(ProblemKind::NotPossible, "A face beside it has loops that do not close.", "Mend the part first.",
-                        {{}, {record.number}, {}});
-        const bool reversed = record.shape.Orientation() == TopAbs_REVERSED;
-        TopLoc_Location place;
-        const Handle(Geom_Surface) surface = BRep_Tool::Surface(record.shape, place);
-        TopoDS_Face face;
-        builder.MakeFace(face, surface, place, BRep_Tool::Tolerance(record.shape));
-        std::vector<bool> seen(m_halves.size(), false);
-        for (const int first : m_halvesOfFace[f]) {
-            if (m_halves[first].dead || m_halves[first].face != f || seen[first]) continue;
-            std::vector<int> row;
-            int at = first;
-            do {
-                if (seen[at] || m_halves[at].dead || m_halves[at].face != f)
-                    return fail(ProblemKind::Internal, "A loop did not close after the removal.", {}, {{}, {record.number}, {}});
-                seen[at] = true;
-                row.push_back(at);
-                at = m_halves[at].next;
-            } while (at != first);
-            if (reversed) std::reverse(row.begin(), row.end());
-            TopoDS_Wire wire;
-            builder.MakeWire(wire);
-            for (const int h : row)
-                builder.Add(wire, builtEdge(m_halves[h].edge)
-                                      .Oriented(m_halves[h].alongEdge != reversed ? TopAbs_FORWARD : TopAbs_REVERSED));
-            wire.Closed(true);
-            builder.Add(face, wire);
-        }
-        if (!TopoDS_Iterator(face).More()) builder.NaturalRestriction(face, true);
-        result.Bind(record.shape, face.Oriented(record.shape.Orientation()));
+        auto face = builtFace(f);
+        if (!face) return tl::unexpected(face.error());
+        result.Bind(record.shape, *face);
     }
     return result;
 }

@@ -99,6 +99,13 @@ public:
     /// Twice the signed area of the loop through `h` in its face's parameters, positive for an outer loop.
     [[nodiscard]] double loopArea(int h) const;
 
+    /// The faces that changed since begin(), as they are now: by record. To be looked at before commit() or rollBack().
+    Result<std::vector<std::pair<int, TopoDS_Face>>> preview(double tolerance);
+    /// Records of faces that changed since begin() or went.
+    [[nodiscard]] std::vector<int> touched() const;
+    /// As it was at begin().
+    [[nodiscard]] const SurgeryFace& before(int f) const;
+
     /// Faces as they are now. Returned map: every loaded face that changed, by its received shape; a null shape means gone.
     Result<TopTools_DataMapOfShapeShape> build(double tolerance);
 
@@ -113,6 +120,7 @@ private:
     bool runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance);
     Result<void> retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference);
     Result<void> makeContinuous(int face, double tolerance);
+    Result<TopoDS_Face> builtFace(int f);
     TopoDS_Edge builtEdge(int e);
     TopoDS_Vertex builtVertex(int v);
 

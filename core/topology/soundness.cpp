@@ -16,6 +16,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include <algorithm>
+#include <array>
 #include <numeric>
 #include <vector>
 
@@ -273,26 +274,31 @@ private:
     }
 };
 
+/// What the kernel's check says of one edge and its vertices on a face.
+bool edgeFits(const TopoDS_Edge& shape, const TopoDS_Face& face) {
+    BRepCheck_Edge edge(shape);
+    edge.InContext(face);
+    for (const BRepCheck_Status status : edge.Status())
+        if (status != BRepCheck_NoError) return false;
+    if (edge.IsStatusOnShape(face))
+        for (const BRepCheck_Status status : edge.StatusOnShape(face))
+            if (status != BRepCheck_NoError) return false;
+    for (TopoDS_Iterator end(shape); end.More(); end.Next()) {
+        BRepCheck_Vertex vertex(TopoDS::Vertex(end.Value()));
+        vertex.InContext(shape);
+        vertex.InContext(face);
+        for (const TopoDS_Shape& context : {TopoDS_Shape(shape), TopoDS_Shape(face)})
+            if (vertex.IsStatusOnShape(context))
+                for (const BRepCheck_Status status : vertex.StatusOnShape(context))
+                    if (status != BRepCheck_NoError) return false;
+    }
+    return true;
+}
+
 /// What the kernel's check says of edges, vertices and the way wires run on; all but the search for crossings.
 bool boundaryFits(const TopoDS_Face& face) {
-    for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
-        BRepCheck_Edge edge(TopoDS::Edge(it.Current()));
-        edge.InContext(face);
-        for (const BRepCheck_Status status : edge.Status())
-            if (status != BRepCheck_NoError) return false;
-        if (edge.IsStatusOnShape(face))
-            for (const BRepCheck_Status status : edge.StatusOnShape(face))
-                if (status != BRepCheck_NoError) return false;
-        for (TopoDS_Iterator end(it.Current()); end.More(); end.Next()) {
-            BRepCheck_Vertex vertex(TopoDS::Vertex(end.Value()));
-            vertex.InContext(it.Current());
-            vertex.InContext(face);
-            for (const TopoDS_Shape& shape : {it.Current(), TopoDS_Shape(face)})
-                if (vertex.IsStatusOnShape(shape))
-                    for (const BRepCheck_Status status : vertex.StatusOnShape(shape))
-                        if (status != BRepCheck_NoError) return false;
-        }
-    }
+    for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next())
+        if (!edgeFits(TopoDS::Edge(it.Current()), face)) return false;
     for (TopoDS_Iterator it(face); it.More(); it.Next()) {
         if (it.Value().ShapeType() != TopAbs_WIRE) continue;
         BRepCheck_Wire wire(TopoDS::Wire(it.Value()));
@@ -302,6 +308,65 @@ bool boundaryFits(const TopoDS_Face& face) {
 }
 
 }  // namespace
+
+namespace {
+
+std::vector<TopoDS_Edge> foundAtFault(const TopoDS_Face& given) {
+    const TopoDS_Face face = TopoDS::Face(given.Oriented(TopAbs_FORWARD));
+    struct Segment {
+        int edge;
+        gp_XY a, b;
+        double left, right;
+    };
+    std::vector<TopoDS_Edge> edges;
+    std::vector<char> bad;
+    std::vector<Segment> segments;
+    std::vector<std::array<TopoDS_Vertex, 2>> ends;   // as the wire runs
+    for (TopoDS_Iterator wire(face); wire.More(); wire.Next()) {
+        const std::size_t begin = edges.size();
+        for (TopoDS_Iterator it(wire.Value()); it.More(); it.Next()) {
+            const TopoDS_Edge edge = TopoDS::Edge(it.Value());
+            edges.push_back(edge);
+            bad.push_back(!edgeFits(edge, face));
+            ends.push_back({TopExp::FirstVertex(edge, true), TopExp::LastVertex(edge, true)});
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, face, first, last);
+            if (trace.IsNull()) continue;
+            const int pieces = trace->IsKind(STANDARD_TYPE(Geom2d_Line)) ? 1 : 24;
+            for (int i = 0; i < pieces; ++i) {
+                const gp_XY a = trace->Value(first + (last - first) * i / pieces).XY(), b = trace->Value(first + (last - first) * (i + 1) / pieces).XY();
+                segments.push_back({static_cast<int>(edges.size()) - 1, a, b, std::min(a.X(), b.X()), std::max(a.X(), b.X())});
+            }
+        }
+        for (std::size_t e = begin; e < edges.size(); ++e) {   // each end is some edge's beginning
+            const auto goesOn = [&](bool start) {
+                for (std::size_t other = begin; other < edges.size(); ++other)
+                    if (ends[other][start ? 1 : 0].IsSame(ends[e][start ? 0 : 1])) return true;
+                return false;
+            };
+            bad[e] = bad[e] || !goesOn(true) || !goesOn(false);
+        }
+    }
+    std::sort(segments.begin(), segments.end(), [](const Segment& s, const Segment& t) { return s.left < t.left; });
+    const auto side = [](const gp_XY& a, const gp_XY& b, const gp_XY& p) { return (b - a).Crossed(p - a) > 0.0; };
+    for (std::size_t i = 0; i < segments.size(); ++i)
+        for (std::size_t j = i + 1; j < segments.size() && segments[j].left <= segments[i].right; ++j) {
+            const Segment &s = segments[i], &t = segments[j];
+            if (s.edge == t.edge || side(s.a, s.b, t.a) == side(s.a, s.b, t.b) || side(t.a, t.b, s.a) == side(t.a, t.b, s.b)) continue;
+            bad[s.edge] = bad[t.edge] = true;
+        }
+    std::vector<TopoDS_Edge> found;
+    for (std::size_t e = 0; e < edges.size(); ++e)
+        if (bad[e]) found.push_back(edges[e]);
+    return found;
+}
+
+}  // namespace
+
+std::vector<TopoDS_Edge> edgesAtFault(const TopoDS_Face& face) {
+    auto found = guarded("Looking for the edges at fault", [&]() -> Result<std::vector<TopoDS_Edge>> { return foundAtFault(face); });
+    return found ? std::move(*found) : std::vector<TopoDS_Edge>();
+}
 
 bool loopsClear(const TopoDS_Face& face) {
     const auto clear = guarded("Looking at a face", [&]() -> Result<bool> { return Loops().clear(face); });

@@ -1,6 +1,9 @@
 // Whether a face is sound: its loops close, lie on its surface and do not cross.
 #pragma once
+#include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
+
+#include <vector>
 
 namespace rasoir {
 
@@ -12,5 +15,9 @@ namespace rasoir {
 
 /// The verdict: the quick look where it tells, the kernel's own check for all else. A face that cannot even be checked is not sound.
 [[nodiscard]] bool soundFace(const TopoDS_Face& face);
+
+/// Edges of an unsound face that seem to be at fault: those that do not lie on it, whose ends do not run on in another edge, or that
+/// cross another one (both). May be empty where none of these is what is wrong.
+[[nodiscard]] std::vector<TopoDS_Edge> edgesAtFault(const TopoDS_Face& face);
 
 }  // namespace rasoir

@@ -40,14 +40,15 @@ struct Count {
     std::map<std::string, int> reasons;
 };
 
-/// Gone, refused, or wrong: open, invalid where it was valid, a volume that changed the wrong way or far too much.
-void judge(Count& count, const TopoDS_Shape& before, const TopoDS_Shape& after, double change, bool valid, int open) {
-    if (after.IsNull()) return;
+/// Gone, refused, or wrong: open, invalid where it was valid, a volume that changed the wrong way or far too much. True: gone.
+bool judge(Count& count, const TopoDS_Shape& before, const TopoDS_Shape& after, double change, bool valid, int open) {
+    if (after.IsNull()) return false;
     const double grown = volumeOf(after) - volumeOf(before);
     const bool sound = openEdges(after) <= open && (!valid || BRepCheck_Analyzer(after).IsValid());
     const bool plausible = std::abs(grown) <= 3.0 * std::abs(change) + 1e-9 * std::abs(volumeOf(before)) && grown != 0.0;
     if (sound && plausible) ++count.gone;
     else ++count.wrong;
+    return sound && plausible;
 }
 
 void tell(const Part& part, const survey::StripChain& chain, const std::string& why) {
@@ -61,6 +62,21 @@ void tell(const Part& part, const survey::StripChain& chain, const std::string& 
             for (const EdgeUse& use : topology.usesOf(e))
                 if (use.face != strip.face) other = use.face;
             fmt::print(" {}{}:{}{}", contact ? "c" : "x", e, other, other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " + fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3) : std::string());
+        }
+        fmt::print("\n");
+    }
+}
+
+void tell(const Part& part, const survey::Hole& hole, const std::string& why) {
+    const Incidence& topology = part.incidence();
+    fmt::print("{} Ø {} : {}\n", survey::describe(hole), hole.size, why);
+    for (const int f : hole.faces) {
+        fmt::print("  face {} {}:", f, surfaceKindName(surfaceKind(topology.face(f))));
+        for (const int e : topology.edgesOf(f)) {
+            int other = 0;
+            for (const EdgeUse& use : topology.usesOf(e))
+                if (use.face != f) other = use.face;
+            fmt::print(" {}:{}{}", e, other, other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " + fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3) : std::string());
         }
         fmt::print("\n");
     }
@@ -93,8 +109,10 @@ int main(int argc, char** argv) {
         const bool valid = checked && *checked;
         const int open = openEdges(part->shape);
         const double tolerance = model->tolerances().samePoint;
-        const auto kernel = [&](const std::vector<int>& faces, double change, Count& count) {
+        bool weCan = false;
+        const auto kernel = [&](const auto& one, double change, Count& count) {
             if (!kernelToo) return;
+            const std::vector<int>& faces = one.faces;
             TopoDS_Shape made;
             count.seconds += timed([&] {
                 (void)guarded("kernel", [&]() -> Result<void> {
@@ -107,7 +125,9 @@ int main(int argc, char** argv) {
                     return {};
                 });
             });
-            (void)guarded("judging", [&]() -> Result<void> { return judge(count, part->shape, made, change, valid, open), Result<void>(); });
+            bool kernelCan = false;
+            (void)guarded("judging", [&]() -> Result<void> { return kernelCan = judge(count, part->shape, made, change, valid, open), Result<void>(); });
+            if (kernelCan && !weCan) tell(*part, one, "ONLY THE KERNEL");
         };
         const auto ours = [&](const auto& one, double change, int layer, Count& count) {
             TopoDS_Shape made;
@@ -115,9 +135,11 @@ int main(int argc, char** argv) {
                 const auto done = shave::removeFrom(*part, {one}, tolerance, quiet);
                 if (done) made = done->shape;
                 const std::string why = !done ? done.error().what : done->items[0] ? std::string() : done->items[0].error().what;
+                if (!why.empty() && std::getenv("RASOIR_TELL")) tell(*part, one, why);
                 if (!why.empty()) ++count.reasons[fmt::format("{}{}", layer > 0 ? "(others rest on it) " : "", why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8))];
             });
-            (void)guarded("judging", [&]() -> Result<void> { return judge(count, part->shape, made, change, valid, open), Result<void>(); });
+            weCan = false;
+            (void)guarded("judging", [&]() -> Result<void> { return weCan = judge(count, part->shape, made, change, valid, open), Result<void>(); });
         };
         if (mode == "bulk") continue;
         if (const auto holes = survey::findHoles(*part, 4.0, {}, quiet))
@@ -126,7 +148,7 @@ int main(int argc, char** argv) {
                 ++row[0].all;
                 ++row[1].all;
                 ours(hole, hole.volume, 0, row[0]);
-                kernel(hole.faces, hole.volume, row[1]);
+                kernel(hole, hole.volume, row[1]);
             }
         if (const auto chains = survey::findStrips(*part, 4.0, quiet))
             for (const auto& chain : *chains) {
@@ -135,7 +157,7 @@ int main(int argc, char** argv) {
                 ++row[0].all;
                 ++row[1].all;
                 ours(chain, chain.change, chain.layer, row[0]);
-                kernel(chain.faces, chain.change, row[1]);
+                kernel(chain, chain.change, row[1]);
             }
     }
     // All rounds and chamfers at once, in the order that is found.
