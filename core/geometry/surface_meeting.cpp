@@ -81,6 +81,30 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle
     return std::nullopt;
 }
 
+std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_Curve)& b, const gp_Pnt& start, double reach, double tolerance) {
+    const auto s0 = parameterAt(a, start, reach), t0 = parameterAt(b, start, reach);
+    if (!s0 || !t0) return std::nullopt;
+    double s = *s0, t = *t0;
+    for (int round = 0; round < 30; ++round) {
+        gp_Pnt p, q;
+        gp_Vec along, across;
+        a->D1(s, p, along);
+        b->D1(t, q, across);
+        const gp_Vec between(p, q);
+        const double ll = along.SquareMagnitude(), cc = across.SquareMagnitude(), lc = along.Dot(across);
+        const double determinant = ll * cc - lc * lc;
+        if (determinant < 1e-4 * ll * cc) return std::nullopt;
+        const double stepS = (between.Dot(along) * cc - between.Dot(across) * lc) / determinant;
+        const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
+        s += stepS;
+        t += stepT;
+        if (std::abs(stepS) * std::sqrt(ll) < 0.01 * tolerance && std::abs(stepT) * std::sqrt(cc) < 0.01 * tolerance) break;
+    }
+    const gp_Pnt p = a->Value(s), q = b->Value(t);
+    if (p.Distance(q) > tolerance || p.Distance(start) > reach) return std::nullopt;
+    return gp_Pnt(0.5 * (p.XYZ() + q.XYZ()));
+}
+
 namespace {
 
 bool elementary(const Handle(Geom_Surface)& surface) {

@@ -2,6 +2,7 @@
 #pragma once
 #include <algorithm>
 #include <functional>
+#include <optional>
 #include <set>
 #include <vector>
 
@@ -25,45 +26,59 @@ private:
     std::vector<int> m_wanted, m_offered;
 };
 
-/// Looks at what a healing has made of `body`, before it is settled: the faces it reshaped. A problem sends it to the next way.
+/// Looks at what a healing has made of `body`, before it is settled: the faces it reshaped. A problem, whose place names the faces at
+/// fault, sends it to the next way.
 using Judge = std::function<Result<void>(HalfEdgeBody& body, const std::set<int>& reshaped)>;
 
-/// Heals by `attempt`, which changes `body` and does not settle it, in the way that the judge accepts first: the nearest one, then those that
-/// differ from it in one decision, then in two. Settles `body`, or leaves it as it was and returns what was said of the nearest way.
+/// Heals by `attempt`, which changes `body` and does not settle it, in the first way that the judge accepts: the nearest one, else, decision by
+/// decision, others that leave fewer faces at fault (those in the problem's place). Settles `body`, or leaves it as it was and returns what
+/// was said of the nearest way.
 /// Cost      at most `most` attempts.
 template <class Attempt>
-Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Attempt attempt, std::size_t most = 14) {
-    std::vector<std::vector<int>> ways{{}};
+Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Attempt attempt, int most = 30) {
     std::optional<Problem> nearest;
-    for (std::size_t w = 0; w < ways.size() && w < most; ++w) {
-        Choices choices(ways[w]);
+    std::vector<int> offered;
+    int left = most;
+    constexpr std::size_t failed = 1000;   // no shape at all: the more decisions it got through the better
+    std::size_t cost = 0;
+    const auto tries = [&](const std::vector<int>& way) -> Result<std::set<int>> {
+        Choices choices(way);
+        --left;
         Result<std::set<int>> done = attempt(choices);
+        cost = done ? 0 : failed - std::min(failed / 2, choices.offered().size());
         if (done && judge)
-            if (auto verdict = judge(body, *done); !verdict) done = tl::unexpected(verdict.error());
-        if (done) {
-            body.commit();
-            return done;
-        }
-        body.rollBack();
-        if (!nearest) nearest = done.error();
-        if (w > 0 || !judge) continue;
-        const std::vector<int>& offered = choices.offered();
-        constexpr int deepest = 5;
-        for (std::size_t d = 0; d < offered.size(); ++d)
-            for (int option = 1; option < std::min(offered[d], deepest); ++option) {
-                std::vector<int> way(offered.size(), 0);
+            if (auto verdict = judge(body, *done); !verdict) {
+                cost = std::max<std::size_t>(1, verdict.error().where.faces.size());
+                done = tl::unexpected(verdict.error());
+            }
+        if (done) body.commit();
+        else body.rollBack();
+        offered = choices.offered();
+        if (!done && !nearest) nearest = done.error();
+        return done;
+    };
+    std::vector<int> best;
+    auto done = tries(best);
+    if (done || !judge) return done;
+    std::size_t lowest = cost;
+    best.assign(offered.size(), 0);
+    std::vector<int> known = offered;   // ways at each decision of the best so far
+    constexpr int deepest = 5;
+    for (int pass = 0; pass < 2; ++pass)
+        for (std::size_t d = 0; d < best.size(); ++d)
+            for (int option = 0; d < known.size() && option < std::min(known[d], deepest); ++option) {
+                if (option == best[d]) continue;
+                if (left == 0) return tl::unexpected(*nearest);
+                std::vector<int> way = best;
                 way[d] = option;
-                ways.push_back(std::move(way));
+                done = tries(way);
+                if (done) return done;
+                if (cost >= lowest) continue;
+                lowest = cost;
+                best = std::move(way);
+                known = offered;
+                best.resize(known.size(), 0);
             }
-        std::stable_sort(ways.begin() + 1, ways.end(), [](const auto& a, const auto& b) { return *std::max_element(a.begin(), a.end()) < *std::max_element(b.begin(), b.end()); });
-        for (std::size_t d = 0; d < offered.size(); ++d)
-            for (std::size_t other = d + 1; other < offered.size(); ++other) {
-                if (offered[d] < 2 || offered[other] < 2) continue;
-                std::vector<int> way(offered.size(), 0);
-                way[d] = way[other] = 1;
-                ways.push_back(std::move(way));
-            }
-    }
     return tl::unexpected(*nearest);
 }
 

@@ -63,6 +63,7 @@ public:
         for (std::size_t round = 0; round <= 2 * m_wanted.size(); ++round) {
             Attempt attempt;
             HalfEdgeBody body(m_topology);
+            m_suspectedNow.clear();
             heal(body, taken, attempt);
             if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "The removal was stopped; nothing has changed.");
             if (std::none_of(attempt.healed.begin(), attempt.healed.end(), [](char c) { return c != 0; }))
@@ -110,10 +111,12 @@ private:
     double m_tolerance;
     Progress& m_progress;
     std::vector<Result<void>> m_outcomes;
+    std::set<int> m_suspectedNow;  // in this round
     std::vector<char> m_careful;   // healed in the way that passes the checks, be it not the nearest
 
     /// What fails the checks is tried once more, each way judged by itself; then it is put back.
     void suspect(int feature, const Problem& problem, std::vector<char>& taken) {
+        if (!m_suspectedNow.insert(feature).second) return;
         if (!m_careful[feature]) {
             m_careful[feature] = 1;
             return;
@@ -131,7 +134,7 @@ private:
 
     /// Faces sound, skin closed, and the volume as the feature says, where nothing else has touched the faces before.
     Result<void> judge(HalfEdgeBody& body, const Wanted& feature) const {
-        const Problem crosses{ProblemKind::NotPossible, "A face beside it would cross itself once carried on.", {}, "Remove the features beside it first, or together with it."};
+        Problem crosses{ProblemKind::NotPossible, "A face beside it would cross itself once carried on.", {}, "Remove the features beside it first, or together with it."};
         const auto faces = body.preview(m_tolerance);
         if (!faces) return tl::unexpected(faces.error());
         bool untouched = true;
@@ -145,11 +148,12 @@ private:
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
-                if (body.twin(h) < 0) return tl::unexpected(crosses);
+                if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.", "Mend the part first.");
             }
-            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).shape)) return tl::unexpected(crosses);
+            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).shape)) crosses.where.faces.push_back(body.face(f).number);
             if (untouched) growth += volumeSeenFrom(feature.middle, face);
         }
+        if (!crosses.where.faces.empty()) return tl::unexpected(crosses);
         if (untouched)
             if (auto problem = wrongChange(growth, feature.grows <= 0 ? -1.5 * feature.change : 0.0, feature.grows >= 0 ? 1.5 * feature.change : 0.0)) return tl::unexpected(*problem);
         return {};

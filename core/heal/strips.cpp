@@ -524,6 +524,7 @@ private:
                 if (point && onAll(*point) && (!best || start.Distance(*point) < start.Distance(*best))) best = point;
             }
         }
+        if (!best && faces.size() >= 3) best = spokesMeet(ring, start, reach, fit, onAll);
         if (best && takes()) return settle(*best);
         if (faces.size() <= 2) {
             const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
@@ -532,6 +533,19 @@ private:
         }
         if (divisible) return divide(corner, vertices, start, reach, fit, std::max(passed, 0));
         return stopped(k > 8 ? fmt::format("{} faces surround its end, too many to grow together.", k) : std::string("The faces at its end do not meet in one point."), "Remove the features at its end first, or together with it.", faces, start);
+    }
+
+    /// Where two old edges beside each other, carried on, meet: of faces that are tangent there (two rounds that run into one flat) nothing else tells.
+    template <class OnAll>
+    std::optional<gp_Pnt> spokesMeet(const std::vector<Slot>& ring, const gp_Pnt& start, double reach, double fit, const OnAll& onAll) {
+        for (std::size_t i = 0; i < ring.size(); ++i) {
+            const Side &in = ring[i].in, &out = ring[i].out;
+            if (in.half < 0 || out.half < 0) continue;
+            const Handle(Geom_Curve) a = m_body.edge(m_body.half(in.half).edge).curve, b = m_body.edge(m_body.half(out.half).edge).curve;
+            if (!runsOn(a) || !runsOn(b)) continue;
+            if (const auto point = crossingOf(a, b, start, reach, fit); point && onAll(*point)) return point;
+        }
+        return std::nullopt;
     }
 
     /// A point that lies on all faces of some slots: an old vertex, where they cross, or where an old edge between two of them meets the rest.

@@ -27,11 +27,13 @@ namespace rasoir::survey {
 namespace {
 
 constexpr double smooth = 0.06;                     // [rad] rounding noise of files
+constexpr double nearlySmooth = 0.3;                // [rad] at a patch where rounds end smoothly
 constexpr double leastTurn = 5.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
 
 /// One face seen as a strip.
 struct Candidate {
-    bool strip = false, patch = false;              // patch: smooth all round, may lie between strips
+    bool strip = false, patch = false;              // patch: smooth all round, or nearly, may lie between strips
+    bool nearly = false;                            // no edge sharper than a blend that was made with a tolerance
     StripKind kind = StripKind::Round;
     std::array<std::vector<int>, 2> contact;        // edge numbers
     std::vector<int> across;
@@ -132,7 +134,7 @@ private:
         std::map<int, gp_Vec> normals;
         double radius = 0.0, least = std::numeric_limits<double>::max();
         int convex = 0, concave = 0;
-        bool allSmooth = true;
+        bool allSmooth = true, nearly = true;
         for (const int h : body.halvesOf(record)) {
             const SurgeryEdge& edge = body.edge(body.half(h).edge);
             if (edge.degenerated) {
@@ -141,7 +143,10 @@ private:
             }
             const auto uses = m_topology.usesOf(edge.number);
             const bool seam = uses.size() == 2 && uses[0].face == uses[1].face;
-            if (!seam && !isSmooth(edge.number)) allSmooth = false;
+            if (!seam && !isSmooth(edge.number)) {
+                allSmooth = false;
+                nearly = nearly && m_topology.facesAt(edge.number) == 2 && std::abs(m_angles[edge.number].turn) < nearlySmooth;
+            }
             label[h] = 0;
             if (seam) continue;
             double first = 0.0, last = 0.0;
@@ -171,6 +176,7 @@ private:
             normals[h] = outwardNormal(face, edge.shape, edge.first + 0.5 * (edge.last - edge.first));
         }
         found.patch = allSmooth && label.size() > 1;
+        found.nearly = nearly && label.size() > 2;
         if (std::any_of(label.begin(), label.end(), [](const auto& one) { return one.second < 0; })) return found;
         if (convex > 0 && concave > 0) return found;
         if (!split(body, label, found)) return found;
@@ -494,7 +500,7 @@ private:
                 if (std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
             }
             const bool chamfers = triangle && ending.size() == 3;   // three chamfers leave a flat triangle
-            own.patch = (own.patch && ending.size() >= 2) || chamfers;
+            own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || chamfers;
         }
         for (const int f : tails) m_candidates[f].patch = true;
     }
