@@ -29,6 +29,7 @@ struct Problem {
     std::string what;    ///< a sentence
     Place where;         ///< empty when it concerns everything
     std::string remedy;  ///< a sentence; may be empty
+    std::vector<int> lacking{};   ///< faces of that part which would have to go too: with them it can be done
 };
 
 template <class T>

@@ -160,7 +160,12 @@ private:
     }
 
     Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {
-        const Judge judgement = carefully ? Judge([&](HalfEdgeBody& made, const std::set<int>&) { return judge(made, feature); }) : Judge();
+        int passed = feature.closing;
+        const Judge judgement = carefully || passed > 0 ? Judge([&](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
+            auto verdict = judge(made, feature);
+            if (verdict && passed-- > 0) return fail(ProblemKind::NotPossible, "There is no further way to close the wound.", "Take an earlier one.");
+            return verdict;
+        }) : Judge();
         return guarded("Healing", [&]() -> Result<std::set<int>> {
             if (feature.strips.empty()) return removeAndHeal(body, feature.faces, m_tolerance, judgement);
             std::vector<int> corners;

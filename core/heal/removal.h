@@ -17,6 +17,7 @@ struct Wanted {
     double change = 0.0;         ///< [mm^3] about what the volume changes by
     int grows = 0;               ///< 1: the body becomes larger, -1: smaller, 0: not known
     int layer = 0;               ///< lower ones go first: what rests on others before those
+    int closing = 0;             ///< so many sound ways to close it are passed over
 };
 
 struct Removal {

@@ -483,7 +483,7 @@ private:
             loose = std::max(loose, m_body.vertex(v).tolerance);
         }
         const gp_Pnt start(sum / static_cast<double>(vertices.size()));
-        const double reach = farthest * std::max(width, 10.0 * m_tolerance), fit = std::max(10.0 * m_tolerance, 2.0 * loose);
+        const double reach = farthest * std::max(width, 10.0 * m_tolerance), fit = std::max(10.0 * m_tolerance, std::min(2.0 * loose, 0.02 * width));   // a file's loosest vertices are wider than its rounds
         std::vector<int> faces;
         for (const Slot& slot : ring)
             if (std::find(faces.begin(), faces.end(), slot.face) == faces.end()) faces.push_back(slot.face);

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "shave/choice.h"
+#include "shave/companions.h"
 #include "survey/stress_notes.h"
 
 namespace rasoir::shave {
@@ -33,6 +34,24 @@ std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part
     return with;
 }
 
+/// For what stayed: what would have to go too is told with its problem. The first few only, each is several removals.
+std::vector<StripChain> tellLacking(const Part& part, const std::vector<heal::Wanted>& wanted, const std::vector<StripChain>& known, double tolerance, heal::Removal& removal, Progress& progress) {
+    std::vector<StripChain> all;
+    std::size_t looked = 0;
+    constexpr std::size_t most = 12;
+    for (std::size_t i = 0; i < wanted.size() && looked < most; ++i) {
+        if (removal.items[i] || removal.items[i].error().kind != ProblemKind::NotPossible) continue;
+        ++looked;
+        const auto with = companionsOf(part, wanted[i], known, tolerance, progress);
+        if (!with) continue;
+        Problem& problem = removal.items[i].error();
+        problem.remedy = fmt::format("Take along {}.", with->words);
+        problem.lacking = with->allFaces();
+        all.insert(all.end(), with->chains.begin(), with->chains.end());
+    }
+    return all;
+}
+
 Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, StripKind kind, Progress& progress) {
     const std::string noun = kind == StripKind::Round ? "round" : "chamfer";
     if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The sizes must be positive lengths.");
@@ -51,6 +70,7 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         if ((!byRule && !choice->isChosen(p)) || part.shape.IsNull() || part.lump) continue;
         auto found = survey::findStrips(part, model.targetSize, progress);
         if (!found) return tl::unexpected(found.error());
+        const std::vector<StripChain> everything = *found;
         std::vector<StripChain> taken;
         for (StripChain& chain : *found) {
             if (chain.kind != kind || choice->keeps(p, chain.faces)) continue;
@@ -66,8 +86,21 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         asked += taken.size();
         auto removal = removeFrom(part, taken, tolerance, progress);
         if (!removal) return tl::unexpected(removal.error());
+        const std::size_t chosen = taken.size();
+        if (const auto with = tellLacking(part, wantedFor(taken), everything, tolerance, *removal, progress); step.along && !with.empty()) {
+            std::vector<StripChain> more = taken;
+            for (const StripChain& chain : with)
+                if (std::none_of(more.begin(), more.end(), [&](const StripChain& other) { return other.faces == chain.faces; })) more.push_back(chain);
+            auto again = removeFrom(part, more, tolerance, progress);
+            if (!again) return tl::unexpected(again.error());
+            const auto gone = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(chosen), [](const auto& item) { return item.has_value(); }); };
+            if (gone(*again) > gone(*removal)) {
+                removal = std::move(again);
+                taken = std::move(more);
+            }
+        }
         for (std::size_t i = 0; i < taken.size(); ++i) {
-            Item item{nameOf(taken[i]) + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
+            Item item{nameOf(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
             if (item.done) {
                 ++removed;
                 if (!taken[i].convex) item.what += "; the stress at the corner it leaves is fictitious";
@@ -93,6 +126,8 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
     return outcome;
 }
 
+}  // namespace
+
 std::vector<heal::Wanted> wantedFor(const std::vector<StripChain>& chains) {
     std::vector<heal::Wanted> wanted;
     for (const StripChain& chain : chains) {
@@ -108,8 +143,6 @@ std::vector<heal::Wanted> wantedFor(const std::vector<StripChain>& chains) {
     }
     return wanted;
 }
-
-}  // namespace
 
 Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>& chains, double tolerance, Progress& progress) {
     auto first = heal::removeFaces(part, wantedFor(chains), tolerance, progress);
@@ -169,7 +202,8 @@ std::vector<ParameterInfo> RemoveStrips::infos() {
             {"sides", "list of words", "", "outer, inner; empty: both.", Json::array()},
             {"bends", "boolean", "", "The bends of sheets too.", false},
             {"chosen", "list of face references", "", "Any one face of each further chain that goes, whatever its size.", Json::array()},
-            {"kept", "list of face references", "", "Any one face of each chain that stays.", Json::array()}};
+            {"kept", "list of face references", "", "Any one face of each chain that stays.", Json::array()},
+            {"along", "boolean", "", "Where one does not go by itself, what rests on it or ends at it goes too.", false}};
 }
 void to_json(Json& json, const RemoveStrips& step) {
     json = Json{{"upTo", step.upTo}};
@@ -179,8 +213,10 @@ void to_json(Json& json, const RemoveStrips& step) {
     if (step.bends) json["bends"] = true;
     if (!step.chosen.empty()) json["chosen"] = step.chosen;
     if (!step.kept.empty()) json["kept"] = step.kept;
+    if (step.along) json["along"] = true;
 }
 void from_json(const Json& json, RemoveStrips& step) {
+    step.along = json.value("along", false);
     step.upTo = json.value("upTo", 0.0);
     step.from = json.value("from", 0.0);
     step.parts = json.value("parts", std::vector<std::string>{});
@@ -222,9 +258,21 @@ std::pair<gp_Pnt, double> extentOf(const Incidence& topology, const std::vector<
 
 }  // namespace
 
-std::vector<ParameterInfo> RemoveFaces::infos() { return {{"faces", "list of face references", "", "The faces to take out.", Json::array()}}; }
-void to_json(Json& json, const RemoveFaces& step) { json = Json{{"faces", step.faces}}; }
-void from_json(const Json& json, RemoveFaces& step) { step.faces = json.at("faces").get<std::vector<FaceRef>>(); }
+std::vector<ParameterInfo> RemoveFaces::infos() {
+    return {{"faces", "list of face references", "", "The faces to take out.", Json::array()},
+            {"along", "boolean", "", "Where they do not go by themselves, what rests on them or lies beside them goes too.", false},
+            {"closing", "number", "", "Which of the sound ways to close the wound is taken: 0 the nearest, 1 the next.", 0}};
+}
+void to_json(Json& json, const RemoveFaces& step) {
+    json = Json{{"faces", step.faces}};
+    if (step.along) json["along"] = true;
+    if (step.closing > 0) json["closing"] = step.closing;
+}
+void from_json(const Json& json, RemoveFaces& step) {
+    step.faces = json.at("faces").get<std::vector<FaceRef>>();
+    step.along = json.value("along", false);
+    step.closing = json.value("closing", 0);
+}
 
 Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progress& progress) {
     if (step.faces.empty()) return fail(ProblemKind::BadInput, "No faces were named.", "Pick the faces to remove.");
@@ -251,6 +299,7 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
             one.name = fmt::format("What was picked at {} of \"{}\"", group.size() == 1 ? fmt::format("face {}", group.front()) : counted(group.size(), "face"), part.name);
             one.faces = group;
             std::tie(one.middle, one.change) = extentOf(topology, group);
+            one.closing = step.closing;
             wanted.push_back(std::move(one));
         }
         auto removal = heal::removeFaces(part, wanted, tolerance, progress);
@@ -283,6 +332,28 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
             const auto done = [](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.end(), [](const auto& item) { return item.has_value(); }); };
             if (done(*again) > done(*removal)) removal = std::move(again);
             else std::fill(added.begin(), added.end(), 0);
+        }
+        if (const auto with = tellLacking(part, wanted, *strips, tolerance, *removal, progress); step.along) {
+            std::vector<heal::Wanted> more = wanted;
+            for (std::size_t i = 0; i < groups.size(); ++i) {
+                if (removal->items[i] || removal->items[i].error().lacking.empty()) continue;
+                std::set<int> ofChains;
+                for (const StripChain& chain : with) ofChains.insert(chain.faces.begin(), chain.faces.end());
+                for (const int f : removal->items[i].error().lacking)
+                    if (!ofChains.contains(f)) more[i].faces.push_back(f);
+                more[i].change = std::max(more[i].change, extentOf(topology, more[i].faces).second);
+                added[i] += removal->items[i].error().lacking.size();
+            }
+            std::vector<heal::Wanted> chains = wantedFor(with);
+            for (heal::Wanted& chain : chains) chain.layer -= 1000;   // what rests on others goes before those
+            more.insert(more.end(), chains.begin(), chains.end());
+            auto again = heal::removeFaces(part, more, tolerance, progress);
+            if (!again) return tl::unexpected(again.error());
+            const auto done = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(groups.size()), [](const auto& item) { return item.has_value(); }); };
+            if (done(*again) > done(*removal)) {
+                removal = std::move(again);
+                wanted = std::move(more);
+            }
         }
         for (std::size_t i = 0; i < groups.size(); ++i) {
             Item item{fmt::format("{} of {}{}", counted(groups[i].size(), "face"), part.name, added[i] > 0 ? fmt::format(", and {} that belong to them", added[i]) : std::string()), removal->items[i].has_value(), {}, 0.0};

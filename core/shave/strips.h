@@ -16,6 +16,7 @@ struct RemoveStrips {
     bool bends = false;               ///< by rule, the bends of sheets too
     std::vector<FaceRef> chosen;      ///< any one face of each further chain that goes, whatever its size
     std::vector<FaceRef> kept;        ///< any one face of each chain that stays
+    bool along = false;               ///< where one does not go by itself, what rests on it or ends at it goes too
     static std::vector<ParameterInfo> infos();
 };
 void to_json(Json& json, const RemoveStrips& step);
@@ -24,7 +25,7 @@ void from_json(const Json& json, RemoveStrips& step);
 /// Removes rounds (or chamfers): each strip shrinks to the sharp edge of the faces that it ran along, patches to their corner.
 /// Input     solids; chains as survey::findStrips knows them.
 /// Returns   a new Model, lineage, an Item for each chain. A chain that cannot go stays exactly as it was, with reason and place. What
-///           could not go at once is tried again after the others are gone. Items of inner rounds say that the stress at the corner is fictitious.
+///           could not go at once is tried again after the others are gone; where others would have to go too, its problem says which. Items of inner rounds say that the stress at the corner is fictitious.
 /// Refuses   when nothing at all could be removed; a reference that no longer fits; being cancelled.
 /// Checks    as heal::removeFaces.
 [[nodiscard]] Result<Outcome> removeRounds(const Model& model, const RemoveStrips& step, Progress& progress);
@@ -33,9 +34,14 @@ void from_json(const Json& json, RemoveStrips& step);
 /// The same for chains of one part.
 [[nodiscard]] Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::StripChain>& chains, double tolerance, Progress& progress);
 
+/// As heal::removeFaces wants chains named.
+[[nodiscard]] std::vector<heal::Wanted> wantedFor(const std::vector<survey::StripChain>& chains);
+
 /// Takes any picked faces out; what lies round them grows together.
 struct RemoveFaces {
     std::vector<FaceRef> faces;
+    bool along = false;   ///< where they do not go by themselves, what rests on them or lies beside them goes too
+    int closing = 0;      ///< which of the sound ways to close the wound is taken: 0 the nearest, 1 the next
     static std::vector<ParameterInfo> infos();
 };
 void to_json(Json& json, const RemoveFaces& step);

@@ -13,6 +13,7 @@
 #include "common/guard.h"
 #include "exchange/files.h"
 #include "geometry/round_surface.h"
+#include "shave/companions.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
 #include "shave/strips.h"
@@ -36,6 +37,7 @@ int openEdges(const TopoDS_Shape& shape) {
 
 struct Count {
     int all = 0, gone = 0, wrong = 0;
+    int along = 0;   // of those that stayed: would go with what rests on them or ends at them
     double seconds = 0.0;
     std::map<std::string, int> reasons;
 };
@@ -157,6 +159,7 @@ int main(int argc, char** argv) {
                 ++row[0].all;
                 ++row[1].all;
                 ours(chain, chain.change, chain.layer, row[0]);
+                if (!weCan) row[0].along += shave::companionsOf(*part, shave::wantedFor({chain}).front(), *chains, tolerance, quiet).has_value();
                 kernel(chain, chain.change, row[1]);
             }
     }
@@ -213,7 +216,7 @@ int main(int argc, char** argv) {
     for (const auto& [kind, row] : table) {
         fmt::print("{}\t{}\t{}", argv[1], kind, row[0].all);
         for (const Count& count : row) fmt::print("\t{}\t{}\t{:.2f}", count.gone, count.wrong, count.seconds);
-        fmt::print("\n");
+        fmt::print("\t{}\n", row[0].along);
         for (const auto& [why, times] : row[0].reasons) fmt::print("#\t{}\t{}\t{}\n", kind, times, why);
         std::fflush(stdout);
     }
