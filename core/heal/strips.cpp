@@ -98,7 +98,7 @@ private:
         place.point = at;
         return fail(ProblemKind::NotPossible, std::move(what), std::move(remedy), std::move(place));
     }
-    Handle(Geom_Surface) surfaceOf(int face) const { return BRep_Tool::Surface(m_body.face(face).shape); }
+    Handle(Geom_Surface) surfaceOf(int face) const { return m_body.surfaceOf(face); }
 
     int find(int v) {
         auto it = m_parent.try_emplace(v, v).first;

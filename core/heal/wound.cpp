@@ -73,7 +73,7 @@ private:
         return fail(ProblemKind::NotPossible, std::move(what), std::move(remedy), std::move(place));
     }
 
-    Handle(Geom_Surface) surfaceOf(int face) const { return BRep_Tool::Surface(m_body.face(face).shape); }
+    Handle(Geom_Surface) surfaceOf(int face) const { return m_body.surfaceOf(face); }
 
     Result<void> findBoundary() {
         for (const int f : m_removed) {

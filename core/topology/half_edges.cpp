@@ -3,6 +3,7 @@
 #include <BRepTools_WireExplorer.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
 #include <Geom2d_Line.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <TopExp.hxx>
@@ -12,6 +13,7 @@
 #include <TopoDS_Solid.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "geometry/carried_surface.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 
@@ -230,6 +232,67 @@ int HalfEdgeBody::addPoleEdge(const Handle(Geom2d_Curve)& trace, double first, d
     return h;
 }
 
+Handle(Geom_Surface) HalfEdgeBody::surfaceOf(int f) const {
+    const auto [it, fresh] = m_carriedOn.try_emplace(f);
+    if (!fresh) return it->second;
+    const Handle(Geom_Surface) own = BRep_Tool::Surface(m_faces[f].shape);
+    switch (GeomAdaptor_Surface(own).GetType()) {
+        case GeomAbs_Plane:
+        case GeomAbs_Cylinder:
+        case GeomAbs_Cone:
+        case GeomAbs_Sphere:
+        case GeomAbs_Torus: return it->second = own;
+        default: break;
+    }
+    Bnd_Box box;
+    for (const int h : m_halvesOfFace[f])
+        if (const SurgeryEdge& e = m_edges[m_halves[h].edge]; !e.curve.IsNull())
+            for (int i = 0; i <= 4; ++i) box.Add(e.curve->Value(e.first + (e.last - e.first) * i / 4.0));
+    return it->second = box.IsVoid() ? own : carriedOn(own, 0.5 * std::sqrt(box.SquareExtent()));
+}
+
+Handle(Geom_Surface) HalfEdgeBody::builtSurface(int f, TopLoc_Location& place) const {
+    if (!m_faces[f].stretched) return BRep_Tool::Surface(m_faces[f].shape, place);
+    place = TopLoc_Location();
+    return surfaceOf(f);
+}
+
+void HalfEdgeBody::stretchWhereNeeded() {
+    for (int f = 0; f < faceCount(); ++f) {
+        if (!m_faces[f].changed || m_faces[f].gone || m_faces[f].stretched) continue;
+        const Handle(Geom_Surface) own = BRep_Tool::Surface(m_faces[f].shape);
+        if (const auto carried = m_carriedOn.find(f); carried == m_carriedOn.end() || GeomAdaptor_Surface(own).GetType() <= GeomAbs_Torus) continue;
+        double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+        own->Bounds(u0, u1, v0, v1);
+        const double marginU = 1e-6 * (u1 - u0), marginV = 1e-6 * (v1 - v0);
+        bool beyond = false;
+        for (const int h : m_halvesOfFace[f]) {
+            if (beyond || m_halves[h].dead || m_halves[h].face != f || m_halves[h].trace.IsNull()) continue;
+            const SurgeryEdge& e = m_edges[m_halves[h].edge];
+            for (int i = 0; i <= 8 && !beyond; ++i) {
+                const gp_Pnt2d uv = m_halves[h].trace->Value(e.first + (e.last - e.first) * i / 8.0);
+                beyond = (!own->IsUPeriodic() && (uv.X() < u0 - marginU || uv.X() > u1 + marginU)) || (!own->IsVPeriodic() && (uv.Y() < v0 - marginV || uv.Y() > v1 + marginV));
+            }
+        }
+        if (!beyond) continue;
+        // Another surface: every edge has to carry its trace on it, and so is a new edge for the face beyond.
+        changeFace(f).stretched = true;
+        for (const int h : std::vector<int>(m_halvesOfFace[f])) {
+            if (m_halves[h].dead || m_halves[h].face != f) continue;
+            (void)twin(h);
+            for (const int side : std::vector<int>(m_edges[m_halves[h].edge].halves)) {
+                if (m_halves[side].dead) continue;
+                if (m_halves[side].trace.IsNull() && surfaceKind(m_faces[m_halves[side].face].shape) != SurfaceKind::Plane) {
+                    const Handle(Geom2d_Curve) kept = traceOf(side);
+                    changeHalf(side).trace = kept;
+                }
+                changeFace(m_halves[side].face).changed = true;
+            }
+            changeEdge(m_halves[h].edge).changed = true;
+        }
+    }
+}
+
 Handle(Geom2d_Curve) HalfEdgeBody::traceOf(int h) const {
     const HalfEdge& half = m_halves[h];
     if (!half.trace.IsNull()) return half.trace;
@@ -237,7 +300,7 @@ Handle(Geom2d_Curve) HalfEdgeBody::traceOf(int h) const {
     const bool forward = half.alongEdge != (face.Orientation() == TopAbs_REVERSED);
     const SurgeryEdge& record = m_edges[half.edge];
     if (record.shape.IsNull() || (record.changed && !m_edges[half.edge].degenerated)) {
-        const auto trace = traceOn(BRep_Tool::Surface(face), record.curve, record.first, record.last, 1e-3);
+        const auto trace = traceOn(surfaceOf(half.face), record.curve, record.first, record.last, 1e-3);
         return trace ? trace->curve : Handle(Geom2d_Curve)();
     }
     double first = 0.0, last = 0.0;
@@ -274,7 +337,7 @@ double HalfEdgeBody::loopArea(int h) const {
 Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference) {
     const HalfEdge half = m_halves[h];
     const SurgeryEdge& e = m_edges[half.edge];
-    const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_faces[half.face].shape);
+    const Handle(Geom_Surface) surface = surfaceOf(half.face);
     if (GeomAdaptor_Surface(surface).GetType() == GeomAbs_Plane) {
         // Planes carry no traces; being on the plane is all that is asked.
         for (int i = 0; i <= 8; ++i) {
@@ -306,7 +369,7 @@ bool HalfEdgeBody::runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double 
     const Handle(Geom2d_Line) line = Handle(Geom2d_Line)::DownCast(trace);
     if (line.IsNull() || surfaceKind(m_faces[m_halves[h].face].shape) == SurfaceKind::Plane) return false;
     const SurgeryEdge& e = m_edges[m_halves[h].edge];
-    const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_faces[m_halves[h].face].shape);
+    const Handle(Geom_Surface) surface = surfaceOf(m_halves[h].face);
     for (int i = 0; i <= 12; ++i) {
         const double at = e.first + (e.last - e.first) * i / 12;
         const gp_Pnt2d uv = line->Value(at);
@@ -417,7 +480,7 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
     };
     const auto attach = [&](int h) {
         TopLoc_Location place;
-        const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_faces[m_halves[h].face].shape, place);
+        const Handle(Geom_Surface) surface = builtSurface(m_halves[h].face, place);
         if (surfaceKind(m_faces[m_halves[h].face].shape) == SurfaceKind::Plane) return;
         builder.UpdateEdge(edge, traceOf(h), surface, place, record.tolerance);
     };
@@ -425,7 +488,7 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
         if (!forwardOn(living[0])) std::swap(living[0], living[1]);
         const TopoDS_Face& face = m_faces[m_halves[living[0]].face].shape;
         TopLoc_Location place;
-        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, place);
+        const Handle(Geom_Surface) surface = builtSurface(m_halves[living[0]].face, place);
         if (surfaceKind(face) != SurfaceKind::Plane) {
             const Handle(Geom2d_Curve) ahead = traceOf(living[0]), back = traceOf(living[1]);
             // Both sides on one face but one trace: an edge that ends inside the face, not a seam.
@@ -497,7 +560,7 @@ Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
                     {{}, {record.number}, {}});
     const bool reversed = record.shape.Orientation() == TopAbs_REVERSED;
     TopLoc_Location place;
-    const Handle(Geom_Surface) surface = BRep_Tool::Surface(record.shape, place);
+    const Handle(Geom_Surface) surface = builtSurface(f, place);
     TopoDS_Face face;
     builder.MakeFace(face, surface, place, BRep_Tool::Tolerance(record.shape));
     std::vector<bool> seen(m_halves.size(), false);
@@ -540,6 +603,7 @@ const SurgeryFace& HalfEdgeBody::before(int f) const {
 }
 
 Result<std::vector<std::pair<int, TopoDS_Face>>> HalfEdgeBody::preview(double tolerance) {
+    stretchWhereNeeded();
     m_builtEdges.assign(m_edges.size(), TopoDS_Edge());
     std::vector<std::pair<int, TopoDS_Face>> faces;
     for (const int f : touched()) {
@@ -555,6 +619,7 @@ Result<std::vector<std::pair<int, TopoDS_Face>>> HalfEdgeBody::preview(double to
 
 Result<TopTools_DataMapOfShapeShape> HalfEdgeBody::build(double tolerance) {
     TopTools_DataMapOfShapeShape result;
+    stretchWhereNeeded();
     m_builtEdges.assign(m_edges.size(), TopoDS_Edge());
     // A changed edge is a new edge for all its faces.
     for (const SurgeryEdge& record : m_edges)

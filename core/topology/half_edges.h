@@ -2,6 +2,8 @@
 #pragma once
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
+#include <Geom_Surface.hxx>
+#include <TopLoc_Location.hxx>
 #include <TopTools_DataMapOfShapeShape.hxx>
 #include <deque>
 #include <optional>
@@ -50,6 +52,7 @@ struct SurgeryFace {
     bool changed = false;
     bool reshaped = false;       ///< edges moved, not only loops dropped: wants a full check
     bool gone = false;
+    bool stretched = false;      ///< it runs past the ends of its surface, which was carried on
     int mergedInto = -1;
 };
 
@@ -72,6 +75,9 @@ public:
     [[nodiscard]] const HalfEdge& half(int h) const { return m_halves[h]; }
     [[nodiscard]] const std::vector<int>& halvesOf(int f) const { return m_halvesOfFace[f]; }  ///< dead ones included
     [[nodiscard]] int faceCount() const { return static_cast<int>(m_faces.size()); }
+    /// The face's surface, carried on past its ends where it has any, by about the extent of the face. The parameters are those of the
+    /// face's own; which of the two a face is built on is decided by where its edges come to lie.
+    [[nodiscard]] Handle(Geom_Surface) surfaceOf(int f) const;
     SurgeryFace& changeFace(int f);
     SurgeryEdge& changeEdge(int e);
     HalfEdge& changeHalf(int h);
@@ -120,6 +126,9 @@ private:
     bool runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance);
     Result<void> retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference);
     Result<void> makeContinuous(int face, double tolerance);
+    void stretchWhereNeeded();
+    /// What a face is built on, with its place.
+    Handle(Geom_Surface) builtSurface(int f, TopLoc_Location& place) const;
     Result<TopoDS_Face> builtFace(int f);
     TopoDS_Edge builtEdge(int e);
     TopoDS_Vertex builtVertex(int v);
@@ -133,6 +142,7 @@ private:
     std::deque<std::vector<int>> m_halvesOfFace;
     std::unordered_map<int, int> m_faceByNumber, m_edgeByNumber, m_vertexByNumber;
     std::vector<TopoDS_Edge> m_builtEdges;
+    mutable std::unordered_map<int, Handle(Geom_Surface)> m_carriedOn;   // by face record
 
     std::vector<int> m_newEdges;
     std::vector<std::pair<int, HalfEdge>> m_oldHalves;

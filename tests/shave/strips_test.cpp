@@ -1,6 +1,9 @@
 // Rounds and chamfers on bodies of known answer: found, removed, and the bare body is back.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -204,6 +207,82 @@ private slots:
         QVERIFY(plain && chains);
         QCOMPARE(chains->size(), plain->size());
         for (std::size_t c = 0; c < chains->size(); ++c) QCOMPARE_NEAR((*chains)[c].size, (*plain)[c].size, 1e-3 * (*plain)[c].size);
+    }
+    void roundsBetweenSplinesGo_data() {
+        QTest::addColumn<int>("kind");
+        for (const int kind : {0, 1, 3, 5}) QTest::newRow(qPrintable(QString::number(kind))) << kind;
+    }
+    void roundsBetweenSplinesGo() {   // what they ran along ends where they began: it has to be carried on
+        QFETCH(int, kind);
+        const Case one = rounds(kind);
+        const TopoDS_Shape made = asSplines(one.made);
+        const auto done = run(modelOf(made), "shave.removeRounds", {{"upTo", std::max(one.upTo, one.radius * 1.05)}});
+        QVERIFY2(done, said(done));
+        for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
+        const TopoDS_Shape& shape = done->model.parts[0]->shape;
+        QVERIFY(isValid(shape));
+        QCOMPARE(openEdgesIn(shape), 0);
+        QCOMPARE_NEAR(volumeOf(shape), volumeOf(one.bare), 1e-6 * volumeOf(one.bare));
+        QCOMPARE(facesIn(shape), facesIn(one.bare));
+    }
+    void ofSeveralWaysToCloseTheSoundOneIsTaken() {
+        // The round ends half on its own body's end, half against a neighbour with a slanted side: which side the new edge meets that one on
+        // cannot be told from distances alone.
+        const TopoDS_Shape bar = block(40, 20, 20);
+        const TopoDS_Shape soft = rounded(bar, edgesWhere(bar, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z() - 20) < 1e-9; }), 5);
+        for (const double lean : {2.0, -3.0}) {
+            BRepBuilderAPI_MakePolygon outline;
+            for (const auto& [x, z] : {std::pair{2.0 - 0.7 * lean, 5.0}, {20.0, 5.0}, {20.0, 30.0}, {2.0 + lean, 30.0}}) outline.Add(gp_Pnt(x, 0, z));
+            outline.Close();
+            const TopoDS_Shape neighbour = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, -10, 0)).Shape();
+            const TopoDS_Shape made = fuse(soft, neighbour), bare = fuse(bar, neighbour);
+            const auto done = run(modelOf(made), "shave.removeRounds", {{"upTo", 6}});
+            QVERIFY2(done, said(done));
+            const TopoDS_Shape& shape = done->model.parts[0]->shape;
+            QVERIFY(isValid(shape));
+            QCOMPARE(openEdgesIn(shape), 0);
+            QCOMPARE_NEAR(volumeOf(shape), volumeOf(bare), 1e-9 * volumeOf(bare));
+        }
+    }
+    void whatRestsOnARoundIsNamedAndTakenAlong() {
+        // An upright edge rounded with 6, the rim of the top with 2 after it: the rim's round runs over the upright one and rests on it.
+        const TopoDS_Shape box = block(60, 40, 30);
+        const TopoDS_Shape upright = rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.X() < 1e-9 && p.Y() < 1e-9 && std::abs(p.Z() - 15) < 1; }), 6);
+        const TopoDS_Shape made = rounded(upright, edgesWhere(upright, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 2);
+        QVERIFY(!made.IsNull());
+        const Model model = modelOf(made);
+        const auto chains = survey::findStrips(*model.parts[0], 4.0, quietly());
+        QVERIFY(chains);
+        const auto big = std::find_if(chains->begin(), chains->end(), [](const auto& chain) { return std::abs(chain.size - 6) < 1e-6; });
+        const auto small = std::find_if(chains->begin(), chains->end(), [](const auto& chain) { return std::abs(chain.size - 2) < 1e-6; });
+        QVERIFY(big != chains->end() && small != chains->end());
+        QVERIFY(big->layer > small->layer);
+        const Json chosen = Json::array({makeFaceRef(*model.parts[0], big->faces.front())});
+        const auto alone = run(model, "shave.removeRounds", {{"upTo", 0}, {"chosen", chosen}});
+        QVERIFY(!alone);
+        QCOMPARE(alone.error().lacking, small->faces);
+        QVERIFY2(alone.error().remedy.find("R 2 mm round") != std::string::npos, alone.error().remedy.c_str());
+        const auto along = run(model, "shave.removeRounds", {{"upTo", 0}, {"chosen", chosen}, {"along", true}});
+        QVERIFY2(along, said(along));
+        QCOMPARE(along->items.size(), std::size_t(2));
+        QVERIFY(along->items[1].what.find("taken along") != std::string::npos);
+        QCOMPARE_NEAR(volumeOf(along->model.parts[0]->shape), 72000.0, 1e-4);
+        // Picked as faces the same: refused with what is lacking, done when it may go too.
+        const auto faces = run(model, "shave.removeFaces", {{"faces", chosen}, {"along", true}});
+        QVERIFY2(faces, said(faces));
+        QCOMPARE_NEAR(volumeOf(faces->model.parts[0]->shape), 72000.0, 1e-4);
+    }
+    void theNextWayToCloseAWoundCanBeAskedFor() {
+        const Case one = rounds(1);
+        const Model model = modelOf(one.made);
+        const auto chains = survey::findStrips(*model.parts[0], 4.0, quietly());
+        const Json faces = Json::array({makeFaceRef(*model.parts[0], chains->front().faces.front())});
+        const auto nearest = run(model, "shave.removeFaces", {{"faces", faces}});
+        QVERIFY2(nearest, said(nearest));
+        // A plain round has one way only: there is no next one, and that is said.
+        const auto next = run(model, "shave.removeFaces", {{"faces", faces}, {"closing", 1}});
+        QVERIFY(!next);
+        QCOMPARE(QString::fromStdString(next.error().what).contains("no further way"), true);
     }
     void chamfersAreFoundAndRemoved_data() {
         QTest::addColumn<int>("kind");
