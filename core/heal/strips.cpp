@@ -2,6 +2,7 @@
 
 #include <BRep_Tool.hxx>
 #include <GeomAdaptor_Surface.hxx>
+#include <Geom_Line.hxx>
 #include <fmt/format.h>
 
 #include <Eigen/Dense>
@@ -584,9 +585,9 @@ private:
         std::vector<gp_Pnt> points;
         std::vector<std::array<int, 4>> diagonals;        // slots i < j, the cells on both sides
     };
-    /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first.
-    void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways) {
-        if (const auto point = commonPoint(ring, cell, vertices, start, reach, fit)) {
+    /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first; `uncutToo`: with none as well.
+    void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways, bool uncutToo = true) {
+        if (const auto point = uncutToo ? commonPoint(ring, cell, vertices, start, reach, fit) : std::nullopt) {
             ways.push_back({{cell}, {*point}, {}});
             return;
         }
@@ -635,7 +636,7 @@ private:
         for (int i = 0; i < k; ++i) all[static_cast<std::size_t>(i)] = i;
         std::vector<Cells> ways;
         for (const int cuts : {1, 2, 3})
-            if (ways.empty() && cuts <= k - 3) cutApart(ring, all, cuts, vertices, start, reach, fit, ways);
+            if (ways.empty() && cuts <= k - 3) cutApart(ring, all, cuts, vertices, start, reach, fit, ways, false);
         const auto cost = [&](const Cells& way) {
             double sum = 0.0;
             for (const gp_Pnt& point : way.points) sum += point.Distance(start);
@@ -648,7 +649,7 @@ private:
             bool possible = true;
             for (const auto& [i, j, from, to] : way.diagonals) {
                 const gp_Pnt first = way.points[static_cast<std::size_t>(from)], second = way.points[static_cast<std::size_t>(to)];
-                const auto piece = first.Distance(second) > 10.0 * m_tolerance ? meetingCurve(surfaceOf(ring[i].face), surfaceOf(ring[j].face), first, second, m_tolerance) : std::nullopt;
+                const auto piece = first.Distance(second) > 10.0 * m_tolerance ? curveBetween(ring[i].face, ring[j].face, first, second, m_tolerance) : std::nullopt;
                 if (!piece) {
                     possible = false;
                     break;
@@ -696,6 +697,18 @@ private:
         for (const Slot& slot : ring) faces.push_back(slot.face);
         return stopped("The faces at its end never meet.", "Remove the features at its end first, or together with it.", faces, start);
     }
+    /// Where two faces meet between two points of both; where they are one flat, straight on, as what divided them before.
+    [[nodiscard]] std::optional<CurvePiece> curveBetween(int a, int b, const gp_Pnt& from, const gp_Pnt& to, double tolerance) const {
+        if (auto piece = meetingCurve(surfaceOf(a), surfaceOf(b), from, to, tolerance)) return piece;
+        const double length = from.Distance(to);
+        if (length <= tolerance) return std::nullopt;
+        const Handle(Geom_Line) line = new Geom_Line(from, gp_Dir(gp_Vec(from, to)));
+        for (int i = 0; i <= 8; ++i)
+            for (const int face : {a, b})
+                if (offSurface(face, line->Value(length * i / 8.0)) > tolerance) return std::nullopt;
+        return CurvePiece{Handle(Geom_Curve)(line), 0.0, length};
+    }
+
     // --- the curves --------------------------------------------------------------------------------------------------------
 
     /// Every end of a new edge knows its point once the corners are solved.
@@ -844,7 +857,7 @@ private:
         }
         // It cannot be carried on itself: a further edge leads from its end to the corner.
         const int next = (i + 1) % k;
-        const auto piece = meetingCurve(surfaceOf(corner.ring[i].face), surfaceOf(corner.ring[next].face), m_body.vertex(old).point, target, std::max(m_tolerance, m_body.vertex(old).tolerance));
+        const auto piece = curveBetween(corner.ring[i].face, corner.ring[next].face, m_body.vertex(old).point, target, std::max(m_tolerance, m_body.vertex(old).tolerance));
         if (!piece) return stopped("An edge that ends at it cannot be carried on.", "Remove the features beside it first, or together with it.", {corner.ring[i].face, corner.ring[next].face}, target);
         Fresh bridge;   // runs from the old end to the corner: with the side of slot i + 1
         bridge.faceAlong = corner.ring[next].face;
