@@ -74,11 +74,14 @@ QString leftByLastStep(const Session& session, const QString& left) {
             }
         text += QString(" <a href='%1,%2,%3,%4'>Show it</a>").arg(at.X()).arg(at.Y()).arg(at.Z()).arg(4.0 * first->size);
     }
+    if (std::any_of(steps.back().items.begin(), steps.back().items.end(), [](const Item& item) { return !item.done && !item.problem.lacking.empty(); })) text += takeAlongLink();
     return text;
 }
 
+QString takeAlongLink() { return QString(" <a href='along'>Take along what it needs</a>"); }
+
 QString troubleText(const Problem& problem) {
-    return QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped());
+    return QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped()) + (problem.lacking.empty() ? QString() : takeAlongLink());
 }
 
 }  // namespace rasoir::app

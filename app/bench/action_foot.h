@@ -39,5 +39,7 @@ struct BenchStep {
 QString leftByLastStep(const Session& session, const QString& left);
 /// A problem in the colour of trouble, for a bench's message.
 QString troubleText(const Problem& problem);
+/// A link "along": the step again, with what would have to go too.
+QString takeAlongLink();
 
 }  // namespace rasoir::app

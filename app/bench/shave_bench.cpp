@@ -107,6 +107,8 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     connect(m_button, &QPushButton::clicked, this, &ShaveBench::apply);
     connect(m_foot, &ActionFoot::idleAgain, this, &ShaveBench::recount);
     connect(m_message, &QLabel::linkActivated, this, [this](const QString& link) {
+        if (link == "along") return takeAlong();
+        if (link == "closing") return closeOtherwise();
         const QStringList xyz = link.split(',');
         if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
     });
@@ -117,7 +119,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     });
     connect(&m_session, &Session::changed, this, [this] {
         // What the last step could not do stays readable with the step; here it is said once more, with its place.
-        showMessage(leftByLastStep(m_session, "not removed"));
+        sayOfLastStep();
         refresh();
     });
     connect(&m_session, &Session::knowledgeChanged, this, &ShaveBench::refresh);
@@ -475,7 +477,46 @@ void ShaveBench::apply() {
     if (!wanted) return;
     showMessage({});
     m_list->setFocus();  // the button goes dead while it works
+    m_asked = wanted;
     m_session.apply(wanted->operation, wanted->parameters);
+}
+
+void ShaveBench::sayOfLastStep() {
+    const auto& steps = m_session.work().ledger().steps;
+    const bool atEnd = !steps.empty() && m_session.marker() == steps.size();
+    if (std::exchange(m_closingOtherwise, false) && atEnd && steps.back().state == StepState::Failed) {
+        const QString why = steps.back().problem ? QString::fromStdString(sentence(*steps.back().problem)) : QString();
+        m_session.undo();   // the way it was closed before
+        showMessage(why.toHtmlEscaped());
+        return;
+    }
+    QString text = leftByLastStep(m_session, "not removed");
+    if (text.isEmpty() && atEnd && steps.back().operation == "shave.removeFaces" && steps.back().state == StepState::Done) text = "Closed where its neighbours meet first. <a href='closing'>Close it another way</a>";
+    showMessage(text);
+}
+
+void ShaveBench::takeAlong() {
+    const auto& steps = m_session.work().ledger().steps;
+    const bool stepLeft = !steps.empty() && m_session.marker() == steps.size() && steps.back().state == StepState::Done &&
+                          std::any_of(steps.back().items.begin(), steps.back().items.end(), [](const Item& item) { return !item.done && !item.problem.lacking.empty(); });
+    if (stepLeft) {
+        Json parameters = steps.back().parameters;
+        parameters["along"] = true;
+        m_session.editStep(steps.size() - 1, parameters);
+    } else if (m_asked) {
+        m_asked->parameters["along"] = true;
+        showMessage({});
+        m_session.apply(m_asked->operation, m_asked->parameters);
+    }
+}
+
+void ShaveBench::closeOtherwise() {
+    const auto& steps = m_session.work().ledger().steps;
+    if (steps.empty() || steps.back().operation != "shave.removeFaces" || m_session.marker() != steps.size()) return;
+    Json parameters = steps.back().parameters;
+    parameters["closing"] = parameters.value("closing", 0) + 1;
+    m_closingOtherwise = true;
+    m_session.editStep(steps.size() - 1, parameters);
 }
 
 void ShaveBench::removePicked(const std::vector<select::Pick>& picks) {
@@ -492,7 +533,8 @@ void ShaveBench::removePicked(const std::vector<select::Pick>& picks) {
         return;
     }
     showMessage({});
-    m_session.apply("shave.removeFaces", Json(step));
+    m_asked = BenchStep{"shave.removeFaces", Json(step)};
+    m_session.apply(m_asked->operation, m_asked->parameters);
 }
 
 }  // namespace rasoir::app

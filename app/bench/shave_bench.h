@@ -73,6 +73,9 @@ private:
     void refresh();
     void recount();
     void apply();
+    void sayOfLastStep();
+    void takeAlong();        ///< the last step once more, with what would have to go too
+    void closeOtherwise();   ///< the last wound closed the next way there is
     void setVerdict(const std::vector<int>& keys, Verdict verdict);
     [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
@@ -94,6 +97,8 @@ private:
     /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the part.
     std::map<std::string, Verdict> m_verdicts;
     std::vector<int> m_hovered;
+    std::optional<BenchStep> m_asked;   ///< last asked for
+    bool m_closingOtherwise = false;
     std::map<ShaveKind, double> m_limits;   ///< chosen, by kind
 };
 

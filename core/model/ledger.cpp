@@ -65,6 +65,7 @@ Problem problemFrom(const Json& json) {
     problem.remedy = json.value("remedy", "");
     problem.where.part = json.value("part", "");
     problem.where.faces = json.value("faces", std::vector<int>{});
+    problem.lacking = json.value("lacking", std::vector<int>{});
     if (json.contains("point")) {
         const auto p = json.at("point").get<std::array<double, 3>>();
         problem.where.point = gp_Pnt(p[0], p[1], p[2]);

@@ -83,6 +83,7 @@ Json toJson(const Problem& problem) {
     if (!problem.remedy.empty()) json["remedy"] = problem.remedy;
     if (!problem.where.part.empty()) json["part"] = problem.where.part;
     if (!problem.where.faces.empty()) json["faces"] = problem.where.faces;
+    if (!problem.lacking.empty()) json["lacking"] = problem.lacking;
     if (problem.where.point) json["point"] = {problem.where.point->X(), problem.where.point->Y(), problem.where.point->Z()};
     return json;
 }

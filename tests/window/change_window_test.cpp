@@ -1,5 +1,10 @@
 // The Change panel in the window: what is picked decides what it offers, the stage shows what would come of it, one press does it.
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+
 #include "change_panel.h"
+#include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "window/window_fixture.h"
 
@@ -38,6 +43,44 @@ private slots:
     void init() { openWindow(); }
     void cleanup() { closeWindow(); }
 
+    void whatHasToGoTooIsOneLinkAway() {
+        // An upright round of 6, the rim round of 2 made after it rests on it.
+        const auto rounded = [](const TopoDS_Shape& body, double radius, auto rule) {
+            BRepFilletAPI_MakeFillet made(body);
+            TopTools_IndexedMapOfShape edges;
+            TopExp::MapShapes(body, TopAbs_EDGE, edges);
+            for (int e = 1; e <= edges.Extent(); ++e) {
+                const EdgeProbe probe(TopoDS::Edge(edges(e)));
+                if (rule(probe.value(0.5 * (probe.first() + probe.last())))) made.Add(radius, TopoDS::Edge(edges(e)));
+            }
+            return made.Shape();
+        };
+        const TopoDS_Shape upright = rounded(block(60, 40, 30), 6, [](const gp_Pnt& p) { return p.X() < 1e-9 && p.Y() < 1e-9; });
+        const TopoDS_Shape both = rounded(upright, 2, [](const gp_Pnt& p) { return std::abs(p.Z() - 30) < 1e-9; });
+        const QString path = m_folder.filePath("rounded.step");
+        QVERIFY(exchange::writeFile(modelOf(both, "block"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        const int upper = faceWhere(SurfaceKind::Cylinder, gp_Pnt(1.8, 1.8, 15));
+        m_window->selection().set({{0, upper}});
+        QTest::keyClick(m_window->stage(), Qt::Key_Delete);
+        settle();
+        QVERIFY2(shave().message().contains("R 2 mm round"), qPrintable(shave().message()));
+        QVERIFY(shave().message().contains("href='along'"));
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(0));   // nothing changed yet
+        QLabel* message = m_window->findChild<QLabel*>("benchMessage");
+        QVERIFY(message != nullptr);
+        emit shave().findChild<QLabel*>("benchMessage")->linkActivated("along");
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE_NEAR(volume(), 72000.0, 1e-3);
+        // Of a wound that closes in one way only another is asked for in vain: it stays as it is, and that is said.
+        QVERIFY(shave().message().contains("href='closing'"));
+        emit shave().findChild<QLabel*>("benchMessage")->linkActivated("closing");
+        settle();
+        QCOMPARE_NEAR(volume(), 72000.0, 1e-3);
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QVERIFY(session().work().ledger().steps[0].state == StepState::Done);
+    }
     void whatIsPickedDecidesWhatIsOffered() {
         openPlate();
         QTest::keyClick(m_window->stage(), Qt::Key_C);
