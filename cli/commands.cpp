@@ -159,6 +159,11 @@ Result<void> surveyHoles(const Model& model, const SurveyWanted& wanted, double 
             if (hole.sinkDiameter > 0.0) one["sinkDiameter_mm"] = hole.sinkDiameter;
             if (hole.length > 0.0) one["length_mm"] = hole.length;
             if (hole.group >= 0) one["group"] = hole.group;
+            if (!hole.pattern.empty()) one["pattern"] = hole.pattern;
+            if (hole.kind == survey::HoleKind::Sheet) {
+                one["sheetFace"] = hole.sheetFace;
+                one["rim"] = hole.rim;
+            }
             const gp_Dir& d = hole.axis.Direction();
             one["axis"] = {{"through_mm", {hole.middle.X(), hole.middle.Y(), hole.middle.Z()}}, {"direction", {d.X(), d.Y(), d.Z()}}};
             one["faces"] = hole.faces;

@@ -176,7 +176,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.volume = hole.volume;
         feature.byRule = feature.kind != ShaveKind::Bores;   // a bore goes only when it is asked for by name
     }
-    if (feature.face == 0) feature.face = feature.faces->front();
+    if (feature.face == 0 && !feature.faces->empty()) feature.face = feature.faces->front();
     return feature;
 }
 
@@ -435,10 +435,16 @@ std::optional<BenchStep> ShaveBench::step() const {
     for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
     const double upTo = m_kind == ShaveKind::Bores ? 0.0 : m_cutBar->limit();
     std::vector<FaceRef> kept, chosen;
+    std::vector<std::array<double, 3>> keptAt, chosenAt;
     for (const Key& key : m_keys) {
         const auto feature = featureOf(key);
         if (!feature) continue;
         const Verdict verdict = verdictOf(key);
+        if (feature->face == 0) {   // a hole of a sheet has no faces: its middle names it
+            if (verdict == Verdict::Kept) keptAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
+            if (verdict == Verdict::Taken) chosenAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
+            continue;
+        }
         if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->face));
         if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->face));
     }
@@ -466,6 +472,8 @@ std::optional<BenchStep> ShaveBench::step() const {
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
+        step.keptAt = std::move(keptAt);
+        step.chosenAt = std::move(chosenAt);
         if (m_kind == ShaveKind::Slots) step.kinds = {"slot"};
         to_json(made.parameters, step);
     }

@@ -449,7 +449,8 @@ private:
     Result<void> closePolygon(std::vector<Slot> slots) {
         if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", slots);
         const int k = static_cast<int>(slots.size());
-        if (k > 9)  // 429 ways to cut a nonagon; beyond that trying them all takes too long
+        constexpr int mostListed = 9, most = 48;   // 429 ways to cut a nonagon; of wider ones the cheapest few are sought
+        if (k > most)
             return stopped(fmt::format("{} different faces surround it, too many to grow together.", k),
                            "Remove the features beside it first.", slots);
         const gp_Pnt centre(0.5 * (m_reach.CornerMin().XYZ() + m_reach.CornerMax().XYZ()));
@@ -460,12 +461,35 @@ private:
                 auto point = meetingPoint(surfaceOf(slots[t[0]].face), surfaceOf(slots[t[1]].face), surfaceOf(slots[t[2]].face),
                                           centre, m_tolerance);
                 if (point && !near(*point)) point.reset();
+                if (!point) point = alongSpoke(slots, t);
                 it = corners.emplace(t, point).first;
             }
             return it->second;
         };
         std::vector<std::pair<double, std::vector<Triangle>>> ways;
-        for (auto& way : triangulations(0, k - 1)) {
+        if (k > mostListed) {
+            // The cheapest; and those without one of its corners, one after another.
+            std::vector<Triangle> banned;
+            const auto cost = [&](const Triangle& t) -> std::optional<double> {
+                if (std::find(banned.begin(), banned.end(), t) != banned.end()) return std::nullopt;
+                const auto& point = corner(t);
+                return point ? std::optional(point->Distance(centre)) : std::nullopt;
+            };
+            const auto add = [&] {
+                auto way = cheapestTriangulation(k, cost);
+                if (way.empty()) return;
+                double score = 0.0;
+                for (const Triangle& t : way) score += *cost(t);
+                ways.emplace_back(score, std::move(way));
+            };
+            add();
+            if (!ways.empty())
+                for (const Triangle& t : std::vector<Triangle>(ways.front().second)) {
+                    banned = {t};
+                    add();
+                }
+        }
+        for (auto& way : k <= mostListed ? triangulations(0, k - 1) : std::vector<std::vector<Triangle>>()) {
             double score = 0.0;
             bool possible = true;
             for (const Triangle& t : way) {
@@ -483,6 +507,21 @@ private:
         for (const auto& [score, way] : ways)
             if (auto plan = planned(slots, way, corners); plan && before-- == 0) return apply(slots, way, *plan);
         return stopped("The faces around it never meet.", "Remove a round, chamfer or hole beside it first, or together with it.", slots);
+    }
+
+    /// Two neighbours that are tangent to each other do not say where they meet a third: the edge between them, carried on to it, does.
+    std::optional<gp_Pnt> alongSpoke(const std::vector<Slot>& slots, const Triangle& t) const {
+        const int k = static_cast<int>(slots.size());
+        for (const auto& [i, j, third] : {std::array<int, 3>{t[0], t[1], t[2]}, {t[1], t[2], t[0]}, {t[2], t[0], t[1]}}) {
+            if ((i + 1) % k != j && (j + 1) % k != i) continue;
+            const int from = (i + 1) % k == j ? i : j;
+            const SurgeryEdge& edge = m_body.edge(m_body.half(slots[from].out).edge);
+            if (edge.curve.IsNull() || !runsOn(edge.curve)) continue;
+            const gp_Pnt end = m_body.vertex(m_body.startOf(slots[from].out)).point;
+            const auto point = meetingPoint(edge.curve, surfaceOf(slots[third].face), end, 10.0 * m_tolerance + edge.tolerance, m_tolerance);
+            if (point && near(*point)) return point;
+        }
+        return std::nullopt;
     }
 
     struct Plan {
@@ -536,8 +575,11 @@ private:
 
     Result<void> apply(std::vector<Slot> slots, const std::vector<Triangle>& way, const Plan& plan) {
         const int k = static_cast<int>(slots.size());
-        std::vector<int> vertices;
-        for (const gp_Pnt& point : plan.corners) vertices.push_back(m_body.addVertex(point, 2.0 * m_tolerance));
+        std::vector<int> vertices(plan.corners.size(), -1);
+        for (int i = 0; i < k; ++i)   // where an old edge ends at the corner already, its vertex is the corner's
+            if (!plan.spokeEnd[i] && !plan.spokeBridge[i]) vertices[plan.cornerOfSide[i]] = m_body.startOf(slots[i].out);
+        for (std::size_t c = 0; c < vertices.size(); ++c)
+            if (vertices[c] < 0) vertices[c] = m_body.addVertex(plan.corners[c], 2.0 * m_tolerance);
         touch(slots);
         for (int i = 0; i < k; ++i) {
             const int next = (i + 1) % k;
@@ -564,7 +606,7 @@ private:
                 m_body.link(bridge + 1, out);
                 slots[next].in = bridge;
                 slots[i].out = bridge + 1;
-            } else {
+            } else if (m_body.startOf(out) != vertex) {
                 return stopped("The faces around it meet in a point they already share.", "Remove the features beside it first.", slots);
             }
         }

@@ -17,8 +17,8 @@ namespace rasoir::heal {
 /// Input     a manifold body near the wound; neighbours of any surface kind, splines within their own bounds.
 /// Returns   the faces whose boundary was carried on (not those that only lost a loop); `body` is changed.
 /// Refuses   and leaves `body` as it was: neighbours that do not meet near the wound, a face that would lose its outer loop,
-///           edges where the body is not closed or many faces meet, more than 9 neighbours without common surfaces.
-/// Cost      grows with the edges round the wound.
+///           edges where the body is not closed or many faces meet, more than 48 neighbours without common surfaces.
+/// Cost      grows with the edges round the wound; with the cube of the neighbours that have no surface in common.
 /// Source    the idea of reverse-growing the neighbours: Venkataraman, Sohoni: Reconstruction of feature volumes and feature
 ///           suppression. ACM Solid Modeling 2002. The triangulation view is ours.
 [[nodiscard]] Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance, const Judge& judge = {});

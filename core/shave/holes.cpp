@@ -1,8 +1,17 @@
 #include "shave/holes.h"
 
+#include <BRep_Builder.hxx>
+#include <TopExp.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <fmt/format.h>
 
+#include <map>
+
 #include "shave/choice.h"
+#include "topology/half_edges.h"
+#include "topology/soundness.h"
 
 
 namespace rasoir::shave {
@@ -14,7 +23,70 @@ std::string sizeAndPlace(const survey::Hole& hole) {
 
 }  // namespace
 
+namespace {
+
+/// Loops out of sheet faces. Faces keep their numbers: each is replaced by one without those loops.
+heal::Removal withoutLoops(const Part& part, const std::vector<survey::Hole>& holes) {
+    heal::Removal removal;
+    removal.items.resize(holes.size());
+    const Incidence& topology = part.incidence();
+    std::map<int, std::vector<std::size_t>> byFace;
+    for (std::size_t i = 0; i < holes.size(); ++i) byFace[holes[i].sheetFace].push_back(i);
+    TopTools_DataMapOfShapeShape changes;
+    for (const auto& [f, which] : byFace) {
+        const TopoDS_Face old = topology.face(f);
+        const TopoDS_Face forward = TopoDS::Face(old.Oriented(TopAbs_FORWARD));
+        TopoDS_Face made = TopoDS::Face(forward.EmptyCopied());
+        const BRep_Builder builder;
+        for (TopoDS_Iterator it(forward); it.More(); it.Next()) {
+            const auto goes = [&](std::size_t i) {
+                TopoDS_Iterator edge(it.Value());
+                return edge.More() && std::binary_search(holes[i].rim.begin(), holes[i].rim.end(), topology.edgeNumber(edge.Value()));
+            };
+            if (std::none_of(which.begin(), which.end(), goes)) builder.Add(made, it.Value());
+        }
+        if (soundFace(old) && !soundFace(made)) {
+            for (const std::size_t i : which)
+                removal.items[i] = fail(ProblemKind::NotPossible, fmt::format("The {} mm hole stays: the sheet would not be sound without it.", readable(holes[i].size)), "Mend the part first.", {part.name, {f}, holes[i].middle});
+            continue;
+        }
+        changes.Bind(old, made.Oriented(old.Orientation()));
+    }
+    if (changes.IsEmpty()) return removal;
+    removal.shape = substituted(part.shape, changes);
+    TopTools_IndexedMapOfShape faces, edges;
+    TopExp::MapShapes(removal.shape, TopAbs_FACE, faces);
+    TopExp::MapShapes(removal.shape, TopAbs_EDGE, edges);
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        const TopoDS_Shape* now = changes.Seek(topology.face(f));
+        removal.lineage.faces.push_back({now == nullptr ? Descent::Kept : Descent::Changed, f, faces.FindIndex(now == nullptr ? TopoDS_Shape(topology.face(f)) : *now)});
+    }
+    for (int e = 1; e <= topology.edgeCount(); ++e) {
+        const int now = edges.FindIndex(topology.edge(e));
+        removal.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
+    }
+    return removal;
+}
+
+}  // namespace
+
 Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hole>& holes, double tolerance, Progress& progress) {
+    std::vector<survey::Hole> ofSheets, ofSolids;
+    for (const survey::Hole& hole : holes) (hole.kind == survey::HoleKind::Sheet ? ofSheets : ofSolids).push_back(hole);
+    if (!ofSheets.empty()) {
+        heal::Removal sheets = withoutLoops(part, ofSheets);
+        Result<heal::Removal> solids = heal::Removal{};
+        if (!ofSolids.empty()) {
+            solids = removeFrom(sheets.shape.IsNull() ? part : *part.withShape(sheets.shape, sheets.lineage), ofSolids, tolerance, progress);
+            if (!solids) return solids;
+        }
+        heal::Removal all;
+        std::size_t sheet = 0, solid = 0;
+        for (const survey::Hole& hole : holes) all.items.push_back(hole.kind == survey::HoleKind::Sheet ? sheets.items[sheet++] : solids->items[solid++]);
+        all.shape = solids->shape.IsNull() ? sheets.shape : solids->shape;
+        all.lineage = solids->shape.IsNull() ? sheets.lineage : sheets.shape.IsNull() ? solids->lineage : chained(sheets.lineage, solids->lineage);
+        return all;
+    }
     std::vector<heal::Wanted> wanted;
     for (const survey::Hole& hole : holes) {
         heal::Wanted one;
@@ -31,14 +103,14 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hol
 Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progress& progress) {
     if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo))
         return fail(ProblemKind::BadInput, "The largest diameter must be a positive length.");
-    if (step.upTo == 0.0 && step.chosen.empty())
+    if (step.upTo == 0.0 && step.chosen.empty() && step.chosenAt.empty())
         return fail(ProblemKind::BadInput, "No size and no hole was given, so there is nothing to remove.", "Give upTo in mm, or pick holes.");
     std::vector<std::string> kinds = step.kinds;
-    if (kinds.empty()) kinds = {"plain", "stepped", "counterbored", "countersunk", "tapered"};
+    if (kinds.empty()) kinds = {"plain", "stepped", "counterbored", "countersunk", "tapered", "sheet"};
     for (const std::string& kind : kinds)
-        if (kind != "plain" && kind != "stepped" && kind != "counterbored" && kind != "countersunk" && kind != "tapered" && kind != "slot")
+        if (kind != "plain" && kind != "stepped" && kind != "counterbored" && kind != "countersunk" && kind != "tapered" && kind != "slot" && kind != "sheet")
             return fail(ProblemKind::BadInput, fmt::format("There is no kind of hole called \"{}\".", kind),
-                        "Known: plain, stepped, counterbored, countersunk, tapered, slot.");
+                        "Known: plain, stepped, counterbored, countersunk, tapered, slot, sheet.");
     const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
     if (!choice) return tl::unexpected(choice.error());
 
@@ -49,15 +121,18 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
         const bool byRule = step.upTo > 0.0 && choice->isRuled(model, p);
-        if (!byRule && !choice->isChosen(p)) continue;
+        if (!byRule && !choice->isChosen(p) && step.chosenAt.empty()) continue;
         auto found = survey::findHoles(part, model.targetSize, {}, progress);
         if (!found) return tl::unexpected(found.error());
         std::vector<survey::Hole> taken;
         for (survey::Hole& hole : *found) {
-            if (choice->keeps(p, hole.faces)) continue;
+            const auto isAt = [&](const std::vector<std::array<double, 3>>& points) {
+                return hole.kind == survey::HoleKind::Sheet && std::any_of(points.begin(), points.end(), [&](const auto& at) { return hole.middle.Distance(gp_Pnt(at[0], at[1], at[2])) <= 0.05 * hole.size; });
+            };
+            if (choice->keeps(p, hole.faces) || isAt(step.keptAt)) continue;
             const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) && (step.bores || !hole.bore) &&
                               std::find(kinds.begin(), kinds.end(), survey::holeKindName(hole.kind)) != kinds.end();
-            if (rule || choice->chooses(p, hole.faces)) taken.push_back(std::move(hole));
+            if (rule || choice->chooses(p, hole.faces) || isAt(step.chosenAt)) taken.push_back(std::move(hole));
         }
         for (const int face : choice->chosenOf(p))
             if (std::none_of(taken.begin(), taken.end(), [f = face](const survey::Hole& hole) { return std::binary_search(hole.faces.begin(), hole.faces.end(), f); }))
@@ -93,7 +168,9 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
 std::vector<ParameterInfo> RemoveHoles::infos() {
     return {{"upTo", "number", "mm", "Every hole whose widest wall is no wider goes; 0: only those chosen.", 0.0},
             {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
-            {"kinds", "list of words", "", "plain, stepped, counterbored, countersunk, tapered, slot; empty: all but slots.", Json::array()},
+            {"kinds", "list of words", "", "plain, stepped, counterbored, countersunk, tapered, slot, sheet; empty: all but slots.", Json::array()},
+            {"chosenAt", "list of points", "mm", "The middle of each further hole of a sheet that goes, in the part's coordinates.", Json::array()},
+            {"keptAt", "list of points", "mm", "The middle of each hole of a sheet that stays.", Json::array()},
             {"chosen", "list of face references", "", "Any one face of each further hole that goes, whatever its size.", Json::array()},
             {"kept", "list of face references", "", "Any one face of each hole that stays.", Json::array()},
             {"bores", "boolean", "", "Take big bores and the insides of tubes too, when they are within upTo.", false}};
@@ -106,6 +183,8 @@ void to_json(Json& json, const RemoveHoles& step) {
     if (!step.chosen.empty()) json["chosen"] = step.chosen;
     if (!step.kept.empty()) json["kept"] = step.kept;
     if (step.bores) json["bores"] = true;
+    if (!step.chosenAt.empty()) json["chosenAt"] = step.chosenAt;
+    if (!step.keptAt.empty()) json["keptAt"] = step.keptAt;
 }
 
 void from_json(const Json& json, RemoveHoles& step) {
@@ -115,6 +194,8 @@ void from_json(const Json& json, RemoveHoles& step) {
     step.chosen = json.value("chosen", std::vector<FaceRef>{});
     step.kept = json.value("kept", std::vector<FaceRef>{});
     step.bores = json.value("bores", false);
+    step.chosenAt = json.value("chosenAt", std::vector<std::array<double, 3>>{});
+    step.keptAt = json.value("keptAt", std::vector<std::array<double, 3>>{});
 }
 
 }  // namespace rasoir::shave

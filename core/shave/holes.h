@@ -11,9 +11,10 @@ namespace rasoir::shave {
 struct RemoveHoles {
     double upTo = 0.0;                ///< [mm] every hole whose widest wall is no wider goes; 0: only those chosen
     std::vector<std::string> parts;   ///< names of the parts to look at; empty: all
-    std::vector<std::string> kinds;   ///< "plain", "slot", ...; empty: all but slots
+    std::vector<std::string> kinds;   ///< "plain", "slot", "sheet", ...; empty: all but slots
     std::vector<FaceRef> chosen;      ///< any one face of each further hole that goes, whatever its size
     std::vector<FaceRef> kept;        ///< any one face of each hole that stays
+    std::vector<std::array<double, 3>> chosenAt, keptAt;   ///< [mm, part coordinates] the same for holes of sheets, by their middle
     bool bores = false;               ///< by rule, take big bores and the insides of tubes too
 
     static std::vector<ParameterInfo> infos();
@@ -22,7 +23,7 @@ void to_json(Json& json, const RemoveHoles& step);
 void from_json(const Json& json, RemoveHoles& step);
 
 /// Takes the walls of holes away and lets the faces around them grow together until each solid is closed again.
-/// Input     solids; holes as survey::findHoles knows them. Sheets have no such holes and are left alone.
+/// Input     solids and sheets; holes as survey::findHoles knows them. In a sheet the loop goes and the face is whole.
 /// Returns   a new Model, the lineage of all it touched, and an Item for each hole: done, or left with reason and place. All that
 ///           can be removed is; a hole that cannot stays exactly as it was.
 /// Refuses   when nothing at all could be removed, with the first reason; a reference that no longer fits; being cancelled.

@@ -1,5 +1,8 @@
 #include "survey/holes.h"
 
+#include "survey/patterns.h"
+#include "survey/sheet_holes.h"
+
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
@@ -805,7 +808,14 @@ private:
 }  // namespace
 
 Result<std::vector<Hole>> findHoles(const Part& part, double targetSize, const HoleLimits& limits, Progress& progress) {
-    return HoleFinder(part, targetSize, limits, progress).run();
+    auto found = HoleFinder(part, targetSize, limits, progress).run();
+    if (!found) return found;
+    std::vector<Hole> sheet = findSheetHoles(part, targetSize);
+    for (Hole& hole : sheet)
+        if (limits.upTo <= 0.0 || hole.size <= limits.upTo) found->push_back(std::move(hole));
+    std::stable_sort(found->begin(), found->end(), [](const Hole& a, const Hole& b) { return a.size < b.size; });
+    tellPatterns(*found);
+    return found;
 }
 
 std::string holeKindName(HoleKind kind) {
@@ -816,11 +826,14 @@ std::string holeKindName(HoleKind kind) {
         case HoleKind::Countersunk: return "countersunk";
         case HoleKind::Tapered: return "tapered";
         case HoleKind::Slot: return "slot";
+        case HoleKind::Sheet: return "sheet";
     }
     return "hole";
 }
 
 std::string describe(const Hole& hole) {
+    const std::string pattern = hole.pattern.empty() ? std::string() : ", " + hole.pattern;
+    if (hole.kind == HoleKind::Sheet) return (hole.diameters.empty() ? fmt::format("in a sheet, {}", counted(hole.rim.size(), "edge")) : std::string("in a sheet, round")) + pattern;
     std::string text;
     if (hole.kind == HoleKind::Slot) text = fmt::format("slot {:.3g} long", hole.length);
     else if (hole.kind != HoleKind::Plain) text = holeKindName(hole.kind);
@@ -829,7 +842,7 @@ std::string describe(const Hole& hole) {
     text += hole.through ? "through" : fmt::format("blind, {:.3g} deep", hole.depth);
     if (hole.openSide) text += ", open at one side";
     if (hole.group >= 0) text += ", crossing";
-    return text;
+    return text + pattern;
 }
 
 }  // namespace rasoir::survey

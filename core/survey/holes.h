@@ -13,7 +13,8 @@ enum class HoleKind {
     Counterbored,  ///< two diameters with a flat shoulder, the wider one at the mouth and shallower
     Countersunk,   ///< a cone at the mouth at least one and a half times as wide as the hole
     Tapered,       ///< a cone alone
-    Slot           ///< two half rounds and the flats between them
+    Slot,          ///< two half rounds and the flats between them
+    Sheet          ///< an inner loop of a sheet, of any form
 };
 
 /// Where a hole opens to the outside (or into another hole): the faces round the mouth.
@@ -41,6 +42,9 @@ struct Hole {
     int body = 0;                    ///< solid in the part, 0-based
     double elements = 0.0;           ///< what it costs at the target size
     double volume = 0.0;             ///< [mm^3] roughly what it holds, from its diameters and depths
+    std::string pattern;             ///< "1 of 6 on a circle Ø 80", where it is one of such
+    int sheetFace = 0;               ///< of a sheet: the face it is in; it has no faces of its own
+    std::vector<int> rim;            ///< of a sheet: the edges of its loop, ascending
 };
 
 struct HoleLimits {
@@ -49,7 +53,7 @@ struct HoleLimits {
     bool listSlots = true;       ///< list slots too
 };
 
-/// Holes of all solids of one part, ordered by size, then by place in the part. A boss, a fillet, the round end of a pocket is
+/// Holes of all solids and sheets of one part, ordered by size, then by place in the part. A boss, a fillet, the round end of a pocket is
 /// none of them, nor is a recess in which a boss stands: a hole's wall is concave and goes at least seven twelfths of the way round (a slot's ends: half way, twice).
 /// Cost: linear in the faces; the estimate of elements dominates. Two runs agree.
 /// Refuses only when cancelled.
