@@ -5,6 +5,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -56,12 +57,24 @@ void CutPlot::setMeasure(const QString& unit, bool inElements, const QString& ta
 
 void CutPlot::setLimit(double millimetres) {
     m_limit = std::clamp(millimetres, m_low, m_high);
+    m_from = std::min(m_from, m_limit);
     setAccessibleDescription(QString("%1 %2: %3 %4, %5 stay").arg(QString::fromStdString(readable(m_limit)), m_unit).arg(taken()).arg(m_taken).arg(staying()));
     update();
 }
 
+void CutPlot::setFrom(double millimetres) {
+    m_from = millimetres > m_low ? std::min(millimetres, m_limit) : 0.0;
+    setLimit(m_limit);
+}
+
+void CutPlot::moveFromTo(double size) {
+    const double before = m_from;
+    setFrom(size);
+    if (m_from != before) emit limitChanged(m_limit);
+}
+
 int CutPlot::taken() const {
-    return static_cast<int>(std::count_if(m_items.begin(), m_items.end(), [this](const CutItem& i) { return !i.kept && i.size <= m_limit * (1 + 1e-6); }));
+    return static_cast<int>(std::count_if(m_items.begin(), m_items.end(), [this](const CutItem& i) { return !i.kept && within(i.size); }));
 }
 int CutPlot::staying() const { return static_cast<int>(m_items.size()) - taken(); }
 
@@ -132,7 +145,8 @@ void CutPlot::paintEvent(QPaintEvent*) {
     const double axis = height() - axisRoom, blade = xOf(m_limit);
     QColor wash = p.brass;
     wash.setAlphaF(0.07f);
-    painter.fillRect(QRectF(0, plotTop, blade, axis - plotTop), wash);
+    const double lower = m_from > 0.0 ? xOf(m_from) : 0.0;
+    painter.fillRect(QRectF(lower, plotTop, blade - lower, axis - plotTop), wash);
     int most = 1;
     for (const Bar& bar : m_bars) most = std::max(most, bar.count);
     painter.setFont(Theme::font(11));
@@ -141,7 +155,7 @@ void CutPlot::paintEvent(QPaintEvent*) {
     for (const Bar& bar : m_bars) {
         const double x = xOf(bar.size), h = std::max(4.0, room * bar.count / most);
         const QRectF shape(std::clamp(x - 3.5, 1.0, width() - 8.0), axis - h, 7, h);
-        const bool goes = bar.size <= m_limit * (1 + 1e-6);
+        const bool goes = within(bar.size);
         if (goes) {
             painter.setPen(QPen(p.brass, 1));
             painter.setBrush(QBrush(p.brass, Qt::BDiagPattern));
@@ -177,6 +191,16 @@ void CutPlot::paintEvent(QPaintEvent*) {
         painter.drawText(upper, align | Qt::AlignVCenter, QString::fromStdString(readable(all[t])) + (last ? " " + m_unit : QString()));
         if (!m_inElements) continue;
         painter.drawText(upper.translated(0, 14), align | Qt::AlignVCenter, fraction + (last ? " el." : ""));
+    }
+    if (m_from > 0.0) {   // the lower blade: the same line, with a small foot on the axis
+        painter.setPen(QPen(p.brass, 2));
+        painter.drawLine(QPointF(lower, plotTop), QPointF(lower, axis));
+        QPainterPath foot;
+        foot.moveTo(lower, axis - 7);
+        foot.lineTo(lower + 6, axis);
+        foot.lineTo(lower - 6, axis);
+        foot.closeSubpath();
+        painter.fillPath(foot, p.brassText);
     }
     // Blade: line and a tab that points down.
     painter.setPen(QPen(p.brass, 2));
@@ -226,10 +250,12 @@ bool CutPlot::event(QEvent* event) {
 
 void CutPlot::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton) return;
+    if (event->modifiers() & Qt::ControlModifier) return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
     m_before = m_limit;
     moveTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
 }
 void CutPlot::mouseMoveEvent(QMouseEvent* event) {
+    if ((event->buttons() & Qt::LeftButton) && (event->modifiers() & Qt::ControlModifier)) return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
     if (event->buttons() & Qt::LeftButton) moveTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
 }
 void CutPlot::mouseDoubleClickEvent(QMouseEvent*) { emit typingWanted({}); }
@@ -303,7 +329,26 @@ CutBar::CutBar(const QString& before, const QString&, QWidget* parent) : QWidget
         else m_number->setText(text);
     });
     connect(m_number, &QLineEdit::editingFinished, this, [this] {
+        // "2 to 8", "2–8": a range.
+        const QStringList ends = m_number->text().split(QRegularExpression("\\s+to\\s+|\\s*[–…]\\s*"));
+        if (ends.size() == 2) {
+            const auto from = parseLength(ends[0].toStdString(), Unit::Millimetre, m_target), to = parseLength(ends[1].toStdString(), Unit::Millimetre, m_target);
+            if (from && to && *from > 0.0 && *to >= *from) {
+                m_plot->setLimit(*to);
+                m_plot->setFrom(*from);
+                emit limitChanged(limit());
+            }
+            showNumber();
+            return;
+        }
         const auto length = parseLength(m_number->text().toStdString(), Unit::Millimetre, m_target);
+        if (length && *length > 0.0 && from() > 0.0) {   // one number is a limit alone
+            m_plot->setFrom(0.0);
+            m_plot->setLimit(*length);
+            showNumber();
+            emit limitChanged(limit());
+            return;
+        }
         if (!length || *length <= 0.0) {
             showNumber();
             return;
@@ -317,7 +362,10 @@ CutBar::CutBar(const QString& before, const QString&, QWidget* parent) : QWidget
     showNumber();
 }
 
-void CutBar::setWords(const QString& before) { m_before->setText(before); }
+void CutBar::setWords(const QString& before) {
+    m_words = before;
+    showNumber();
+}
 
 void CutBar::setMeasure(const QString& unit, bool inElements, const QString& taken) {
     m_inElements = inElements;
@@ -337,8 +385,20 @@ void CutBar::setLimit(double millimetres) {
     showNumber();
 }
 
+void CutBar::setFrom(double millimetres) {
+    m_plot->setFrom(millimetres);
+    showNumber();
+}
+
 void CutBar::showNumber() {
-    m_number->setText(QString::fromStdString(readable(limit())));
+    const bool range = from() > 0.0;
+    if (!m_words.isEmpty()) m_before->setText(range ? m_words : m_words + " up to");
+    m_number->setFixedWidth(range ? 104 : 58);
+    m_number->setText((range ? QString::fromStdString(readable(from())) + " to " : QString()) + QString::fromStdString(readable(limit())));
+    if (range) {
+        m_after->setText(m_plot->unit());
+        return;
+    }
     if (!m_inElements) {
         m_after->setText(m_plot->unit());
         return;

@@ -102,12 +102,13 @@ FindingsList::FindingsList(QWidget* parent) : QTreeWidget(parent) {
 
 bool FindingsList::goes(const Finding& finding) const {
     if (finding.verdict == Verdict::Kept) return false;
-    return finding.verdict == Verdict::Taken || finding.size <= m_limit * (1 + 1e-6);
+    return finding.verdict == Verdict::Taken || within(finding.size);
 }
 
-void FindingsList::setFindings(std::vector<Finding> findings, double limit) {
+void FindingsList::setFindings(std::vector<Finding> findings, double limit, double from) {
     m_findings = std::move(findings);
     m_limit = limit;
+    m_from = from;
     rebuild();
 }
 
@@ -116,8 +117,9 @@ void FindingsList::setHeadings(const QString& size, const QString& cost) {
     headerItem()->setText(2, cost);
 }
 
-void FindingsList::setLimit(double limit) {
+void FindingsList::setLimit(double limit, double from) {
     m_limit = limit;
+    m_from = from;
     style();
 }
 
@@ -249,7 +251,7 @@ void FindingsList::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Space && !keys.empty()) {
         for (const Finding& finding : m_findings)
             if (finding.key == keys.front()) {
-                const bool below = finding.size <= m_limit * (1 + 1e-6);
+                const bool below = within(finding.size);
                 const Verdict next = goes(finding) ? (below ? Verdict::Kept : Verdict::ByLimit) : (below ? Verdict::ByLimit : Verdict::Taken);
                 emit verdictWanted(keys, next);
                 return;

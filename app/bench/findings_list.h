@@ -22,8 +22,8 @@ class FindingsList : public QTreeWidget {
     Q_OBJECT
 public:
     explicit FindingsList(QWidget* parent = nullptr);
-    void setFindings(std::vector<Finding> findings, double limit);
-    void setLimit(double limit);
+    void setFindings(std::vector<Finding> findings, double limit, double from = 0.0);
+    void setLimit(double limit, double from = 0.0);   ///< [mm] the range that goes by its size
     /// Of the first and the third column; else "Ø mm" and "Elements".
     void setHeadings(const QString& size, const QString& cost);
     void setVerdict(int key, Verdict verdict);
@@ -49,7 +49,8 @@ private:
     void toggleKept(const std::vector<int>& keys);
 
     std::vector<Finding> m_findings;
-    double m_limit = 0.0;
+    [[nodiscard]] bool within(double size) const { return size <= m_limit * (1 + 1e-6) && size >= m_from * (1 - 1e-6); }
+    double m_limit = 0.0, m_from = 0.0;
     QTreeWidgetItem* m_bladeRow = nullptr;
 };
 

@@ -85,7 +85,8 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
 
     connect(m_cutBar, &CutBar::limitChanged, this, [this](double) {
         m_limits[m_kind] = m_cutBar->limit();
-        m_list->setLimit(m_cutBar->limit());
+        m_froms[m_kind] = m_cutBar->from();
+        m_list->setLimit(m_cutBar->limit(), m_cutBar->from());
         recount();
         emit previewChanged();
     });
@@ -115,6 +116,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
         m_limits.clear();
+        m_froms.clear();
         showMessage({});
     });
     connect(&m_session, &Session::changed, this, [this] {
@@ -217,7 +219,7 @@ bool ShaveBench::goes(const Key& key) const {
     const Verdict verdict = verdictOf(key);
     const auto feature = featureOf(key);
     if (!feature || verdict == Verdict::Kept) return false;
-    return verdict == Verdict::Taken || (feature->byRule && feature->size <= m_cutBar->limit() * (1 + 1e-6));
+    return verdict == Verdict::Taken || (feature->byRule && feature->size <= m_cutBar->limit() * (1 + 1e-6) && feature->size >= m_cutBar->from() * (1 - 1e-6));
 }
 
 std::size_t ShaveBench::copiesOf(std::size_t part) const {
@@ -278,14 +280,16 @@ void ShaveBench::refresh() {
                                       .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
     }
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
-    m_cutBar->setWords(QString("%1 up to").arg(cellOf(m_kind).name));
+    m_cutBar->setWords(cellOf(m_kind).name);
     const bool reliefs = m_kind >= ShaveKind::Marks;
     m_cutBar->setMeasure("mm", !strips && !reliefs, "go");
     m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks ? "High mm" : strips || reliefs ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
+    m_cutBar->setFrom(0.0);
     m_cutBar->setLimit(limitOf(m_kind));
-    m_list->setFindings(std::move(findings), m_cutBar->limit());
+    if (const auto from = m_froms.find(m_kind); from != m_froms.end()) m_cutBar->setFrom(from->second);
+    m_list->setFindings(std::move(findings), m_cutBar->limit(), m_cutBar->from());
     if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds, marks and bosses will be listed here.");
     else if (known < wanted) m_state->setText("Surveying…");
     else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).many));
@@ -348,7 +352,8 @@ int ShaveBench::openFindings() const {
         for (const Key& key : keysOf(part)) {
             const auto feature = featureOf(key);
             if (!feature || !feature->byRule || verdictOf(key) == Verdict::Kept) continue;
-            count += feature->size <= limitOf(feature->kind) * (1 + 1e-6);
+            const auto from = m_froms.find(feature->kind);
+            count += feature->size <= limitOf(feature->kind) * (1 + 1e-6) && (from == m_froms.end() || feature->size >= from->second * (1 - 1e-6));
         }
     return count;
 }
@@ -453,6 +458,7 @@ std::optional<BenchStep> ShaveBench::step() const {
         made.operation = m_kind == ShaveKind::Rounds ? "shave.removeRounds" : "shave.removeChamfers";
         shave::RemoveStrips step;
         step.upTo = upTo;
+        step.from = upTo > 0.0 ? m_cutBar->from() : 0.0;
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
@@ -461,6 +467,7 @@ std::optional<BenchStep> ShaveBench::step() const {
         made.operation = "shave.removeReliefs";
         shave::RemoveReliefs step;
         step.upTo = upTo;
+        step.from = upTo > 0.0 ? m_cutBar->from() : 0.0;
         step.kinds = {cellOf(m_kind).one};
         step.parts = std::move(parts);
         step.kept = std::move(kept);
@@ -469,6 +476,7 @@ std::optional<BenchStep> ShaveBench::step() const {
     } else {
         shave::RemoveHoles step;
         step.upTo = upTo;
+        step.from = upTo > 0.0 ? m_cutBar->from() : 0.0;
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);

@@ -99,7 +99,7 @@ private:
     std::vector<int> m_hovered;
     std::optional<BenchStep> m_asked;   ///< last asked for
     bool m_closingOtherwise = false;
-    std::map<ShaveKind, double> m_limits;   ///< chosen, by kind
+    std::map<ShaveKind, double> m_limits, m_froms;   ///< chosen, by kind; the lower ends of ranges
 };
 
 }  // namespace rasoir::app

@@ -101,8 +101,8 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hol
 }
 
 Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progress& progress) {
-    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo))
-        return fail(ProblemKind::BadInput, "The largest diameter must be a positive length.");
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from))
+        return fail(ProblemKind::BadInput, "The diameters must be positive lengths.");
     if (step.upTo == 0.0 && step.chosen.empty() && step.chosenAt.empty())
         return fail(ProblemKind::BadInput, "No size and no hole was given, so there is nothing to remove.", "Give upTo in mm, or pick holes.");
     std::vector<std::string> kinds = step.kinds;
@@ -130,7 +130,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
                 return hole.kind == survey::HoleKind::Sheet && std::any_of(points.begin(), points.end(), [&](const auto& at) { return hole.middle.Distance(gp_Pnt(at[0], at[1], at[2])) <= 0.05 * hole.size; });
             };
             if (choice->keeps(p, hole.faces) || isAt(step.keptAt)) continue;
-            const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) && (step.bores || !hole.bore) &&
+            const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) && hole.size >= step.from * (1.0 - 1e-6) && (step.bores || !hole.bore) &&
                               std::find(kinds.begin(), kinds.end(), survey::holeKindName(hole.kind)) != kinds.end();
             if (rule || choice->chooses(p, hole.faces) || isAt(step.chosenAt)) taken.push_back(std::move(hole));
         }
@@ -167,6 +167,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
 
 std::vector<ParameterInfo> RemoveHoles::infos() {
     return {{"upTo", "number", "mm", "Every hole whose widest wall is no wider goes; 0: only those chosen.", 0.0},
+            {"from", "number", "mm", "And no narrower than this.", 0.0},
             {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
             {"kinds", "list of words", "", "plain, stepped, counterbored, countersunk, tapered, slot, sheet; empty: all but slots.", Json::array()},
             {"chosenAt", "list of points", "mm", "The middle of each further hole of a sheet that goes, in the part's coordinates.", Json::array()},
@@ -178,6 +179,7 @@ std::vector<ParameterInfo> RemoveHoles::infos() {
 
 void to_json(Json& json, const RemoveHoles& step) {
     json = Json{{"upTo", step.upTo}};
+    if (step.from > 0.0) json["from"] = step.from;
     if (!step.parts.empty()) json["parts"] = step.parts;
     if (!step.kinds.empty()) json["kinds"] = step.kinds;
     if (!step.chosen.empty()) json["chosen"] = step.chosen;
@@ -189,6 +191,7 @@ void to_json(Json& json, const RemoveHoles& step) {
 
 void from_json(const Json& json, RemoveHoles& step) {
     step.upTo = json.value("upTo", 0.0);
+    step.from = json.value("from", 0.0);
     step.parts = json.value("parts", std::vector<std::string>{});
     step.kinds = json.value("kinds", std::vector<std::string>{});
     step.chosen = json.value("chosen", std::vector<FaceRef>{});

@@ -10,6 +10,7 @@ namespace rasoir::shave {
 /// Parameters of one step, kept in the ledger as JSON. Either a rule (every hole up to a size, less those kept) or a choice.
 struct RemoveHoles {
     double upTo = 0.0;                ///< [mm] every hole whose widest wall is no wider goes; 0: only those chosen
+    double from = 0.0;                ///< [mm] and no narrower
     std::vector<std::string> parts;   ///< names of the parts to look at; empty: all
     std::vector<std::string> kinds;   ///< "plain", "slot", "sheet", ...; empty: all but slots
     std::vector<FaceRef> chosen;      ///< any one face of each further hole that goes, whatever its size

@@ -83,6 +83,53 @@ private slots:
         QTest::mouseClick(m_window->ledger()->cards()[0], Qt::LeftButton, {}, QPoint(30, 60));
         QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);
     }
+    void aRangeIsCutWithTwoBlades() {
+        openAndSettle(arm());
+        QTRY_VERIFY(shave().button()->isEnabled());
+        CutPlot* plot = shave().cutBar()->plot();
+        QTest::keyClick(plot, Qt::Key_End);
+        const int all = plot->taken();
+        QLineEdit* number = shave().cutBar()->number();
+        const auto type = [&](const QString& text) {
+            number->setFocus();
+            number->selectAll();
+            QTest::keyClicks(number, text);
+            QTest::keyClick(number, Qt::Key_Return);
+        };
+        type("20");
+        const int below = plot->taken();
+        type("6 to 20");
+        QCOMPARE(number->text(), QString("6 to 20"));
+        const int between = plot->taken();
+        QVERIFY(between > 0 && between < below && below <= all);
+        QVERIFY2(shave().button()->text().startsWith(QString("Remove %1 ").arg(between)), qPrintable(shave().button()->text()));
+        QCOMPARE(shave().step()->parameters.at("from").get<double>(), 6.0);
+        // The lower blade is dragged with Ctrl; back to the left end there is none.
+        const auto drag = [&](double from, double to) {
+            QTest::mousePress(plot, Qt::LeftButton, Qt::ControlModifier, QPoint(int(plot->xOf(from)), 60));
+            QMouseEvent move(QEvent::MouseMove, QPointF(plot->xOf(to), 60), plot->mapToGlobal(QPointF(plot->xOf(to), 60)), Qt::NoButton, Qt::LeftButton, Qt::ControlModifier | Qt::ShiftModifier);
+            QApplication::sendEvent(plot, &move);
+            QTest::mouseRelease(plot, Qt::LeftButton, Qt::ControlModifier, QPoint(int(plot->xOf(to)), 60));
+        };
+        drag(6, 10);
+        QVERIFY(plot->from() > 8 && plot->from() < 12);
+        QCOMPARE(plot->limit(), 20.0);
+        // Each kind has its own.
+        shave().showKind(ShaveKind::Rounds);
+        QCOMPARE(plot->from(), 0.0);
+        shave().showKind(ShaveKind::Holes);
+        QVERIFY(plot->from() > 8);
+        type("20");
+        QCOMPARE(plot->from(), 0.0);
+        QCOMPARE(plot->taken(), below);
+        // Done with a range, the smaller ones stay.
+        type("6 to 20");
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        type("20");   // one number again: no lower end
+        QTest::keyClick(plot, Qt::Key_End);
+        QCOMPARE(plot->taken(), all - between);
+    }
     void theBladeAnswersToKeysAndTyping() {
         openAndSettle(arm());
         QTRY_VERIFY(shave().button()->isEnabled());
