@@ -23,6 +23,7 @@ CutPlot::CutPlot(QWidget* parent) : QWidget(parent) {
     setMouseTracking(false);
     setCursor(Qt::SizeHorCursor);
     setAccessibleName("Size limit");
+    setToolTip("Drag the blade. Ctrl+drag sets the lower end of a range; or type 2 to 8.");
 }
 
 void CutPlot::setItems(std::vector<CutItem> items) {

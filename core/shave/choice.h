@@ -5,10 +5,14 @@
 #include <algorithm>
 #include <set>
 
+#include "common/text.h"
 #include "model/model.h"
 #include "model/reference.h"
 
 namespace rasoir::shave {
+
+/// "up to 8", "6 to 20" [mm].
+inline std::string sizeRange(double from, double upTo) { return from > 0.0 ? fmt::format("{} to {}", readable(from), readable(upTo)) : fmt::format("up to {}", readable(upTo)); }
 
 /// Faces that a step names, found in the model.
 class Choice {

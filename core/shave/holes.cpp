@@ -100,6 +100,37 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hol
     return heal::removeFaces(part, wanted, tolerance, progress);
 }
 
+namespace {
+
+/// For holes that stayed: where those that they cross would have to go too, that is told with their problem.
+std::vector<survey::Hole> tellCrossing(const Part& part, const std::vector<survey::Hole>& taken, const std::vector<survey::Hole>& known, double tolerance, heal::Removal& removal, Progress& progress) {
+    std::vector<survey::Hole> all;
+    int looked = 0;
+    for (std::size_t i = 0; i < taken.size() && looked < 12; ++i) {
+        if (removal.items[i] || removal.items[i].error().kind != ProblemKind::NotPossible || taken[i].group < 0) continue;
+        std::vector<survey::Hole> together{taken[i]};
+        for (const survey::Hole& hole : known)
+            if (hole.group == taken[i].group && hole.faces != taken[i].faces) together.push_back(hole);
+        const auto isTaken = [&](const survey::Hole& hole) { return std::any_of(taken.begin(), taken.end(), [&](const survey::Hole& other) { return other.faces == hole.faces; }); };
+        if (std::all_of(together.begin(), together.end(), isTaken)) continue;
+        ++looked;
+        const auto done = removeFrom(part, together, tolerance, progress);
+        if (!done || done->shape.IsNull() || !done->items.front()) continue;
+        Problem& problem = removal.items[i].error();
+        std::string words;
+        for (std::size_t k = 1; k < together.size(); ++k) {
+            problem.lacking.insert(problem.lacking.end(), together[k].faces.begin(), together[k].faces.end());
+            words += fmt::format("{}the Ø {} mm one", k == 1 ? "" : k + 1 == together.size() ? " and " : ", ", readable(together[k].size));
+            if (!isTaken(together[k]) && std::none_of(all.begin(), all.end(), [&](const survey::Hole& other) { return other.faces == together[k].faces; })) all.push_back(together[k]);
+        }
+        if (together.size() > 4) words = counted(together.size() - 1, "other");
+        problem.remedy = fmt::format("Take along {} that it crosses.", words);
+    }
+    return all;
+}
+
+}  // namespace
+
 Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progress& progress) {
     if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from))
         return fail(ProblemKind::BadInput, "The diameters must be positive lengths.");
@@ -124,6 +155,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         if (!byRule && !choice->isChosen(p) && step.chosenAt.empty()) continue;
         auto found = survey::findHoles(part, model.targetSize, {}, progress);
         if (!found) return tl::unexpected(found.error());
+        const std::vector<survey::Hole> everything = *found;
         std::vector<survey::Hole> taken;
         for (survey::Hole& hole : *found) {
             const auto isAt = [&](const std::vector<std::array<double, 3>>& points) {
@@ -141,8 +173,20 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         asked += taken.size();
         auto removal = removeFrom(part, taken, tolerance, progress);
         if (!removal) return tl::unexpected(removal.error());
+        const std::size_t chosen = taken.size();
+        if (const auto crossing = tellCrossing(part, taken, everything, tolerance, *removal, progress); step.along && !crossing.empty()) {
+            std::vector<survey::Hole> more = taken;
+            more.insert(more.end(), crossing.begin(), crossing.end());
+            auto again = removeFrom(part, more, tolerance, progress);
+            if (!again) return tl::unexpected(again.error());
+            const auto gone = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(chosen), [](const auto& item) { return item.has_value(); }); };
+            if (gone(*again) > gone(*removal)) {
+                removal = std::move(again);
+                taken = std::move(more);
+            }
+        }
         for (std::size_t i = 0; i < taken.size(); ++i) {
-            Item item{sizeAndPlace(taken[i]) + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
+            Item item{sizeAndPlace(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
             if (item.done) ++removed;
             else item.problem = removal->items[i].error();
             outcome.items.push_back(std::move(item));
@@ -159,7 +203,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
     }
-    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} up to {} mm", counted(removed, "hole"), readable(step.upTo))
+    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} {} mm", counted(removed, "hole"), sizeRange(step.from, step.upTo))
                                       : fmt::format("Remove {}", counted(removed, "picked hole"));
     progress.report(1.0, outcome.summary);
     return outcome;
@@ -174,6 +218,7 @@ std::vector<ParameterInfo> RemoveHoles::infos() {
             {"keptAt", "list of points", "mm", "The middle of each hole of a sheet that stays.", Json::array()},
             {"chosen", "list of face references", "", "Any one face of each further hole that goes, whatever its size.", Json::array()},
             {"kept", "list of face references", "", "Any one face of each hole that stays.", Json::array()},
+            {"along", "boolean", "", "Where one does not go by itself, the holes that it crosses go too.", false},
             {"bores", "boolean", "", "Take big bores and the insides of tubes too, when they are within upTo.", false}};
 }
 
@@ -184,6 +229,7 @@ void to_json(Json& json, const RemoveHoles& step) {
     if (!step.kinds.empty()) json["kinds"] = step.kinds;
     if (!step.chosen.empty()) json["chosen"] = step.chosen;
     if (!step.kept.empty()) json["kept"] = step.kept;
+    if (step.along) json["along"] = true;
     if (step.bores) json["bores"] = true;
     if (!step.chosenAt.empty()) json["chosenAt"] = step.chosenAt;
     if (!step.keptAt.empty()) json["keptAt"] = step.keptAt;
@@ -196,6 +242,7 @@ void from_json(const Json& json, RemoveHoles& step) {
     step.kinds = json.value("kinds", std::vector<std::string>{});
     step.chosen = json.value("chosen", std::vector<FaceRef>{});
     step.kept = json.value("kept", std::vector<FaceRef>{});
+    step.along = json.value("along", false);
     step.bores = json.value("bores", false);
     step.chosenAt = json.value("chosenAt", std::vector<std::array<double, 3>>{});
     step.keptAt = json.value("keptAt", std::vector<std::array<double, 3>>{});

@@ -16,6 +16,7 @@ struct RemoveHoles {
     std::vector<FaceRef> chosen;      ///< any one face of each further hole that goes, whatever its size
     std::vector<FaceRef> kept;        ///< any one face of each hole that stays
     std::vector<std::array<double, 3>> chosenAt, keptAt;   ///< [mm, part coordinates] the same for holes of sheets, by their middle
+    bool along = false;               ///< where one does not go by itself, the holes that it crosses go too
     bool bores = false;               ///< by rule, take big bores and the insides of tubes too
 
     static std::vector<ParameterInfo> infos();

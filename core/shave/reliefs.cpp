@@ -111,7 +111,7 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
     const std::string counts = one == "boss" ? counted(removed, "boss", "bosses") : one == "notch" ? counted(removed, "notch", "notches") : counted(removed, one);
-    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} up to {} mm", counts, readable(step.upTo)) : fmt::format("Remove {}, picked", counts);
+    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} {} mm", counts, sizeRange(step.from, step.upTo)) : fmt::format("Remove {}, picked", counts);
     progress.report(1.0, outcome.summary);
     return outcome;
 }

@@ -121,7 +121,7 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} up to {} mm", counted(removed, noun), readable(step.upTo)) : fmt::format("Remove {}", counted(removed, "picked " + noun));
+    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} {} mm", counted(removed, noun), sizeRange(step.from, step.upTo)) : fmt::format("Remove {}", counted(removed, "picked " + noun));
     progress.report(1.0, outcome.summary);
     return outcome;
 }

@@ -42,7 +42,7 @@ struct Hole {
     int body = 0;                    ///< solid in the part, 0-based
     double elements = 0.0;           ///< what it costs at the target size
     double volume = 0.0;             ///< [mm^3] roughly what it holds, from its diameters and depths
-    std::string pattern;             ///< "1 of 6 on a circle Ø 80", where it is one of such
+    std::string pattern;             ///< "in a circle of 6, Ø 80", where it is one of such
     int sheetFace = 0;               ///< of a sheet: the face it is in; it has no faces of its own
     std::vector<int> rim;            ///< of a sheet: the edges of its loop, ascending
 };

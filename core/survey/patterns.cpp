@@ -32,7 +32,7 @@ std::optional<std::string> asCircle(const Places& places, double fit) {
         const double next = i + 1 < angles.size() ? angles[i + 1] : angles.front() + 2.0 * M_PI;
         if (std::abs(next - angles[i] - step) * radius > 2.0 * fit) return std::nullopt;
     }
-    return fmt::format("on a circle Ø {}", readable(2.0 * radius));
+    return fmt::format("in a circle of {}, Ø {}", places.size(), readable(2.0 * radius));
 }
 
 /// Whole steps of one or two directions, every place of the rectangle taken.
@@ -62,7 +62,7 @@ std::optional<std::string> asGrid(const Places& places, double fit) {
         highB = std::max(highB, wholeB);
     }
     if (static_cast<long>(taken.size()) != (highA - lowA + 1) * (highB - lowB + 1) || taken.size() != places.size()) return std::nullopt;
-    if (row) return fmt::format("in a row, {} apart", readable(u.Modulus()));
+    if (row) return fmt::format("in a row of {}, {} apart", places.size(), readable(u.Modulus()));
     if (places.size() < 4) return std::nullopt;
     return fmt::format("in a grid of {} × {}, {} and {} apart", highA - lowA + 1, highB - lowB + 1, readable(u.Modulus()), readable(v.Modulus()));
 }
@@ -95,7 +95,7 @@ void tellPatterns(std::vector<Hole>& holes) {
         auto words = asGrid(places, fit);
         if (auto circle = asCircle(places, fit); circle && (!words || members.size() == 3)) words = circle;
         if (!words) continue;
-        for (const std::size_t h : members) holes[h].pattern = fmt::format("1 of {} {}", members.size(), *words);
+        for (const std::size_t h : members) holes[h].pattern = *words;
     }
 }
 

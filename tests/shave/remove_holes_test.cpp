@@ -1,3 +1,4 @@
+#include "operations.h"
 #include "shave/holes.h"
 
 #include <BRepFilletAPI_MakeFillet.hxx>
@@ -40,6 +41,28 @@ class RemoveHolesTest : public QObject {
     }
 
 private slots:
+    void aCrossingHoleNamesWhatItCrosses() {
+        // A blind channel drilled from the side that ends in an upright hole: alone it leaves an opening nothing can close.
+        const TopoDS_Shape bare = block(60, 40, 30);
+        const TopoDS_Shape upright = cut(bare, rod(gp_Ax1(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), 4, 40));
+        const TopoDS_Shape both = cut(upright, rod(gp_Ax1(gp_Pnt(-1, 20, 15), gp_Dir(1, 0, 0)), 4, 31));
+        const Model model = modelOf(both);
+        const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
+        QVERIFY(holes && holes->size() == 2);
+        int named = 0;
+        for (const auto& hole : *holes) {
+            const Json chosen = Json::array({makeFaceRef(*model.parts[0], hole.faces.front())});
+            const auto alone = findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosen", chosen}}, quietly());
+            if (alone) continue;
+            ++named;
+            QVERIFY2(!alone.error().lacking.empty(), sentence(alone.error()).c_str());
+            const auto along = findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosen", chosen}, {"along", true}}, quietly());
+            QVERIFY2(along, said(along));
+            QCOMPARE_NEAR(volumeOf(along->model.parts[0]->shape), 72000.0, 1e-6);
+            QCOMPARE(along->items.size(), std::size_t(2));
+        }
+        QVERIFY(named > 0);
+    }
     void aPlateWithoutItsHolesIsABlock_data() {
         QTest::addColumn<double>("factor");
         QTest::addColumn<bool>("skew");

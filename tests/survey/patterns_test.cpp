@@ -45,10 +45,10 @@ private slots:
     void circlesRowsAndGridsAreSeen_data() {
         QTest::addColumn<QString>("form");
         QTest::addColumn<QString>("told");
-        QTest::newRow("circle") << "circle" << "1 of 5 on a circle Ø 40";
-        QTest::newRow("row") << "row" << "1 of 4 in a row, 20 apart";
-        QTest::newRow("grid") << "grid" << "1 of 6 in a grid of 3 × 2, 20 and 25 apart";
-        QTest::newRow("square") << "square" << "1 of 4 in a grid of 2 × 2, 20 and 20 apart";
+        QTest::newRow("circle") << "circle" << "in a circle of 5, Ø 40";
+        QTest::newRow("row") << "row" << "in a row of 4, 20 apart";
+        QTest::newRow("grid") << "grid" << "in a grid of 3 × 2, 20 and 25 apart";
+        QTest::newRow("square") << "square" << "in a grid of 2 × 2, 20 and 20 apart";
         QTest::newRow("anyhow") << "anyhow" << "";
         QTest::newRow("a grid with a gap") << "gap" << "";
     }
