@@ -150,7 +150,11 @@ private:
                     const int other = m_ends[e][0] == vertices[i] ? m_ends[e][1] : m_ends[e][0];
                     if (other == vertices[i]) continue;
                     const auto place = placeOf.find(other);
-                    if (place != placeOf.end() && root(place->second) == a) swallows = true;
+                    if (place == placeOf.end() || root(place->second) != a) continue;
+                    // Of a sheet that is rolled up the ends of its rims meet: they are long and close upon themselves.
+                    const auto& own = m_rims.probes[static_cast<std::size_t>(e)];
+                    const bool rolled = own != nullptr && own->length() > 8.0 * m_upTo && !pinches(vertices[i], other, m_upTo);
+                    swallows = swallows || !rolled;
                 }
                 if (pair.distance > m_exact)
                     for (const int j : members[a]) swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo || pinches(vertices[i], vertices[j], points[i].Distance(points[j]));
@@ -187,8 +191,11 @@ private:
         for (const int e : m_edgesAtVertex[v])
             for (const EdgeUse& use : m_incidence.usesOf(e))
                 for (const int g : m_edgesAtVertex[w])
-                    for (const EdgeUse& other : m_incidence.usesOf(g))
-                        if (use.face == other.face) return true;
+                    for (const EdgeUse& other : m_incidence.usesOf(g)) {
+                        if (use.face != other.face) continue;
+                        const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(use.face));
+                        if (!surface->IsUClosed() && !surface->IsVClosed()) return true;   // else they may be the two ends of its seam
+                    }
         return false;
     }
 

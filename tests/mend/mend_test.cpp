@@ -146,6 +146,28 @@ private slots:
             QVERIFY(done->largestShift <= 12.0 * gap);
         }
     }
+    void featuresAsSmallAsTheGapDoNotOpenTheRest() {
+        // A plate with holes and a step of 0.02 in its top: narrower than the gaps are wide.
+        TopoDS_Shape whole = cut(drilledPlate(100, 60, 8, 12, 5), moved(block(200, 30, 10), shift(-50, 50, 7.98)));
+        const int faces = facesIn(whole);
+        int closed = 0, open = 0;
+        constexpr int rounds = 12;
+        for (int round = 0; round < rounds; ++round) {
+            Random random(static_cast<std::uint64_t>(round) + 7);
+            const auto done = stitch(takenApart(whole, random, 0.01), 0.03);
+            QVERIFY2(done, said(done));
+            const int left = openEdgesIn(done->shape);
+            for (TopExp_Explorer it(done->shape, TopAbs_FACE); it.More(); it.Next()) QVERIFY(isValid(it.Current()));
+            if (left == 0) {
+                ++closed;
+                QCOMPARE(solidsIn(done->shape), 1);
+                QCOMPARE(facesIn(done->shape), faces);
+                QCOMPARE_NEAR(volumeOf(done->shape), volumeOf(whole), areaOf(whole) * 0.01);
+            }
+            open += left;
+        }
+        QVERIFY2(closed == rounds, qPrintable(QString("%1 closed, %2 edges open").arg(closed).arg(open)));   // by the nearest ends alone: ten
+    }
     void oneLongEdgeFacesSeveralShortOnes() {
         TopoDS_Compound all;
         const BRep_Builder builder;

@@ -1,6 +1,11 @@
 // Open edges side by side: what is paired, how wide, and what is never paired. And the probe that measures it, against brute force.
 #include "survey/gaps.h"
 
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <GeomConvert.hxx>
+#include <Geom_BSplineSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_RectangularTrimmedSurface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
@@ -53,6 +58,24 @@ class GapsTest : public QObject {
     }
 
 private slots:
+    void edgesOfOneFaceAreNotJoinedUnlessItClosesUponItself() {
+        // A strip narrower than the limit: its two long sides must not be laid on each other.
+        const TopoDS_Shape strip = BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), 0.0, 50.0, 0.0, 0.02).Face();
+        const Incidence flat(strip);
+        const auto rims = survey::pairRims(flat, 0.05, 1e-6, quietly());
+        QVERIFY(rims.has_value());
+        for (const auto& piece : rims->pieces) QVERIFY(piece.partner < 0);
+        // A sheet rolled up until its ends nearly touch, as a spline that is closed: they are its seam.
+        const Handle(Geom_Surface) tube = GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(new Geom_CylindricalSurface(gp::XOY(), 5.0), 0.0, 2.0 * M_PI, 0.0, 10.0));
+        double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+        tube->Bounds(u0, u1, v0, v1);
+        const double slit = 1e-4 * (u1 - u0);
+        const TopoDS_Shape rolled = BRepBuilderAPI_MakeFace(tube, u0 + slit, u1 - slit, v0, v1, 1e-7).Face();
+        const Incidence round(rolled);
+        const auto seam = survey::pairRims(round, 0.05, 1e-6, quietly());
+        QVERIFY(seam.has_value());
+        QVERIFY(std::any_of(seam->pieces.begin(), seam->pieces.end(), [](const auto& piece) { return piece.partner >= 0; }));
+    }
     void theNearestPointIsTheNearest() {
         Random random(3);
         for (const TopoDS_Edge& edge : edges()) {
