@@ -265,6 +265,8 @@ void MainWindow::buildPartsMenu() {
             m_shave->removePicked(picks);
             return;
         }
+        if (std::any_of(picks.begin(), picks.end(), [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Edge || select::kindOf(pick) == select::PickKind::Vertex; }))
+            return m_shave->removePicked(picks);   // says that faces are to be picked; the part itself was not meant
         needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"places", places}});
     }); });
     add(parts, "Set all &but these aside", QKeySequence("Shift+Del"), [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"allBut", places}}); }); });

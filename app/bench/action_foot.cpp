@@ -54,6 +54,30 @@ ActionFoot::ActionFoot(Session& session, QWidget* parent) : QWidget(parent) {
     });
 }
 
+namespace {
+
+/// A link that leads to a place of a part, where it stands first.
+QString showItLink(const Session& session, const Place& place, double extent) {
+    if (!place.point) return {};
+    gp_Pnt at = *place.point;
+    for (const Occurrence& occurrence : session.model().occurrences)
+        if (session.model().parts[occurrence.part]->name == place.part) {
+            at.Transform(occurrence.placement);
+            break;
+        }
+    return QString(" <a href='%1,%2,%3,%4'>Show it</a>").arg(at.X()).arg(at.Y()).arg(at.Z()).arg(extent);
+}
+
+}  // namespace
+
+QString placeOfLastStep(const Session& session) {
+    const auto& steps = session.work().ledger().steps;
+    if (steps.empty() || session.marker() != steps.size() || steps.back().state != StepState::Done) return {};
+    for (const Item& item : steps.back().items)
+        if (item.done && item.problem.where.point) return QString::fromStdString(item.problem.what).toHtmlEscaped() + showItLink(session, item.problem.where, std::max(20.0 * item.size, 2.0 * session.model().targetSize));
+    return {};
+}
+
 QString leftByLastStep(const Session& session, const QString& left) {
     const auto& steps = session.work().ledger().steps;
     if (steps.empty() || session.marker() != steps.size() || steps.back().state != StepState::Done) return {};
@@ -65,20 +89,12 @@ QString leftByLastStep(const Session& session, const QString& left) {
     }
     if (first == nullptr) return {};
     QString text = QString("%1 of %2 %3. %4").arg(steps.back().items.size() - done).arg(steps.back().items.size()).arg(left, QString::fromStdString(sentence(first->problem)).toHtmlEscaped());
-    if (first->problem.where.point) {
-        gp_Pnt at = *first->problem.where.point;
-        for (const Occurrence& occurrence : session.model().occurrences)
-            if (session.model().parts[occurrence.part]->name == first->problem.where.part) {
-                at.Transform(occurrence.placement);
-                break;
-            }
-        text += QString(" <a href='%1,%2,%3,%4'>Show it</a>").arg(at.X()).arg(at.Y()).arg(at.Z()).arg(4.0 * first->size);
-    }
+    text += showItLink(session, first->problem.where, 4.0 * first->size);
     if (std::any_of(steps.back().items.begin(), steps.back().items.end(), [](const Item& item) { return !item.done && !item.problem.lacking.empty(); })) text += takeAlongLink();
     return text;
 }
 
-QString takeAlongLink() { return QString(" <a href='along'>Take along what it needs</a>"); }
+QString takeAlongLink() { return QString(" <a href='along'>Take it along</a>"); }
 
 QString troubleText(const Problem& problem) {
     return QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped()) + (problem.lacking.empty() ? QString() : takeAlongLink());

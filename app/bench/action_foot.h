@@ -39,6 +39,8 @@ struct BenchStep {
 QString leftByLastStep(const Session& session, const QString& left);
 /// A problem in the colour of trouble, for a bench's message.
 QString troubleText(const Problem& problem);
+/// What of the last step is worth a look though it was done, with a link to the place: the largest shift of a stitch.
+QString placeOfLastStep(const Session& session);
 /// A link "along": the step again, with what would have to go too.
 QString takeAlongLink();
 

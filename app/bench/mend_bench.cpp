@@ -143,7 +143,8 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
         showMessage({});
     });
     connect(&m_session, &Session::changed, this, [this] {
-        showMessage(leftByLastStep(m_session, "left"));
+        const QString left = leftByLastStep(m_session, "left"), place = placeOfLastStep(m_session);
+        showMessage(left.isEmpty() || place.isEmpty() ? left + place : left + "<br>" + place);
         refresh();
     });
     connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });

@@ -37,7 +37,12 @@ Result<Change> stitched(const Part& part, const StitchWanted& wanted, Progress& 
     if (done->largestShift > wanted.exact) told += fmt::format("; largest shift {} mm", readable(done->largestShift));
     if (done->largestStep > wanted.exact) told += fmt::format("; a step of {} mm stays within the tolerance of an edge", readable(done->largestStep));
     told += "; " + state(change.shape);
-    change.items.push_back({told, true, {}, done->widest});
+    Item joined{told, true, {}, done->widest};
+    if (done->largestShift > wanted.exact) {   // where to look at what moved farthest
+        joined.problem.what = fmt::format("The largest shift is {} mm.", readable(done->largestShift));
+        joined.problem.where = {part.name, {}, done->shiftAt};
+    }
+    change.items.push_back(std::move(joined));
     for (const NotStitched& left : done->left) change.items.push_back(leftItem(part.name, left));
     return change;
 }

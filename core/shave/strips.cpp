@@ -296,7 +296,7 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
         std::vector<std::size_t> added;
         for (const std::vector<int>& group : groups) {
             heal::Wanted one;
-            one.name = fmt::format("What was picked at {} of \"{}\"", group.size() == 1 ? fmt::format("face {}", group.front()) : counted(group.size(), "face"), part.name);
+            one.name = group.size() == 1 ? fmt::format("Face {} of \"{}\"", group.front(), part.name) : fmt::format("What was picked ({} of \"{}\")", counted(group.size(), "face"), part.name);
             one.faces = group;
             std::tie(one.middle, one.change) = extentOf(topology, group);
             one.closing = step.closing;

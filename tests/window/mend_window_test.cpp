@@ -277,6 +277,13 @@ private slots:
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         // The default target size is 5 mm here: the safe limit takes the widest gap too. Then the splinter.
         QTRY_VERIFY_WITH_TIMEOUT(mend().statement().startsWith("Watertight: 2 solids"), 60000);
+        // What moved farthest is told, and a link flies there.
+        QVERIFY2(mend().message().contains("The largest shift is"), qPrintable(mend().message()));
+        const Json camera = m_window->stage()->camera();
+        const QRegularExpressionMatch link = QRegularExpression("The largest shift is.*href='([^']+)'").match(mend().message());
+        QVERIFY(link.hasMatch());
+        emit mend().findChild<QLabel*>("mendMessage")->linkActivated(link.captured(1));
+        QTRY_VERIFY(m_window->stage()->camera() != camera);
         QTest::mouseClick(kind("Other"), Qt::LeftButton);
         QCOMPARE(mend().button()->text(), QString("Drop 1 stray body"));
         QTest::mouseClick(mend().button(), Qt::LeftButton);
