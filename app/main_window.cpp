@@ -683,7 +683,10 @@ void MainWindow::refreshReading() {
         return;
     }
     if (!m_notice.isEmpty()) {
-        m_reading->setText(m_notice.startsWith("▲") ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), m_notice.toHtmlEscaped()) : m_notice.toHtmlEscaped());
+        // The line is one line: what does not fit is in its tip, and in the bench that asked.
+        const QString fits = m_reading->width() > 100 ? m_reading->fontMetrics().elidedText(m_notice, Qt::ElideRight, m_reading->width() - 4) : m_notice;
+        m_reading->setToolTip(fits == m_notice ? QString() : m_notice);
+        m_reading->setText(m_notice.startsWith("▲") ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), fits.toHtmlEscaped()) : fits.toHtmlEscaped());
         m_reading->setToolTip(m_notice);
     } else if (picks.size() == 2) {
         m_reading->setText(bold("Between the two", pickedReading()));
