@@ -102,7 +102,7 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pn
 }
 
 /// From the nearest of a grid of points, when that leads to a point that lies on the surface: far cheaper than a search that is sure.
-std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+std::optional<gp_Pnt2d> footFromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
     surface->Bounds(u0, u1, v0, v1);
     if (Precision::IsInfinite(u0) || Precision::IsInfinite(u1) || Precision::IsInfinite(v0) || Precision::IsInfinite(v1)) return std::nullopt;
@@ -117,12 +117,23 @@ std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_P
                 start = uv;
             }
         }
-    const auto uv = settled(surface, point, tolerance, start);
+    return settled(surface, point, tolerance, start);
+}
+std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+    const auto uv = footFromGrid(surface, point, tolerance);
     if (!uv || surface->Value(uv->X(), uv->Y()).Distance(point) > tolerance) return std::nullopt;
     return uv;
 }
 
 }  // namespace
+
+std::optional<gp_Pnt2d> footOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, const std::optional<gp_Pnt2d>& guess) {
+    if (GeomAdaptor_Surface(surface).GetType() <= GeomAbs_Torus) return parametersOn(surface, point, tolerance, guess);
+    if (guess)
+        if (const auto uv = settled(surface, point, tolerance, *guess)) return uv;
+    const auto uv = footFromGrid(surface, point, tolerance);
+    return uv && guess ? near(surface, *uv, *guess) : uv;
+}
 
 std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance,
                                      const std::optional<gp_Pnt2d>& guess) {

@@ -21,6 +21,10 @@ std::optional<double> parameterAt(const Handle(Geom_Curve)& curve, const gp_Pnt&
 std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance,
                                      const std::optional<gp_Pnt2d>& guess = std::nullopt);
 
+/// The foot of a point that may lie far from the surface, for steps of a search that checks its own result: by Gauss-Newton from `guess`, else from
+/// the nearest of a grid of points. Never asks for the sure global search of parametersOn, which between splines takes a hundred times as long.
+std::optional<gp_Pnt2d> footOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, const std::optional<gp_Pnt2d>& guess = std::nullopt);
+
 /// A curve seen in a surface's parameters, running in step with it.
 struct Trace {
     Handle(Geom2d_Curve) curve;

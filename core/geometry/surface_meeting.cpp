@@ -35,7 +35,7 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(G
         Eigen::Vector3d offsets;
         double off = 0.0;
         for (int s = 0; s < 3; ++s) {
-            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
+            uv[s] = footOn(surfaces[s], at, tolerance, uv[s]);
             if (!uv[s]) return std::nullopt;
             gp_Pnt foot;
             gp_Vec du, dv;
@@ -66,7 +66,7 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle
         gp_Pnt point, foot;
         gp_Vec along, du, dv;
         curve->D1(t, point, along);
-        uv = parametersOn(surface, point, tolerance, uv);
+        uv = footOn(surface, point, tolerance, uv);
         if (!uv) return std::nullopt;
         surface->D1(uv->X(), uv->Y(), foot, du, dv);
         gp_Vec normal = du.Crossed(dv);
@@ -362,7 +362,7 @@ gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vect
         Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
         Eigen::Vector3d pull = Eigen::Vector3d::Zero();
         for (std::size_t s = 0; s < surfaces.size(); ++s) {
-            uv[s] = parametersOn(surfaces[s], at, tolerance, uv[s]);
+            uv[s] = footOn(surfaces[s], at, tolerance, uv[s]);
             if (!uv[s]) continue;
             gp_Pnt foot;
             gp_Vec du, dv;

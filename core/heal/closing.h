@@ -35,7 +35,7 @@ using Judge = std::function<Result<void>(HalfEdgeBody& body, const std::set<int>
 /// was said of the nearest way.
 /// Cost      at most `most` attempts.
 template <class Attempt>
-Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Attempt attempt, int most = 30) {
+Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Attempt attempt, int most = 14) {
     std::optional<Problem> nearest;
     std::vector<int> offered;
     int left = most;

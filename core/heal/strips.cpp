@@ -424,7 +424,7 @@ private:
 
     [[nodiscard]] double offSurface(int face, const gp_Pnt& point) const {
         const Handle(Geom_Surface) surface = surfaceOf(face);
-        const auto uv = parametersOn(surface, point, m_tolerance);
+        const auto uv = footOn(surface, point, m_tolerance);
         return uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::numeric_limits<double>::max();
     }
 
@@ -432,7 +432,7 @@ private:
         Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
         for (const int face : faces) {
             const Handle(Geom_Surface) surface = surfaceOf(face);
-            const auto uv = parametersOn(surface, point, m_tolerance);
+            const auto uv = footOn(surface, point, m_tolerance);
             if (!uv) return 0.0;
             gp_Pnt foot;
             gp_Vec du, dv;
@@ -580,6 +580,7 @@ private:
         return best;
     }
 
+    std::map<std::vector<int>, std::optional<gp_Pnt>> m_commonPoints;   // of the corner in hand, by cell
     struct Cells {
         std::vector<std::vector<int>> cells;              // slots round each
         std::vector<gp_Pnt> points;
@@ -587,7 +588,11 @@ private:
     };
     /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first; `uncutToo`: with none as well.
     void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways, bool uncutToo = true) {
-        if (const auto point = uncutToo ? commonPoint(ring, cell, vertices, start, reach, fit) : std::nullopt) {
+        std::vector<int> key = cell;   // the same cell comes up in many ways
+        std::sort(key.begin(), key.end());
+        auto known = m_commonPoints.find(key);
+        if (uncutToo && known == m_commonPoints.end()) known = m_commonPoints.emplace(key, commonPoint(ring, cell, vertices, start, reach, fit)).first;
+        if (const auto point = uncutToo ? known->second : std::nullopt) {
             ways.push_back({{cell}, {*point}, {}});
             return;
         }
@@ -635,6 +640,7 @@ private:
         std::vector<int> all(ring.size());
         for (int i = 0; i < k; ++i) all[static_cast<std::size_t>(i)] = i;
         std::vector<Cells> ways;
+        m_commonPoints.clear();
         for (const int cuts : {1, 2, 3})
             if (ways.empty() && cuts <= k - 3) cutApart(ring, all, cuts, vertices, start, reach, fit, ways, false);
         const auto cost = [&](const Cells& way) {
@@ -643,6 +649,8 @@ private:
             return sum;
         };
         std::sort(ways.begin(), ways.end(), [&](const Cells& a, const Cells& b) { return cost(a) < cost(b); });
+        constexpr std::size_t mostWays = 10;   // each asks for the curves in which its faces meet, which between splines takes long
+        if (ways.size() > mostWays) ways.resize(mostWays);
         for (const Cells& way : ways) {
             std::vector<Fresh> diagonals;
             std::vector<char> alongIsJ;

@@ -38,7 +38,7 @@ std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part
 std::vector<StripChain> tellLacking(const Part& part, const std::vector<heal::Wanted>& wanted, const std::vector<StripChain>& known, double tolerance, heal::Removal& removal, Progress& progress) {
     std::vector<StripChain> all;
     std::size_t looked = 0;
-    constexpr std::size_t most = 12;
+    constexpr std::size_t most = 6;
     for (std::size_t i = 0; i < wanted.size() && looked < most; ++i) {
         if (removal.items[i] || removal.items[i].error().kind != ProblemKind::NotPossible) continue;
         ++looked;
