@@ -149,6 +149,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
     outcome.model = model;
     const double tolerance = model.tolerances().samePoint;
     std::size_t removed = 0, asked = 0;
+    std::vector<char> met(step.chosenAt.size(), false);
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
         const bool byRule = step.upTo > 0.0 && choice->isRuled(model, p);
@@ -161,6 +162,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
             const auto isAt = [&](const std::vector<std::array<double, 3>>& points) {
                 return hole.kind == survey::HoleKind::Sheet && std::any_of(points.begin(), points.end(), [&](const auto& at) { return hole.middle.Distance(gp_Pnt(at[0], at[1], at[2])) <= 0.05 * hole.size; });
             };
+            for (std::size_t i = 0; i < met.size(); ++i) met[i] = met[i] || isAt({step.chosenAt[i]});
             if (choice->keeps(p, hole.faces) || isAt(step.keptAt)) continue;
             const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) && hole.size >= step.from * (1.0 - 1e-6) && (step.bores || !hole.bore) &&
                               std::find(kinds.begin(), kinds.end(), survey::holeKindName(hole.kind)) != kinds.end();
@@ -195,6 +197,10 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         removal->lineage.part = p;
         outcome.model.parts[p] = part.withShape(removal->shape, removal->lineage);
         outcome.lineage.push_back(std::move(removal->lineage));
+    }
+    if (const auto missing = std::find(met.begin(), met.end(), false); missing != met.end()) {
+        const auto& at = step.chosenAt[static_cast<std::size_t>(missing - met.begin())];
+        return fail(ProblemKind::NotPossible, fmt::format("There is no hole of a sheet at {}, {}, {}.", readable(at[0]), readable(at[1]), readable(at[2])), "Survey the holes again for their middles.");
     }
     if (asked == 0)
         return fail(ProblemKind::NotPossible,

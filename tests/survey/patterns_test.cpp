@@ -102,6 +102,10 @@ private slots:
             QVERIFY2(square, said(square));
             QCOMPARE_NEAR(areaOf(square->model.parts[0]->shape), (full - 4 * disc) * scale * scale, 1e-9 * full * scale * scale);
         }
+        // A middle that is none is refused, even beside one that is.
+        const auto wrong = findOperation("shave.removeHoles")->run(modelOf(body), {{"upTo", 0}, {"chosenAt", {{50.0, 30.0, 0.0}, {51.0, 40.0, 0.0}}}}, quietly());
+        QVERIFY(!wrong);
+        QVERIFY(wrong.error().what.find("no hole of a sheet") != std::string::npos);
         // The outline is no hole, and a sheet without any says so.
         QVERIFY(holesIn(sheet({}, {})).empty());
         QVERIFY(!findOperation("shave.removeHoles")->run(modelOf(sheet({}, {})), {{"upTo", 100}}, quietly()));
