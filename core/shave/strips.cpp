@@ -276,6 +276,7 @@ void from_json(const Json& json, RemoveFaces& step) {
 
 Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progress& progress) {
     if (step.faces.empty()) return fail(ProblemKind::BadInput, "No faces were named.", "Pick the faces to remove.");
+    if (step.closing < 0) return fail(ProblemKind::BadInput, "The way to close the wound is counted from 0.");
     std::map<std::size_t, std::set<int>> picked;
     for (const FaceRef& reference : step.faces) {
         const auto found = findFace(model, reference);

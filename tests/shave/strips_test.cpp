@@ -283,6 +283,7 @@ private slots:
         const auto next = run(model, "shave.removeFaces", {{"faces", faces}, {"closing", 1}});
         QVERIFY(!next);
         QCOMPARE(QString::fromStdString(next.error().what).contains("no further way"), true);
+        QVERIFY(!run(model, "shave.removeFaces", {{"faces", faces}, {"closing", -1}}));
     }
     void chamfersAreFoundAndRemoved_data() {
         QTest::addColumn<int>("kind");
