@@ -11,6 +11,7 @@
 #include "shave/holes.h"
 #include "shave/reliefs.h"
 #include "shave/strips.h"
+#include "shave/threads.h"
 
 namespace rasoir {
 namespace {
@@ -63,6 +64,7 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveStrips>("shave.removeRounds", "Remove rounds", shave::RemoveStrips::infos(), &shave::removeRounds),
         operation<shave::RemoveStrips>("shave.removeChamfers", "Remove chamfers", shave::RemoveStrips::infos(), &shave::removeChamfers),
         operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets and cutouts", shave::RemoveReliefs::infos(), &shave::removeReliefs),
+        operation<shave::PlainThreads>("shave.plainThreads", "Make threads plain", shave::PlainThreads::infos(), &shave::plainThreads),
         operation<shave::MoveFaces>("shave.moveFaces", "Move faces", shave::MoveFaces::infos(), &shave::moveFaces),
         operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
         operation<shave::SimplifyFaces>("shave.simplifyFaces", "Make freeform faces simple", shave::SimplifyFaces::infos(), &shave::simplifyFaces),

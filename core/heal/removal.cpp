@@ -11,6 +11,7 @@
 
 #include "common/guard.h"
 #include "geometry/integrals.h"
+#include "heal/lineage_of.h"
 #include "heal/wound.h"
 #include "topology/soundness.h"
 
@@ -81,7 +82,10 @@ public:
                 }
                 const TopoDS_Shape shape = substituted(m_part.shape, *built);
                 const std::set<int> adrift = cutOff(shape, *built);
-                if (adrift.empty()) return finished(body, *built, shape);
+                if (adrift.empty()) {
+                    if (shape.IsNull()) return fail(ProblemKind::Internal, "Nothing would be left of the part.");
+                    return Removal{shape, lineageOf(m_part, body, *built, shape), std::move(m_outcomes)};
+                }
                 const Problem cavity{ProblemKind::NotPossible, "Without it a closed cavity would be left inside the body.", {}, "Remove what it opens into together with it."};
                 bool any = false;
                 for (std::size_t i = 0; i < m_wanted.size(); ++i) {
@@ -142,7 +146,7 @@ private:
         for (const int f : body.touched()) {
             const SurgeryFace& before = body.before(f);
             untouched = untouched && !before.changed && !before.gone;
-            if (untouched) growth -= volumeSeenFrom(feature.middle, before.shape);
+            if (untouched) growth -= volumeSeenFrom(feature.middle, before.received);
         }
         for (const auto& [f, face] : *faces) {
             for (const int h : body.halvesOf(f)) {
@@ -150,7 +154,7 @@ private:
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
                 if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.", "Mend the part first.");
             }
-            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).shape)) crosses.where.faces.push_back(body.face(f).number);
+            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).received)) crosses.where.faces.push_back(body.face(f).number);
             if (untouched) growth += volumeSeenFrom(feature.middle, face);
         }
         if (!crosses.where.faces.empty()) return tl::unexpected(crosses);
@@ -247,7 +251,7 @@ private:
         for (int f = 0; f < body.faceCount(); ++f) {
             const SurgeryFace& record = body.face(f);
             if (record.gone || !record.changed) continue;
-            const TopoDS_Shape* made = built.Seek(record.shape);
+            const TopoDS_Shape* made = built.Seek(record.received);
             if (made == nullptr || made->IsNull()) continue;
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
@@ -258,7 +262,7 @@ private:
                 }
             }
             if (!record.reshaped) continue;
-            if (!soundFace(TopoDS::Face(*made)) && soundFace(TopoDS::Face(record.shape)))
+            if (!soundFace(TopoDS::Face(*made)) && soundFace(record.received))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "A face beside it would cross itself once carried on.", {},
                                                         "Remove the features beside it first, or together with it."});
@@ -273,13 +277,13 @@ private:
         double growth = 0.0;
         for (int f = 0; f < body.faceCount(); ++f) {
             const SurgeryFace& record = body.face(f);
-            const TopoDS_Shape* made = built.Seek(record.shape);
+            const TopoDS_Shape* made = built.Seek(record.received);
             if (made == nullptr) continue;
             if (!placed) {
                 base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) - attempt.healed.begin())].middle;
                 placed = true;
             }
-            growth -= volumeSeenFrom(base, record.shape);
+            growth -= volumeSeenFrom(base, record.received);
             if (!made->IsNull()) growth += volumeSeenFrom(base, TopoDS::Face(*made));
         }
         double least = 0.0, most = 0.0;
@@ -353,39 +357,6 @@ private:
             return std::any_of(beside.begin(), beside.end(), [&](int g) { return !apart.contains(g); });
         };
         return std::any_of(apart.begin(), apart.end(), hungTogether) ? apart : std::set<int>{};
-    }
-
-    Result<Removal> finished(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const TopoDS_Shape& shape) {
-        Removal removal;
-        removal.shape = shape;
-        removal.items = std::move(m_outcomes);
-        if (removal.shape.IsNull()) return fail(ProblemKind::Internal, "Nothing would be left of the part.");
-        TopTools_IndexedMapOfShape faces, edges;
-        TopExp::MapShapes(removal.shape, TopAbs_FACE, faces);
-        TopExp::MapShapes(removal.shape, TopAbs_EDGE, edges);
-        std::map<int, int> recordOf;
-        for (int f = 0; f < body.faceCount(); ++f) recordOf[body.face(f).number] = f;
-        for (int f = 1; f <= m_topology.faceCount(); ++f) {
-            const TopoDS_Face old = m_topology.face(f);
-            const TopoDS_Shape* made = built.Seek(old);
-            if (made == nullptr) {
-                removal.lineage.faces.push_back({Descent::Kept, f, faces.FindIndex(old)});
-            } else if (!made->IsNull()) {
-                removal.lineage.faces.push_back({Descent::Changed, f, faces.FindIndex(*made)});
-            } else {
-                int r = recordOf.at(f);
-                const bool merged = body.face(r).mergedInto >= 0;
-                while (body.face(r).mergedInto >= 0) r = body.face(r).mergedInto;
-                const TopoDS_Shape* into = merged ? built.Seek(body.face(r).shape) : nullptr;
-                if (into != nullptr && !into->IsNull()) removal.lineage.faces.push_back({Descent::Merged, f, faces.FindIndex(*into)});
-                else removal.lineage.faces.push_back({Descent::Gone, f, 0});
-            }
-        }
-        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
-            const int now = edges.FindIndex(m_topology.edge(e));
-            removal.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-        }
-        return removal;
     }
 };
 

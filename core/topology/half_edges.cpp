@@ -67,7 +67,10 @@ void HalfEdgeBody::rollBack() {
     }
     for (auto it = m_oldHalves.rbegin(); it != m_oldHalves.rend(); ++it) m_halves[it->first] = it->second;
     for (auto it = m_oldEdges.rbegin(); it != m_oldEdges.rend(); ++it) m_edges[it->first] = it->second;
-    for (auto it = m_oldFaces.rbegin(); it != m_oldFaces.rend(); ++it) m_faces[it->first] = it->second;
+    for (auto it = m_oldFaces.rbegin(); it != m_oldFaces.rend(); ++it) {
+        if (!m_faces[it->first].shape.IsSame(it->second.shape)) m_carriedOn.erase(it->first);
+        m_faces[it->first] = it->second;
+    }
     for (auto it = m_oldRows.rbegin(); it != m_oldRows.rend(); ++it) m_halvesOfFace[it->first] = std::move(it->second);
     commit();
 }
@@ -75,6 +78,16 @@ void HalfEdgeBody::rollBack() {
 SurgeryFace& HalfEdgeBody::changeFace(int f) {
     m_oldFaces.emplace_back(f, m_faces[f]);
     return m_faces[f];
+}
+
+void HalfEdgeBody::putOn(int f, const Handle(Geom_Surface)& surface, bool reversed) {
+    SurgeryFace& face = changeFace(f);
+    TopoDS_Face blank;
+    BRep_Builder().MakeFace(blank, surface, BRep_Tool::Tolerance(face.received));
+    face.shape = TopoDS::Face(blank.Oriented(reversed ? TopAbs_REVERSED : TopAbs_FORWARD));
+    face.changed = face.reshaped = true;
+    face.stretched = false;
+    m_carriedOn.erase(f);
 }
 
 SurgeryEdge& HalfEdgeBody::changeEdge(int e) {
@@ -133,7 +146,7 @@ int HalfEdgeBody::faceRecord(int number) {
     const int f = it->second;
     SurgeryFace record;
     record.number = number;
-    record.shape = m_incidence.face(number);
+    record.shape = record.received = m_incidence.face(number);
     m_faces.push_back(record);
     m_halvesOfFace.emplace_back();
     const bool reversed = record.shape.Orientation() == TopAbs_REVERSED;
@@ -632,15 +645,22 @@ Result<TopTools_DataMapOfShapeShape> HalfEdgeBody::build(double tolerance) {
     for (int f = 0; f < faceCount(); ++f) {
         const SurgeryFace& record = m_faces[f];
         if (record.gone) {
-            result.Bind(record.shape, TopoDS_Shape());
+            result.Bind(record.received, TopoDS_Shape());
             continue;
         }
         if (!record.changed) continue;
         auto face = builtFace(f);
         if (!face) return tl::unexpected(face.error());
-        result.Bind(record.shape, *face);
+        result.Bind(record.received, *face);
     }
     return result;
+}
+
+TopTools_MapOfShape HalfEdgeBody::flipped() const {
+    TopTools_MapOfShape faces;
+    for (const SurgeryFace& face : m_faces)
+        if (!face.gone && face.shape.Orientation() != face.received.Orientation()) faces.Add(face.received);
+    return faces;
 }
 
 std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point, double tolerance) {
@@ -656,7 +676,7 @@ std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pn
     return left ? std::optional(parameter) : std::nullopt;
 }
 
-TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces) {
+TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces, const TopTools_MapOfShape& flipped) {
     if (shape.ShapeType() == TopAbs_FACE) {
         const TopoDS_Shape* found = faces.Seek(shape);
         return found == nullptr ? shape : *found;
@@ -667,11 +687,11 @@ TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShap
     bool changed = false;
     for (TopoDS_Iterator it(shape.Oriented(TopAbs_FORWARD)); it.More(); it.Next()) {
         TopoDS_Shape child = it.Value();
-        const TopoDS_Shape replaced = substituted(child, faces);
+        const TopoDS_Shape replaced = substituted(child, faces, flipped);
         if (replaced.IsNull() || !replaced.IsEqual(child)) changed = true;
         if (replaced.IsNull()) continue;
         // The received orientation of a face within its shell is what counts, not the map's.
-        children.push_back(replaced.ShapeType() == TopAbs_FACE ? replaced.Oriented(child.Orientation()) : replaced);
+        children.push_back(replaced.ShapeType() == TopAbs_FACE ? replaced.Oriented(flipped.Contains(child) ? TopAbs::Reverse(child.Orientation()) : child.Orientation()) : replaced);
     }
     if (!changed) return shape;
     if (children.empty()) return {};

@@ -5,6 +5,7 @@
 #include <Geom_Surface.hxx>
 #include <TopLoc_Location.hxx>
 #include <TopTools_DataMapOfShapeShape.hxx>
+#include <TopTools_MapOfShape.hxx>
 #include <deque>
 #include <optional>
 #include <unordered_map>
@@ -47,7 +48,8 @@ struct SurgeryVertex {
 
 struct SurgeryFace {
     int number = 0;              ///< in the Incidence
-    TopoDS_Face shape;
+    TopoDS_Face shape;           ///< what it lies on and which side of that is outside; its own edges as received, unless it lies elsewhere now
+    TopoDS_Face received;        ///< whose place it takes
     bool disordered = false;     ///< its loops do not close edge by edge; it is left alone
     bool changed = false;
     bool reshaped = false;       ///< edges moved, not only loops dropped: wants a full check
@@ -79,6 +81,8 @@ public:
     /// face's own; which of the two a face is built on is decided by where its edges come to lie.
     [[nodiscard]] Handle(Geom_Surface) surfaceOf(int f) const;
     SurgeryFace& changeFace(int f);
+    /// Puts a face, whose sides have all been killed, on another surface; `reversed`: outside is where its normal does not look.
+    void putOn(int f, const Handle(Geom_Surface)& surface, bool reversed);
     SurgeryEdge& changeEdge(int e);
     HalfEdge& changeHalf(int h);
 
@@ -114,6 +118,8 @@ public:
 
     /// Faces as they are now. Returned map: every loaded face that changed, by its received shape; a null shape means gone.
     Result<TopTools_DataMapOfShapeShape> build(double tolerance);
+    /// Faces, as received, in whose place others are whose surface's normal looks to the other side.
+    [[nodiscard]] TopTools_MapOfShape flipped() const;
 
 private:
     struct Mark {
@@ -155,7 +161,8 @@ private:
 /// None where its curve passes farther than `tolerance` [mm] (or the edge's own) from the point, or nothing of it would be left.
 std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point, double tolerance);
 
-/// A copy of `shape` in which faces are replaced as the map says (null: left out); containers that become empty go too.
-TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces);
+/// A copy of `shape` in which faces are replaced as the map says (null: left out), keeping the orientation they have there but for those of
+/// `flipped`; containers that become empty go too.
+TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces, const TopTools_MapOfShape& flipped = {});
 
 }  // namespace rasoir

@@ -1,5 +1,13 @@
 #include "support/bodies.h"
 
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepLib.hxx>
+#include <BRepOffsetAPI_MakePipeShell.hxx>
+#include <GCE2d_MakeSegment.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
+#include <Geom_CylindricalSurface.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
@@ -63,6 +71,19 @@ TopoDS_Shape scaledBy(const TopoDS_Shape& shape, double factor) {
     gp_Trsf scale;
     scale.SetScale(gp_Pnt(0, 0, 0), factor);
     return moved(shape, scale);
+}
+TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z) {
+    const double middle = 0.5 * (inner + outer);
+    const Handle(Geom_CylindricalSurface) cylinder = new Geom_CylindricalSurface(gp::XOY(), middle);
+    TopoDS_Edge helix = BRepBuilderAPI_MakeEdge(GCE2d_MakeSegment(gp_Pnt2d(0, z), gp_Pnt2d(2.0 * M_PI * turns, z + lead * turns)).Value(), cylinder).Edge();
+    BRepLib::BuildCurves3d(helix);
+    BRepBuilderAPI_MakePolygon section(gp_Pnt(inner, 0, z - 0.5 * narrow), gp_Pnt(outer, 0, z - 0.5 * wide), gp_Pnt(outer, 0, z + 0.5 * wide), gp_Pnt(inner, 0, z + 0.5 * narrow), true);
+    BRepOffsetAPI_MakePipeShell pipe(BRepBuilderAPI_MakeWire(helix).Wire());
+    pipe.SetMode(gp::DZ());
+    pipe.Add(section.Wire());
+    pipe.Build();
+    pipe.MakeSolid();
+    return pipe.Shape();
 }
 TopoDS_Shape asSplines(const TopoDS_Shape& shape) { return BRepBuilderAPI_NurbsConvert(shape, true).Shape(); }
 

@@ -16,6 +16,9 @@ TopoDS_Shape fuse(const TopoDS_Shape& a, const TopoDS_Shape& b);
 TopoDS_Shape splineTopped(double x, double y, double z, double wave);  ///< a block with a wavy spline face on top
 TopoDS_Shape moved(const TopoDS_Shape& shape, const gp_Trsf& by);
 TopoDS_Shape scaledBy(const TopoDS_Shape& shape, double factor);
+/// A bar of trapezoid section wound right-handed about the z axis, as a tool for threads: from radius `inner` (where it is `narrow` wide) to
+/// `outer` (`wide`), its middle beginning at height z and rising by `lead` in each of its `turns`.
+TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z);
 TopoDS_Shape asSplines(const TopoDS_Shape& shape);                     ///< every surface turned into a spline
 
 double volumeOf(const TopoDS_Shape& shape);
