@@ -37,7 +37,7 @@ struct FreshLoop {
 
 class Refacer {
 public:
-    Refacer(HalfEdgeBody& body, const Refacing& wanted, double tolerance) : m_body(body), m_wanted(wanted), m_tolerance(tolerance) {
+    Refacer(HalfEdgeBody& body, const Refacing& wanted, bool keeps, double tolerance) : m_body(body), m_wanted(wanted), m_keeps(keeps), m_tolerance(tolerance) {
         for (const int number : wanted.faces) {
             m_region.push_back(m_body.faceRecord(number));
             m_isRegion.insert(m_region.back());
@@ -53,7 +53,7 @@ public:
                 const int e = m_body.half(h).edge;
                 const auto& sides = m_body.edge(e).halves;
                 if (std::all_of(sides.begin(), sides.end(), [&](int s) { return m_isRegion.contains(m_body.half(s).face); })) m_body.changeEdge(e).dead = true;
-                m_body.kill(h);
+                if (!m_isOutline.contains(h)) m_body.kill(h);
             }
         for (std::size_t i = 0; i < m_region.size(); ++i) {
             if (i < m_wanted.chain.size()) {
@@ -67,6 +67,8 @@ public:
         m_rings.resize(m_wanted.chain.size());
         for (Loop& loop : m_loops)
             if (auto closed = lead(loop); !closed) return closed;
+        for (const int h : m_isOutline)
+            if (!m_handed.contains(h)) m_body.kill(h);
         for (std::size_t i = 0; i + 1 < m_wanted.chain.size(); ++i)
             if (auto met = meet(i); !met) return met;
         for (std::size_t i = 0; i < m_wanted.chain.size(); ++i)
@@ -77,9 +79,11 @@ public:
 private:
     HalfEdgeBody& m_body;
     const Refacing& m_wanted;
+    bool m_keeps;                                  // edges of the outline that lie on their new surface stay as they are
     double m_tolerance;
     std::vector<int> m_region;
     std::unordered_set<int> m_isRegion;
+    std::unordered_set<int> m_isOutline, m_handed; // sides of the region at kept faces; those that fresh faces have taken over
     std::vector<Loop> m_loops;
     std::vector<std::vector<FreshLoop>> m_rings;   // by fresh face: loops that go round the axis
     int m_direction = 1;                           // the way the lowest ring of the kept faces runs
@@ -112,6 +116,7 @@ private:
                 if (m_body.face(m_body.half(other).face).disordered) return stopped("A face beside it has loops that do not close.", "Mend the part first.", m_body.half(other).face);
                 boundary.push_back(other);
                 isBoundary.insert(other);
+                m_isOutline.insert(h);
             }
         }
         for (const int seed : boundary) {
@@ -253,6 +258,34 @@ private:
         return meetingPoint(line, other, start, 1e3 * std::max(1.0, spokeTo(start).Magnitude()), m_tolerance);
     }
 
+    /// The stretch lies on the surface already: its edges, and the ends of those that lead to it, may stay.
+    [[nodiscard]] bool lies(const Slot& slot, const Handle(Geom_Surface)& surface) const {
+        const auto on = [&](const gp_Pnt& point, double tolerance) {
+            const auto foot = footOn(surface, point, m_tolerance);
+            return foot && surface->Value(foot->X(), foot->Y()).Distance(point) <= tolerance;
+        };
+        if (slot.run.empty()) return on(m_body.vertex(m_body.startOf(slot.out)).point, 2.0 * m_tolerance);
+        return std::all_of(slot.run.begin(), slot.run.end(), [&](int h) {
+            const SurgeryEdge& e = m_body.edge(m_body.half(h).edge);
+            for (int k = 0; k <= 8; ++k)
+                if (!on(e.curve->Value(e.first + (e.last - e.first) * k / 8.0), std::max(2.0 * m_tolerance, e.tolerance))) return false;
+            return true;
+        });
+    }
+
+    /// Its edges go on as they are, with the fresh face in place of the region's.
+    Result<std::vector<int>> handedOver(const Slot& slot, int freshFace) {
+        std::vector<int> sides;
+        for (const int h : slot.run) {
+            const int other = m_body.twin(h);
+            if (other < 0) return stopped("The skin is not closed there.", "Mend the part first.", slot.face);
+            if (auto handed = m_body.handOver(other, freshFace, std::max(10.0 * m_tolerance, 2.0 * m_body.edge(m_body.half(h).edge).tolerance)); !handed) return tl::unexpected(handed.error());
+            m_handed.insert(other);
+            sides.push_back(other);
+        }
+        return sides;
+    }
+
     int addPiece(const CurvePiece& piece, int start, int end, int kept, int freshFace, bool& sound) {
         const int side = m_body.addEdge(piece.curve, piece.first, piece.last, start, end, 2.0 * m_tolerance, kept, freshFace);
         sound = m_body.reshape(m_body.half(side).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance).has_value() && sound;
@@ -268,26 +301,38 @@ private:
         const auto misses = [&](int face, const gp_Pnt& at) { return stopped("A face beside it does not meet what is to take its place.", "Remove that face first, or choose it too.", face, at); };
         FreshLoop made;
         bool sound = true;
-        std::vector<std::vector<int>> sides(k);   // of the kept faces, in order
+        std::vector<std::vector<int>> sides(k), freshSides(k);   // of the kept faces in order, and the other sides of the same edges
+        std::vector<char> stays(k, false);
+        for (std::size_t j = 0; j < k; ++j) {
+            stays[j] = m_keeps && lies(loop.slots[j], surface);
+            if (!stays[j]) continue;
+            auto handed = handedOver(loop.slots[j], f);
+            if (!handed) return tl::unexpected(handed.error());
+            freshSides[j] = std::move(*handed);
+        }
         if (loop.slots.front().in < 0) {
             const Slot& slot = loop.slots.front();
             const Handle(Geom_Surface) own = m_body.surfaceOf(slot.face);
             const int h = slot.run.front();
             const gp_Pnt start = m_body.vertex(m_body.startOf(h)).point;
-            std::optional<gp_Pnt> from;
-            if (wantsSeam) from = seamPoint(i, own, loop.height);
-            else from = nearestToAll({own, surface}, {std::nullopt, std::nullopt}, start, std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);
-            if (!from) return misses(slot.face, start);
-            gp_Vec direction = roundAt(*from, loop.turn > 0.0 ? 1.0 : -1.0);
-            if (!ring) direction = leaving(slot.run);
-            const auto whole = piece(own, surface, *from, direction, *from);
-            if (!whole) return misses(slot.face, *from);
-            const int vertex = m_body.addVertex(*from, 2.0 * m_tolerance);
-            sides[0].push_back(addPiece(*whole, vertex, vertex, slot.face, f, sound));
+            if (!stays[0]) {
+                std::optional<gp_Pnt> from;
+                if (wantsSeam) from = seamPoint(i, own, loop.height);
+                else from = nearestToAll({own, surface}, {std::nullopt, std::nullopt}, start, std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);
+                if (!from) return misses(slot.face, start);
+                const auto whole = piece(own, surface, *from, ring ? roundAt(*from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run), *from);
+                if (!whole) return misses(slot.face, *from);
+                const int vertex = m_body.addVertex(*from, 2.0 * m_tolerance);
+                sides[0].push_back(addPiece(*whole, vertex, vertex, slot.face, f, sound));
+            }
         } else {
             std::vector<int> vertices(k, -1);   // at the end of slot j
             for (std::size_t j = 0; j < k; ++j) {
                 const Slot& slot = loop.slots[j];
+                if (stays[j] || stays[(j + 1) % k]) {
+                    vertices[j] = m_body.startOf(slot.out);
+                    continue;
+                }
                 const int next = loop.slots[(j + 1) % k].face;
                 const gp_Pnt old = m_body.vertex(m_body.startOf(slot.out)).point;
                 const auto land = landing(slot.out, slot.face, next, surface);
@@ -302,15 +347,11 @@ private:
             }
             for (std::size_t j = 0; j < k; ++j) {
                 const Slot& slot = loop.slots[j];
+                if (stays[j]) continue;
                 const int before = vertices[(j + k - 1) % k], after = vertices[j];
                 const gp_Pnt from = m_body.vertex(before).point, to = m_body.vertex(after).point;
-                if (k > 1 && from.Distance(to) <= 2.0 * m_tolerance) {
-                    if (!slot.run.empty()) return misses(slot.face, from);
-                    return stopped("Two edges come to end in one point there.", "Choose the faces beside that point too.", slot.face, from);
-                }
-                gp_Vec direction = roundAt(from, loop.turn > 0.0 ? 1.0 : -1.0);
-                if (!ring && !slot.run.empty()) direction = leaving(slot.run);
-                const auto one = piece(m_body.surfaceOf(slot.face), surface, from, direction, to);
+                if (k > 1 && from.Distance(to) <= 2.0 * m_tolerance) return stopped("Two edges come to end in one point there.", "Choose the faces beside that point too.", slot.face, from);
+                const auto one = piece(m_body.surfaceOf(slot.face), surface, from, ring || slot.run.empty() ? roundAt(from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run), to);
                 if (!one) return misses(slot.face, from);
                 // Where the seam is to begin the edge is divided.
                 std::optional<double> cut;
@@ -329,13 +370,15 @@ private:
                 }
             }
         }
-        if (!sound) return misses(loop.slots.front().face, m_body.vertex(m_body.startOf(sides.front().front())).point);
+        if (!sound) return misses(loop.slots.front().face, m_body.vertex(m_body.startOf(loop.slots.front().run.front())).point);
         for (std::size_t j = 0; j < k; ++j) {
+            if (stays[j]) continue;
             const Slot& slot = loop.slots[j];
             int at = slot.in;
             for (const int side : sides[j]) {
                 if (at >= 0) m_body.link(at, side);
                 at = side;
+                freshSides[j].push_back(side + 1);
             }
             m_body.link(at, slot.out >= 0 ? slot.out : sides[j].front());
             for (const int h : slot.run) {
@@ -343,8 +386,7 @@ private:
                 m_body.kill(h);
             }
         }
-        for (std::size_t j = k; j-- > 0;)
-            for (auto side = sides[j].rbegin(); side != sides[j].rend(); ++side) made.sides.push_back(*side + 1);
+        for (std::size_t j = k; j-- > 0;) made.sides.insert(made.sides.end(), freshSides[j].rbegin(), freshSides[j].rend());
         linkRound(made.sides);
         if (ring) m_rings[i].push_back(std::move(made));
         return {};
@@ -431,11 +473,13 @@ private:
 
 }  // namespace
 
-Result<Removal> reface(const Part& part, const Refacing& wanted, double tolerance) {
+namespace {
+
+Result<Removal> refaced(const Part& part, const Refacing& wanted, bool keeps, double tolerance) {
     return guarded("Refacing", [&]() -> Result<Removal> {
         HalfEdgeBody body(part.incidence());
         body.begin();
-        Refacer refacer(body, wanted, tolerance);
+        Refacer refacer(body, wanted, keeps, tolerance);
         if (auto done = refacer.run(); !done) return tl::unexpected(done.error());
         auto built = body.build(tolerance);
         if (!built) return tl::unexpected(built.error());
@@ -459,6 +503,15 @@ Result<Removal> reface(const Part& part, const Refacing& wanted, double toleranc
         removal.items.resize(1);
         return removal;
     });
+}
+
+}  // namespace
+
+Result<Removal> reface(const Part& part, const Refacing& wanted, double tolerance) {
+    auto made = refaced(part, wanted, true, tolerance);
+    if (made) return made;
+    if (auto anew = refaced(part, wanted, false, tolerance)) return anew;   // edges kept may offer no place for a seam
+    return made;
 }
 
 }  // namespace rasoir::heal

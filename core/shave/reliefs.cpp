@@ -1,8 +1,20 @@
 #include "shave/reliefs.h"
 
+#include <BRep_Tool.hxx>
+#include <GeomAdaptor_Surface.hxx>
 #include <fmt/format.h>
+#include <gp_Cylinder.hxx>
+#include <gp_Lin.hxx>
+#include <gp_Pln.hxx>
 
+#include <limits>
+
+#include "geometry/edge_probe.h"
+#include "geometry/integrals.h"
+#include "geometry/round_surface.h"
+#include "heal/reface.h"
 #include "shave/choice.h"
+#include "shave/sequence.h"
 
 namespace rasoir::shave {
 namespace {
@@ -11,7 +23,7 @@ using survey::Relief;
 using survey::ReliefKind;
 
 std::optional<ReliefKind> kindNamed(const std::string& name) {
-    for (const ReliefKind kind : {ReliefKind::Mark, ReliefKind::Boss, ReliefKind::Pocket, ReliefKind::Cutout, ReliefKind::Notch, ReliefKind::Rib})
+    for (const ReliefKind kind : {ReliefKind::Mark, ReliefKind::Boss, ReliefKind::Pocket, ReliefKind::Cutout, ReliefKind::Notch, ReliefKind::Rib, ReliefKind::Step})
         if (survey::reliefKindName(kind) == name) return kind;
     return std::nullopt;
 }
@@ -24,14 +36,69 @@ void dropNested(std::vector<Relief>& taken) {
     });
 }
 
+/// Faces beside these that lie wholly between the level of `onto` and the other, so that nothing is left of them: strips of walls.
+std::vector<int> betweenLevels(const Part& part, const std::vector<int>& region, const TopoDS_Face& onto, double height, double tolerance) {
+    const Incidence& topology = part.incidence();
+    const GeomAdaptor_Surface level(BRep_Tool::Surface(onto));
+    const auto above = [&level](const gp_Pnt& p) { return level.GetType() == GeomAbs_Plane ? gp_Vec(level.Plane().Location(), p).Dot(gp_Vec(level.Plane().Axis().Direction())) : gp_Lin(level.Cylinder().Axis()).Distance(p) - level.Cylinder().Radius(); };
+    std::set<int> found;
+    if (level.GetType() != GeomAbs_Plane && level.GetType() != GeomAbs_Cylinder) return {};
+    const int stays = topology.faceNumber(onto);   // beside it alone may lie the risers of other steps
+    for (const int f : region)
+        for (const int g : f == stays ? std::vector<int>() : topology.neighboursOf(f)) {
+            if (std::find(region.begin(), region.end(), g) != region.end() || found.contains(g)) continue;
+            double low = std::numeric_limits<double>::max(), high = std::numeric_limits<double>::lowest();
+            for (const int e : topology.edgesOf(g)) {
+                if (BRep_Tool::Degenerated(topology.edge(e))) continue;
+                const EdgeProbe probe(topology.edge(e));
+                for (int k = 0; k <= 8; ++k) {
+                    const double at = above(probe.value(probe.first() + (probe.last() - probe.first()) * k / 8.0));
+                    low = std::min(low, at);
+                    high = std::max(high, at);
+                }
+            }
+            const double slack = 10.0 * tolerance;
+            const bool spans = high - low > 0.5 * height;   // a shaft's end lies at one level only
+            if (spans && ((low > -slack && high < height + slack) || (high < slack && low > -height - slack))) found.insert(g);
+        }
+    return {found.begin(), found.end()};
+}
+
+/// A step goes: the lower or the higher of its two faces becomes one with the other.
+Result<void> levelled(Sequence& sequence, const Relief& step, double tolerance) {
+    std::vector<int> whole = step.faces;
+    whole.insert(whole.end(), step.bases.begin(), step.bases.end());
+    const auto refuse = [&](const std::string& what, const std::string& remedy) -> Result<void> { return fail(ProblemKind::NotPossible, fmt::format("The step, {}, stays: {}", survey::describe(step), what), remedy, {sequence.now().name, step.faces, step.middle}); };
+    const auto faces = sequence.numbersOf(whole);
+    if (!faces) return refuse("what lay beside it is gone.", "Survey the steps again.");
+    const TopoDS_Face onto = sequence.now().incidence().face(sequence.numberOf(step.bases.front()));
+    std::vector<int> region = *faces;
+    const std::vector<int> between = betweenLevels(sequence.now(), region, onto, step.height, tolerance);
+    region.insert(region.end(), between.begin(), between.end());
+    heal::Refacing refacing{std::move(region), {{BRep_Tool::Surface(onto), onto.Orientation() == TopAbs_REVERSED}}, gp::OZ()};
+    if (const auto round = roundSurface(onto)) refacing.axis = round->axis;
+    const double before = volumeOf(sequence.now().shape);
+    double area = 0.0;   // as it is now: another step may have become one with it
+    const auto goes = sequence.numbersOf({step.bases.begin() + 1, step.bases.end()});
+    for (const int f : *goes) area += areaOf(sequence.now().incidence().face(f));
+    const double gain = std::copysign(step.height * area, step.gain);
+    const auto made = heal::reface(sequence.now(), refacing, tolerance);
+    if (!made) return refuse(made.error().what.empty() ? "" : std::string(1, static_cast<char>(std::tolower(made.error().what[0]))) + made.error().what.substr(1), made.error().remedy);
+    const double change = volumeOf(made->shape) - before;
+    if (std::abs(change - gain) > 0.5 * std::abs(gain))   // slanting walls make it a little more or less
+        return refuse(fmt::format("the volume would change by {} mm³ where {} mm³ are to be expected.", readable(change), readable(gain)), "Remove what lies beside it first.");
+    sequence.take(made->shape, made->lineage);
+    return {};
+}
+
 std::string nameOf(const Relief& relief) { return fmt::format("{}, {}", survey::reliefKindName(relief.kind), survey::describe(relief)); }
 
 }  // namespace
 
 std::vector<ParameterInfo> RemoveReliefs::infos() {
-    return {{"upTo", "number", "mm", "Marks no higher, bosses, pockets and cutouts no broader, notches and ribs with no longer a least side than this go; 0: only those chosen.", 0.0},
+    return {{"upTo", "number", "mm", "Marks and steps no higher, bosses, pockets and cutouts no broader, notches and ribs with no longer a least side than this go; 0: only those chosen.", 0.0},
             {"from", "number", "mm", "And no smaller than this.", 0.0},
-            {"kinds", "list of words", "", "mark, boss, pocket, cutout, notch, rib.", Json::array()},
+            {"kinds", "list of words", "", "mark, boss, pocket, cutout, notch, rib, step.", Json::array()},
             {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
             {"chosen", "list of face references", "", "Any one face of each further one that goes, whatever its size.", Json::array()},
             {"kept", "list of face references", "", "Any one face of each that stays.", Json::array()}};
@@ -55,11 +122,11 @@ void from_json(const Json& json, RemoveReliefs& step) {
 Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Progress& progress) {
     if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The sizes must be positive lengths.");
     if (step.upTo == 0.0 && step.chosen.empty()) return fail(ProblemKind::BadInput, "No size and nothing chosen was given, so there is nothing to remove.", "Give upTo in mm and kinds, or pick some.");
-    if (step.upTo > 0.0 && step.kinds.empty()) return fail(ProblemKind::BadInput, "A size alone does not say what is to go.", "Name kinds: mark, boss, pocket, cutout, notch, rib.");
+    if (step.upTo > 0.0 && step.kinds.empty()) return fail(ProblemKind::BadInput, "A size alone does not say what is to go.", "Name kinds: mark, boss, pocket, cutout, notch, rib, step.");
     std::set<ReliefKind> kinds;
     for (const std::string& name : step.kinds) {
         const auto kind = kindNamed(name);
-        if (!kind) return fail(ProblemKind::BadInput, fmt::format("There is no kind called \"{}\".", name), "Known: mark, boss, pocket, cutout, notch, rib.");
+        if (!kind) return fail(ProblemKind::BadInput, fmt::format("There is no kind called \"{}\".", name), "Known: mark, boss, pocket, cutout, notch, rib, step.");
         kinds.insert(*kind);
     }
     const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
@@ -86,27 +153,39 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
             if (rule || chosen) taken.push_back(std::move(relief));
         }
         if (!unserved.empty())
-            return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" belongs to no mark, boss, pocket, cutout, notch or rib.", *unserved.begin(), part.name), "Remove it as a face.", {part.name, {*unserved.begin()}, {}});
+            return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" belongs to no mark, boss, pocket, cutout, notch, rib or step.", *unserved.begin(), part.name), "Remove it as a face.", {part.name, {*unserved.begin()}, {}});
         dropNested(taken);
         if (taken.empty()) continue;
         asked += taken.size();
+        std::stable_partition(taken.begin(), taken.end(), [](const Relief& relief) { return relief.kind != ReliefKind::Step; });
         std::vector<heal::Wanted> wanted;
-        for (const Relief& relief : taken) wanted.push_back({"The " + nameOf(relief), relief.faces, {}, relief.middle, std::abs(relief.gain), relief.raised ? -1 : 1, 0});
-        auto removal = heal::removeFaces(part, wanted, model.tolerances().samePoint, progress);
-        if (!removal) return tl::unexpected(removal.error());
+        for (const Relief& relief : taken)
+            if (relief.kind != ReliefKind::Step) wanted.push_back({"The " + nameOf(relief), relief.faces, {}, relief.middle, std::abs(relief.gain), relief.raised ? -1 : 1, 0});
+        Sequence sequence(model.parts[p]);
+        std::vector<Result<void>> done;
+        if (!wanted.empty()) {
+            auto removal = heal::removeFaces(part, wanted, model.tolerances().samePoint, progress);
+            if (!removal) return tl::unexpected(removal.error());
+            done = std::move(removal->items);
+            if (!removal->shape.IsNull()) sequence.take(removal->shape, removal->lineage);
+        }
+        while (done.size() < taken.size()) {
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            done.push_back(levelled(sequence, taken[done.size()], model.tolerances().samePoint));
+        }
         for (std::size_t i = 0; i < taken.size(); ++i) {
-            Item item{nameOf(taken[i]) + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size()};
+            Item item{nameOf(taken[i]) + " in " + part.name, done[i].has_value(), {}, taken[i].size()};
             if (item.done) ++removed;
-            else item.problem = removal->items[i].error();
+            else item.problem = done[i].error();
             outcome.items.push_back(std::move(item));
         }
-        if (removal->shape.IsNull()) continue;
-        removal->lineage.part = p;
-        outcome.model.parts[p] = part.withShape(removal->shape, removal->lineage);
-        outcome.lineage.push_back(std::move(removal->lineage));
+        if (!sequence.changed()) continue;
+        outcome.model.parts[p] = sequence.part();
+        outcome.lineage.push_back(sequence.lineage());
+        outcome.lineage.back().part = p;
     }
     const std::string one = kinds.size() == 1 ? step.kinds.front() : "relief";
-    if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There is no {} up to {} mm here.", one, readable(step.upTo)) : "None of the chosen faces belongs to a mark, boss, pocket, cutout, notch or rib.");
+    if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There is no {} up to {} mm here.", one, readable(step.upTo)) : "None of the chosen faces belongs to a mark, boss, pocket, cutout, notch, rib or step.");
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);

@@ -1,4 +1,4 @@
-// Marks, bosses, pockets and cutouts away: their base closes over them.
+// Marks, bosses, pockets and cutouts away: their base closes over them. Steps away: their two faces become one.
 #pragma once
 #include "heal/removal.h"
 #include "model/operation.h"
@@ -9,9 +9,9 @@ namespace rasoir::shave {
 
 /// Parameters of one step. Either a rule (every relief of the kinds within the sizes, less those kept) or a choice.
 struct RemoveReliefs {
-    double upTo = 0.0;                ///< [mm] marks: height; bosses, pockets, cutouts: breadth; notches, ribs: least side; 0: only those chosen
+    double upTo = 0.0;                ///< [mm] marks, steps: height; bosses, pockets, cutouts: breadth; notches, ribs: least side; 0: only those chosen
     double from = 0.0;                ///< [mm] and no smaller
-    std::vector<std::string> kinds;   ///< "mark", "boss", "pocket", "cutout", "notch", "rib"; a rule needs at least one
+    std::vector<std::string> kinds;   ///< "mark", "boss", "pocket", "cutout", "notch", "rib", "step"; a rule needs at least one
     std::vector<std::string> parts;   ///< names of the parts to look at; empty: all in the work
     std::vector<FaceRef> chosen;      ///< a face of each further relief that goes, whatever its size; of nested ones the innermost is meant
     std::vector<FaceRef> kept;        ///< a face of each relief that stays, and with it all that it lies in

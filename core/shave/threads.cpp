@@ -16,6 +16,7 @@
 #include "geometry/round_surface.h"
 #include "heal/reface.h"
 #include "shave/choice.h"
+#include "shave/sequence.h"
 
 namespace rasoir::shave {
 namespace {
@@ -183,36 +184,31 @@ Result<Outcome> plainThreads(const Model& model, const PlainThreads& step, Progr
             const bool rule = byRule && thread.major <= step.upTo * (1.0 + 1e-6) && thread.major >= step.from * (1.0 - 1e-6) && !choice->keeps(p, thread.faces);
             if (rule || choice->chooses(p, thread.faces)) taken.push_back(thread);
         }
-        std::shared_ptr<const Part> now = model.parts[p];
-        PartLineage all;
+        Sequence sequence(model.parts[p]);
         for (survey::Thread thread : taken) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             progress.report(0.5, "Making threads plain");
             const double diameter = step.diameter == "minor" ? thread.minor : step.diameter == "major" ? thread.major : thread.mean();
-            Item item{fmt::format("{}, to Ø {} in {}", nameOf(thread), readable(diameter), now->name), false, {}, thread.major};
-            if (!all.faces.empty())
-                for (int& f : thread.faces)
-                    for (const Link& link : all.faces)
-                        if (link.before == f) {
-                            f = link.after;
-                            break;
-                        }
-            auto done = std::find(thread.faces.begin(), thread.faces.end(), 0) == thread.faces.end() ? withPlain(*now, thread, diameter, model.tolerances().samePoint) : fail(ProblemKind::NotPossible, "Another thread took some of its faces.", "Make it plain in a step of its own.");
+            Item item{fmt::format("{}, to Ø {} in {}", nameOf(thread), readable(diameter), sequence.now().name), false, {}, thread.major};
+            const auto faces = sequence.numbersOf(thread.faces);
+            auto done = faces ? Result<heal::Removal>() : fail(ProblemKind::NotPossible, "Another thread took some of its faces.", "Make it plain in a step of its own.");
+            if (faces) {
+                thread.faces = *faces;
+                done = withPlain(sequence.now(), thread, diameter, model.tolerances().samePoint);
+            }
             item.done = done.has_value();
             if (done) {
-                done->lineage.part = p;
-                now = now->withShape(done->shape, done->lineage);
-                all = all.faces.empty() ? done->lineage : chained(all, done->lineage);
+                sequence.take(done->shape, done->lineage);
                 ++made;
             } else {
                 item.problem = done.error();
             }
             outcome.items.push_back(std::move(item));
         }
-        if (all.faces.empty()) continue;
-        all.part = p;
-        outcome.model.parts[p] = now;
-        outcome.lineage.push_back(std::move(all));
+        if (!sequence.changed()) continue;
+        outcome.model.parts[p] = sequence.part();
+        outcome.lineage.push_back(sequence.lineage());
+        outcome.lineage.back().part = p;
     }
     if (outcome.items.empty()) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There are no modelled threads up to {} mm here.", readable(step.upTo)) : "None of the chosen faces belongs to a thread.");
     if (made == 0) return tl::unexpected(outcome.items.front().problem);

@@ -19,6 +19,7 @@
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "survey/open_reliefs.h"
+#include "survey/steps.h"
 
 namespace rasoir::survey {
 namespace {
@@ -47,7 +48,21 @@ public:
         std::erase_if(open, [this](const Relief& one) {   // part of a letter
             return std::any_of(m_found.begin(), m_found.end(), [&](const Relief& other) { return other.kind == ReliefKind::Mark && std::includes(other.faces.begin(), other.faces.end(), one.faces.begin(), one.faces.end()); });
         });
+        if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+        std::set<int> taken(m_ofHoles.begin(), m_ofHoles.end());
+        for (const Relief& relief : m_found) taken.insert(relief.faces.begin(), relief.faces.end());
+        std::vector<Relief> steps = findSteps(m_part, m_targetSize, taken);
+        // What is no more than one step is called that; a groove, with a riser on either side, is none.
+        std::erase_if(open, [&steps](const Relief& one) {
+            return std::any_of(steps.begin(), steps.end(), [&](const Relief& step) {
+                return std::all_of(one.faces.begin(), one.faces.end(), [&](int f) { return std::find(step.bases.begin() + 1, step.bases.end(), f) != step.bases.end() || std::binary_search(step.faces.begin(), step.faces.end(), f); });
+            });
+        });
+        std::set<int> ofOpen;
+        for (const Relief& relief : open) ofOpen.insert(relief.faces.begin(), relief.faces.end());
+        std::erase_if(steps, [&ofOpen](const Relief& step) { return std::any_of(step.faces.begin(), step.faces.end(), [&](int f) { return ofOpen.contains(f); }); });
         std::move(open.begin(), open.end(), std::back_inserter(m_found));
+        std::move(steps.begin(), steps.end(), std::back_inserter(m_found));
         std::stable_sort(m_found.begin(), m_found.end(), [](const Relief& a, const Relief& b) { return a.size() < b.size(); });
         return std::move(m_found);
     }
@@ -406,6 +421,7 @@ std::string reliefKindName(ReliefKind kind) {
         case ReliefKind::Cutout: return "cutout";
         case ReliefKind::Notch: return "notch";
         case ReliefKind::Rib: return "rib";
+        case ReliefKind::Step: return "step";
     }
     return "relief";
 }
@@ -413,6 +429,7 @@ std::string reliefKindName(ReliefKind kind) {
 std::string describe(const Relief& relief) {
     if (relief.kind == ReliefKind::Cutout) return fmt::format("through, {} across", readable(relief.breadth));
     if (relief.kind == ReliefKind::Notch || relief.kind == ReliefKind::Rib) return fmt::format("{} × {} × {}", readable(relief.sides[0]), readable(relief.sides[1]), readable(relief.sides[2]));
+    if (relief.kind == ReliefKind::Step) return fmt::format("{}, {} long", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     const std::string way = fmt::format("{} {}", relief.raised ? "raised" : "sunk", readable(relief.height));
     if (relief.kind == ReliefKind::Mark) return relief.pieces > 1 ? fmt::format("{}, {} pieces", relief.raised ? "raised" : "sunk", relief.pieces) : fmt::format("{}, {} wide", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     return relief.bases.size() > 1 ? way + ", bored through" : way;

@@ -1,5 +1,5 @@
 // What stands on a face or is sunk into it: marks, bosses, pockets, and openings right through, bounded by that face alone; notches and
-// ribs that are open to a side.
+// ribs that are open to a side; low steps.
 #pragma once
 #include <gp_Pnt.hxx>
 
@@ -20,7 +20,8 @@ enum class ReliefKind {
     Pocket,  ///< sunk, with a floor
     Cutout,  ///< from one face through to others; not round, else it is a hole or slot
     Notch,   ///< sunk and open to a side: notches, grooves, keyways
-    Rib      ///< raised from two faces or more: ribs, lugs, gussets
+    Rib,     ///< raised from two faces or more: ribs, lugs, gussets
+    Step     ///< between two faces that run on beside each other, one a little higher; see survey/steps
 };
 
 struct Relief {
@@ -28,7 +29,7 @@ struct Relief {
     bool raised = true;
     std::vector<int> faces;   ///< everything that goes with it, ascending; Incidence numbers
     int wall = 0;             ///< one of the faces, at its base: of nothing that lies within it
-    std::vector<int> bases;   ///< faces it stands on or opens in
+    std::vector<int> bases;   ///< faces it stands on or opens in; of a step: the one that stays, then those that become one with it
     double height = 0.0;      ///< [mm] farthest from its first base
     double breadth = 0.0;     ///< [mm] largest distance between two of its points, seen along the base's normal
     double gain = 0.0;        ///< [mm^3] what the body gains when it goes; negative for what is raised
@@ -37,8 +38,8 @@ struct Relief {
     gp_Pnt middle;
     double elements = 0.0;    ///< at the target size, what it costs beyond the bare faces
 
-    /// [mm] what limits are compared with: a mark's height, the least side of a notch or rib, else the breadth.
-    [[nodiscard]] double size() const { return kind == ReliefKind::Mark ? height : kind == ReliefKind::Notch || kind == ReliefKind::Rib ? sides[0] : breadth; }
+    /// [mm] what limits are compared with: a mark's or step's height, the least side of a notch or rib, else the breadth.
+    [[nodiscard]] double size() const { return kind == ReliefKind::Mark || kind == ReliefKind::Step ? height : kind == ReliefKind::Notch || kind == ReliefKind::Rib ? sides[0] : breadth; }
 };
 
 /// Finds them in the closed bodies of one part.

@@ -429,6 +429,31 @@ Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, doubl
     return {};
 }
 
+Result<void> HalfEdgeBody::handOver(int h, int into, double tolerance) {
+    if (m_edges[m_halves[h].edge].degenerated) return fail(ProblemKind::NotPossible, "A pole belongs to one surface alone.");
+    changeHalf(h).face = into;
+    m_oldRows.emplace_back(into, m_halvesOfFace[into]);
+    if (std::find(m_halvesOfFace[into].begin(), m_halvesOfFace[into].end(), h) == m_halvesOfFace[into].end()) m_halvesOfFace[into].push_back(h);
+    if (surfaceKind(m_faces[into].shape) == SurfaceKind::Plane) return retrace(h, tolerance, 0.0, std::nullopt);
+    return retraced(h, tolerance);
+}
+
+/// A side on another surface than before: its trace there, and its edge made anew for all its faces.
+Result<void> HalfEdgeBody::retraced(int h, double tolerance) {
+    (void)twin(h);   // a face that nobody has asked for yet must be rebuilt with the edge too
+    changeEdge(m_halves[h].edge).changed = true;
+    if (auto traced = retrace(h, tolerance, 0.0, std::nullopt); !traced) return traced;
+    // The sides that stay where they are need their traces carried along to the rebuilt edge.
+    for (const int side : m_edges[m_halves[h].edge].halves)
+        if (side != h && !m_halves[side].dead) {
+            const Handle(Geom2d_Curve) kept = traceOf(side);
+            changeHalf(side).trace = kept;
+            SurgeryFace& face = changeFace(m_halves[side].face);
+            face.changed = true;
+        }
+    return {};
+}
+
 Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {
     if (into == from) return {};
     TopLoc_Location placeInto, placeFrom;
@@ -450,17 +475,7 @@ Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {
             changeHalf(h).trace.Nullify();
             continue;
         }
-        (void)twin(h);   // a face that nobody has asked for yet must be rebuilt with the edge too
-        changeEdge(m_halves[h].edge).changed = true;
-        if (auto traced = retrace(h, tolerance, 0.0, std::nullopt); !traced) return traced;
-        // The sides that stay where they are need their traces carried along to the rebuilt edge.
-        for (const int side : m_edges[m_halves[h].edge].halves)
-            if (side != h && !m_halves[side].dead) {
-                const Handle(Geom2d_Curve) kept = traceOf(side);
-                changeHalf(side).trace = kept;
-                SurgeryFace& face = changeFace(m_halves[side].face);
-                face.changed = true;
-            }
+        if (auto traced = retraced(h, tolerance); !traced) return traced;
     }
     SurgeryFace& lost = changeFace(from);
     lost.gone = true;

@@ -101,6 +101,8 @@ public:
     int addPoleEdge(const Handle(Geom2d_Curve)& trace, double first, double last, int vertex, int face);
     /// Gives an edge another extent (and curve), and its sides matching traces. Refuses when a side's surface does not carry it.
     Result<void> reshape(int edge, const Handle(Geom_Curve)& curve, double first, double last, double tolerance);
+    /// Gives one side of an edge that lies on another face's surface to that face. Refuses when it does not lie there.
+    Result<void> handOver(int h, int into, double tolerance);
     /// Moves all sides of face `from` to `into`; both lie on one surface.
     Result<void> merge(int into, int from, double tolerance);
 
@@ -131,6 +133,7 @@ private:
     /// Keeps a straight trace that simply runs on over the edge's new extent: exact, and at a pole the only way.
     bool runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance);
     Result<void> retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference);
+    Result<void> retraced(int h, double tolerance);
     Result<void> makeContinuous(int face, double tolerance);
     void stretchWhereNeeded();
     /// What a face is built on, with its place.

@@ -65,7 +65,8 @@ private slots:
         QCOMPARE(reliefs->size(), std::size_t(6));   // the hole is none of them
         for (const survey::Relief& relief : *reliefs) switch (relief.kind) {
                 case Kind::Notch:
-                case Kind::Rib: QFAIL("it has none");
+                case Kind::Rib:
+                case Kind::Step: QFAIL("it has none");
                 case Kind::Mark:
                     QCOMPARE(relief.pieces, 3);
                     QCOMPARE_NEAR(relief.height, 0.5, 1e-9);
