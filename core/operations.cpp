@@ -10,6 +10,7 @@
 #include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
+#include "shave/small.h"
 #include "shave/strips.h"
 #include "shave/threads.h"
 
@@ -63,8 +64,9 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveHoles>("shave.removeHoles", "Remove holes", shave::RemoveHoles::infos(), &shave::removeHoles),
         operation<shave::RemoveStrips>("shave.removeRounds", "Remove rounds", shave::RemoveStrips::infos(), &shave::removeRounds),
         operation<shave::RemoveStrips>("shave.removeChamfers", "Remove chamfers", shave::RemoveStrips::infos(), &shave::removeChamfers),
-        operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets and cutouts", shave::RemoveReliefs::infos(), &shave::removeReliefs),
+        operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets, steps and the like", shave::RemoveReliefs::infos(), &shave::removeReliefs),
         operation<shave::PlainThreads>("shave.plainThreads", "Make threads plain", shave::PlainThreads::infos(), &shave::plainThreads),
+        operation<shave::RemoveSmall>("shave.removeSmall", "Remove small faces and short edges", shave::RemoveSmall::infos(), &shave::removeSmall),
         operation<shave::MoveFaces>("shave.moveFaces", "Move faces", shave::MoveFaces::infos(), &shave::moveFaces),
         operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
         operation<shave::SimplifyFaces>("shave.simplifyFaces", "Make freeform faces simple", shave::SimplifyFaces::infos(), &shave::simplifyFaces),

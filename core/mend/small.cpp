@@ -13,8 +13,32 @@
 namespace rasoir::mend {
 namespace {
 
-/// Slivers out, what lies beside them joined; their short ends shrink to a point. `upTo` [mm]: the widest, as area over half the outline.
-Result<Change> absorbed(const Part& part, const std::set<int>& slivers, double upTo, double exact, Progress& progress) {
+/// Slivers of a closed body out, the faces beside them carried on until they meet; those that do not go stay, without a word.
+Result<Change> healedOver(const Part& part, const std::map<int, double>& slivers, double exact, Progress& progress) {
+    Change change;
+    if (openEdges(part.incidence()) > 0 || solidsIn(part.shape) == 0) return change;
+    std::vector<heal::Wanted> wanted;
+    for (const auto& [face, width] : slivers) {
+        const Skin skin = skinOf(part.incidence().face(face));
+        wanted.push_back({fmt::format("Face {}", face), {face}, {}, skin.centre, skin.area * width, 0, 0});
+    }
+    auto done = heal::removeFaces(part, wanted, exact, progress);
+    if (!done) return tl::unexpected(done.error());
+    if (done->shape.IsNull()) return change;
+    std::size_t next = 0;
+    for (const auto& [face, width] : slivers)
+        if (done->items[next++]) {
+            change.items.push_back({fmt::format("face {} of {}, {} mm wide, gone: its neighbours meet exactly", face, part.name, readable(width)), true, {}, width});
+            ++change.done;
+        }
+    change.shape = done->shape;
+    change.lineage = std::move(done->lineage);
+    return change;
+}
+
+}  // namespace
+
+Result<Change> absorbedFaces(const Part& part, const std::set<int>& slivers, double upTo, double exact, Progress& progress) {
     Chain chain{part.copy(), {}};
     const Incidence& topology = part.incidence();
     std::set<int> around;
@@ -53,31 +77,6 @@ Result<Change> absorbed(const Part& part, const std::set<int>& slivers, double u
     return std::move(chain.all);
 }
 
-/// Slivers of a closed body out, the faces beside them carried on until they meet; those that do not go stay, without a word.
-Result<Change> healedOver(const Part& part, const std::map<int, double>& slivers, double exact, Progress& progress) {
-    Change change;
-    if (openEdges(part.incidence()) > 0 || solidsIn(part.shape) == 0) return change;
-    std::vector<heal::Wanted> wanted;
-    for (const auto& [face, width] : slivers) {
-        const Skin skin = skinOf(part.incidence().face(face));
-        wanted.push_back({fmt::format("Face {}", face), {face}, {}, skin.centre, skin.area * width, 0, 0});
-    }
-    auto done = heal::removeFaces(part, wanted, exact, progress);
-    if (!done) return tl::unexpected(done.error());
-    if (done->shape.IsNull()) return change;
-    std::size_t next = 0;
-    for (const auto& [face, width] : slivers)
-        if (done->items[next++]) {
-            change.items.push_back({fmt::format("face {} of {}, {} mm wide, gone: its neighbours meet exactly", face, part.name, readable(width)), true, {}, width});
-            ++change.done;
-        }
-    change.shape = done->shape;
-    change.lineage = std::move(done->lineage);
-    return change;
-}
-
-}  // namespace
-
 Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
     survey::DefectLimits limits{std::max(targetSize, 50.0 * upTo), exact, 0.0};
     const auto report = survey::findDefects(part, limits, false, progress);
@@ -104,7 +103,7 @@ Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, 
         return std::move(chain.all);
     }
     // All at once; where that does not close, one after another, so that one stubborn face keeps none of the others.
-    auto together = absorbed(part, all, widest, exact, progress);
+    auto together = absorbedFaces(part, all, widest, exact, progress);
     if (together || all.size() == 1) {
         if (!together) {
             together.error().what = fmt::format("Face {} of \"{}\" stays: {}", *all.begin(), part.name, together.error().what);
@@ -119,7 +118,7 @@ Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, 
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
         const int now = chain.part->incidence().faceNumber(face), before = part.incidence().faceNumber(face);
         if (now == 0) continue;   // changed with one beside it
-        auto one = absorbed(*chain.part, {now}, slivers.at(before), exact, progress);
+        auto one = absorbedFaces(*chain.part, {now}, slivers.at(before), exact, progress);
         if (one) chain.take(std::move(one));
         else chain.all.items.push_back({fmt::format("face {} of {}", before, part.name), false, {one.error().kind, one.error().what, {part.name, {before}, {}}, one.error().remedy}, slivers.at(before)});
     }
@@ -128,16 +127,21 @@ Result<Change> withoutSlivers(const Part& part, double upTo, double targetSize, 
 
 Result<Change> withoutTinyEdges(const Part& part, double upTo, double exact, Progress& progress) {
     const Incidence& topology = part.incidence();
-    StitchWanted wanted{exact, exact, {{-1, -1}}, {}};   // joins nothing
-    double longest = 0.0;
+    std::set<int> tiny;
     for (int e = 1; e <= topology.edgeCount(); ++e) {
         const TopoDS_Edge edge = topology.edge(e);
         if (BRep_Tool::Degenerated(edge) || TopExp::FirstVertex(edge).IsSame(TopExp::LastVertex(edge))) continue;
-        if (const double length = EdgeProbe(edge).length(); length <= upTo) {
-            wanted.collapsed.insert(e);
-            longest = std::max(longest, length);
-        }
+        if (EdgeProbe(edge).length() <= upTo) tiny.insert(e);
     }
+    return collapsedEdges(part, tiny, exact, progress);
+}
+
+Result<Change> collapsedEdges(const Part& part, const std::set<int>& edges, double exact, Progress& progress) {
+    const Incidence& topology = part.incidence();
+    StitchWanted wanted{exact, exact, {{-1, -1}}, {}};   // joins nothing
+    wanted.collapsed = edges;
+    double longest = 0.0;
+    for (const int e : edges) longest = std::max(longest, EdgeProbe(topology.edge(e)).length());
     if (wanted.collapsed.empty()) return Change{};
     auto done = stitch(topology, part.shape, wanted, progress);
     if (!done) return tl::unexpected(done.error());

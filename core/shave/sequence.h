@@ -16,12 +16,9 @@ public:
     [[nodiscard]] bool changed() const { return !m_lineage.faces.empty(); }
     [[nodiscard]] const PartLineage& lineage() const { return m_lineage; }
 
-    /// Today's number of a face, and 0 where it is gone.
-    [[nodiscard]] int numberOf(int before) const {
-        if (!changed()) return before;
-        const auto link = std::find_if(m_lineage.faces.begin(), m_lineage.faces.end(), [before](const Link& one) { return one.before == before; });
-        return link == m_lineage.faces.end() ? 0 : link->after;
-    }
+    /// Today's number of a face or an edge, and 0 where it is gone.
+    [[nodiscard]] int numberOf(int before) const { return nowIn(m_lineage.faces, before); }
+    [[nodiscard]] int edgeNumberOf(int before) const { return nowIn(m_lineage.edges, before); }
     /// The same for several, ascending, each once; none where one of them is gone.
     [[nodiscard]] std::optional<std::vector<int>> numbersOf(const std::vector<int>& before) const {
         std::vector<int> now;
@@ -40,6 +37,12 @@ public:
     }
 
 private:
+    [[nodiscard]] int nowIn(const std::vector<Link>& links, int before) const {
+        if (!changed()) return before;
+        const auto link = std::find_if(links.begin(), links.end(), [before](const Link& one) { return one.before == before; });
+        return link == links.end() ? 0 : link->after;
+    }
+
     std::shared_ptr<const Part> m_part;
     PartLineage m_lineage;
 };

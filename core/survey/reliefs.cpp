@@ -52,10 +52,11 @@ public:
         std::set<int> taken(m_ofHoles.begin(), m_ofHoles.end());
         for (const Relief& relief : m_found) taken.insert(relief.faces.begin(), relief.faces.end());
         std::vector<Relief> steps = findSteps(m_part, m_targetSize, taken);
-        // What is no more than one step is called that; a groove, with a riser on either side, is none.
+        // What is no more than one low step is called that; a groove, with a riser on either side, is none, nor a keyway or a rib.
         std::erase_if(open, [&steps](const Relief& one) {
             return std::any_of(steps.begin(), steps.end(), [&](const Relief& step) {
-                return std::all_of(one.faces.begin(), one.faces.end(), [&](int f) { return std::find(step.bases.begin() + 1, step.bases.end(), f) != step.bases.end() || std::binary_search(step.faces.begin(), step.faces.end(), f); });
+                const double wide = std::abs(step.gain) / (step.height * step.breadth);
+                return step.height <= 0.25 * wide && std::all_of(one.faces.begin(), one.faces.end(), [&](int f) { return std::find(step.bases.begin() + 1, step.bases.end(), f) != step.bases.end() || std::binary_search(step.faces.begin(), step.faces.end(), f); });
             });
         });
         std::set<int> ofOpen;
