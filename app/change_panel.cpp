@@ -8,6 +8,7 @@
 #include "geometry/edge_probe.h"
 #include "measure/between.h"
 #include "shave/change.h"
+#include "shave/openings.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -25,7 +26,7 @@ ChangePanel::ChangePanel(Session& session, Selection& selection, QWidget* parent
     setMinimumWidth(340);
     m_form = new QFormLayout(this);
     m_way = new QComboBox(this);
-    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked", "Set the diameter of holes", "Set the radius of rounds", "Round edges", "Make freeform faces simple", "Put rounds back"});
+    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked", "Set the diameter of holes", "One clean hole for an opening", "Set the radius of rounds", "Round edges", "Make freeform faces simple", "Put rounds back"});
     m_way->setAccessibleName("What to change");
     m_of = new QLabel(this);
     m_of->setWordWrap(true);
@@ -114,7 +115,7 @@ void ChangePanel::takePicks() {
     const auto serves = [&](Way way) {
         switch (way) {
             case Round: return faces.empty();
-            case MoveBy: case MoveThrough: case MoveOnto: case Diameter: case Radius: return edges.empty() || !faces.empty();
+            case MoveBy: case MoveThrough: case MoveOnto: case Diameter: case OneHole: case Radius: return edges.empty() || !faces.empty();
             default: return true;
         }
     };
@@ -130,7 +131,7 @@ void ChangePanel::refresh() {
     const auto way = static_cast<Way>(m_way->currentIndex());
     const Model& model = m_session.model();
     m_of->setText(way == Simplify || way == Restore ? (m_session.selectedParts().empty() ? QString("all parts") : QString("the selected parts")) : m_selection.picks().empty() ? QString("nothing is picked yet") : describeSelection(m_selection.picks()));
-    const char* names[] = {"By, mm outwards", "Point, mm", "", "Diameter, mm", "Radius, mm", "Radius, mm", "Off by up to, mm", "From R, mm"};
+    const char* names[] = {"By, mm outwards", "Point, mm", "", "Diameter, mm", "Diameter, mm", "Radius, mm", "Radius, mm", "Off by up to, mm", "From R, mm"};
     m_amountName->setText(names[way]);
     m_form->setRowVisible(m_amount, way != MoveOnto);
     if (m_amount->text().isEmpty()) {
@@ -142,12 +143,12 @@ void ChangePanel::refresh() {
         if (size > 0.0) m_amount->setText(QString::fromStdString(readable(size)));
         if (way == Restore) m_amount->setText("0");
     }
-    m_amount->setPlaceholderText(way == MoveThrough ? "a picked vertex or edge, or x, y, z" : QString());
+    m_amount->setPlaceholderText(way == MoveThrough ? "a picked vertex or edge, or x, y, z" : way == OneHole ? "empty: of the opening's own area" : QString());
     const auto made = wanted();
     m_step = made ? std::optional(*made) : std::nullopt;
     m_message->setText(made ? QString() : QString::fromStdString(sentence(made.error())));
     m_button->setEnabled(m_step.has_value());
-    m_button->setText(way == Round ? "Round them" : way == Diameter ? "Set the diameter" : way == Radius ? "Set the radius" : way == Simplify ? "Make simple" : way == Restore ? "Put back" : "Move");
+    m_button->setText(way == Round ? "Round them" : way == Diameter ? "Set the diameter" : way == OneHole ? "Make it round" : way == Radius ? "Set the radius" : way == Simplify ? "Make simple" : way == Restore ? "Put back" : "Move");
     emit stepChanged();
 }
 
@@ -219,6 +220,13 @@ Result<BenchStep> ChangePanel::wanted() const {
             if (!diameter) return tl::unexpected(diameter.error());
             if (*diameter <= 0.0) return lacking("A diameter is more than nothing.");
             return step("shave.resizeHoles", shave::ResizeHoles{faces, *diameter});
+        }
+        case OneHole: {
+            if (faces.empty()) return lacking("Pick a wall of each opening.");
+            if (m_amount->text().trimmed().isEmpty()) return step("shave.roundOpenings", shave::RoundOpenings{faces, 0.0});
+            const auto diameter = length(false);
+            if (!diameter) return tl::unexpected(diameter.error());
+            return step("shave.roundOpenings", shave::RoundOpenings{faces, *diameter});
         }
         case Radius: {
             if (faces.empty()) return lacking("Pick a face of each round.");

@@ -17,7 +17,7 @@ namespace rasoir::app {
 class ChangePanel : public QDialog {
     Q_OBJECT
 public:
-    enum Way { MoveBy, MoveThrough, MoveOnto, Diameter, Radius, Round, Simplify, Restore };
+    enum Way { MoveBy, MoveThrough, MoveOnto, Diameter, OneHole, Radius, Round, Simplify, Restore };
 
     ChangePanel(Session& session, Selection& selection, QWidget* parent = nullptr);
 

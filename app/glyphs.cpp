@@ -70,6 +70,11 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{2.5, 1.5}, {2.5, 13.5}, {14.5, 13.5}});
             line({{2.5, 5}, {11, 13.5}});
             break;
+        case Glyph::Step: line({{1.5, 10}, {8, 10}, {8, 6.5}, {14.5, 6.5}}); break;
+        case Glyph::Thread:
+            line({{2, 4}, {4, 6}, {6, 4}, {8, 6}, {10, 4}, {12, 6}, {14, 4}});
+            line({{2, 12}, {4, 10}, {6, 12}, {8, 10}, {10, 12}, {12, 10}, {14, 12}});
+            break;
         case Glyph::Pocket: line({{1.5, 5}, {5, 5}, {5, 12}, {11, 12}, {11, 5}, {14.5, 5}}); break;
         case Glyph::Solid:
             line({{8, 2}, {13.5, 5}, {13.5, 11}, {8, 14}, {2.5, 11}, {2.5, 5}, {8, 2}});

@@ -402,6 +402,10 @@ void Session::requestSurvey() {
                     if (auto strips = survey::findStrips(*missing[p], size, progress)) known.strips = std::move(*strips);
                 if (!progress.cancelled() && known.holes)
                     if (auto reliefs = survey::findReliefs(*missing[p], size, *known.holes, progress)) known.reliefs = std::move(*reliefs);
+                if (!progress.cancelled())
+                    if (auto threads = survey::findThreads(*missing[p], size, progress)) known.threads = std::move(*threads);
+                if (!progress.cancelled() && known.holes && known.strips && known.reliefs && known.threads)
+                    if (auto small = survey::findSmall(*missing[p], size, survey::facesOf(*known.holes, *known.strips, *known.reliefs, *known.threads), progress)) known.small = std::move(*small);
                 if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
                 if (!progress.cancelled())
                     if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);

@@ -15,6 +15,8 @@
 #include "survey/holes.h"
 #include "survey/receiving.h"
 #include "survey/reliefs.h"
+#include "survey/small.h"
+#include "survey/threads.h"
 #include "survey/rounds.h"
 #include "survey/stress_notes.h"
 
@@ -25,7 +27,9 @@ struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
     std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
-    std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts
+    std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts, notches, ribs, steps
+    std::optional<std::vector<survey::Thread>> threads;
+    std::optional<std::vector<survey::Small>> small;         ///< small faces and short edges that belong to none of those
     std::optional<survey::DefectReport> defects;
     std::vector<survey::StressNote> stress;                  ///< inner corners that steps have made sharp
     bool checked = false;   ///< the defects know which faces are unsound

@@ -20,6 +20,8 @@
 #include "survey/hidden.h"
 #include "survey/holes.h"
 #include "survey/reliefs.h"
+#include "survey/small.h"
+#include "survey/threads.h"
 #include "survey/rounds.h"
 #include "survey/receiving.h"
 
@@ -300,17 +302,55 @@ Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, doubl
             if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(relief.size()), survey::reliefKindName(relief.kind) + ", " + survey::describe(relief), readable(std::round(relief.elements)), part->name);
         }
     }
-    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket, cutout, notch or rib", "marks, bosses, pockets, cutouts, notches and ribs"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket, cutout, notch, rib or step", "marks, bosses, pockets, cutouts, notches, ribs and steps"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
     out["upTo_mm"] = upTo;
     out["reliefs"] = std::move(all);
+    return {};
+}
+
+Result<void> surveyThreads(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+    Json all = Json::array();
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto threads = survey::findThreads(*part, model.targetSize, progress);
+        if (!threads) return tl::unexpected(threads.error());
+        for (const survey::Thread& thread : *threads) {
+            if (upTo > 0.0 && thread.major > upTo * (1.0 + 1e-6)) continue;
+            all.push_back({{"part", part->name}, {"major_mm", thread.major}, {"minor_mm", thread.minor}, {"lead_mm", thread.lead}, {"length_mm", thread.length()}, {"outer", thread.outer}, {"rightHanded", thread.rightHanded},
+                           {"faces", thread.faces}, {"at_mm", {thread.middle.X(), thread.middle.Y(), thread.middle.Z()}}, {"elements", std::round(thread.elements)}});
+            if (!json) fmt::print("Ø{:>9} mm  {:<48} {:>10} elements  {}\n", readable(thread.major), survey::describe(thread), readable(std::round(thread.elements)), part->name);
+        }
+    }
+    if (!json) fmt::print("{}.\n", counted(all.size(), "modelled thread"));
+    out["upTo_mm"] = upTo;
+    out["threads"] = std::move(all);
+    return {};
+}
+
+Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+    Json all = Json::array();
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        const auto small = survey::findUnnamedSmall(*part, model.targetSize, progress);
+        if (!small) return tl::unexpected(small.error());
+        for (const survey::Small& one : *small) {
+            if (upTo > 0.0 && one.size > upTo * (1.0 + 1e-6)) continue;
+            const std::string kind = one.kind == survey::SmallKind::Face ? "face" : "edge";
+            all.push_back({{"part", part->name}, {"kind", kind}, {"size_mm", one.size}, {"way", survey::smallWayName(one.way)}, {"number", one.number}, {"at_mm", {one.middle.X(), one.middle.Y(), one.middle.Z()}}, {"elements", std::round(one.elements)}});
+            if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(one.size), kind + ", " + survey::describe(one), readable(std::round(one.elements)), part->name);
+        }
+    }
+    if (!json) fmt::print("{}{}.\n", counted(all.size(), "small face or short edge", "small faces and short edges"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    out["upTo_mm"] = upTo;
+    out["small"] = std::move(all);
     return {};
 }
 
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --reliefs, --received, --copies, --fasteners, --hidden or --defects.\n");
+    if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, --fasteners, --hidden or --defects.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -335,6 +375,8 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.reliefs) done = surveyReliefs(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.threads) done = surveyThreads(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.small) done = surveySmall(*model, wanted, upTo, input.json, out, progress);
     if (!done) return complain(done.error());
     if (input.json) print(out);
     return Fine;

@@ -24,7 +24,7 @@ struct Input {
 };
 
 struct SurveyWanted {
-    bool holes = false, reliefs = false, rounds = false, received = false, copies = false, fasteners = false, hidden = false, defects = false;
+    bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false, copies = false, fasteners = false, hidden = false, defects = false;
     std::string upTo;
     std::string part;
 };

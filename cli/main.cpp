@@ -31,7 +31,9 @@ int main(int argc, char** argv) {
     addInput(surveyCommand);
     surveyCommand->add_flag("--holes", surveyWanted.holes, "holes and slots");
     surveyCommand->add_flag("--rounds", surveyWanted.rounds, "rounds and chamfers");
-    surveyCommand->add_flag("--reliefs", surveyWanted.reliefs, "marks, bosses, pockets and cutouts");
+    surveyCommand->add_flag("--reliefs", surveyWanted.reliefs, "marks, bosses, pockets, cutouts, notches, ribs and steps");
+    surveyCommand->add_flag("--threads", surveyWanted.threads, "modelled threads");
+    surveyCommand->add_flag("--small", surveyWanted.small, "small faces and short edges that belong to no other feature");
     surveyCommand->add_flag("--received", surveyWanted.received, "the receiving report: what came and what is odd about it");
     surveyCommand->add_flag("--copies", surveyWanted.copies, "parts of one shape, moved, turned or mirrored");
     surveyCommand->add_flag("--fasteners", surveyWanted.fasteners, "bolts, nuts, washers and pins by their shape");

@@ -9,6 +9,7 @@
 #include "mend/mend.h"
 #include "shave/change.h"
 #include "shave/holes.h"
+#include "shave/openings.h"
 #include "shave/reliefs.h"
 #include "shave/small.h"
 #include "shave/strips.h"
@@ -69,6 +70,7 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveSmall>("shave.removeSmall", "Remove small faces and short edges", shave::RemoveSmall::infos(), &shave::removeSmall),
         operation<shave::MoveFaces>("shave.moveFaces", "Move faces", shave::MoveFaces::infos(), &shave::moveFaces),
         operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
+        operation<shave::RoundOpenings>("shave.roundOpenings", "Make openings round", shave::RoundOpenings::infos(), &shave::roundOpenings),
         operation<shave::SimplifyFaces>("shave.simplifyFaces", "Make freeform faces simple", shave::SimplifyFaces::infos(), &shave::simplifyFaces),
         operation<shave::AddRounds>("shave.addRounds", "Round edges", shave::AddRounds::infos(), &shave::addRounds),
         operation<shave::ResizeRounds>("shave.resizeRounds", "Set the radius of rounds", shave::ResizeRounds::infos(), &shave::resizeRounds),

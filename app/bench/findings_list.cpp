@@ -14,7 +14,7 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int keysRole = Qt::UserRole, bladeRole = Qt::UserRole + 1, keptRole = Qt::UserRole + 2, goesRole = Qt::UserRole + 3;
+constexpr int keysRole = Qt::UserRole, bladeRole = Qt::UserRole + 1, keptRole = Qt::UserRole + 2, goesRole = Qt::UserRole + 3, seenRole = Qt::UserRole + 5;
 
 /// Rows as the drawings want them; the tree keeps selection, focus and accessibility.
 class RowDelegate : public QStyledItemDelegate {
@@ -64,7 +64,12 @@ public:
             const QString words = index.data(Qt::DisplayRole).toString();
             const auto align = index.column() == 1 ? Qt::AlignLeft : Qt::AlignRight;
             const QRect where = child && index.column() == 1 ? text.adjusted(10, 0, 0, 0) : text;
-            painter->drawText(where, align | Qt::AlignVCenter, painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width()));
+            if (index.column() == 1 && first.data(seenRole).toBool()) {   // looked at: a tick after the words
+                const int end = std::min(where.right() - 14, where.left() + painter->fontMetrics().horizontalAdvance(words) + 4);
+                drawGlyph(*painter, Glyph::Tick, QPointF(end, where.center().y() - 7), p.outline);
+                painter->setPen(kept == 2 ? p.plum : goes ? p.ink : p.second);
+                painter->drawText(where.adjusted(0, 0, -16, 0), align | Qt::AlignVCenter, painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width() - 16));
+            } else painter->drawText(where, align | Qt::AlignVCenter, painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width()));
         }
         painter->restore();
     }
@@ -129,6 +134,12 @@ void FindingsList::setVerdict(int key, Verdict verdict) {
     style();
 }
 
+void FindingsList::setSeen(int key) {
+    for (Finding& finding : m_findings)
+        if (finding.key == key) finding.seen = true;
+    style();
+}
+
 namespace {
 QString shownSize(const Finding& finding) { return finding.sizeText.isEmpty() ? QString::fromStdString(readable(finding.size)) : finding.sizeText; }
 }  // namespace
@@ -180,14 +191,17 @@ void FindingsList::style() {
     std::map<int, const Finding*> byKey;
     for (const Finding& finding : m_findings) byKey[finding.key] = &finding;
     const std::function<void(QTreeWidgetItem*)> apply = [&](QTreeWidgetItem* item) {
-        int kept = 0, going = 0, count = 0;
+        int kept = 0, going = 0, seen = 0, count = 0;
         for (const int key : keysOf(item)) {
             ++count;
             kept += byKey.at(key)->verdict == Verdict::Kept;
             going += goes(*byKey.at(key));
+            seen += byKey.at(key)->seen;
         }
         item->setData(0, keptRole, kept == 0 ? 0 : kept == count ? 2 : 1);
         item->setData(0, goesRole, going > 0);
+        item->setData(0, seenRole, seen == count);
+        item->setData(1, Qt::AccessibleDescriptionRole, seen == count ? "looked at" : seen > 0 ? QString("%1 of %2 looked at").arg(seen).arg(count) : QString());
         item->setData(3, Qt::AccessibleTextRole, kept == count ? "kept" : "not kept");
         for (int c = 0; c < item->childCount(); ++c) apply(item->child(c));
     };

@@ -14,6 +14,7 @@ struct Finding {
     QString where;            ///< the part, or the place: tells alike findings apart
     double elements = 0.0;
     Verdict verdict = Verdict::ByLimit;
+    bool seen = false;        ///< looked at already
     int key = 0;              ///< the owner's number for it
 };
 
@@ -27,6 +28,7 @@ public:
     /// Of the first and the third column; else "Ø mm" and "Elements".
     void setHeadings(const QString& size, const QString& cost);
     void setVerdict(int key, Verdict verdict);
+    void setSeen(int key);
     void reveal(int key);
     [[nodiscard]] std::vector<int> selectedKeys() const;
     void keepSelected() { toggleKept(selectedKeys()); }  ///< or no longer, when all are kept

@@ -9,7 +9,9 @@
 #include "glyphs.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
+#include "shave/small.h"
 #include "shave/strips.h"
+#include "shave/threads.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -23,9 +25,9 @@ struct KindCell {
     Glyph glyph;
 };
 constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole}, {"Rounds", "round", "rounds", Glyph::Fillet}, {"Slots", "slot", "slots", Glyph::Slot},
-                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Marks", "mark", "marks", Glyph::Mark},
+                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Threads", "thread", "threads", Glyph::Thread}, {"Small faces", "small face", "small faces", Glyph::Sliver}, {"Short edges", "short edge", "short edges", Glyph::Tiny}, {"Marks", "mark", "marks", Glyph::Mark},
                                                      {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening},
-                                                     {"Notches", "notch", "notches", Glyph::Notch}, {"Ribs", "rib", "ribs", Glyph::Rib}}};
+                                                     {"Notches", "notch", "notches", Glyph::Notch}, {"Ribs", "rib", "ribs", Glyph::Rib}, {"Steps", "step", "steps", Glyph::Step}}};
 const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
 
 }  // namespace
@@ -41,21 +43,36 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     m_state->setWordWrap(true);
     column->addWidget(question);
     column->addWidget(m_state);
-    auto* kinds = new QGridLayout;
-    kinds->setHorizontalSpacing(16);
-    kinds->setVerticalSpacing(0);
+    m_kindGrid = new QGridLayout;
+    m_kindGrid->setHorizontalSpacing(16);
+    m_kindGrid->setVerticalSpacing(0);
+    m_kindGrid->setColumnStretch(0, 1);
+    m_kindGrid->setColumnStretch(1, 1);
     for (std::size_t k = 0; k < shaveKinds; ++k) {
         m_kinds[k] = new QPushButton(this);
         m_kinds[k]->setFlat(true);
         m_kinds[k]->setFixedHeight(27);
         m_kinds[k]->setAccessibleName(cells[k].name);
-        kinds->addWidget(m_kinds[k], static_cast<int>(k) / 2, static_cast<int>(k) % 2);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<ShaveKind>(k)); });
     }
-    column->addLayout(kinds);
+    column->addLayout(m_kindGrid);
+    m_none = new QLabel(this);
+    m_none->setObjectName("noneHere");
+    m_none->setWordWrap(true);
+    column->addWidget(m_none);
     column->addSpacing(6);
     m_cutBar = new CutBar("Holes up to", "", this);
     column->addWidget(m_cutBar);
+    m_diameterRow = new QWidget(this);
+    auto* diameterRow = new QHBoxLayout(m_diameterRow);
+    diameterRow->setContentsMargins(0, 0, 0, 0);
+    diameterRow->addWidget(new QLabel("Cylinder of the", m_diameterRow));
+    m_diameter = new QComboBox(m_diameterRow);
+    for (const char* name : {"minor", "mean", "major"}) m_diameter->addItem(QString("%1 diameter").arg(name), QString(name));
+    m_diameter->setCurrentIndex(1);
+    m_diameter->setAccessibleName("Diameter of the cylinder that takes a thread's place");
+    diameterRow->addWidget(m_diameter, 1);
+    column->addWidget(m_diameterRow);
     m_list = new FindingsList(this);
     m_list->setObjectName("findings");
     column->addWidget(m_list, 1);
@@ -95,7 +112,9 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
         m_hovered = keys;
         emit previewChanged();
     });
+    connect(m_diameter, &QComboBox::currentIndexChanged, this, [this] { emit previewChanged(); });
     connect(m_list, &FindingsList::closerWanted, this, [this](int key) {
+        markSeen(key);
         const Key& own = m_keys[static_cast<std::size_t>(key)];
         const auto feature = featureOf(own);
         if (!feature) return;
@@ -115,6 +134,9 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
+        m_seen.clear();
+        m_fresh = true;
+        m_everShown.clear();
         m_limits.clear();
         m_froms.clear();
         showMessage({});
@@ -155,7 +177,7 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
     } else if (key.of == Key::Of::Relief) {
         if (!known->reliefs || key.index >= known->reliefs->size()) return std::nullopt;
         const survey::Relief& relief = (*known->reliefs)[key.index];
-        constexpr std::array<ShaveKind, 6> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs};
+        constexpr std::array<ShaveKind, 7> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs, ShaveKind::Steps};
         feature.kind = kinds[static_cast<std::size_t>(relief.kind)];
         feature.size = relief.size();
         feature.extent = 2.0 * std::max(relief.breadth, relief.height);
@@ -165,6 +187,28 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.words = survey::describe(relief);
         feature.elements = relief.elements;
         feature.volume = relief.gain;
+    } else if (key.of == Key::Of::Thread) {
+        if (!known->threads || key.index >= known->threads->size()) return std::nullopt;
+        const survey::Thread& thread = (*known->threads)[key.index];
+        feature.kind = ShaveKind::Threads;
+        feature.size = thread.major;
+        feature.extent = 2.0 * std::max(thread.length(), thread.major);
+        feature.faces = &thread.faces;
+        feature.middle = thread.middle;
+        feature.words = survey::describe(thread);
+        feature.elements = thread.elements;
+        feature.weighed = false;
+    } else if (key.of == Key::Of::Small) {
+        if (!known->small || key.index >= known->small->size()) return std::nullopt;
+        const survey::Small& small = (*known->small)[key.index];
+        feature.kind = small.kind == survey::SmallKind::Face ? ShaveKind::Faces : ShaveKind::Edges;
+        feature.size = small.size;
+        feature.extent = 4.0 * std::max(small.size, small.length);
+        feature.faces = &small.faces;
+        feature.middle = small.middle;
+        feature.words = survey::describe(small);
+        feature.elements = small.elements;
+        feature.weighed = false;
     } else {
         if (!known->holes || key.index >= known->holes->size()) return std::nullopt;
         const survey::Hole& hole = (*known->holes)[key.index];
@@ -192,13 +236,17 @@ std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
         for (std::size_t c = 0; c < known->strips->size(); ++c) keys.push_back({part, Key::Of::Strip, c});
     if (known->reliefs)
         for (std::size_t r = 0; r < known->reliefs->size(); ++r) keys.push_back({part, Key::Of::Relief, r});
+    if (known->threads)
+        for (std::size_t t = 0; t < known->threads->size(); ++t) keys.push_back({part, Key::Of::Thread, t});
+    if (known->small)
+        for (std::size_t s = 0; s < known->small->size(); ++s) keys.push_back({part, Key::Of::Small, s});
     return keys;
 }
 
 std::string ShaveBench::verdictKey(const Key& key) const {
     const auto feature = featureOf(key);
     if (!feature) return {};
-    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : key.of == Key::Of::Thread ? "thread" : key.of == Key::Of::Small ? "small" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
@@ -210,7 +258,9 @@ double ShaveBench::limitOf(ShaveKind kind) const {
     const auto chosen = m_limits.find(kind);
     if (chosen != m_limits.end()) return chosen->second;
     const double target = m_session.model().targetSize;
-    if (kind == ShaveKind::Marks) return 0.5 * target;
+    if (kind == ShaveKind::Marks || kind == ShaveKind::Steps) return 0.5 * target;
+    if (kind == ShaveKind::Faces || kind == ShaveKind::Edges) return 0.25 * target;
+    if (kind == ShaveKind::Threads) return 40.0 * target;   // a lead is about a seventh of the diameter: less than six elements
     if (kind == ShaveKind::Notches || kind == ShaveKind::Ribs) return target;
     return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers ? target : 2.0 * target;
 }
@@ -234,7 +284,6 @@ void ShaveBench::showKind(ShaveKind kind) {
 
 void ShaveBench::refresh() {
     const Model& model = m_session.model();
-    const Palette& p = colours();
     const auto selected = m_session.selectedParts();
     m_keys.clear();
     m_hovered.clear();
@@ -264,26 +313,27 @@ void ShaveBench::refresh() {
             finding.where = selected.size() == 1 ? place : QString::fromStdString(model.parts[part]->name) + (copies > 1 ? QString(" ×%1").arg(copies) : QString()) + ", " + place;
             finding.elements = feature->elements * static_cast<double>(copies);
             finding.verdict = verdictOf(key);
+            finding.seen = m_seen.contains(verdictKey(key));
             finding.key = static_cast<int>(m_keys.size());
             m_keys.push_back(key);
             items.push_back({feature->size, finding.verdict == Verdict::Kept});
             findings.push_back(std::move(finding));
         }
     }
-    std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.size < b.size; });
-    for (std::size_t k = 0; k < shaveKinds; ++k) {
-        const bool current = k == static_cast<std::size_t>(m_kind);
-        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
-        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
-                                          "QPushButton:focus { border: 2px solid %4; }")
-                                      .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
+    // A file without holes opens with what it has.
+    if (known == wanted && wanted > 0 && std::exchange(m_fresh, false) && counts[static_cast<std::size_t>(m_kind)] == 0) {
+        const auto first = std::find_if(counts.begin(), counts.end(), [](int count) { return count > 0; });
+        if (first != counts.end()) return showKind(static_cast<ShaveKind>(first - counts.begin()));
     }
+    std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.size < b.size; });
+    layKinds(counts);
+    m_diameterRow->setVisible(m_kind == ShaveKind::Threads);
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
     m_cutBar->setWords(cellOf(m_kind).name);
     const bool reliefs = m_kind >= ShaveKind::Marks;
-    m_cutBar->setMeasure("mm", !strips && !reliefs, "go");
-    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks ? "High mm" : strips || reliefs ? "Width mm" : "Ø mm", "Elements");
+    const bool small = m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges;
+    m_cutBar->setMeasure("mm", !strips && !reliefs && !small, "go");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks || m_kind == ShaveKind::Steps ? "High mm" : m_kind == ShaveKind::Edges ? "Long mm" : strips || reliefs || small ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
     m_cutBar->setFrom(0.0);
@@ -302,16 +352,50 @@ void ShaveBench::refresh() {
     emit stateChanged();
 }
 
+/// Kinds of which there are some; the others are named in a line below.
+void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
+    const Palette& p = colours();
+    QStringList none;
+    int cell = 0;
+    for (std::size_t k = 0; k < shaveKinds; ++k) {
+        const bool current = k == static_cast<std::size_t>(m_kind), shown = current || counts[k] > 0 || m_everShown.contains(k) || m_session.isEmpty();
+        if (counts[k] > 0) m_everShown.insert(k);   // stays where it is when the last one has gone
+        m_kinds[k]->setVisible(shown);
+        m_kindGrid->removeWidget(m_kinds[k]);
+        if (!shown) {
+            none << QString(cells[k].many);
+            continue;
+        }
+        m_kindGrid->addWidget(m_kinds[k], cell / 2, cell % 2);
+        ++cell;
+        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
+        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
+        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
+                                          "QPushButton:focus { border: 2px solid %4; }")
+                                      .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
+    }
+    m_none->setText(none.isEmpty() ? QString() : QString("No %1.").arg(none.join(", ")));
+    m_none->setStyleSheet(QString("color: %1; font-size: 11.5px;").arg(p.second.name()));
+    m_none->setVisible(!none.isEmpty());
+}
+
+void ShaveBench::markSeen(int key) {
+    m_seen.insert(verdictKey(m_keys[static_cast<std::size_t>(key)]));
+    m_list->setSeen(key);
+}
+
 void ShaveBench::recount() {
     const Model& model = m_session.model();
     int count = 0;
     double elements = 0.0, added = 0.0;
+    bool weighed = true;
     for (const Key& key : m_keys)
         if (goes(key)) {
             ++count;
             const double copies = static_cast<double>(copiesOf(key.part));
             const auto feature = featureOf(key);
             elements += feature->elements * copies;
+            weighed = weighed && feature->weighed;
             added += feature->volume * copies * measure::densityOf(model, *model.parts[key.part]) * 1e-9;
         }
     const auto facts = m_session.facts();
@@ -324,7 +408,7 @@ void ShaveBench::recount() {
     };
     if (count > 0 && forecast > 0.0) {
         m_elements->setText(line("Elements", QString("%1 to %2").arg(thousands(forecast), thousands(std::max(0.0, forecast - elements))), percent(-elements, forecast)));
-        m_mass->setText(line("Mass", QString("%1 to %2 kg").arg(number(mass), number(mass + added)), percent(added, mass)));
+        m_mass->setText(weighed ? line("Mass", QString("%1 to %2 kg").arg(number(mass), number(mass + added)), percent(added, mass)) : line("Mass", QString("%1 kg").arg(number(mass)), ""));
     } else {
         m_elements->setText(forecast > 0.0 ? line("Elements", thousands(forecast), "") : QString());
         m_mass->setText(facts ? line("Mass", QString::fromStdString(measure::massText(mass, measure::factsOf(model, *facts))), "") : QString());
@@ -334,7 +418,7 @@ void ShaveBench::recount() {
     m_stress->setVisible(corners > 0);
     const QString noun = cellOf(m_kind).one;
     if (count > 0) {
-        m_button->setText(QString("Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
+        m_button->setText(m_kind == ShaveKind::Threads ? QString("Make %1 %2 plain").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)) : QString("Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
     } else if (!m_keys.empty()) {
         m_button->setText(m_kind == ShaveKind::Bores ? "Take a bore with Space" : QString("No %1 up to %2 mm").arg(noun, number(m_cutBar->limit())));
     } else {
@@ -445,7 +529,7 @@ std::optional<BenchStep> ShaveBench::step() const {
         const auto feature = featureOf(key);
         if (!feature) continue;
         const Verdict verdict = verdictOf(key);
-        if (feature->face == 0) {   // a hole of a sheet has no faces: its middle names it
+        if (feature->face == 0 || key.of == Key::Of::Small) {   // a hole of a sheet has no faces, a tiny one is hard to tell: the middle names it
             if (verdict == Verdict::Kept) keptAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
             if (verdict == Verdict::Taken) chosenAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
             continue;
@@ -462,6 +546,25 @@ std::optional<BenchStep> ShaveBench::step() const {
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
+        to_json(made.parameters, step);
+    } else if (m_kind == ShaveKind::Threads) {
+        made.operation = "shave.plainThreads";
+        shave::PlainThreads step;
+        step.diameter = m_diameter->currentData().toString().toStdString();
+        step.upTo = upTo;
+        step.from = upTo > 0.0 ? m_cutBar->from() : 0.0;
+        step.parts = std::move(parts);
+        step.kept = std::move(kept);
+        step.chosen = std::move(chosen);
+        to_json(made.parameters, step);
+    } else if (m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges) {
+        made.operation = "shave.removeSmall";
+        shave::RemoveSmall step;
+        (m_kind == ShaveKind::Faces ? step.facesUpTo : step.edgesUpTo) = upTo;
+        step.from = m_cutBar->from();
+        step.parts = std::move(parts);
+        step.chosenAt = std::move(chosenAt);
+        step.keptAt = std::move(keptAt);
         to_json(made.parameters, step);
     } else if (m_kind >= ShaveKind::Marks) {
         made.operation = "shave.removeReliefs";

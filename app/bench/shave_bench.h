@@ -1,8 +1,12 @@
 // The Shave bench: kinds, cut bar, findings, effect, and the one button that says what it will do.
 #pragma once
+#include <QComboBox>
+#include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QWidget>
+
+#include <set>
 
 #include "bench/action_foot.h"
 #include "bench/cut_bar.h"
@@ -14,8 +18,8 @@
 
 namespace rasoir::app {
 
-enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Marks, Bosses, Pockets, Cutouts, Notches, Ribs };
-constexpr std::size_t shaveKinds = 11;
+enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Threads, Faces, Edges, Marks, Bosses, Pockets, Cutouts, Notches, Ribs, Steps };   ///< from Marks on: reliefs
+constexpr std::size_t shaveKinds = 15;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {
@@ -29,6 +33,8 @@ public:
     explicit ShaveBench(Session& session, QWidget* parent = nullptr);
 
     [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] QPushButton* kindButton(ShaveKind kind) const { return m_kinds[static_cast<std::size_t>(kind)]; }
+    [[nodiscard]] QComboBox* diameter() const { return m_diameter; }   ///< of the cylinder that takes a thread's place
     [[nodiscard]] FindingsList* findings() const { return m_list; }
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QString message() const { return m_message->text(); }
@@ -54,7 +60,7 @@ signals:
 private:
     struct Key {
         std::size_t part;
-        enum class Of { Hole, Strip, Relief } of;   ///< in which of the lists known of the part
+        enum class Of { Hole, Strip, Relief, Thread, Small } of;   ///< in which of the lists known of the part
         std::size_t index;     ///< in what is known of the part
     };
     /// What a row, a mark and a preview need to know of any feature.
@@ -66,11 +72,14 @@ private:
         gp_Pnt middle;
         std::string words;
         double elements = 0.0, volume = 0.0;  ///< what it costs; [mm^3] what the body gains when it goes
+        bool weighed = true;                  ///< the volume is known beforehand
         bool byRule = true;                   ///< goes with the limit, not only when it is asked for
     };
     [[nodiscard]] std::optional<Feature> featureOf(const Key& key) const;   ///< none between a change and the survey after it
     [[nodiscard]] std::vector<Key> keysOf(std::size_t part) const;
     void refresh();
+    void layKinds(const std::array<int, shaveKinds>& counts);
+    void markSeen(int key);   ///< the analyst has looked at it
     void recount();
     void apply();
     void sayOfLastStep();
@@ -87,7 +96,10 @@ private:
 
     Session& m_session;
     ShaveKind m_kind = ShaveKind::Holes;
-    QLabel *m_state, *m_elements, *m_mass, *m_stress, *m_message;
+    QLabel *m_state, *m_none, *m_elements, *m_mass, *m_stress, *m_message;
+    QGridLayout* m_kindGrid;
+    QWidget* m_diameterRow;
+    QComboBox* m_diameter;
     std::array<QPushButton*, shaveKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;
@@ -96,9 +108,12 @@ private:
     std::vector<Key> m_keys;
     /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the part.
     std::map<std::string, Verdict> m_verdicts;
+    std::set<std::string> m_seen;       ///< looked at, by the same names
     std::vector<int> m_hovered;
     std::optional<BenchStep> m_asked;   ///< last asked for
     bool m_closingOtherwise = false;
+    std::set<std::size_t> m_everShown;  ///< kinds of which this file had some
+    bool m_fresh = false;               ///< a file has been opened and no kind chosen yet
     std::map<ShaveKind, double> m_limits, m_froms;   ///< chosen, by kind; the lower ends of ranges
 };
 

@@ -202,15 +202,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
         if (!choice->isRuled(model, p) || part.shape.IsNull() || part.lump) continue;
-        const auto holes = survey::findHoles(part, model.targetSize, {}, progress);
-        if (!holes) return tl::unexpected(holes.error());
-        const auto strips = survey::findStrips(part, model.targetSize, progress);
-        if (!strips) return tl::unexpected(strips.error());
-        const auto reliefs = survey::findReliefs(part, model.targetSize, *holes, progress);
-        if (!reliefs) return tl::unexpected(reliefs.error());
-        const auto threads = survey::findThreads(part, model.targetSize, progress);
-        if (!threads) return tl::unexpected(threads.error());
-        const auto found = survey::findSmall(part, model.targetSize, survey::facesOf(*holes, *strips, *reliefs, *threads), progress);
+        const auto found = survey::findUnnamedSmall(part, model.targetSize, progress);
         if (!found) return tl::unexpected(found.error());
         std::vector<Small> taken;
         for (const Small& small : *found) {

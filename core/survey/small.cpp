@@ -96,6 +96,7 @@ private:
     Small ofFace(int f, double width) const {
         Small small;
         small.number = f;
+        small.faces = {f};
         small.size = width;
         small.length = std::max(width, 0.5 * m_outlines[f] - width);
         small.middle = m_skins[f].centre;
@@ -157,6 +158,18 @@ Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const 
     auto found = Finder(part, targetSize, named).run(progress);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return found;
+}
+
+Result<std::vector<Small>> findUnnamedSmall(const Part& part, double targetSize, Progress& progress) {
+    const auto holes = findHoles(part, targetSize, {}, progress);
+    if (!holes) return tl::unexpected(holes.error());
+    const auto strips = findStrips(part, targetSize, progress);
+    if (!strips) return tl::unexpected(strips.error());
+    const auto reliefs = findReliefs(part, targetSize, *holes, progress);
+    if (!reliefs) return tl::unexpected(reliefs.error());
+    const auto threads = findThreads(part, targetSize, progress);
+    if (!threads) return tl::unexpected(threads.error());
+    return findSmall(part, targetSize, facesOf(*holes, *strips, *reliefs, *threads), progress);
 }
 
 std::set<int> facesOf(const std::vector<Hole>& holes, const std::vector<StripChain>& strips, const std::vector<Relief>& reliefs, const std::vector<Thread>& threads) {

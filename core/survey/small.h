@@ -29,6 +29,7 @@ struct Small {
     SmallKind kind = SmallKind::Face;
     SmallWay way = SmallWay::Remove;
     int number = 0;             ///< Incidence number of the face or the edge
+    std::vector<int> faces;     ///< the face itself; of an edge none
     int into = 0;               ///< for Merge and Flatten: the face that it becomes one with; 0: an edge that becomes one with the next
     double size = 0.0;          ///< [mm] a face's width, twice its area over its outline; an edge's length
     double length = 0.0;        ///< [mm] of a face: half its outline less the width
@@ -41,6 +42,9 @@ struct Small {
 /// Cost      linear in faces and edges.
 /// Refuses   only when cancelled.
 [[nodiscard]] Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const std::set<int>& named, Progress& progress);
+
+/// The same with `named` found too: holes, rounds and chamfers, reliefs, threads.
+[[nodiscard]] Result<std::vector<Small>> findUnnamedSmall(const Part& part, double targetSize, Progress& progress);
 
 /// Faces of all these, for `named`.
 [[nodiscard]] std::set<int> facesOf(const std::vector<Hole>& holes, const std::vector<StripChain>& strips, const std::vector<Relief>& reliefs, const std::vector<Thread>& threads);

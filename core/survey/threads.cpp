@@ -318,7 +318,7 @@ Result<std::vector<Thread>> findThreads(const Part& part, double targetSize, Pro
 
 std::string describe(const Thread& thread) {
     const double turns = thread.turns();
-    return fmt::format("{}, Ø {} inside, lead {}, {} turns{}", thread.outer ? "outer" : "inner", readable(thread.minor), readable(thread.lead), turns < 10.0 ? fmt::format("{:.1f}", turns) : fmt::format("{:.0f}", turns), thread.rightHanded ? "" : ", left-handed");
+    return fmt::format("{}, lead {}, {} turns{}, core Ø {}", thread.outer ? "outer" : "inner", readable(thread.lead), turns < 10.0 ? fmt::format("{:.1f}", turns) : fmt::format("{:.0f}", turns), thread.rightHanded ? "" : ", left-handed", readable(thread.minor));
 }
 
 }  // namespace rasoir::survey

@@ -17,7 +17,6 @@ struct Thread {
     bool rightHanded = true;
     gp_Pnt middle;
     double elements = 0.0;        ///< what it costs at the target size, beyond a plain cylinder
-    double gain = 0.0;            ///< [mm^3] about what the body gains with a cylinder of the mean diameter
     [[nodiscard]] double mean() const { return 0.5 * (minor + major); }
     [[nodiscard]] double length() const { return high - low; }
     [[nodiscard]] double turns() const { return lead > 0.0 ? length() / lead : 0.0; }
@@ -32,7 +31,7 @@ struct Thread {
 /// Refuses   only when cancelled.
 [[nodiscard]] Result<std::vector<Thread>> findThreads(const Part& part, double targetSize, Progress& progress);
 
-/// "outer, lead 1.5, 12 turns"
+/// "outer, lead 1.5, 12 turns, core Ø 8"
 std::string describe(const Thread& thread);
 
 }  // namespace rasoir::survey

@@ -53,6 +53,15 @@ int main(int argc, char** argv) {
         clamp.occurrences = {{0, gp_Trsf(), housing->name, {}, std::nullopt}};
         if (auto done = exchange::writeFile(clamp, folder / "clamp-cover.step", {}, quiet); !done) return done;
         if (auto done = writeText(folder / "clamp-cover.json", demo::truthOf(cover).dump(1) + "\n"); !done) return done;
+        const demo::BoltTruth bolt = demo::hangerBolt();
+        Model fastener = single;
+        fastener.name = "hanger bolt";
+        auto threaded = std::make_shared<Part>("hanger bolt", bolt.shape);
+        threaded->colour = part->colour;
+        fastener.parts = {threaded};
+        fastener.occurrences = {{0, gp_Trsf(), threaded->name, {}, std::nullopt}};
+        if (auto done = exchange::writeFile(fastener, folder / "hanger-bolt.step", {}, quiet); !done) return done;
+        if (auto done = writeText(folder / "hanger-bolt.json", demo::truthOf(bolt).dump(1) + "\n"); !done) return done;
         const Model whole = demo::carrier(arm.shape);
         if (auto done = exchange::writeFile(whole, folder / "carrier.step", {}, quiet); !done) return done;
         Json parts = Json::array();

@@ -1,6 +1,14 @@
 #include "shapes.h"
 
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
+#include <GCE2d_MakeSegment.hxx>
+#include <BRepOffsetAPI_MakePipeShell.hxx>
+#include <BRepLib.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepAdaptor_Curve.hxx>
+#include <BRepAlgoAPI_Common.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
@@ -54,8 +62,23 @@ TopoDS_Shape obround(const gp_Ax1& axis, const gp_Dir& across, double length, do
     return tidied(shape);
 }
 
+TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z) {
+    const double middle = 0.5 * (inner + outer);
+    const Handle(Geom_CylindricalSurface) cylinder = new Geom_CylindricalSurface(gp::XOY(), middle);
+    TopoDS_Edge helix = BRepBuilderAPI_MakeEdge(GCE2d_MakeSegment(gp_Pnt2d(0, z), gp_Pnt2d(2.0 * M_PI * turns, z + lead * turns)).Value(), cylinder).Edge();
+    BRepLib::BuildCurves3d(helix);
+    BRepBuilderAPI_MakePolygon section(gp_Pnt(inner, 0, z - 0.5 * narrow), gp_Pnt(outer, 0, z - 0.5 * wide), gp_Pnt(outer, 0, z + 0.5 * wide), gp_Pnt(inner, 0, z + 0.5 * narrow), true);
+    BRepOffsetAPI_MakePipeShell pipe(BRepBuilderAPI_MakeWire(helix).Wire());
+    pipe.SetMode(gp::DZ());
+    pipe.Add(section.Wire());
+    pipe.Build();
+    pipe.MakeSolid();
+    return pipe.Shape();
+}
 TopoDS_Shape unite(const TopoDS_Shape& a, const TopoDS_Shape& b) { return BRepAlgoAPI_Fuse(a, b).Shape(); }
 TopoDS_Shape subtract(const TopoDS_Shape& a, const TopoDS_Shape& b) { return BRepAlgoAPI_Cut(a, b).Shape(); }
+TopoDS_Shape intersect(const TopoDS_Shape& a, const TopoDS_Shape& b) { return BRepAlgoAPI_Common(a, b).Shape(); }
+TopoDS_Shape moved(const TopoDS_Shape& shape, const gp_Trsf& by) { return shape.Moved(TopLoc_Location(by)); }
 
 TopoDS_Shape subtractAll(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools) {
     TopoDS_Shape result = body;

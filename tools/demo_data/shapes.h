@@ -5,6 +5,7 @@
 #include <functional>
 #include <gp_Ax1.hxx>
 #include <gp_Ax2.hxx>
+#include <gp_Trsf.hxx>
 #include <vector>
 
 namespace rasoir::demo {
@@ -18,8 +19,12 @@ TopoDS_Shape ring(const gp_Ax1& axis, double ringRadius, double radius);
 TopoDS_Shape prismY(const std::vector<std::pair<double, double>>& xz, double y0, double length);
 /// An obround of overall `length` along `across`, extruded along the axis.
 TopoDS_Shape obround(const gp_Ax1& axis, const gp_Dir& across, double length, double width, double depth);
+/// A bar of trapezoid section wound about the z axis: from radius `inner` (`narrow` wide) to `outer` (`wide`), its middle beginning at height z.
+TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z);
 TopoDS_Shape unite(const TopoDS_Shape& a, const TopoDS_Shape& b);
 TopoDS_Shape subtract(const TopoDS_Shape& a, const TopoDS_Shape& b);
+TopoDS_Shape intersect(const TopoDS_Shape& a, const TopoDS_Shape& b);
+TopoDS_Shape moved(const TopoDS_Shape& shape, const gp_Trsf& by);
 TopoDS_Shape subtractAll(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools);
 /// Neighbouring faces on one surface made one, so that a fused body has the faces a designer would see.
 TopoDS_Shape tidied(const TopoDS_Shape& shape);

@@ -53,6 +53,13 @@ struct ReliefTruth {
     int bareFaces = 0;
     std::vector<ReliefPutIn> reliefs;
 };
+struct BoltTruth {
+    TopoDS_Shape shape;
+    TopoDS_Shape bare;       ///< with a plain shank of the major diameter, its step and nick as they are
+    double major = 0.0, minor = 0.0, lead = 0.0, step = 0.0;   ///< [mm]
+};
+BoltTruth hangerBolt();
+Json truthOf(const BoltTruth& bolt);
 ReliefTruth clampCover();
 Json truthOf(const ReliefTruth& cover);
 

@@ -1,0 +1,135 @@
+// Threads, small things and what has been looked at, in the window.
+#include <TopExp_Explorer.hxx>
+
+#include "geometry/integrals.h"
+#include "window/window_fixture.h"
+
+namespace rasoir::test {
+
+class ShaveWindowTest : public WindowFixture {
+    Q_OBJECT
+
+    void setTarget(const QString& text) {
+        QLineEdit* target = m_window->findChild<QLineEdit*>("targetSize");
+        target->setFocus();
+        target->selectAll();
+        QTest::keyClicks(target, text);
+        QTest::keyClick(target, Qt::Key_Return);
+        settle();
+    }
+    void openBolt() {
+        openAndSettle(QString::fromStdString(demoFile("hanger-bolt.step")));
+        setTarget("4 mm");
+        QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
+    }
+    Json boltTruth() { return Json::parse(*readText(demoFile("hanger-bolt.json"))); }
+    double volume() { return rasoir::volumeOf(session().model().parts[0]->shape); }
+    QTreeWidgetItem* row(int r) { return shave().findings()->topLevelItem(r); }
+
+private slots:
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
+
+    void aFileOpensWithWhatItHas() {
+        openBolt();
+        // No holes in it: the first kind that it has is shown, the others are named in a line.
+        QVERIFY(shave().kindButton(ShaveKind::Threads)->isVisible());
+        QVERIFY(shave().kindButton(ShaveKind::Steps)->isVisible());
+        QVERIFY(!shave().kindButton(ShaveKind::Holes)->isVisible());
+        QVERIFY(m_window->findChild<QLabel*>("noneHere")->text().contains("holes"));
+        QCOMPARE(shave().findings()->topLevelItemCount(), 2);   // one thread and the blade
+        QVERIFY(row(0)->text(1).contains("outer, lead 2.5"));
+        QCOMPARE(row(0)->text(0), QString("20"));
+    }
+
+    void aThreadBecomesPlainAtTheChosenDiameter() {
+        openBolt();
+        QTest::mouseClick(shave().kindButton(ShaveKind::Threads), Qt::LeftButton);
+        QVERIFY(shave().diameter()->isVisible());
+        QCOMPARE(shave().button()->text(), QString("Make 1 thread plain"));
+        QTest::keyClick(shave().diameter(), Qt::Key_End);
+        QCOMPARE(shave().diameter()->currentData().toString(), QString("major"));
+        const double forecast = session().forecast();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().work().ledger().steps.size(), 1u);
+        QCOMPARE(session().work().ledger().steps[0].parameters.at("diameter").get<std::string>(), std::string("major"));
+        const double truth = boltTruth()["volume_with_plain_major_diameter_mm3"].get<double>();
+        QCOMPARE_NEAR(volume(), truth, 1e-4 * truth);
+        QVERIFY(session().forecast() < 0.2 * forecast);
+        QTRY_VERIFY(shave().message().isEmpty());
+        // The kind stays where it was, with none left; undone, the thread is back.
+        QVERIFY(shave().kindButton(ShaveKind::Threads)->text().endsWith(" 0"));
+        QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+        settle();
+        QTRY_VERIFY(shave().kindButton(ShaveKind::Threads)->text().endsWith(" 1"));
+        QCOMPARE_NEAR(volume(), boltTruth()["volume_mm3"].get<double>(), 0.05);
+    }
+
+    void aNickAndAStepGo() {
+        openBolt();
+        const int faces = session().model().parts[0]->incidence().faceCount();
+        QTest::mouseClick(shave().kindButton(ShaveKind::Faces), Qt::LeftButton);
+        QVERIFY(!shave().diameter()->isVisible());
+        QCOMPARE(shave().button()->text(), QString("Remove 1 small face"));
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces - 1);
+        QTest::mouseClick(shave().kindButton(ShaveKind::Steps), Qt::LeftButton);
+        QCOMPARE(shave().button()->text(), QString("Remove 1 step"));
+        const double before = volume();
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QVERIFY(volume() > before + 100.0);
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces - 3);
+    }
+
+    void whatIsLookedAtIsRemembered() {
+        openPlate();
+        QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
+        shave().showKind(ShaveKind::Holes);
+        FindingsList* list = shave().findings();
+        QVERIFY(row(0)->childCount() > 0);
+        row(0)->setExpanded(true);
+        const auto spoken = [&](QTreeWidgetItem* item) { return item->data(1, Qt::AccessibleDescriptionRole).toString(); };
+        QCOMPARE(spoken(row(0)->child(0)), QString());
+        list->setFocus();
+        list->setCurrentItem(row(0)->child(0));
+        QTest::keyClick(list, Qt::Key_Return);
+        QCOMPARE(spoken(row(0)->child(0)), QString("looked at"));
+        QVERIFY(spoken(row(0)).startsWith("1 of "));
+        // Another kind and back: it is still known.
+        shave().showKind(ShaveKind::Rounds);
+        shave().showKind(ShaveKind::Holes);
+        QVERIFY(spoken(row(0)).startsWith("1 of "));
+    }
+
+    void aHoleOfASheetGoes() {
+        const TopoDS_Shape plate = drilledPlate(100, 60, 8, 4, 5);
+        TopoDS_Shape sheet;   // its top alone
+        for (TopExp_Explorer it(plate, TopAbs_FACE); it.More(); it.Next())
+            if (rasoir::skinOf(it.Current()).centre.Z() > 7.9 && rasoir::areaOf(it.Current()) > 1000) sheet = it.Current();
+        const QString path = m_folder.filePath("sheet.step");
+        QVERIFY(exchange::writeFile(modelOf(sheet, "sheet"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        setTarget("4 mm");
+        QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
+        shave().showKind(ShaveKind::Holes);
+        QTRY_COMPARE(shave().button()->text(), QString("Remove 4 holes"));
+        // One of them is kept on purpose.
+        FindingsList* list = shave().findings();
+        list->setFocus();
+        row(0)->setExpanded(true);
+        list->setCurrentItem(row(0)->child(0));
+        QTest::keyClick(list, Qt::Key_K);
+        QCOMPARE(shave().button()->text(), QString("Remove 3 holes"));
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE_NEAR(rasoir::areaOf(session().model().parts[0]->shape), 100.0 * 60 - M_PI * 2.5 * 2.5, 1e-3);
+    }
+};
+static Registered<ShaveWindowTest> shaveWindowTest;
+
+}  // namespace rasoir::test
+
+#include "shave_window_test.moc"
