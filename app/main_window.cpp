@@ -343,7 +343,7 @@ void MainWindow::buildMenus() {
     add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
     add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
     add(bench, "Find &rounds", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Rounds); });
-    for (const auto& [name, kind] : {std::pair{"Find marks", ShaveKind::Marks}, {"Find bosses", ShaveKind::Bosses}, {"Find pockets", ShaveKind::Pockets}, {"Find cutouts", ShaveKind::Cutouts}, {"Find notches", ShaveKind::Notches}, {"Find ribs", ShaveKind::Ribs}, {"Find steps", ShaveKind::Steps}, {"Find threads", ShaveKind::Threads}, {"Find small faces", ShaveKind::Faces}, {"Find short edges", ShaveKind::Edges}})
+    for (const auto& [name, kind] : {std::pair{"Find marks", ShaveKind::Marks}, {"Find bosses", ShaveKind::Bosses}, {"Find pockets", ShaveKind::Pockets}, {"Find cutouts", ShaveKind::Cutouts}, {"Find notches", ShaveKind::Notches}, {"Find ribs", ShaveKind::Ribs}, {"Find steps", ShaveKind::Steps}, {"Find threads", ShaveKind::Threads}, {"Find small faces", ShaveKind::Faces}, {"Find short edges", ShaveKind::Edges}, {"Find corners of sheets", ShaveKind::Corners}})
         add(bench, name, {}, [this, kind = kind] { m_bar->setCurrent(shaveBench); m_shave->showKind(kind); });
     add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
     add(bench, "Remove the picked &faces\tDel", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });

@@ -402,6 +402,7 @@ void Session::requestSurvey() {
                     if (auto strips = survey::findStrips(*missing[p], size, progress)) known.strips = std::move(*strips);
                 if (!progress.cancelled() && known.holes)
                     if (auto reliefs = survey::findReliefs(*missing[p], size, *known.holes, progress)) known.reliefs = std::move(*reliefs);
+                if (!progress.cancelled()) known.corners = survey::findSheetCorners(*missing[p], size);
                 if (!progress.cancelled())
                     if (auto threads = survey::findThreads(*missing[p], size, progress)) known.threads = std::move(*threads);
                 if (!progress.cancelled() && known.holes && known.strips && known.reliefs && known.threads)

@@ -15,6 +15,7 @@
 #include "survey/holes.h"
 #include "survey/receiving.h"
 #include "survey/reliefs.h"
+#include "survey/sheet_corners.h"
 #include "survey/small.h"
 #include "survey/threads.h"
 #include "survey/rounds.h"
@@ -29,6 +30,7 @@ struct PartKnowledge {
     std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
     std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts, notches, ribs, steps
     std::optional<std::vector<survey::Thread>> threads;
+    std::vector<survey::SheetCorner> corners;                ///< rounded, in the outlines of sheets
     std::optional<std::vector<survey::Small>> small;         ///< small faces and short edges that belong to none of those
     std::optional<survey::DefectReport> defects;
     std::vector<survey::StressNote> stress;                  ///< inner corners that steps have made sharp

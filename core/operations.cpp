@@ -11,6 +11,7 @@
 #include "shave/holes.h"
 #include "shave/openings.h"
 #include "shave/reliefs.h"
+#include "shave/sheet_corners.h"
 #include "shave/small.h"
 #include "shave/strips.h"
 #include "shave/threads.h"
@@ -68,6 +69,7 @@ const std::vector<Operation>& operations() {
         operation<shave::RemoveReliefs>("shave.removeReliefs", "Remove marks, bosses, pockets, steps and the like", shave::RemoveReliefs::infos(), &shave::removeReliefs),
         operation<shave::PlainThreads>("shave.plainThreads", "Make threads plain", shave::PlainThreads::infos(), &shave::plainThreads),
         operation<shave::RemoveSmall>("shave.removeSmall", "Remove small faces and short edges", shave::RemoveSmall::infos(), &shave::removeSmall),
+        operation<shave::SquareCorners>("shave.squareCorners", "Square the corners of sheets", shave::SquareCorners::infos(), &shave::squareCorners),
         operation<shave::MoveFaces>("shave.moveFaces", "Move faces", shave::MoveFaces::infos(), &shave::moveFaces),
         operation<shave::ResizeHoles>("shave.resizeHoles", "Set the diameter of holes", shave::ResizeHoles::infos(), &shave::resizeHoles),
         operation<shave::RoundOpenings>("shave.roundOpenings", "Make openings round", shave::RoundOpenings::infos(), &shave::roundOpenings),

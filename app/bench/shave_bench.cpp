@@ -9,6 +9,7 @@
 #include "glyphs.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
+#include "shave/sheet_corners.h"
 #include "shave/small.h"
 #include "shave/strips.h"
 #include "shave/threads.h"
@@ -25,7 +26,7 @@ struct KindCell {
     Glyph glyph;
 };
 constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole}, {"Rounds", "round", "rounds", Glyph::Fillet}, {"Slots", "slot", "slots", Glyph::Slot},
-                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Threads", "thread", "threads", Glyph::Thread}, {"Small faces", "small face", "small faces", Glyph::Sliver}, {"Short edges", "short edge", "short edges", Glyph::Tiny}, {"Marks", "mark", "marks", Glyph::Mark},
+                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Threads", "thread", "threads", Glyph::Thread}, {"Small faces", "small face", "small faces", Glyph::Sliver}, {"Short edges", "short edge", "short edges", Glyph::Tiny}, {"Corners", "corner", "corners", Glyph::Fillet}, {"Marks", "mark", "marks", Glyph::Mark},
                                                      {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening},
                                                      {"Notches", "notch", "notches", Glyph::Notch}, {"Ribs", "rib", "ribs", Glyph::Rib}, {"Steps", "step", "steps", Glyph::Step}}};
 const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
@@ -198,6 +199,18 @@ std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
         feature.words = survey::describe(thread);
         feature.elements = thread.elements;
         feature.weighed = false;
+    } else if (key.of == Key::Of::Corner) {
+        if (key.index >= known->corners.size()) return std::nullopt;
+        const survey::SheetCorner& corner = known->corners[key.index];
+        static const std::vector<int> none;
+        feature.kind = ShaveKind::Corners;
+        feature.size = corner.radius;
+        feature.extent = 6.0 * corner.radius;
+        feature.faces = &none;
+        feature.middle = corner.middle;
+        feature.words = survey::describe(corner);
+        feature.elements = corner.elements;
+        feature.weighed = false;
     } else if (key.of == Key::Of::Small) {
         if (!known->small || key.index >= known->small->size()) return std::nullopt;
         const survey::Small& small = (*known->small)[key.index];
@@ -238,6 +251,7 @@ std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
         for (std::size_t r = 0; r < known->reliefs->size(); ++r) keys.push_back({part, Key::Of::Relief, r});
     if (known->threads)
         for (std::size_t t = 0; t < known->threads->size(); ++t) keys.push_back({part, Key::Of::Thread, t});
+    for (std::size_t c = 0; c < known->corners.size(); ++c) keys.push_back({part, Key::Of::Corner, c});
     if (known->small)
         for (std::size_t s = 0; s < known->small->size(); ++s) keys.push_back({part, Key::Of::Small, s});
     return keys;
@@ -246,7 +260,7 @@ std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
 std::string ShaveBench::verdictKey(const Key& key) const {
     const auto feature = featureOf(key);
     if (!feature) return {};
-    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : key.of == Key::Of::Thread ? "thread" : key.of == Key::Of::Small ? "small" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : key.of == Key::Of::Thread ? "thread" : key.of == Key::Of::Small ? "small" : key.of == Key::Of::Corner ? "corner" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
@@ -262,7 +276,7 @@ double ShaveBench::limitOf(ShaveKind kind) const {
     if (kind == ShaveKind::Faces || kind == ShaveKind::Edges) return 0.25 * target;
     if (kind == ShaveKind::Threads) return 40.0 * target;   // a lead is about a seventh of the diameter: less than six elements
     if (kind == ShaveKind::Notches || kind == ShaveKind::Ribs) return target;
-    return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers ? target : 2.0 * target;
+    return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers || kind == ShaveKind::Corners ? target : 2.0 * target;
 }
 
 bool ShaveBench::goes(const Key& key) const {
@@ -331,9 +345,9 @@ void ShaveBench::refresh() {
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
     m_cutBar->setWords(cellOf(m_kind).name);
     const bool reliefs = m_kind >= ShaveKind::Marks;
-    const bool small = m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges;
+    const bool small = m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges || m_kind == ShaveKind::Corners;
     m_cutBar->setMeasure("mm", !strips && !reliefs && !small, "go");
-    m_list->setHeadings(m_kind == ShaveKind::Rounds ? "R mm" : m_kind == ShaveKind::Marks || m_kind == ShaveKind::Steps ? "High mm" : m_kind == ShaveKind::Edges ? "Long mm" : strips || reliefs || small ? "Width mm" : "Ø mm", "Elements");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Corners ? "R mm" : m_kind == ShaveKind::Marks || m_kind == ShaveKind::Steps ? "High mm" : m_kind == ShaveKind::Edges ? "Long mm" : strips || reliefs || small ? "Width mm" : "Ø mm", "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
     m_cutBar->setFrom(0.0);
@@ -418,7 +432,7 @@ void ShaveBench::recount() {
     m_stress->setVisible(corners > 0);
     const QString noun = cellOf(m_kind).one;
     if (count > 0) {
-        m_button->setText(m_kind == ShaveKind::Threads ? QString("Make %1 %2 plain").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)) : QString("Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
+        m_button->setText(m_kind == ShaveKind::Threads ? QString("Make %1 %2 plain").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)) : QString(m_kind == ShaveKind::Corners ? "Square %1 %2" : "Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
     } else if (!m_keys.empty()) {
         m_button->setText(m_kind == ShaveKind::Bores ? "Take a bore with Space" : QString("No %1 up to %2 mm").arg(noun, number(m_cutBar->limit())));
     } else {
@@ -556,6 +570,15 @@ std::optional<BenchStep> ShaveBench::step() const {
         step.parts = std::move(parts);
         step.kept = std::move(kept);
         step.chosen = std::move(chosen);
+        to_json(made.parameters, step);
+    } else if (m_kind == ShaveKind::Corners) {
+        made.operation = "shave.squareCorners";
+        shave::SquareCorners step;
+        step.upTo = upTo;
+        step.from = m_cutBar->from();
+        step.parts = std::move(parts);
+        step.chosenAt = std::move(chosenAt);
+        step.keptAt = std::move(keptAt);
         to_json(made.parameters, step);
     } else if (m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges) {
         made.operation = "shave.removeSmall";

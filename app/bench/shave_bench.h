@@ -18,8 +18,8 @@
 
 namespace rasoir::app {
 
-enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Threads, Faces, Edges, Marks, Bosses, Pockets, Cutouts, Notches, Ribs, Steps };   ///< from Marks on: reliefs
-constexpr std::size_t shaveKinds = 15;
+enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Threads, Faces, Edges, Corners, Marks, Bosses, Pockets, Cutouts, Notches, Ribs, Steps };   ///< from Marks on: reliefs
+constexpr std::size_t shaveKinds = 16;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {
@@ -60,7 +60,7 @@ signals:
 private:
     struct Key {
         std::size_t part;
-        enum class Of { Hole, Strip, Relief, Thread, Small } of;   ///< in which of the lists known of the part
+        enum class Of { Hole, Strip, Relief, Thread, Small, Corner } of;   ///< in which of the lists known of the part
         std::size_t index;     ///< in what is known of the part
     };
     /// What a row, a mark and a preview need to know of any feature.
