@@ -202,7 +202,7 @@ void MainWindow::buildSelectMenu() {
             return;
         }
         for (const Pick& pick : std::vector<Pick>(m_selection->picks()))
-            if (pick.face > 0) m_shave->keepPicked(m_session->model().occurrences[pick.occurrence].part, pick.face);
+            m_shave->keepPicked(pick);
     });
 }
 

@@ -199,7 +199,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     connect(m_selection, &Selection::changed, this, [this] {
         refreshReading();
         const auto& picks = m_selection->picks();
-        if (picks.size() == 1) m_shave->setHoveredFace(picks[0].occurrence, picks[0].face);
+        if (picks.size() == 1) m_shave->setHovered(picks[0]);
     });
     m_thickness = new ThicknessPanel(*m_session, *m_stage, this);
     connect(m_thickness, &ThicknessPanel::shownChanged, this, &MainWindow::showPreview);

@@ -470,25 +470,40 @@ void ShaveBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
     emit previewChanged();
 }
 
-int ShaveBench::keyAt(std::size_t part, int face) const {
-    for (std::size_t k = 0; k < m_keys.size(); ++k)
-        if (m_keys[k].part == part) {
-            const auto feature = featureOf(m_keys[k]);
-            if (feature && std::binary_search(feature->faces->begin(), feature->faces->end(), face)) return static_cast<int>(k);
-        }
+std::vector<int> ShaveBench::edgesOf(const Key& key) const {
+    const PartKnowledge* known = m_session.knowledge(key.part);
+    if (known == nullptr) return {};
+    switch (key.of) {
+        case Key::Of::Hole: return known->holes && key.index < known->holes->size() ? (*known->holes)[key.index].rim : std::vector<int>();
+        case Key::Of::Small: return known->small && key.index < known->small->size() && (*known->small)[key.index].kind == survey::SmallKind::Edge ? std::vector{(*known->small)[key.index].number} : std::vector<int>();
+        case Key::Of::Corner: return key.index < known->corners.size() ? known->corners[key.index].arcs : std::vector<int>();
+        default: return {};
+    }
+}
+
+int ShaveBench::keyAt(const select::Pick& pick) const {
+    if (pick.occurrence >= m_session.model().occurrences.size() || (pick.face == 0 && pick.edge == 0)) return -1;
+    const std::size_t part = m_session.model().occurrences[pick.occurrence].part;
+    for (std::size_t k = 0; k < m_keys.size(); ++k) {
+        if (m_keys[k].part != part) continue;
+        const auto feature = featureOf(m_keys[k]);
+        if (!feature) continue;
+        if (pick.face > 0 && std::binary_search(feature->faces->begin(), feature->faces->end(), pick.face)) return static_cast<int>(k);
+        const std::vector<int> edges = pick.edge > 0 ? edgesOf(m_keys[k]) : std::vector<int>();
+        if (std::find(edges.begin(), edges.end(), pick.edge) != edges.end()) return static_cast<int>(k);
+    }
     return -1;
 }
 
-void ShaveBench::setHoveredFace(std::size_t occurrence, int face) {
-    if (occurrence >= m_session.model().occurrences.size() || face == 0) return;
-    const int key = keyAt(m_session.model().occurrences[occurrence].part, face);
-    if (key >= 0) m_list->reveal(key);
+void ShaveBench::setHovered(const select::Pick& pick) {
+    if (const int key = keyAt(pick); key >= 0) m_list->reveal(key);
 }
 
-void ShaveBench::keepPicked(std::size_t part, int face) {
-    const int key = keyAt(part, face);
+void ShaveBench::keepPicked(const select::Pick& pick) {
+    const int key = keyAt(pick);
     if (key < 0) return;
     setVerdict({key}, verdictOf(m_keys[static_cast<std::size_t>(key)]) == Verdict::Kept ? Verdict::ByLimit : Verdict::Kept);
+    markSeen(key);
     m_list->reveal(key);
 }
 

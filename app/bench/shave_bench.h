@@ -43,8 +43,8 @@ public:
     [[nodiscard]] std::optional<BenchStep> step() const;
     [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
     [[nodiscard]] int openFindings() const;   ///< what was found and would go at the limits
-    void setHoveredFace(std::size_t occurrence, int face);  ///< on the stage: its finding lights up
-    void keepPicked(std::size_t part, int face);             ///< the feature of a picked face: kept, or no longer kept
+    void setHovered(const select::Pick& pick);   ///< on the stage: its finding lights up
+    void keepPicked(const select::Pick& pick);   ///< the feature of a picked face, or of an edge where it has no faces: kept, or no longer kept
     void showKind(ShaveKind kind);
     /// The inner corners that steps have made sharp, in every place that is shown: there the stress is fictitious.
     [[nodiscard]] std::vector<select::Pick> sharpened() const;
@@ -90,7 +90,9 @@ private:
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
     [[nodiscard]] double limitOf(ShaveKind kind) const;   ///< [mm] chosen, else by the target size
     [[nodiscard]] bool goes(const Key& key) const;
-    [[nodiscard]] int keyAt(std::size_t part, int face) const;
+    [[nodiscard]] int keyAt(const select::Pick& pick) const;
+    /// Edges that are all there is of it: the rim of a sheet's hole, a short edge, the arc of a corner.
+    [[nodiscard]] std::vector<int> edgesOf(const Key& key) const;
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;
     void showMessage(const QString& html);
 

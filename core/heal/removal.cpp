@@ -1,10 +1,12 @@
 #include "heal/removal.h"
 
+#include <BRepAdaptor_Surface.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_DataMapOfShapeInteger.hxx>
 #include <TopoDS.hxx>
 #include <fmt/format.h>
+#include <gp_Pln.hxx>
 
 #include <map>
 #include <numeric>
@@ -252,7 +254,7 @@ private:
             const SurgeryFace& record = body.face(f);
             if (record.gone || !record.changed) continue;
             const TopoDS_Shape* made = built.Seek(record.received);
-            if (made == nullptr || made->IsNull()) continue;
+            if (made == nullptr || made->IsNull() || !record.reshaped) continue;   // a face that only lost loops is as good as it was
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
@@ -261,7 +263,6 @@ private:
                     break;
                 }
             }
-            if (!record.reshaped) continue;
             if (!soundFace(TopoDS::Face(*made)) && soundFace(record.received))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "A face beside it would cross itself once carried on.", {},
@@ -283,6 +284,11 @@ private:
                 base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) - attempt.healed.begin())].middle;
                 placed = true;
             }
+            if (!made->IsNull() && !record.reshaped && record.shape.IsSame(record.received))
+                if (const auto flat = filledLoops(body, f, base)) {
+                    growth += *flat;
+                    continue;
+                }
             growth -= volumeSeenFrom(base, record.received);
             if (!made->IsNull()) growth += volumeSeenFrom(base, TopoDS::Face(*made));
         }
@@ -299,6 +305,32 @@ private:
         return Problem{ProblemKind::NotPossible,
                        fmt::format("The volume would change by {} mm³ where {} to {} mm³ are to be expected.", readable(growth), readable(least), readable(most)),
                        {}, "Remove the features beside it first."};
+    }
+
+    /// What a flat that has lost nothing but loops adds to a volume seen from `base` [mm^3]; none where it is no flat. A plate's flat has thousands
+    /// of loops: to integrate over all of them for the sake of one would cost more than all else.
+    static std::optional<double> filledLoops(HalfEdgeBody& body, int f, const gp_Pnt& base) {
+        const SurgeryFace& face = body.face(f);
+        const BRepAdaptor_Surface surface(face.received, false);
+        if (surface.GetType() != GeomAbs_Plane) return std::nullopt;
+        gp_Dir out = surface.Plane().Axis().Direction();
+        if (!surface.Plane().Direct()) out.Reverse();
+        if (face.received.Orientation() == TopAbs_REVERSED) out.Reverse();
+        double area = 0.0;
+        for (const int h : body.halvesOf(f)) {
+            const HalfEdge& half = body.half(h);
+            const SurgeryEdge& edge = body.edge(half.edge);
+            if (!half.dead || half.face != f || edge.curve.IsNull() || edge.number == 0) continue;
+            constexpr int pieces = 32;
+            gp_Pnt before;
+            for (int k = 0; k <= pieces; ++k) {
+                const double share = static_cast<double>(half.alongEdge ? k : pieces - k) / pieces;
+                const gp_Pnt at = edge.curve->Value(edge.first + (edge.last - edge.first) * share);
+                if (k > 0) area -= 0.5 * gp_Vec(base, before).Crossed(gp_Vec(base, at)).Dot(gp_Vec(out));   // a hole's loop runs the other way
+                before = at;
+            }
+        }
+        return area * gp_Vec(base, surface.Plane().Location()).Dot(gp_Vec(out)) / 3.0;
     }
 
     /// When the whole sum is wrong and no face is, those that moved edges are the suspects.

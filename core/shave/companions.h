@@ -20,4 +20,20 @@ struct Companions {
 /// Cost      up to four removals.
 [[nodiscard]] std::optional<Companions> companionsOf(const Part& part, const heal::Wanted& stayed, const std::vector<survey::StripChain>& known, double tolerance, Progress& progress);
 
+/// Asks once more with what would have to go along, and takes that where more of the first ones go; `remove` takes features and returns a removal.
+template <class Feature, class Remove>
+Result<void> alsoWith(const std::vector<Feature>& with, std::vector<Feature>& taken, heal::Removal& removal, Remove remove) {
+    const auto chosen = static_cast<std::ptrdiff_t>(taken.size());
+    std::vector<Feature> more = taken;
+    for (const Feature& feature : with)
+        if (std::none_of(more.begin(), more.end(), [&](const Feature& other) { return other.faces == feature.faces; })) more.push_back(feature);
+    Result<heal::Removal> again = remove(more);
+    if (!again) return tl::unexpected(again.error());
+    const auto gone = [chosen](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + chosen, [](const auto& item) { return item.has_value(); }); };
+    if (gone(*again) <= gone(removal)) return {};
+    removal = std::move(*again);
+    taken = std::move(more);
+    return {};
+}
+
 }  // namespace rasoir::shave

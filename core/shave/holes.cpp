@@ -10,6 +10,7 @@
 #include <map>
 
 #include "shave/choice.h"
+#include "shave/companions.h"
 #include "topology/half_edges.h"
 #include "topology/soundness.h"
 
@@ -176,17 +177,8 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
         auto removal = removeFrom(part, taken, tolerance, progress);
         if (!removal) return tl::unexpected(removal.error());
         const std::size_t chosen = taken.size();
-        if (const auto crossing = tellCrossing(part, taken, everything, tolerance, *removal, progress); step.along && !crossing.empty()) {
-            std::vector<survey::Hole> more = taken;
-            more.insert(more.end(), crossing.begin(), crossing.end());
-            auto again = removeFrom(part, more, tolerance, progress);
-            if (!again) return tl::unexpected(again.error());
-            const auto gone = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(chosen), [](const auto& item) { return item.has_value(); }); };
-            if (gone(*again) > gone(*removal)) {
-                removal = std::move(again);
-                taken = std::move(more);
-            }
-        }
+        if (const auto crossing = tellCrossing(part, taken, everything, tolerance, *removal, progress); step.along && !crossing.empty())
+            if (auto done = alsoWith(crossing, taken, *removal, [&](const std::vector<survey::Hole>& more) { return removeFrom(part, more, tolerance, progress); }); !done) return tl::unexpected(done.error());
         for (std::size_t i = 0; i < taken.size(); ++i) {
             Item item{sizeAndPlace(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
             if (item.done) ++removed;

@@ -87,18 +87,8 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         auto removal = removeFrom(part, taken, tolerance, progress);
         if (!removal) return tl::unexpected(removal.error());
         const std::size_t chosen = taken.size();
-        if (const auto with = tellLacking(part, wantedFor(taken), everything, tolerance, *removal, progress); step.along && !with.empty()) {
-            std::vector<StripChain> more = taken;
-            for (const StripChain& chain : with)
-                if (std::none_of(more.begin(), more.end(), [&](const StripChain& other) { return other.faces == chain.faces; })) more.push_back(chain);
-            auto again = removeFrom(part, more, tolerance, progress);
-            if (!again) return tl::unexpected(again.error());
-            const auto gone = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(chosen), [](const auto& item) { return item.has_value(); }); };
-            if (gone(*again) > gone(*removal)) {
-                removal = std::move(again);
-                taken = std::move(more);
-            }
-        }
+        if (const auto with = tellLacking(part, wantedFor(taken), everything, tolerance, *removal, progress); step.along && !with.empty())
+            if (auto done = alsoWith(with, taken, *removal, [&](const std::vector<StripChain>& more) { return removeFrom(part, more, tolerance, progress); }); !done) return tl::unexpected(done.error());
         for (std::size_t i = 0; i < taken.size(); ++i) {
             Item item{nameOf(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
             if (item.done) {

@@ -90,6 +90,28 @@ private slots:
         const Run ledgerOfDemo = cli({"run", QString::fromStdString(demoFile("shave-cover.ledger.json")), "--in", cover, "--out", out});
         QVERIFY2(ledgerOfDemo.code == 0, qPrintable(ledgerOfDemo.out + ledgerOfDemo.err));
     }
+    void aThreadIsListedAndBecomesPlain() {
+        const QString bolt = QString::fromStdString(demoFile("hanger-bolt.step"));
+        const Run run = cli({"survey", bolt, "--threads", "--small", "--reliefs", "--target-size", "4mm", "--json"});
+        QVERIFY2(run.code == 0, qPrintable(run.err));
+        const Json listed = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-bolt.json")));
+        QCOMPARE(listed["threads"].size(), 1u);
+        for (const char* size : {"major_mm", "minor_mm", "lead_mm"}) QVERIFY(std::abs(listed["threads"][0][size].get<double>() - truth["thread"][size].get<double>()) < 5e-3);
+        QCOMPARE(listed["reliefs"].size(), 1u);
+        QCOMPARE_NEAR(listed["reliefs"][0]["height_mm"].get<double>(), truth["steps_mm"][0].get<double>(), 1e-6);
+        const auto nicks = std::count_if(listed["small"].begin(), listed["small"].end(), [](const Json& one) { return one["kind"] == "face" && one["size_mm"].get<double>() < 1.0; });
+        QCOMPARE(nicks, truth["nicked_corners"].get<long>());
+        QTemporaryDir folder;
+        const QString out = folder.filePath("plain.step"), ledger = folder.filePath("plain.ledger.json");
+        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.plainThreads", "parameters": {"upTo": 30, "diameter": "major"}, "on": true}]})";
+        const Run done = cli({"run", ledger, "--in", bolt, "--out", out});
+        QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
+        const Json facts = Json::parse(cli({"inspect", out, "--json"}).out.toStdString());
+        const double wanted = truth["volume_with_plain_major_diameter_mm3"].get<double>();
+        QCOMPARE_NEAR(facts["whole"]["volume_mm3"].get<double>(), wanted, 1e-5 * wanted);
+        const Run ledgerOfDemo = cli({"run", QString::fromStdString(demoFile("shave-bolt.ledger.json")), "--in", bolt, "--out", out});
+        QVERIFY2(ledgerOfDemo.code == 0, qPrintable(ledgerOfDemo.out + ledgerOfDemo.err));
+    }
     void surveyListsTheHoles() {
         const Run run = cli({"survey", arm(), "--holes", "--up-to", "8mm", "--json"});
         QCOMPARE(run.code, 0);

@@ -1,4 +1,8 @@
 // Threads, small things and what has been looked at, in the window.
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <GC_MakeArcOfCircle.hxx>
 #include <TopExp_Explorer.hxx>
 
 #include "geometry/integrals.h"
@@ -104,6 +108,27 @@ private slots:
         QVERIFY(spoken(row(0)).startsWith("1 of "));
     }
 
+    void cornersOfASheetBecomeSquare() {
+        const double d = 3 - 3 * std::sqrt(0.5);
+        BRepBuilderAPI_MakeWire wire;
+        wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(3, 0, 0), gp_Pnt(40, 0, 0)).Edge());
+        wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(40, 0, 0), gp_Pnt(40, 30, 0)).Edge());
+        wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(40, 30, 0), gp_Pnt(0, 30, 0)).Edge());
+        wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 30, 0), gp_Pnt(0, 3, 0)).Edge());
+        wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(gp_Pnt(0, 3, 0), gp_Pnt(d, d, 0), gp_Pnt(3, 0, 0)).Value()).Edge());
+        const QString path = m_folder.filePath("corner.step");
+        QVERIFY(exchange::writeFile(modelOf(BRepBuilderAPI_MakeFace(wire.Wire(), true).Face(), "corner"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        setTarget("4 mm");
+        QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
+        QVERIFY(shave().kindButton(ShaveKind::Corners)->isVisible());
+        QTest::mouseClick(shave().kindButton(ShaveKind::Corners), Qt::LeftButton);
+        QTRY_COMPARE(shave().button()->text(), QString("Square 1 corner"));
+        QTest::mouseClick(shave().button(), Qt::LeftButton);
+        settle();
+        QCOMPARE_NEAR(rasoir::areaOf(session().model().parts[0]->shape), 1200.0, 1e-6);
+    }
+
     void aHoleOfASheetGoes() {
         const TopoDS_Shape plate = drilledPlate(100, 60, 8, 4, 5);
         TopoDS_Shape sheet;   // its top alone
@@ -120,9 +145,17 @@ private slots:
         FindingsList* list = shave().findings();
         list->setFocus();
         row(0)->setExpanded(true);
-        list->setCurrentItem(row(0)->child(0));
+        list->setCurrentItem(row(0)->child(0));   // the one nearest to the origin
         QTest::keyClick(list, Qt::Key_K);
         QCOMPARE(shave().button()->text(), QString("Remove 3 holes"));
+        // So is the one whose rim is picked: it has no face of its own.
+        const auto& holes = *session().knowledge(0)->holes;
+        const auto middle = [](const survey::Hole& a, const survey::Hole& b) { return a.middle.X() + a.middle.Y() < b.middle.X() + b.middle.Y(); };
+        const survey::Hole& far = *std::max_element(holes.begin(), holes.end(), middle);
+        QVERIFY(far.faces.empty() && !far.rim.empty());
+        shave().keepPicked({0, 0, far.rim.front()});
+        QCOMPARE(shave().button()->text(), QString("Remove 2 holes"));
+        shave().keepPicked({0, 0, far.rim.front()});
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
         QCOMPARE_NEAR(rasoir::areaOf(session().model().parts[0]->shape), 100.0 * 60 - M_PI * 2.5 * 2.5, 1e-3);
