@@ -33,8 +33,27 @@ public:
         for (const int number : faces) m_removed.insert(m_body.faceRecord(number));
     }
 
+    /// The outline of an opening: open edges of these faces.
+    Result<void> openAlong(const std::vector<int>& edges, const std::vector<int>& faces) {
+        for (const int number : faces) {
+            const int f = m_body.faceRecord(number);
+            if (m_body.face(f).disordered) return stopped("A face beside it has loops that do not close.", "Mend the part first.");
+            for (const int h : m_body.halvesOf(f)) {
+                const SurgeryEdge& edge = m_body.edge(m_body.half(h).edge);
+                if (m_body.half(h).dead || edge.number == 0 || std::find(edges.begin(), edges.end(), edge.number) == edges.end()) continue;
+                if (edge.curve.IsNull()) return stopped("One of its edges has no length.", "Mend the part first.");
+                for (const double t : {edge.first, 0.5 * (edge.first + edge.last), edge.last}) m_reach.Add(edge.curve->Value(t));
+                m_boundary.push_back(h);
+                m_isBoundary.insert(h);
+            }
+        }
+        if (m_boundary.size() != edges.size()) return stopped("Its outline is not made of open edges.", "Mend the part first.");
+        return {};
+    }
+
     Result<void> run() {
-        if (auto boundary = findBoundary(); !boundary) return boundary;
+        if (m_boundary.empty())
+            if (auto boundary = findBoundary(); !boundary) return boundary;
         for (const int f : m_removed) m_body.changeFace(f).gone = true;
         for (const int h : m_boundary) {
             if (m_done.contains(h)) continue;
@@ -654,6 +673,17 @@ Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& 
     return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
         body.begin();
         Healer healer(body, faces, choices, tolerance);
+        auto healed = healer.run();
+        if (!healed) return tl::unexpected(healed.error());
+        return healer.reshaped();
+    });
+}
+
+Result<std::set<int>> healOpening(HalfEdgeBody& body, const std::vector<int>& edges, const std::vector<int>& faces, double tolerance, const Judge& judge) {
+    return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
+        body.begin();
+        Healer healer(body, {}, choices, tolerance);
+        if (auto opened = healer.openAlong(edges, faces); !opened) return tl::unexpected(opened.error());
         auto healed = healer.run();
         if (!healed) return tl::unexpected(healed.error());
         return healer.reshaped();

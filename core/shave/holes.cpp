@@ -8,7 +8,12 @@
 #include <fmt/format.h>
 
 #include <map>
+#include <set>
 
+#include "common/guard.h"
+#include "geometry/integrals.h"
+#include "heal/lineage_of.h"
+#include "heal/wound.h"
 #include "shave/choice.h"
 #include "shave/companions.h"
 #include "topology/half_edges.h"
@@ -32,7 +37,8 @@ heal::Removal withoutLoops(const Part& part, const std::vector<survey::Hole>& ho
     removal.items.resize(holes.size());
     const Incidence& topology = part.incidence();
     std::map<int, std::vector<std::size_t>> byFace;
-    for (std::size_t i = 0; i < holes.size(); ++i) byFace[holes[i].sheetFace].push_back(i);
+    for (std::size_t i = 0; i < holes.size(); ++i)
+        if (!holes[i].across) byFace[holes[i].sheetFace].push_back(i);
     TopTools_DataMapOfShapeShape changes;
     for (const auto& [f, which] : byFace) {
         const TopoDS_Face old = topology.face(f);
@@ -69,23 +75,108 @@ heal::Removal withoutLoops(const Part& part, const std::vector<survey::Hole>& ho
     return removal;
 }
 
+/// Holes of sheets that lie across several faces: the edges between those are joined again.
+heal::Removal withoutOpenings(const Part& part, const std::vector<survey::Hole>& holes, double tolerance) {
+    heal::Removal removal;
+    removal.items.resize(holes.size());
+    const Incidence& topology = part.incidence();
+    HalfEdgeBody body(topology);
+    bool any = false;
+    for (std::size_t i = 0; i < holes.size(); ++i) {
+        if (!holes[i].across) continue;
+        std::set<int> faces;
+        for (const int e : holes[i].rim) faces.insert(topology.usesOf(e)[0].face);
+        const heal::Judge judge = [tolerance, &holes, i](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
+            const auto shown = made.preview(tolerance);
+            if (!shown) return tl::unexpected(shown.error());
+            double grown = 0.0;
+            for (const auto& [f, face] : *shown) {
+                if (made.face(f).reshaped && !soundFace(face)) return fail(ProblemKind::NotPossible, "A face beside it would cross itself once carried on.");
+                grown += areaOf(face);
+            }
+            for (const int f : made.touched()) grown -= areaOf(made.before(f).received);
+            if (!(grown > 0.0) || grown > 4.0 * holes[i].size * holes[i].size * 4.0) return fail(ProblemKind::NotPossible, "The sheet would grow by more than the hole.");
+            return {};
+        };
+        auto healed = guarded("Closing a hole", [&]() -> Result<std::set<int>> { return heal::healOpening(body, holes[i].rim, {faces.begin(), faces.end()}, tolerance, judge); });
+        if (healed) {
+            any = true;
+            continue;
+        }
+        Problem problem = healed.error();
+        problem.what = fmt::format("The {} mm hole stays: {}", readable(holes[i].size), problem.what);
+        problem.where = {part.name, {faces.begin(), faces.end()}, holes[i].middle};
+        if (problem.remedy.empty()) problem.remedy = "Patch it as an opening in Mend.";
+        removal.items[i] = tl::unexpected(std::move(problem));
+    }
+    if (!any) return removal;
+    auto built = body.build(tolerance);
+    if (!built) {
+        for (std::size_t i = 0; i < holes.size(); ++i)
+            if (holes[i].across && removal.items[i]) removal.items[i] = tl::unexpected(built.error());
+        return removal;
+    }
+    removal.shape = substituted(part.shape, *built);
+    removal.lineage = heal::lineageOf(part, body, *built, removal.shape);
+    return removal;
+}
+
 }  // namespace
 
 Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hole>& holes, double tolerance, Progress& progress) {
     std::vector<survey::Hole> ofSheets, ofSolids;
     for (const survey::Hole& hole : holes) (hole.kind == survey::HoleKind::Sheet ? ofSheets : ofSolids).push_back(hole);
     if (!ofSheets.empty()) {
-        heal::Removal sheets = withoutLoops(part, ofSheets);
-        Result<heal::Removal> solids = heal::Removal{};
-        if (!ofSolids.empty()) {
-            solids = removeFrom(sheets.shape.IsNull() ? part : *part.withShape(sheets.shape, sheets.lineage), ofSolids, tolerance, progress);
-            if (!solids) return solids;
+        // Loops of single faces, openings across several, walls of solids: each on what the one before has left.
+        std::vector<survey::Hole> across;
+        for (const survey::Hole& hole : ofSheets)
+            if (hole.across) across.push_back(hole);
+        heal::Removal all = withoutLoops(part, ofSheets);
+        std::shared_ptr<const Part> now = all.shape.IsNull() ? part.copy() : part.withShape(all.shape, all.lineage);
+        const auto take = [&all, &now](heal::Removal& more) {
+            if (more.shape.IsNull()) return;
+            all.lineage = all.shape.IsNull() ? more.lineage : chained(all.lineage, more.lineage);
+            all.shape = more.shape;
+            now = now->withShape(more.shape, more.lineage);
+        };
+        const auto renumbered = [&](survey::Hole hole) {   // faces and edges as they are numbered now
+            const auto in = [](const std::vector<Link>& links, int& number) {
+                for (const Link& link : links)
+                    if (link.before == number) {
+                        number = link.after;
+                        return;
+                    }
+            };
+            if (all.shape.IsNull()) return hole;
+            for (int& e : hole.rim) in(all.lineage.edges, e);
+            for (int& f : hole.faces) in(all.lineage.faces, f);
+            std::sort(hole.faces.begin(), hole.faces.end());
+            return hole;
+        };
+        heal::Removal openings;
+        if (!across.empty()) {
+            std::vector<survey::Hole> here;
+            for (const survey::Hole& hole : across) here.push_back(renumbered(hole));
+            openings = withoutOpenings(*now, here, tolerance);
+            take(openings);
         }
-        heal::Removal all;
-        std::size_t sheet = 0, solid = 0;
-        for (const survey::Hole& hole : holes) all.items.push_back(hole.kind == survey::HoleKind::Sheet ? sheets.items[sheet++] : solids->items[solid++]);
-        all.shape = solids->shape.IsNull() ? sheets.shape : solids->shape;
-        all.lineage = solids->shape.IsNull() ? sheets.lineage : sheets.shape.IsNull() ? solids->lineage : chained(sheets.lineage, solids->lineage);
+        heal::Removal solids;
+        if (!ofSolids.empty()) {
+            std::vector<survey::Hole> here;
+            for (const survey::Hole& hole : ofSolids) here.push_back(renumbered(hole));
+            auto removed = removeFrom(*now, here, tolerance, progress);
+            if (!removed) return removed;
+            solids = std::move(*removed);
+            take(solids);
+        }
+        std::vector<Result<void>> items;
+        std::size_t sheet = 0, opening = 0, solid = 0;
+        for (const survey::Hole& hole : holes) {
+            if (hole.kind != survey::HoleKind::Sheet) items.push_back(solids.items[solid++]);
+            else if (const std::size_t at = sheet++; hole.across) items.push_back(openings.items[opening++]);
+            else items.push_back(all.items[at]);
+        }
+        all.items = std::move(items);
         return all;
     }
     std::vector<heal::Wanted> wanted;

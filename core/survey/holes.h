@@ -45,6 +45,7 @@ struct Hole {
     std::string pattern;             ///< "in a circle of 6, Ø 80", where it is one of such
     int sheetFace = 0;               ///< of a sheet: the face it is in; it has no faces of its own
     std::vector<int> rim;            ///< of a sheet: the edges of its loop, ascending
+    bool across = false;             ///< of a sheet: it lies in several faces, of which sheetFace is one
 };
 
 struct HoleLimits {

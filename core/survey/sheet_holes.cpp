@@ -3,10 +3,15 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
+#include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
 #include <gp_Circ.hxx>
+
+#include <map>
+#include <numeric>
+#include <set>
 
 #include "common/guard.h"
 #include "geometry/edge_probe.h"
@@ -15,7 +20,8 @@
 namespace rasoir::survey {
 namespace {
 
-std::optional<Hole> holeOf(const Incidence& topology, int f, const TopoDS_Wire& wire, double targetSize) {
+/// `loop`: edges as they run, one after another.
+std::optional<Hole> holeOf(const Incidence& topology, int f, const std::vector<TopoDS_Edge>& loop, double targetSize) {
     Hole hole;
     hole.kind = HoleKind::Sheet;
     hole.through = true;
@@ -26,15 +32,15 @@ std::optional<Hole> holeOf(const Incidence& topology, int f, const TopoDS_Wire& 
     std::vector<gp_Pnt> outline;
     std::optional<gp_Circ> circle;
     bool round = true;
-    for (TopoDS_Iterator it(wire); it.More(); it.Next()) {
-        const int e = topology.edgeNumber(it.Value());
-        if (e == 0 || topology.facesAt(e) != 1 || BRep_Tool::Degenerated(TopoDS::Edge(it.Value()))) return std::nullopt;
+    for (const TopoDS_Edge& edge : loop) {
+        const int e = topology.edgeNumber(edge);
+        if (e == 0 || topology.facesAt(e) != 1 || BRep_Tool::Degenerated(edge)) return std::nullopt;
         hole.rim.push_back(e);
         const EdgeProbe probe(topology.edge(e));
         length += probe.length();
         constexpr int pieces = 16;
         for (int i = 0; i < pieces; ++i) {
-            const bool ahead = it.Value().Orientation() != TopAbs_REVERSED;
+            const bool ahead = edge.Orientation() != TopAbs_REVERSED;
             const double share = static_cast<double>(i) / pieces;   // corners among them: exact for polygons
             outline.push_back(probe.value(ahead ? probe.first() + share * (probe.last() - probe.first()) : probe.last() - share * (probe.last() - probe.first())));
             sum += outline.back().XYZ() * (probe.length() / pieces);
@@ -67,6 +73,73 @@ std::optional<Hole> holeOf(const Incidence& topology, int f, const TopoDS_Wire& 
     return hole;
 }
 
+std::vector<TopoDS_Edge> edgesOf(const TopoDS_Wire& wire) {
+    std::vector<TopoDS_Edge> edges;
+    for (TopoDS_Iterator it(wire); it.More(); it.Next()) edges.push_back(TopoDS::Edge(it.Value()));
+    return edges;
+}
+
+/// Closed loops of open edges that lie in several faces of a sheet and are far shorter than that sheet's longest.
+std::vector<std::vector<TopoDS_Edge>> loopsAcross(const Incidence& topology) {
+    std::vector<int> parent(static_cast<std::size_t>(topology.faceCount()) + 1);
+    std::iota(parent.begin(), parent.end(), 0);
+    const auto root = [&parent](int f) {
+        while (parent[f] != f) f = parent[f] = parent[parent[f]];
+        return f;
+    };
+    std::map<int, std::vector<int>> startingAt;   // vertex -> open edges that leave it, the sheet on their left
+    const auto ends = [&](int e) {
+        TopoDS_Vertex first, last;
+        TopExp::Vertices(topology.edge(e), first, last);
+        const bool forward = topology.usesOf(e)[0].forward;
+        return std::pair(topology.vertexNumber(forward ? first : last), topology.vertexNumber(forward ? last : first));
+    };
+    std::vector<int> open;
+    for (int e = 1; e <= topology.edgeCount(); ++e) {
+        const auto uses = topology.usesOf(e);
+        if (uses.size() == 2) parent[root(uses[0].face)] = root(uses[1].face);
+        if (uses.size() != 1 || topology.bodyOf(uses[0].face) >= 0 || BRep_Tool::Degenerated(topology.edge(e))) continue;
+        open.push_back(e);
+        startingAt[ends(e).first].push_back(e);
+    }
+    struct Loop {
+        std::vector<int> edges;
+        double length = 0.0;
+        int sheet = 0;
+        bool across = false;
+    };
+    std::vector<Loop> loops;
+    std::set<int> done;
+    for (const int first : open) {
+        if (done.contains(first)) continue;
+        Loop loop;
+        int at = first;
+        bool closed = false;
+        while (done.insert(at).second) {
+            loop.edges.push_back(at);
+            loop.length += EdgeProbe(topology.edge(at)).length();
+            loop.across = loop.across || topology.usesOf(at)[0].face != topology.usesOf(first)[0].face;
+            const auto next = startingAt.find(ends(at).second);
+            if (next == startingAt.end() || next->second.size() != 1) break;   // loops that touch are not told apart
+            at = next->second.front();
+            closed = at == first;
+        }
+        if (!closed) continue;
+        loop.sheet = root(topology.usesOf(first)[0].face);
+        loops.push_back(std::move(loop));
+    }
+    std::map<int, double> longest;
+    for (const Loop& loop : loops) longest[loop.sheet] = std::max(longest[loop.sheet], loop.length);
+    std::vector<std::vector<TopoDS_Edge>> found;
+    for (const Loop& loop : loops) {
+        if (!loop.across || loop.length > 0.35 * longest[loop.sheet]) continue;
+        std::vector<TopoDS_Edge> edges;
+        for (const int e : loop.edges) edges.push_back(TopoDS::Edge(topology.edge(e).Oriented(topology.usesOf(e)[0].forward ? TopAbs_FORWARD : TopAbs_REVERSED)));
+        found.push_back(std::move(edges));
+    }
+    return found;
+}
+
 }  // namespace
 
 std::vector<Hole> findSheetHoles(const Part& part, double targetSize) {
@@ -79,11 +152,19 @@ std::vector<Hole> findSheetHoles(const Part& part, double targetSize) {
             const TopoDS_Wire outer = BRepTools::OuterWire(face);
             for (TopoDS_Iterator it(face); it.More(); it.Next()) {
                 if (it.Value().ShapeType() != TopAbs_WIRE || it.Value().IsSame(outer)) continue;
-                if (auto hole = holeOf(topology, f, TopoDS::Wire(it.Value()), targetSize)) found.push_back(std::move(*hole));
+                if (auto hole = holeOf(topology, f, edgesOf(TopoDS::Wire(it.Value())), targetSize)) found.push_back(std::move(*hole));
             }
             return {};
         });
     }
+    (void)guarded("Looking at a sheet", [&]() -> Result<void> {
+        for (const auto& loop : loopsAcross(topology))
+            if (auto hole = holeOf(topology, topology.usesOf(topology.edgeNumber(loop.front()))[0].face, loop, targetSize)) {
+                hole->across = true;
+                found.push_back(std::move(*hole));
+            }
+        return {};
+    });
     std::stable_sort(found.begin(), found.end(), [](const Hole& a, const Hole& b) { return a.size < b.size; });
     return found;
 }

@@ -1,13 +1,18 @@
-// Rounded corners of sheets' outlines: found by radius and side, and square afterwards.
+// Rounded corners of sheets' outlines: found by radius and side, and square afterwards. Holes across their folds.
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRep_Builder.hxx>
 #include <GC_MakeArcOfCircle.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS_Shell.hxx>
+#include <gp_Ax3.hxx>
 
 #include "geometry/integrals.h"
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/holes.h"
 #include "survey/sheet_corners.h"
 
 namespace rasoir::test {
@@ -90,6 +95,54 @@ private slots:
         QVERIFY(!square(sheet(), {{"upTo", 0.5}}));
         QVERIFY(!square(sheet(), {{"upTo", -1.0}}));
         QVERIFY(!square(sheet(), {{"upTo", 4.0}, {"sides", {"left"}}}));
+    }
+
+    void aHoleAcrossAFoldGoes_data() {
+        QTest::addColumn<bool>("round");
+        QTest::addColumn<double>("scale");
+        for (const bool round : {true, false})
+            for (const double scale : {1.0, 0.001, 1000.0}) QTest::newRow(qPrintable(QString("%1, x%2").arg(round ? "round" : "square").arg(scale))) << round << scale;
+    }
+    void aHoleAcrossAFoldGoes() {
+        QFETCH(bool, round);
+        QFETCH(double, scale);
+        // Two walls of a block that meet in an edge, drilled through in the middle of it; besides, a hole in one of them alone.
+        const gp_Ax1 through(gp_Pnt(20, 15, 0), gp_Dir(1, 0, 1));
+        gp_Trsf place;
+        place.SetTransformation(gp_Ax3(gp_Pnt(40, 15, 20), gp_Dir(1, 0, 1), gp_Dir(0, 1, 0)), gp_Ax3());
+        gp_Trsf centred;
+        centred.SetTranslation(gp_Vec(-3, -3, -10));
+        const TopoDS_Shape tool = round ? rod(through, 4, 60) : moved(moved(block(6, 6, 20), centred), place);
+        const TopoDS_Shape body = cut(cut(block(40, 30, 20), tool), rod(gp_Ax1(gp_Pnt(10, 10, 15), gp::DZ()), 2.5, 10));
+        TopoDS_Shell shell;
+        const BRep_Builder builder;
+        builder.MakeShell(shell);
+        for (TopExp_Explorer it(body, TopAbs_FACE); it.More(); it.Next()) {
+            const gp_Pnt centre = skinOf(it.Current()).centre;
+            if (areaOf(it.Current()) > 300 && (std::abs(centre.Z() - 20) < 1e-9 || std::abs(centre.X() - 40) < 1e-9)) builder.Add(shell, it.Current());
+        }
+        QCOMPARE(facesIn(shell), 2);
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(3, -2, 1), gp_Dir(1, 2, -0.4)), 0.8);
+        Model model = modelOf(scaledBy(moved(shell, turn), scale));
+        model.targetSize = 4.0 * scale;
+        const auto holes = survey::findHoles(*model.parts[0], model.targetSize, {}, quietly());
+        QVERIFY(holes);
+        QCOMPARE(holes->size(), 2u);
+        QCOMPARE(std::count_if(holes->begin(), holes->end(), [](const auto& hole) { return hole.across; }), 1);
+        const auto outcome = findOperation("shave.removeHoles")->run(model, {{"upTo", 20.0 * scale}}, quietly());
+        QVERIFY2(outcome, said(outcome));
+        for (const Item& item : outcome->items) QVERIFY2(item.done, item.problem.what.c_str());
+        const TopoDS_Shape made = outcome->model.parts[0]->shape;
+        QVERIFY(isValid(made));
+        QCOMPARE(facesIn(made), 2);
+        QCOMPARE_NEAR(areaOf(made) / (scale * scale), 40.0 * 30 + 20 * 30, 1e-6 * 1800);
+        QCOMPARE(openEdgesIn(made), 6);
+        // Alone, by its middle, the other stays.
+        const auto one = std::find_if(holes->begin(), holes->end(), [](const auto& hole) { return hole.across; });
+        const auto chosen = findOperation("shave.removeHoles")->run(model, {{"chosenAt", {{one->middle.X(), one->middle.Y(), one->middle.Z()}}}}, quietly());
+        QVERIFY2(chosen, said(chosen));
+        QCOMPARE_NEAR(areaOf(chosen->model.parts[0]->shape) / (scale * scale), 1800.0 - M_PI * 2.5 * 2.5, 1e-6 * 1800);
     }
 
     void ofASolidTheyAreNone() { QVERIFY(survey::findSheetCorners(*modelOf(drilledPlate(100, 60, 8, 4, 5)).parts[0], 4.0).empty()); }
