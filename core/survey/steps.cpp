@@ -18,6 +18,7 @@ namespace rasoir::survey {
 namespace {
 
 constexpr double parallel = 1e-4;   // [rad]
+constexpr std::size_t mostBeside = 200;
 
 /// A flat or a cylinder, and how high it lies: along its normal, or from its axis.
 struct Level {
@@ -78,6 +79,14 @@ private:
 
     /// The face between one face along its outer edge and those of one level along its inner one, or the other way round.
     std::optional<Riser> look(int f) {
+        // Most faces lie between no two that run beside each other: seen before any angle is measured.
+        const std::vector<int> beside = m_topology.neighboursOf(f);
+        bool between = false;
+        if (beside.size() > mostBeside) return std::nullopt;   // a plate's flat, no narrow riser
+        for (std::size_t i = 0; i < beside.size() && !between; ++i)
+            for (std::size_t j = 0; j < i && !between; ++j)
+                if (const auto height = apart(beside[i], beside[j])) between = *height <= 2.0 * m_targetSize;
+        if (!between) return std::nullopt;
         const auto [outer, inner] = sides(f);
         std::optional<Riser> best;
         for (const bool raised : {false, true})

@@ -1,6 +1,14 @@
 // Benchmarks of the heavy algorithms, with their growth over size. Ratios are taken within one run, so they hold on any machine:
 //   rasoir-bench                     everything
 //   rasoir-bench --benchmark_filter=removeHoles
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
+#include <GCE2d_MakeSegment.hxx>
+#include <BRepOffsetAPI_MakePipeShell.hxx>
+#include <BRepLib.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAlgoAPI_Defeaturing.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
@@ -40,6 +48,10 @@
 #include "shave/holes.h"
 #include "topology/soundness.h"
 #include "shave/reliefs.h"
+#include "shave/threads.h"
+#include "survey/threads.h"
+#include "survey/small.h"
+#include "survey/sheet_corners.h"
 #include "shave/strips.h"
 
 namespace {
@@ -172,6 +184,75 @@ void surveyRounds(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(surveyRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// All that the bench of small features asks of a part: holes, rounds, reliefs, threads, corners, small faces and edges.
+void surveyAll(benchmark::State& state) {
+    const Model& model = bossedPlate(static_cast<int>(state.range(0)));
+    (void)model.parts[0]->incidence();
+    for (auto _ : state) {
+        Progress quiet;
+        const Part& part = *model.parts[0];
+        const auto holes = survey::findHoles(part, 4.0, {}, quiet);
+        const auto strips = survey::findStrips(part, 4.0, quiet);
+        const auto reliefs = survey::findReliefs(part, 4.0, *holes, quiet);
+        const auto threads = survey::findThreads(part, 4.0, quiet);
+        benchmark::DoNotOptimize(survey::findSheetCorners(part, 4.0));
+        benchmark::DoNotOptimize(survey::findSmall(part, 4.0, survey::facesOf(*holes, *strips, *reliefs, *threads), quiet));
+    }
+    state.counters["faces"] = model.parts[0]->incidence().faceCount();
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(surveyAll)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A rod with a thread of so many turns, and how long putting a cylinder in its place takes.
+void plainThread(benchmark::State& state) {
+    static std::map<long, Model> made;
+    const auto [known, fresh] = made.try_emplace(state.range(0));
+    if (fresh) {
+        const double turns = static_cast<double>(state.range(0));
+        const Handle(Geom_CylindricalSurface) cylinder = new Geom_CylindricalSurface(gp::XOY(), 4.6);
+        TopoDS_Edge helix = BRepBuilderAPI_MakeEdge(GCE2d_MakeSegment(gp_Pnt2d(0, -1.5), gp_Pnt2d(2.0 * M_PI * turns, 1.5 * turns - 1.5)).Value(), cylinder).Edge();
+        BRepLib::BuildCurves3d(helix);
+        BRepBuilderAPI_MakePolygon section(gp_Pnt(4, 0, -1.65), gp_Pnt(5.2, 0, -2.13), gp_Pnt(5.2, 0, -0.87), gp_Pnt(4, 0, -1.35), true);
+        BRepOffsetAPI_MakePipeShell pipe(BRepBuilderAPI_MakeWire(helix).Wire());
+        pipe.SetMode(gp::DZ());
+        pipe.Add(section.Wire());
+        pipe.Build();
+        pipe.MakeSolid();
+        known->second = modelOf(BRepAlgoAPI_Cut(BRepPrimAPI_MakeCylinder(5.0, 1.5 * turns + 10.0).Shape(), pipe.Shape()).Shape());
+    }
+    for (auto _ : state) {
+        Progress quiet;
+        const auto threads = survey::findThreads(*known->second.parts[0], 4.0, quiet);
+        if (!threads || threads->size() != 1 || !shave::withPlain(*known->second.parts[0], threads->front(), threads->front().mean(), 1e-6)) state.SkipWithError("it did not become plain");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(plainThread)->Arg(4)->Arg(8)->Arg(16)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A plate of `count` flats that lie a little higher and lower by turns: steps all over.
+void removeSteps(benchmark::State& state) {
+    const int count = static_cast<int>(state.range(0));
+    TopoDS_Shape body = BRepPrimAPI_MakeBox(10.0 * count, 20.0, 10.0).Shape();
+    TopTools_ListOfShape plates, tools;
+    plates.Append(body);
+    for (int i = 0; i < count; i += 2) tools.Append(BRepPrimAPI_MakeBox(gp_Pnt(10.0 * i + 3, -1, 9.5), 5, 11, 2).Shape());
+    BRepAlgoAPI_Cut cut;
+    cut.SetArguments(plates);
+    cut.SetTools(tools);
+    cut.Build();
+    const Model model = modelOf(cut.Shape());
+    for (auto _ : state) {
+        Progress quiet;
+        shave::RemoveReliefs step;
+        step.upTo = 1.0;
+        step.kinds = {"step", "notch"};
+        const auto outcome = shave::removeReliefs(model, step, quiet);
+        if (!outcome || std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; })) state.SkipWithError("not all went");
+    }
+    state.SetComplexityN(count);
+}
+BENCHMARK(removeSteps)->Arg(20)->Arg(40)->Arg(80)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
 /// A plate with letters on it, three of four pieces each.
 const Model& letteredPlate(int letters) {
