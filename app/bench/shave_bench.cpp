@@ -150,7 +150,14 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     connect(&m_session, &Session::knowledgeChanged, this, &ShaveBench::refresh);
     connect(&m_session, &Session::selectionChanged, this, &ShaveBench::refresh);
     connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
-    connect(&Theme::instance(), &Theme::changed, this, &ShaveBench::refresh);
+    connect(&Theme::instance(), &Theme::changed, this, [this] {
+        // A label that is given the words it has keeps the colour of its links.
+        const QString said = m_message->text();
+        m_message->clear();
+        m_stress->clear();
+        m_message->setText(said);
+        refresh();
+    });
     refresh();
 }
 
