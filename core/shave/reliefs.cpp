@@ -36,13 +36,20 @@ void dropNested(std::vector<Relief>& taken) {
     });
 }
 
+/// [mm] how far a point lies above the level of a flat or a cylinder.
+double aboveLevel(const TopoDS_Face& level, const gp_Pnt& point) {
+    const GeomAdaptor_Surface surface(BRep_Tool::Surface(level));
+    if (surface.GetType() == GeomAbs_Plane) return gp_Vec(surface.Plane().Location(), point).Dot(gp_Vec(surface.Plane().Axis().Direction()));
+    if (surface.GetType() == GeomAbs_Cylinder) return gp_Lin(surface.Cylinder().Axis()).Distance(point) - surface.Cylinder().Radius();
+    return 0.0;
+}
+
 /// Faces beside these that lie wholly between the level of `onto` and the other, so that nothing is left of them: strips of walls.
 std::vector<int> betweenLevels(const Part& part, const std::vector<int>& region, const TopoDS_Face& onto, double height, double tolerance) {
     const Incidence& topology = part.incidence();
-    const GeomAdaptor_Surface level(BRep_Tool::Surface(onto));
-    const auto above = [&level](const gp_Pnt& p) { return level.GetType() == GeomAbs_Plane ? gp_Vec(level.Plane().Location(), p).Dot(gp_Vec(level.Plane().Axis().Direction())) : gp_Lin(level.Cylinder().Axis()).Distance(p) - level.Cylinder().Radius(); };
+    const auto above = [&onto](const gp_Pnt& p) { return aboveLevel(onto, p); };
     std::set<int> found;
-    if (level.GetType() != GeomAbs_Plane && level.GetType() != GeomAbs_Cylinder) return {};
+    if (const GeomAbs_SurfaceType kind = GeomAdaptor_Surface(BRep_Tool::Surface(onto)).GetType(); kind != GeomAbs_Plane && kind != GeomAbs_Cylinder) return {};
     const int stays = topology.faceNumber(onto);   // beside it alone may lie the risers of other steps
     for (const int f : region)
         for (const int g : f == stays ? std::vector<int>() : topology.neighboursOf(f)) {
@@ -72,16 +79,20 @@ Result<void> levelled(Sequence& sequence, const Relief& step, double tolerance) 
     const auto faces = sequence.numbersOf(whole);
     if (!faces) return refuse("what lay beside it is gone.", "Survey the steps again.");
     const TopoDS_Face onto = sequence.now().incidence().face(sequence.numberOf(step.bases.front()));
+    // As it is now: another step may have become one with either side.
+    const Incidence& topology = sequence.now().incidence();
+    const auto goes = sequence.numbersOf({step.bases.begin() + 1, step.bases.end()});
+    const EdgeProbe rim(topology.edge(topology.edgesOf(goes->front()).front()));
+    const double height = std::max(step.height, std::abs(aboveLevel(onto, rim.value(rim.first()))));
     std::vector<int> region = *faces;
-    const std::vector<int> between = betweenLevels(sequence.now(), region, onto, step.height, tolerance);
+    const std::vector<int> between = betweenLevels(sequence.now(), region, onto, height, tolerance);
     region.insert(region.end(), between.begin(), between.end());
     heal::Refacing refacing{std::move(region), {{BRep_Tool::Surface(onto), onto.Orientation() == TopAbs_REVERSED}}, gp::OZ()};
     if (const auto round = roundSurface(onto)) refacing.axis = round->axis;
     const double before = volumeOf(sequence.now().shape);
-    double area = 0.0;   // as it is now: another step may have become one with it
-    const auto goes = sequence.numbersOf({step.bases.begin() + 1, step.bases.end()});
-    for (const int f : *goes) area += areaOf(sequence.now().incidence().face(f));
-    const double gain = std::copysign(step.height * area, step.gain);
+    double area = 0.0;
+    for (const int f : *goes) area += areaOf(topology.face(f));
+    const double gain = std::copysign(height * area, step.gain);
     const auto made = heal::reface(sequence.now(), refacing, tolerance);
     if (!made) return refuse(made.error().what.empty() ? "" : std::string(1, static_cast<char>(std::tolower(made.error().what[0]))) + made.error().what.substr(1), made.error().remedy);
     const double change = volumeOf(made->shape) - before;
