@@ -8,6 +8,8 @@
 #include <gp_Pln.hxx>
 
 #include <limits>
+#include <map>
+#include <set>
 
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -72,27 +74,42 @@ std::vector<int> betweenLevels(const Part& part, const std::vector<int>& region,
 }
 
 /// A step goes: the lower or the higher of its two faces becomes one with the other.
-Result<void> levelled(Sequence& sequence, const Relief& step, double tolerance) {
-    std::vector<int> whole = step.faces;
-    whole.insert(whole.end(), step.bases.begin(), step.bases.end());
+/// `most`: of all faces that steps lead to one another, the largest (as numbered at first): where it is one of the sides, that stays.
+Result<void> levelled(Sequence& sequence, const Relief& step, int most, double tolerance) {
     const auto refuse = [&](const std::string& what, const std::string& remedy) -> Result<void> { return fail(ProblemKind::NotPossible, fmt::format("The step, {}, stays: {}", survey::describe(step), what), remedy, {sequence.now().name, step.faces, step.middle}); };
-    const auto faces = sequence.numbersOf(whole);
-    if (!faces) return refuse("what lay beside it is gone.", "Survey the steps again.");
-    const TopoDS_Face onto = sequence.now().incidence().face(sequence.numberOf(step.bases.front()));
-    // As it is now: another step may have become one with either side.
+    // As it is now: another step may have become one with either side, or have taken the risers along.
     const Incidence& topology = sequence.now().incidence();
-    const auto goes = sequence.numbersOf({step.bases.begin() + 1, step.bases.end()});
-    const EdgeProbe rim(topology.edge(topology.edgesOf(goes->front()).front()));
-    const double height = std::max(step.height, std::abs(aboveLevel(onto, rim.value(rim.first()))));
-    std::vector<int> region = *faces;
+    std::set<int> sides, risers;
+    for (const int f : step.bases)
+        if (const int now = sequence.numberOf(f); now > 0) sides.insert(now);
+    for (const int f : step.faces)
+        if (const int now = sequence.numberOf(f); now > 0 && !sides.contains(now)) risers.insert(now);
+    if (risers.empty()) return {};
+    if (sides.size() < 2) return refuse("what lay beside it is gone.", "Survey the steps again.");
+    std::map<int, double> areas;
+    for (const int f : sides) areas[f] = areaOf(topology.face(f));
+    int stays = sequence.numberOf(most);
+    if (!areas.contains(stays)) stays = sequence.numberOf(step.bases.front());
+    if (!areas.contains(stays)) stays = std::max_element(areas.begin(), areas.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
+    const TopoDS_Face onto = topology.face(stays);
+    double height = step.height, gain = 0.0;
+    for (const auto& [f, area] : areas) {
+        if (f == stays) continue;
+        const EdgeProbe rim(topology.edge(topology.edgesOf(f).front()));
+        const double above = aboveLevel(onto, rim.value(rim.first())), lies = std::abs(above);
+        height = std::max(height, lies);
+        // Out of the material lies higher: on a flat along its own outward side, on a shaft away from the axis, in a bore towards it.
+        const bool along = GeomAdaptor_Surface(BRep_Tool::Surface(onto)).GetType() == GeomAbs_Plane ? onto.Orientation() != TopAbs_REVERSED : !roundSurface(onto)->inward;
+        gain -= ((above > 0.0) == along ? 1.0 : -1.0) * lies * area;
+    }
+    std::vector<int> whole(sides.begin(), sides.end());
+    whole.insert(whole.end(), risers.begin(), risers.end());
+    std::vector<int> region = whole;
     const std::vector<int> between = betweenLevels(sequence.now(), region, onto, height, tolerance);
     region.insert(region.end(), between.begin(), between.end());
     heal::Refacing refacing{std::move(region), {{BRep_Tool::Surface(onto), onto.Orientation() == TopAbs_REVERSED}}, gp::OZ()};
     if (const auto round = roundSurface(onto)) refacing.axis = round->axis;
     const double before = volumeOf(sequence.now().shape);
-    double area = 0.0;
-    for (const int f : *goes) area += areaOf(topology.face(f));
-    const double gain = std::copysign(height * area, step.gain);
     const auto made = heal::reface(sequence.now(), refacing, tolerance);
     if (!made) return refuse(made.error().what.empty() ? "" : std::string(1, static_cast<char>(std::tolower(made.error().what[0]))) + made.error().what.substr(1), made.error().remedy);
     const double change = volumeOf(made->shape) - before;
@@ -100,6 +117,28 @@ Result<void> levelled(Sequence& sequence, const Relief& step, double tolerance) 
         return refuse(fmt::format("the volume would change by {} mm³ where {} mm³ are to be expected.", readable(change), readable(gain)), "Remove what lies beside it first.");
     sequence.take(made->shape, made->lineage);
     return {};
+}
+
+/// For each of these steps the largest face of all that they and others lead to one another; 0 for what is no step.
+std::vector<int> largestSides(const Part& part, const std::vector<Relief>& reliefs) {
+    std::map<int, int> parent;
+    const auto root = [&parent](int f) {
+        parent.try_emplace(f, f);
+        while (parent[f] != f) f = parent[f] = parent[parent[f]];
+        return f;
+    };
+    for (const Relief& relief : reliefs)
+        if (relief.kind == ReliefKind::Step)
+            for (const int f : relief.bases) parent[root(f)] = root(relief.bases.front());
+    std::map<int, std::pair<double, int>> largest;   // by root: area and face
+    for (const auto& [f, above] : std::map<int, int>(parent)) {
+        const double area = areaOf(part.incidence().face(f));
+        auto& best = largest[root(f)];
+        if (area > best.first) best = {area, f};
+    }
+    std::vector<int> most;
+    for (const Relief& relief : reliefs) most.push_back(relief.kind == ReliefKind::Step ? largest.at(root(relief.bases.front())).second : 0);
+    return most;
 }
 
 std::string nameOf(const Relief& relief) { return fmt::format("{}, {}", survey::reliefKindName(relief.kind), survey::describe(relief)); }
@@ -180,9 +219,10 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
             done = std::move(removal->items);
             if (!removal->shape.IsNull()) sequence.take(removal->shape, removal->lineage);
         }
+        const std::vector<int> most = largestSides(part, taken);
         while (done.size() < taken.size()) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-            done.push_back(levelled(sequence, taken[done.size()], model.tolerances().samePoint));
+            done.push_back(levelled(sequence, taken[done.size()], most[done.size()], model.tolerances().samePoint));
         }
         for (std::size_t i = 0; i < taken.size(); ++i) {
             Item item{nameOf(taken[i]) + " in " + part.name, done[i].has_value(), {}, taken[i].size()};
