@@ -1,7 +1,7 @@
 #include "heal/reface.h"
 
 #include <BRep_Tool.hxx>
-#include <GeomAdaptor_Surface.hxx>
+#include <Geom_Plane.hxx>
 #include <TopoDS.hxx>
 #include <fmt/format.h>
 
@@ -189,11 +189,14 @@ private:
             if (lowest) m_direction = loop.turn > 0.0 ? 1 : -1;
             return leadTo(loop, lowest ? 0 : m_wanted.chain.size() - 1);
         }
-        // A crossing hole: to the one of the fresh faces that it reaches.
-        Result<void> done = stopped("What opens into it does not reach its new face.", "Remove that first.", loop.slots.front().face);
-        for (std::size_t i = 0; i < m_wanted.chain.size() && !done; ++i)
-            if (isClosed(i)) return leadTo(loop, i);
-        return done;
+        // A crossing hole: to the round one of the fresh faces between whose flats it lies.
+        const auto flatAt = [&](std::size_t i) { return heightOf(Handle(Geom_Plane)::DownCast(fresh(i))->Location()); };
+        for (std::size_t i = 0; i < m_wanted.chain.size(); ++i) {
+            if (!isClosed(i)) continue;
+            const bool above = i == 0 || isClosed(i - 1) || flatAt(i - 1) <= loop.height, below = i + 1 == m_wanted.chain.size() || isClosed(i + 1) || loop.height <= flatAt(i + 1);
+            if (above && below) return leadTo(loop, i);
+        }
+        return stopped("What opens into it does not reach its new face.", "Remove that first.", loop.slots.front().face);
     }
 
     /// Where an edge that leads to the outline meets the surface: the point, and its parameter there.
@@ -493,7 +496,7 @@ Result<Removal> refaced(const Part& part, const Refacing& wanted, bool keeps, do
                 if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed there.", "Mend the part first.", place);
             }
             const TopoDS_Shape* made = built->Seek(record.received);
-            if (record.reshaped && made != nullptr && !soundFace(TopoDS::Face(*made)) && (soundFace(record.received) || !record.shape.IsSame(record.received)))
+            if (made != nullptr && !soundFace(TopoDS::Face(*made)) && (soundFace(record.received) || !record.shape.IsSame(record.received)))
                 return fail(ProblemKind::NotPossible, "A face would cross itself there.", "Remove what lies beside it first.", place);
         }
         Removal removal;

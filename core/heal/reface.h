@@ -25,8 +25,7 @@ struct Refacing {
 
 /// Takes the faces out and puts the others in: their neighbours are carried on or cut back to them, edges that end at the region too.
 /// Input     a closed body near the region; the region has at least as many faces as the chain.
-/// Returns   the changed shape and its lineage (faces of the region are merged into the first fresh one; the last of the chain too are given
-///           places of the region's own).
+/// Returns   the changed shape and its lineage: the fresh faces take the places of the region's first ones, its others are merged into the first.
 /// Checks    every face that changed by the kernel's check, every edge of them has its two sides.
 /// Refuses   and leaves everything as it was: neighbours that do not meet the surface near the region, an outline that touches itself in a
 ///           point, more or fewer than two rings for a closed surface; with the place.

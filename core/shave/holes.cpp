@@ -11,6 +11,7 @@
 #include <set>
 
 #include "common/guard.h"
+#include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "heal/lineage_of.h"
 #include "heal/wound.h"
@@ -86,7 +87,10 @@ heal::Removal withoutOpenings(const Part& part, const std::vector<survey::Hole>&
         if (!holes[i].across) continue;
         std::set<int> faces;
         for (const int e : holes[i].rim) faces.insert(topology.usesOf(e)[0].face);
-        const heal::Judge judge = [tolerance, &holes, i](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
+        double length = 0.0;
+        for (const int e : holes[i].rim) length += EdgeProbe(topology.edge(e)).length();
+        const double most = 0.5 * holes[i].size * length;   // its area is a quarter of that seen from afar; in a fold there is more of it
+        const heal::Judge judge = [tolerance, most](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
             const auto shown = made.preview(tolerance);
             if (!shown) return tl::unexpected(shown.error());
             double grown = 0.0;
@@ -95,7 +99,7 @@ heal::Removal withoutOpenings(const Part& part, const std::vector<survey::Hole>&
                 grown += areaOf(face);
             }
             for (const int f : made.touched()) grown -= areaOf(made.before(f).received);
-            if (!(grown > 0.0) || grown > 4.0 * holes[i].size * holes[i].size * 4.0) return fail(ProblemKind::NotPossible, "The sheet would grow by more than the hole.");
+            if (!(grown > 0.0) || grown > most) return fail(ProblemKind::NotPossible, "The sheet would grow by more than the hole.");
             return {};
         };
         auto healed = guarded("Closing a hole", [&]() -> Result<std::set<int>> { return heal::healOpening(body, holes[i].rim, {faces.begin(), faces.end()}, tolerance, judge); });

@@ -18,6 +18,7 @@ void to_json(Json& json, const RemoveSmall& step);
 void from_json(const Json& json, RemoveSmall& step);
 
 /// Smallest first. Each is tried the way that the survey tells, then in the others: merged, removed, flattened, collapsed.
+/// Where one of them is an edge whose end merely divides a curve, all needless edges and vertices of its part are merged.
 /// Input     closed bodies and sheets; small things as survey::findSmall knows them.
 /// Returns   a new Model, lineage, an Item for each, which says how it went, or why it stays.
 /// Refuses   when none could go; lengths that are none; a middle at which there is nothing small; being cancelled.

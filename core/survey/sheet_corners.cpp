@@ -8,7 +8,7 @@
 #include <fmt/format.h>
 #include <gp_Circ.hxx>
 
-#include "forecast/elements.h"
+#include "common/guard.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir::survey {
@@ -67,44 +67,47 @@ std::vector<SheetCorner> findSheetCorners(const Part& part, double targetSize) {
     const Incidence& topology = part.incidence();
     for (int f = 1; f <= topology.faceCount(); ++f) {
         if (topology.bodyOf(f) >= 0) continue;
-        const TopoDS_Face face = topology.face(f);
-        const bool reversed = face.Orientation() == TopAbs_REVERSED;
-        for (TopExp_Explorer wire(face.Oriented(TopAbs_FORWARD), TopAbs_WIRE); wire.More(); wire.Next()) {
-            std::vector<Piece> loop;
-            for (BRepTools_WireExplorer it(TopoDS::Wire(wire.Current()), TopoDS::Face(face.Oriented(TopAbs_FORWARD))); it.More(); it.Next()) {
-                if (BRep_Tool::Degenerated(it.Current())) continue;
-                loop.push_back(pieceOf(topology, it.Current()));
-            }
-            const std::size_t n = loop.size();
-            for (std::size_t i = 0; i < n && n > 2; ++i) {
-                const Piece& before = loop[(i + n - 1) % n];
-                if (!loop[i].circle || !loop[i].open || (before.circle && oneCircle(loop[i], before))) continue;
-                SheetCorner corner;
-                corner.radius = loop[i].circle->Radius();
-                std::size_t last = i, count = 0;
-                double length = 0.0;
-                for (; count < n && loop[(i + count) % n].circle && oneCircle(loop[i], loop[(i + count) % n]) && loop[(i + count) % n].open; ++count) {
-                    last = (i + count) % n;
-                    corner.arcs.push_back(loop[last].edge);
-                    corner.turn += loop[last].turn;
-                    length += loop[last].length;
+        (void)guarded("Looking at a sheet", [&]() -> Result<void> {
+            const TopoDS_Face face = topology.face(f);
+            const bool reversed = face.Orientation() == TopAbs_REVERSED;
+            for (TopExp_Explorer wire(face.Oriented(TopAbs_FORWARD), TopAbs_WIRE); wire.More(); wire.Next()) {
+                std::vector<Piece> loop;
+                for (BRepTools_WireExplorer it(TopoDS::Wire(wire.Current()), TopoDS::Face(face.Oriented(TopAbs_FORWARD))); it.More(); it.Next()) {
+                    if (BRep_Tool::Degenerated(it.Current())) continue;
+                    loop.push_back(pieceOf(topology, it.Current()));
                 }
-                const Piece& after = loop[(last + 1) % n];
-                if (count + 2 > n || !before.open || !after.open || before.edge == after.edge || corner.turn > mostTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after)) continue;
-                const Piece& middle = loop[(i + count / 2) % n];
-                corner.middle = count % 2 == 1 ? middle.middle : middle.from;
-                const gp_Vec normal = outwardNormal(face, topology.edge(loop[i].edge), BRepAdaptor_Curve(topology.edge(loop[i].edge)).FirstParameter());
-                // In the forward face the sheet lies left of its edges, seen against the surface's own normal.
-                const gp_Vec left = (reversed ? normal.Reversed() : normal).Crossed(loop[i].in);
-                corner.outer = left.Dot(gp_Vec(loop[i].from, loop[i].circle->Location())) > 0.0;
-                corner.face = f;
-                corner.before = before.edge;
-                corner.after = after.edge;
-                const double ideal = std::min(targetSize, corner.radius / 2.0);   // about a twelfth of a turn
-                corner.elements = length / ideal - length / targetSize;
-                found.push_back(std::move(corner));
+                const std::size_t n = loop.size();
+                for (std::size_t i = 0; i < n && n > 2; ++i) {
+                    const Piece& before = loop[(i + n - 1) % n];
+                    if (!loop[i].circle || !loop[i].open || (before.circle && oneCircle(loop[i], before))) continue;
+                    SheetCorner corner;
+                    corner.radius = loop[i].circle->Radius();
+                    std::size_t last = i, count = 0;
+                    double length = 0.0;
+                    for (; count < n && loop[(i + count) % n].circle && oneCircle(loop[i], loop[(i + count) % n]) && loop[(i + count) % n].open; ++count) {
+                        last = (i + count) % n;
+                        corner.arcs.push_back(loop[last].edge);
+                        corner.turn += loop[last].turn;
+                        length += loop[last].length;
+                    }
+                    const Piece& after = loop[(last + 1) % n];
+                    if (count + 2 > n || !before.open || !after.open || before.edge == after.edge || corner.turn > mostTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after)) continue;
+                    const Piece& middle = loop[(i + count / 2) % n];
+                    corner.middle = count % 2 == 1 ? middle.middle : middle.from;
+                    const gp_Vec normal = outwardNormal(face, topology.edge(loop[i].edge), BRepAdaptor_Curve(topology.edge(loop[i].edge)).FirstParameter());
+                    // In the forward face the sheet lies left of its edges, seen against the surface's own normal.
+                    const gp_Vec left = (reversed ? normal.Reversed() : normal).Crossed(loop[i].in);
+                    corner.outer = left.Dot(gp_Vec(loop[i].from, loop[i].circle->Location())) > 0.0;
+                    corner.face = f;
+                    corner.before = before.edge;
+                    corner.after = after.edge;
+                    const double ideal = std::min(targetSize, corner.radius / 2.0);   // about a twelfth of a turn
+                    corner.elements = length / ideal - length / targetSize;
+                    found.push_back(std::move(corner));
+                }
             }
-        }
+            return {};
+        });
     }
     std::stable_sort(found.begin(), found.end(), [](const SheetCorner& a, const SheetCorner& b) { return a.radius < b.radius; });
     return found;

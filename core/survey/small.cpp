@@ -155,7 +155,7 @@ private:
 
 Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const std::set<int>& named, Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Small>{};
-    auto found = Finder(part, targetSize, named).run(progress);
+    auto found = guarded("Looking for what is small", [&]() -> Result<std::vector<Small>> { return Finder(part, targetSize, named).run(progress); });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return found;
 }

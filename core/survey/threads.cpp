@@ -13,6 +13,7 @@
 #include <map>
 #include <set>
 
+#include "common/guard.h"
 #include "forecast/elements.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -49,7 +50,11 @@ public:
 
     std::vector<Thread> run(Progress& progress) {
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
-            if (!progress.cancelled()) look(f);
+            if (!progress.cancelled())
+                (void)guarded("Looking at a face", [&]() -> Result<void> {
+                    look(f);
+                    return {};
+                });
         });
         std::vector<Thread> threads;
         std::vector<int> seeds;
@@ -311,7 +316,8 @@ private:
 }  // namespace
 
 Result<std::vector<Thread>> findThreads(const Part& part, double targetSize, Progress& progress) {
-    auto threads = Finder(part, targetSize).run(progress);
+    if (part.shape.IsNull()) return std::vector<Thread>{};
+    auto threads = guarded("Looking for threads", [&]() -> Result<std::vector<Thread>> { return Finder(part, targetSize).run(progress); });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return threads;
 }

@@ -441,17 +441,15 @@ Result<void> HalfEdgeBody::handOver(int h, int into, double tolerance) {
 /// A side on another surface than before: its trace there, and its edge made anew for all its faces.
 Result<void> HalfEdgeBody::retraced(int h, double tolerance) {
     (void)twin(h);   // a face that nobody has asked for yet must be rebuilt with the edge too
-    changeEdge(m_halves[h].edge).changed = true;
-    if (auto traced = retrace(h, tolerance, 0.0, std::nullopt); !traced) return traced;
-    // The sides that stay where they are need their traces carried along to the rebuilt edge.
-    for (const int side : m_edges[m_halves[h].edge].halves)
+    // The sides that stay where they are need their traces carried along to the rebuilt edge: as received, before it counts as changed.
+    for (const int side : std::vector<int>(m_edges[m_halves[h].edge].halves))
         if (side != h && !m_halves[side].dead) {
             const Handle(Geom2d_Curve) kept = traceOf(side);
             changeHalf(side).trace = kept;
-            SurgeryFace& face = changeFace(m_halves[side].face);
-            face.changed = true;
+            changeFace(m_halves[side].face).changed = true;
         }
-    return {};
+    changeEdge(m_halves[h].edge).changed = true;
+    return retrace(h, tolerance, 0.0, std::nullopt);
 }
 
 Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {

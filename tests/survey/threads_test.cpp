@@ -1,6 +1,7 @@
 // Threads cut into rods and bores of known size: found with their diameters and lead, and plain afterwards.
 #include "survey/threads.h"
 
+#include "exchange/files.h"
 #include "operations.h"
 #include "shave/threads.h"
 #include "support/bodies.h"
@@ -184,6 +185,23 @@ private slots:
         QCOMPARE_NEAR(volumeOf(outcome->model.parts[0]->shape), expected, 1e-4 * expected);
         const auto holes = survey::findHoles(*outcome->model.parts[0], 2.0, {}, quietly());
         QVERIFY(holes && holes->size() == 1 && holes->front().through);
+    }
+
+    void aHoleAcrossIsLedToTheCylinderThatItOpensIn() {
+        // On this bolt the crests are one face with the shank, which is made anew: three fresh faces, of which the hole reaches one.
+        auto bolt = exchange::readFile(demoFile("hanger-bolt.step"), {}, quietly());
+        QVERIFY2(bolt, said(bolt));
+        const TopoDS_Shape plain = findOperation("shave.plainThreads")->run(*bolt, {{"diameter", "minor"}, {"upTo", 30.0}}, quietly())->model.parts[0]->shape;
+        for (const double z : {-50.0, -12.0}) {
+            const TopoDS_Shape drill = rod(gp_Ax1(gp_Pnt(0, -30, z), gp::DY()), 2.0, 60);
+            const TopoDS_Shape body = cut(bolt->parts[0]->shape, drill);
+            QVERIFY(isValid(body));
+            const auto outcome = findOperation("shave.plainThreads")->run(modelOf(body), {{"diameter", "minor"}, {"upTo", 30.0}}, quietly());
+            QVERIFY2(outcome, said(outcome));
+            QVERIFY(isValid(outcome->model.parts[0]->shape));
+            const double expected = volumeOf(cut(plain, drill));
+            QCOMPARE_NEAR(volumeOf(outcome->model.parts[0]->shape), expected, 1e-4 * expected);
+        }
     }
 
     void whatTurnsFewTimesOrStandsAloneIsNone() {
