@@ -166,108 +166,20 @@ void ShaveBench::showMessage(const QString& html) {
     m_message->setVisible(!html.isEmpty());
 }
 
-std::optional<ShaveBench::Feature> ShaveBench::featureOf(const Key& key) const {
+std::optional<ShaveFeature> ShaveBench::featureOf(const Key& key) const {
     const PartKnowledge* known = key.part < m_session.model().parts.size() ? m_session.knowledge(key.part) : nullptr;
-    if (known == nullptr) return std::nullopt;
-    Feature feature;
-    if (key.of == Key::Of::Strip) {
-        if (!known->strips || key.index >= known->strips->size()) return std::nullopt;
-        const survey::StripChain& chain = (*known->strips)[key.index];
-        feature.kind = chain.kind == survey::StripKind::Round ? ShaveKind::Rounds : ShaveKind::Chamfers;
-        feature.size = chain.size;
-        feature.extent = std::max(6.0 * chain.size, std::min(chain.length, 20.0 * chain.size));
-        feature.faces = &chain.faces;
-        feature.middle = chain.middle;
-        feature.words = survey::describe(chain);
-        feature.elements = chain.elements;
-        feature.volume = chain.gain;
-        feature.byRule = !chain.bend;
-    } else if (key.of == Key::Of::Relief) {
-        if (!known->reliefs || key.index >= known->reliefs->size()) return std::nullopt;
-        const survey::Relief& relief = (*known->reliefs)[key.index];
-        constexpr std::array<ShaveKind, 7> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs, ShaveKind::Steps};
-        feature.kind = kinds[static_cast<std::size_t>(relief.kind)];
-        feature.size = relief.size();
-        feature.extent = 2.0 * std::max(relief.breadth, relief.height);
-        feature.faces = &relief.faces;
-        feature.face = relief.wall;
-        feature.middle = relief.middle;
-        feature.words = survey::describe(relief);
-        feature.elements = relief.elements;
-        feature.volume = relief.gain;
-    } else if (key.of == Key::Of::Thread) {
-        if (!known->threads || key.index >= known->threads->size()) return std::nullopt;
-        const survey::Thread& thread = (*known->threads)[key.index];
-        feature.kind = ShaveKind::Threads;
-        feature.size = thread.major;
-        feature.extent = 2.0 * std::max(thread.length(), thread.major);
-        feature.faces = &thread.faces;
-        feature.middle = thread.middle;
-        feature.words = survey::describe(thread);
-        feature.elements = thread.elements;
-        feature.weighed = false;
-    } else if (key.of == Key::Of::Corner) {
-        if (key.index >= known->corners.size()) return std::nullopt;
-        const survey::SheetCorner& corner = known->corners[key.index];
-        static const std::vector<int> none;
-        feature.kind = ShaveKind::Corners;
-        feature.size = corner.radius;
-        feature.extent = 6.0 * corner.radius;
-        feature.faces = &none;
-        feature.middle = corner.middle;
-        feature.words = survey::describe(corner);
-        feature.elements = corner.elements;
-        feature.weighed = false;
-    } else if (key.of == Key::Of::Small) {
-        if (!known->small || key.index >= known->small->size()) return std::nullopt;
-        const survey::Small& small = (*known->small)[key.index];
-        feature.kind = small.kind == survey::SmallKind::Face ? ShaveKind::Faces : ShaveKind::Edges;
-        feature.size = small.size;
-        feature.extent = 4.0 * std::max(small.size, small.length);
-        feature.faces = &small.faces;
-        feature.middle = small.middle;
-        feature.words = survey::describe(small);
-        feature.elements = small.elements;
-        feature.weighed = false;
-    } else {
-        if (!known->holes || key.index >= known->holes->size()) return std::nullopt;
-        const survey::Hole& hole = (*known->holes)[key.index];
-        feature.kind = hole.kind == survey::HoleKind::Slot ? ShaveKind::Slots : hole.bore ? ShaveKind::Bores : ShaveKind::Holes;
-        feature.size = hole.size;
-        feature.extent = 2.0 * std::max(hole.depth, hole.size);
-        feature.faces = &hole.faces;
-        feature.middle = hole.middle;
-        feature.words = survey::describe(hole);
-        feature.elements = hole.elements;
-        feature.volume = hole.volume;
-        feature.byRule = feature.kind != ShaveKind::Bores;   // a bore goes only when it is asked for by name
-    }
-    if (feature.face == 0 && !feature.faces->empty()) feature.face = feature.faces->front();
-    return feature;
+    return known == nullptr ? std::nullopt : shaveFeature(*known, key);
 }
 
-std::vector<ShaveBench::Key> ShaveBench::keysOf(std::size_t part) const {
-    std::vector<Key> keys;
+std::vector<ShaveKey> ShaveBench::keysOf(std::size_t part) const {
     const PartKnowledge* known = m_session.knowledge(part);
-    if (known == nullptr) return keys;
-    if (known->holes)
-        for (std::size_t h = 0; h < known->holes->size(); ++h) keys.push_back({part, Key::Of::Hole, h});
-    if (known->strips)
-        for (std::size_t c = 0; c < known->strips->size(); ++c) keys.push_back({part, Key::Of::Strip, c});
-    if (known->reliefs)
-        for (std::size_t r = 0; r < known->reliefs->size(); ++r) keys.push_back({part, Key::Of::Relief, r});
-    if (known->threads)
-        for (std::size_t t = 0; t < known->threads->size(); ++t) keys.push_back({part, Key::Of::Thread, t});
-    for (std::size_t c = 0; c < known->corners.size(); ++c) keys.push_back({part, Key::Of::Corner, c});
-    if (known->small)
-        for (std::size_t s = 0; s < known->small->size(); ++s) keys.push_back({part, Key::Of::Small, s});
-    return keys;
+    return known == nullptr ? std::vector<Key>() : shaveKeys(*known, part);
 }
 
 std::string ShaveBench::verdictKey(const Key& key) const {
     const auto feature = featureOf(key);
     if (!feature) return {};
-    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, key.of == Key::Of::Strip ? "strip" : key.of == Key::Of::Relief ? "relief" : key.of == Key::Of::Thread ? "thread" : key.of == Key::Of::Small ? "small" : key.of == Key::Of::Corner ? "corner" : "hole", feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, shaveListName(key.of), feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
@@ -477,17 +389,6 @@ void ShaveBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
     emit previewChanged();
 }
 
-std::vector<int> ShaveBench::edgesOf(const Key& key) const {
-    const PartKnowledge* known = m_session.knowledge(key.part);
-    if (known == nullptr) return {};
-    switch (key.of) {
-        case Key::Of::Hole: return known->holes && key.index < known->holes->size() ? (*known->holes)[key.index].rim : std::vector<int>();
-        case Key::Of::Small: return known->small && key.index < known->small->size() && (*known->small)[key.index].kind == survey::SmallKind::Edge ? std::vector{(*known->small)[key.index].number} : std::vector<int>();
-        case Key::Of::Corner: return key.index < known->corners.size() ? known->corners[key.index].arcs : std::vector<int>();
-        default: return {};
-    }
-}
-
 int ShaveBench::keyAt(const select::Pick& pick) const {
     if (pick.occurrence >= m_session.model().occurrences.size() || (pick.face == 0 && pick.edge == 0)) return -1;
     const std::size_t part = m_session.model().occurrences[pick.occurrence].part;
@@ -496,7 +397,7 @@ int ShaveBench::keyAt(const select::Pick& pick) const {
         const auto feature = featureOf(m_keys[k]);
         if (!feature) continue;
         if (pick.face > 0 && std::binary_search(feature->faces->begin(), feature->faces->end(), pick.face)) return static_cast<int>(k);
-        const std::vector<int> edges = pick.edge > 0 ? edgesOf(m_keys[k]) : std::vector<int>();
+        const std::vector<int> edges = pick.edge > 0 ? shaveEdges(*m_session.knowledge(part), m_keys[k]) : std::vector<int>();
         if (std::find(edges.begin(), edges.end(), pick.edge) != edges.end()) return static_cast<int>(k);
     }
     return -1;

@@ -11,15 +11,13 @@
 #include "bench/action_foot.h"
 #include "bench/cut_bar.h"
 #include "bench/findings_list.h"
+#include "bench/shave_features.h"
 #include "select/pick.h"
 #include "session.h"
 #include "stage/preview_presentation.h"
 #include "stage/stage_overlay.h"
 
 namespace rasoir::app {
-
-enum class ShaveKind { Holes, Rounds, Slots, Chamfers, Bores, Threads, Faces, Edges, Corners, Marks, Bosses, Pockets, Cutouts, Notches, Ribs, Steps };   ///< from Marks on: reliefs
-constexpr std::size_t shaveKinds = 16;
 
 /// What the stage shall show for this bench.
 struct ShavePreview {
@@ -58,23 +56,8 @@ signals:
     void stateChanged();
 
 private:
-    struct Key {
-        std::size_t part;
-        enum class Of { Hole, Strip, Relief, Thread, Small, Corner } of;   ///< in which of the lists known of the part
-        std::size_t index;     ///< in what is known of the part
-    };
-    /// What a row, a mark and a preview need to know of any feature.
-    struct Feature {
-        ShaveKind kind = ShaveKind::Holes;
-        double size = 0.0, extent = 0.0;      ///< [mm] what limits are compared with; how much to show of it
-        const std::vector<int>* faces = nullptr;
-        int face = 0;                         ///< the one that stands for it in a step
-        gp_Pnt middle;
-        std::string words;
-        double elements = 0.0, volume = 0.0;  ///< what it costs; [mm^3] what the body gains when it goes
-        bool weighed = true;                  ///< the volume is known beforehand
-        bool byRule = true;                   ///< goes with the limit, not only when it is asked for
-    };
+    using Key = ShaveKey;
+    using Feature = ShaveFeature;
     [[nodiscard]] std::optional<Feature> featureOf(const Key& key) const;   ///< none between a change and the survey after it
     [[nodiscard]] std::vector<Key> keysOf(std::size_t part) const;
     void refresh();
@@ -91,8 +74,6 @@ private:
     [[nodiscard]] double limitOf(ShaveKind kind) const;   ///< [mm] chosen, else by the target size
     [[nodiscard]] bool goes(const Key& key) const;
     [[nodiscard]] int keyAt(const select::Pick& pick) const;
-    /// Edges that are all there is of it: the rim of a sheet's hole, a short edge, the arc of a corner.
-    [[nodiscard]] std::vector<int> edgesOf(const Key& key) const;
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;
     void showMessage(const QString& html);
 
