@@ -120,7 +120,27 @@ private:
             const Candidate chamfer = lookForChamfer(f, round);
             if (chamfer.strip) return chamfer;
         }
-        return lookForRound(f, face, round);
+        Candidate found = lookForRound(f, face, round);
+        if (found.strip || round || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus) return found;
+        // A flat that came as a spline, or a chamfer along a curved edge: straight across, and as wide all along.
+        if (Candidate chamfer = lookForChamfer(f, std::nullopt); chamfer.strip && isStraightAcross(f, chamfer)) return chamfer;
+        return found;
+    }
+
+    [[nodiscard]] bool isStraightAcross(int f, const Candidate& chamfer) const {
+        const EdgeProbe one(m_topology.edge(chamfer.contact[0].front())), two(m_topology.edge(chamfer.contact[1].front()));
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_topology.face(f));
+        double least = std::numeric_limits<double>::max(), most = 0.0;
+        for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
+            const gp_Pnt from = one.value(one.first() + share * (one.last() - one.first()));
+            const EdgeProbe::Near near = two.nearest(from);
+            const gp_Pnt to = two.value(near.parameter), middle(0.5 * (from.XYZ() + to.XYZ()));
+            const auto foot = footOn(surface, middle, 1e-6);
+            if (!foot || surface->Value(foot->X(), foot->Y()).Distance(middle) > 0.02 * near.distance) return false;
+            least = std::min(least, near.distance);
+            most = std::max(most, near.distance);
+        }
+        return most <= 1.3 * least;
     }
 
     Candidate lookForRound(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& round) const {
