@@ -11,6 +11,8 @@
 #include <gp_Mat.hxx>
 #include <tbb/parallel_for.h>
 
+#include <set>
+
 #include "common/guard.h"
 #include "forecast/elements.h"
 #include "geometry/extent.h"
@@ -59,14 +61,20 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         lengthOf[e] = length;
         if (facts.shortestEdge == 0.0 || length < facts.shortestEdge) facts.shortestEdge = length;
     }
+    constexpr double exactly = 1e-6;   // relative
+    std::set<int> freeformBodies;
     GProp_GProps skin;
     for (int f = 1; f <= facts.faces; ++f) {
         const TopoDS_Face face = topology.face(f);
         facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(face));
         const SurfaceKind kind = surfaceKind(face);
         ++facts.surfaces[surfaceKindName(kind)];
+        // Of freeform faces the kernel's plain quadrature can be off by a hundredth (a disc that came as a spline); what is shown shall not.
+        const bool freeform = kind == SurfaceKind::Spline || kind == SurfaceKind::Other;
         GProp_GProps area;
-        BRepGProp::SurfaceProperties(face, area);
+        if (freeform) BRepGProp::SurfaceProperties(face, area, exactly);
+        else BRepGProp::SurfaceProperties(face, area);
+        if (freeform) freeformBodies.insert(topology.bodyOf(f));
         skin.Add(area);
         const double size = std::abs(area.Mass());
         if (facts.smallestFace == 0.0 || size < facts.smallestFace) facts.smallestFace = size;
@@ -81,9 +89,11 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     if (facts.faces > 0) facts.centre = skin.CentreOfMass();
     GProp_GProps mass;
     bool any = false;
+    int body = 0;
     for (TopExp_Explorer solid(part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
         GProp_GProps one;
-        BRepGProp::VolumeProperties(solid.Current(), one);
+        if (freeformBodies.contains(body++)) BRepGProp::VolumeProperties(solid.Current(), one, exactly);
+        else BRepGProp::VolumeProperties(solid.Current(), one);
         mass.Add(one);
         any = true;
     }
