@@ -50,6 +50,7 @@ private:
     std::map<int, std::vector<std::size_t>> m_closedAt;   // by face
     Progress& m_progress;
     std::vector<EdgeKind> m_kinds;      // by edge
+    mutable std::map<int, std::set<int>> m_outlines;   // edges of faces' outer loops, as they are asked for
     std::vector<double> m_areas;        // by face
     std::vector<int> m_bend;            // by face: 1 bulges outwards, -1 inwards, 0 flat or neither
     std::map<int, double> m_skin, m_volume;   // by body
@@ -164,11 +165,10 @@ private:
 
     /// Not on an inner loop.
     [[nodiscard]] bool isOnOutline(int face, int edge) const {
-        const TopoDS_Face shape = m_topology.face(face);
-        const TopoDS_Wire outer = BRepTools::OuterWire(shape);
-        for (TopExp_Explorer it(outer, TopAbs_EDGE); it.More(); it.Next())
-            if (m_topology.edgeNumber(it.Current()) == edge) return true;
-        return false;
+        const auto [known, fresh] = m_outlines.try_emplace(face);   // of a plate with a thousand letters it is asked for thousands of times
+        if (fresh)
+            for (TopExp_Explorer it(BRepTools::OuterWire(m_topology.face(face)), TopAbs_EDGE); it.More(); it.Next()) known->second.insert(m_topology.edgeNumber(it.Current()));
+        return known->second.contains(edge);
     }
 
     /// Of a flat face, also one that came as a spline.

@@ -8,6 +8,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 #include <fmt/format.h>
+#include <tbb/parallel_for.h>
 
 #include <map>
 #include <numeric>
@@ -35,13 +36,30 @@ public:
 
     Result<std::vector<Relief>> run() {
         findLoops();
+        measureAreas();
+        struct Pending {
+            std::vector<int> faces, loops;
+        };
+        std::vector<Pending> pending;
         std::set<std::vector<int>> seen;
         for (std::size_t l = 0; l < m_loops.size(); ++l) {
             if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
             std::vector<int> loops;
             auto faces = hangingOn(static_cast<int>(l), loops);
             if (faces.empty() || !seen.insert(faces).second || isHole(faces)) continue;
-            if (auto relief = measured(std::move(faces), loops)) m_found.push_back(std::move(*relief));
+            pending.push_back({std::move(faces), std::move(loops)});
+        }
+        std::vector<Result<std::optional<Measured>>> looked(pending.size());
+        tbb::parallel_for(std::size_t(0), pending.size(), [&](std::size_t i) {
+            if (!m_progress.cancelled()) looked[i] = guarded("Measuring a relief", [&]() -> Result<std::optional<Measured>> { return measured(std::move(pending[i].faces), pending[i].loops); });
+        });
+        if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+        for (auto& one : looked) {
+            if (!one) return tl::unexpected(one.error());
+            if (!*one) continue;
+            m_found.push_back(std::move((*one)->relief));
+            m_normals.push_back((*one)->normal);
+            m_points.push_back(std::move((*one)->points));
         }
         std::vector<Relief> open = findOpenReliefs(m_part, m_targetSize, m_ofHoles, m_found, m_progress);
         gatherMarks();
@@ -81,27 +99,32 @@ private:
     std::set<int> m_ofHoles;
     std::vector<Loop> m_loops;                        // inner ones
     std::map<std::pair<int, int>, int> m_loopOf;      // by face and edge
-    std::map<int, double> m_areas;
-    double m_allArea = -1.0;
+    std::vector<double> m_areas;                      // by face
+    double m_allArea = 0.0;
     std::vector<Relief> m_found;
     std::vector<gp_Dir> m_normals;                    // of the first base, by relief
     std::vector<std::vector<gp_Pnt>> m_points;        // by relief
 
-    /// A face with hundreds of letters on it is asked for hundreds of times.
-    double faceArea(int face) {
-        const auto [known, fresh] = m_areas.try_emplace(face, 0.0);
-        if (fresh) known->second = areaOf(m_topology.face(face));
-        return known->second;
-    }
+    /// A relief and what gathering marks asks of it later.
+    struct Measured {
+        Relief relief;
+        gp_Dir normal;
+        std::vector<gp_Pnt> points;
+    };
 
-    /// Of the whole part; asked for only where something large hangs on a loop.
-    double allArea() {
-        if (m_allArea < 0.0) {
-            m_allArea = 0.0;
-            for (int f = 1; f <= m_topology.faceCount(); ++f) m_allArea += faceArea(f);
-        }
-        return m_allArea;
+    /// Once for all: a face with hundreds of letters on it is asked for hundreds of times.
+    void measureAreas() {
+        m_areas.assign(static_cast<std::size_t>(m_topology.faceCount()) + 1, 0.0);
+        tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
+            (void)guarded("Measuring a face", [&]() -> Result<void> {
+                m_areas[static_cast<std::size_t>(f)] = areaOf(m_topology.face(f));
+                return {};
+            });
+        });
+        m_allArea = std::accumulate(m_areas.begin(), m_areas.end(), 0.0);
     }
+    [[nodiscard]] double faceArea(int face) const { return m_areas[static_cast<std::size_t>(face)]; }
+    [[nodiscard]] double allArea() const { return m_allArea; }
 
     void findLoops() {
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
@@ -224,7 +247,7 @@ private:
         return std::all_of(faces.begin(), faces.end(), [&](int f) { return m_ofHoles.contains(f); });
     }
 
-    std::optional<Relief> measured(std::vector<int> faces, const std::vector<int>& loops) {
+    [[nodiscard]] std::optional<Measured> measured(std::vector<int> faces, const std::vector<int>& loops) const {
         Relief relief;
         std::vector<gp_Pnt> points;
         double area = 0.0, whole = 0.0;
@@ -266,9 +289,7 @@ private:
         relief.kind = relief.raised ? ReliefKind::Boss : bases.size() > 1 ? ReliefKind::Cutout : ReliefKind::Pocket;
         relief.breadth = breadthOf(points, normal);
         if (relief.height <= 1e-5 * relief.breadth) return std::nullopt;   // level with its base: an outline, no relief
-        m_normals.push_back(normal);
-        m_points.push_back(std::move(points));
-        return relief;
+        return Measured{std::move(relief), normal, std::move(points)};
     }
 
     /// On faces that may bulge beyond their edges.
