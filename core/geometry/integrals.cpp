@@ -33,7 +33,7 @@ struct Flat {
 };
 
 /// A flat bounded by lines, circles and ellipses: exactly, by Green's theorem along its edges. None for any other face, or one whose loops do not enclose an area.
-/// Ten times as fast as quadrature over the face, and most faces are such.
+/// Faster than quadrature over the face, and most faces are such.
 std::optional<Flat> flatOf(const TopoDS_Face& face) {
     const BRepAdaptor_Surface surface(face, false);
     if (surface.GetType() != GeomAbs_Plane || (face.Orientation() != TopAbs_FORWARD && face.Orientation() != TopAbs_REVERSED)) return std::nullopt;

@@ -23,7 +23,8 @@ namespace rasoir::heal {
 ///           suppression. ACM Solid Modeling 2002. The triangulation view is ours.
 [[nodiscard]] Result<std::set<int>> removeAndHeal(HalfEdgeBody& body, const std::vector<int>& faces, double tolerance, const Judge& judge = {});
 
-/// Closes an opening of a sheet the same way: `edges` (Incidence numbers) are all open, and together its outline.
+/// Closes an opening of a sheet the same way: `edges` are all open, and together its outline; `faces` are those that they bound (Incidence numbers
+/// both); `tolerance` [mm]. Returns the faces whose boundary was carried on; `body` is changed.
 /// Refuses   as removeAndHeal; edges that are not open.
 [[nodiscard]] Result<std::set<int>> healOpening(HalfEdgeBody& body, const std::vector<int>& edges, const std::vector<int>& faces, double tolerance, const Judge& judge = {});
 

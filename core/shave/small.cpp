@@ -3,6 +3,8 @@
 #include <BRep_Tool.hxx>
 #include <fmt/format.h>
 
+#include <set>
+
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -219,25 +221,28 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         }
         if (taken.empty()) continue;
         Tidier tidier(model.parts[p], model.tolerances().samePoint, progress);
-        std::vector<std::size_t> divided;   // items of edges that merely divide a curve
+        std::vector<std::pair<std::size_t, const Small*>> divided;   // edges that merely divide a curve, and their items
         // Edges that are to shrink come last, all at once where that can be.
         std::stable_partition(taken.begin(), taken.end(), [](const Small& small) { return small.kind == SmallKind::Face || small.way != SmallWay::Collapse; });
-        bool shrunk = false;
+        bool tried = false;
+        std::set<int> shrunk;   // edges that went so
         for (const Small& small : taken) {
-            if (!shrunk && small.kind == SmallKind::Edge && small.way == SmallWay::Collapse) {
+            if (!tried && small.kind == SmallKind::Edge && small.way == SmallWay::Collapse) {
                 std::vector<const Small*> shrinking;
                 for (const Small& other : taken)
                     if (other.kind == SmallKind::Edge && other.way == SmallWay::Collapse && !tidier.isGone(other)) shrinking.push_back(&other);
-                shrunk = true;
+                tried = true;
                 if (shrinking.size() > 1) {
                     const auto together = tidier.collapse(shrinking);
                     if (!together) return tl::unexpected(together.error());
+                    if (*together)
+                        for (const Small* one : shrinking) shrunk.insert(one->number);
                 }
             }
             progress.report(static_cast<double>(outcome.items.size()) / static_cast<double>(outcome.items.size() + taken.size()), "Removing small faces and edges");
             Item item{nameOf(small) + " in " + part.name, false, {}, small.size};
             if (small.kind == SmallKind::Edge && small.way == SmallWay::Merge && small.into == 0) {
-                divided.push_back(outcome.items.size());
+                divided.emplace_back(outcome.items.size(), &small);
                 outcome.items.push_back(std::move(item));
                 continue;
             }
@@ -245,7 +250,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
             if (!way && way.error().kind == ProblemKind::Cancelled) return tl::unexpected(way.error());
             item.done = way.has_value();
             if (!way) item.problem = way.error();
-            else if (!*way) item.what += small.kind == SmallKind::Edge && small.way == SmallWay::Collapse ? ": collapsed" : ": gone with another";
+            else if (!*way) item.what += small.kind == SmallKind::Edge && shrunk.contains(small.number) ? ": collapsed" : ": gone with another";
             else item.what += fmt::format(": {}{}", survey::smallWayName(**way), **way == SmallWay::Flatten ? "ed" : "d");
             gone += item.done;
             outcome.items.push_back(std::move(item));
@@ -254,9 +259,10 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         if (!divided.empty()) {
             const auto merged = withWholeCurves(sequence, model.tolerances().samePoint, progress);
             if (!merged && merged.error().kind == ProblemKind::Cancelled) return tl::unexpected(merged.error());
-            for (const std::size_t i : divided) {
+            for (const auto& [i, small] : divided) {
                 Item& item = outcome.items[i];
-                item.done = merged && *merged > 0;
+                const int now = sequence.edgeNumberOf(small->number);   // each is looked at: that some merged says nothing of this one
+                item.done = merged && (now == 0 || EdgeProbe(sequence.now().incidence().edge(now)).length() > 1.5 * small->size);
                 if (item.done) item.what += ": merged";
                 else item.problem = merged ? Problem{ProblemKind::NotPossible, "The curves on both sides of it did not become one.", {part.name, {}, {}}, "It does no harm but for its vertex."} : merged.error();
                 gone += item.done;

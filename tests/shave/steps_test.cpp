@@ -94,10 +94,10 @@ private slots:
         QVERIFY(found(cut(block(60, 40, 20), at(block(10, 50, 0.5), 20, -5, 19.5))).empty());   // a groove: a notch
     }
 
-    void aStepThatCannotGoStaysAndSaysWhy() {
+    void aHigherOneGoesWhenItIsAskedForAndNoneIsSaid() {
         const TopoDS_Shape body = fuse(block(60, 40, 20), at(block(60, 10, 3), 0, 0, 20));
         const auto outcome = without(body, 5.0, 4.0);
-        QVERIFY2(outcome, said(outcome));   // the ordinary case
+        QVERIFY2(outcome, said(outcome));
         QCOMPARE_NEAR(volumeOf(outcome->model.parts[0]->shape), 60.0 * 40 * 20, 1e-3);
         const auto none = without(block(10, 10, 10), 5.0, 4.0);
         QVERIFY(!none);
