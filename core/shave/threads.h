@@ -25,7 +25,7 @@ void from_json(const Json& json, PlainThreads& step);
 /// Input     solids; threads as survey::findThreads knows them.
 /// Returns   a new Model, lineage, an Item for each thread; one that cannot go stays exactly as it was, with reason and place.
 /// Refuses   when none could go; a reference that no longer fits; a diameter of another name; being cancelled.
-/// Checks    as heal::reface; the volume changes by no more than lies between minor and major diameter.
+/// Checks    as heal::reface; the volume changes by no more than half as much again as lies between minor and major diameter over its length and two leads.
 [[nodiscard]] Result<Outcome> plainThreads(const Model& model, const PlainThreads& step, Progress& progress);
 
 /// One thread of a part, with a cylinder of this diameter [mm].
