@@ -1,5 +1,6 @@
 #include "geometry/surface_meeting.h"
 
+#include <GeomAPI_IntCS.hxx>
 #include <GeomAPI_Interpolate.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <Geom_BSplineCurve.hxx>
@@ -18,6 +19,7 @@
 #include <TColgp_HArray1OfPnt.hxx>
 
 #include <Eigen/Dense>
+#include <algorithm>
 #include <array>
 #include <vector>
 
@@ -79,6 +81,15 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle
         if (std::abs(step) * along.Magnitude() < 0.01 * tolerance) return curve->Value(t);
     }
     return std::nullopt;
+}
+
+std::vector<gp_Pnt> meetingPoints(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start) {
+    std::vector<gp_Pnt> points;
+    const GeomAPI_IntCS crossings(curve, surface);
+    if (!crossings.IsDone()) return points;
+    for (int i = 1; i <= crossings.NbPoints(); ++i) points.push_back(crossings.Point(i));
+    std::sort(points.begin(), points.end(), [&start](const gp_Pnt& a, const gp_Pnt& b) { return start.SquareDistance(a) < start.SquareDistance(b); });
+    return points;
 }
 
 std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_Curve)& b, const gp_Pnt& start, double reach, double tolerance) {

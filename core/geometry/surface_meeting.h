@@ -20,6 +20,9 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(G
 /// None where it runs along the surface. Method: Newton on the tangent plane at the foot.
 std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start, double reach, double tolerance);
 
+/// All points in which a curve that runs on (see runsOn) meets a surface, nearest to `start` first; none where it runs along the surface.
+std::vector<gp_Pnt> meetingPoints(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start);
+
 /// Where two curves that run on come nearest to each other near `start`, midway between them; none where they stay farther apart than
 /// `tolerance` [mm], run side by side, or pass `start` by more than `reach` [mm]. Method: Gauss-Newton.
 std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_Curve)& b, const gp_Pnt& start, double reach, double tolerance);

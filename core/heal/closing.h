@@ -57,6 +57,7 @@ Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Atte
         if (!done && !nearest) nearest = done.error();
         return done;
     };
+    std::set<std::vector<int>> tried{{}};   // without the zeros at their ends: a way seen twice would count as two
     std::vector<int> best;
     auto done = tries(best);
     if (done || !judge) return done;
@@ -71,6 +72,9 @@ Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Atte
                 if (left == 0) return tl::unexpected(*nearest);
                 std::vector<int> way = best;
                 way[d] = option;
+                std::vector<int> plain = way;
+                while (!plain.empty() && plain.back() == 0) plain.pop_back();
+                if (!tried.insert(std::move(plain)).second) continue;
                 done = tries(way);
                 if (done) return done;
                 if (cost >= lowest) continue;

@@ -206,6 +206,14 @@ private:
             if (m_failed) return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.", m_alone);
             return {};
         }
+        for (std::size_t i = 0; i < m_alone.size(); ++i)
+            for (std::size_t j = i + 1; j < m_alone.size(); ++j) {
+                if (!meetRound(m_alone[i], m_alone[j])) continue;
+                m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(j));
+                m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(i--));
+                break;
+            }
+        if (m_failed) return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.", m_alone);
         for (const int seed : m_whole)
             if (auto dropped = dropLoop(seed); !dropped) return dropped;
         for (const Slot& slot : m_alone)
@@ -256,6 +264,84 @@ private:
         m_reshaped.insert(m_body.face(other).number);
         if (!m_body.reshape(e, seam.curve, ahead ? seam.first : *stop, ahead ? *stop : seam.last, 10.0 * m_tolerance)) return m_failed = true;
         if (!m_body.reshape(m_body.half(side).edge, ring->curve, ring->first, ring->last, 10.0 * m_tolerance)) return m_failed = true;
+        return true;
+    }
+
+    /// Two faces whose seams both run on to the other (a groove between a shank and a ball): they meet in a ring, from seam to seam.
+    bool meetRound(const Slot& a, const Slot& b) {
+        const SurgeryEdge seamA = m_body.edge(m_body.half(a.in).edge), seamB = m_body.edge(m_body.half(b.in).edge);
+        if (m_body.half(a.out).edge != m_body.half(a.in).edge || m_body.half(b.out).edge != m_body.half(b.in).edge || a.face == b.face) return false;
+        if (!runsOn(seamA.curve) || !runsOn(seamB.curve)) return false;
+        const bool aheadA = m_body.half(a.in).alongEdge, aheadB = m_body.half(b.in).alongEdge;
+        struct Way {
+            gp_Pnt atA, atB;
+            double stopA = 0.0, stopB = 0.0, onRing = 0.0;
+            CurvePiece ring;
+        };
+        const int rim = m_body.half(a.in).next;
+        const SurgeryEdge old = m_body.edge(m_body.half(rim).edge);
+        gp_Pnt at;
+        gp_Vec along;
+        old.curve->D1(m_body.half(rim).alongEdge ? old.first : old.last, at, along);
+        if (!m_body.half(rim).alongEdge) along.Reverse();
+        std::vector<Way> ways;
+        for (const gp_Pnt& point : meetingPoints(seamA.curve, surfaceOf(b.face), m_body.vertex(m_body.endOf(a.in)).point)) {
+            const auto stopA = near(point) ? carriedTo(seamA, aheadA, point, 2.0 * m_tolerance) : std::nullopt;
+            if (!stopA) continue;
+            Way way{point, point, *stopA, 0.0, 0.0, {}};
+            auto ring = meetingRing(surfaceOf(a.face), surfaceOf(b.face), point, along, m_tolerance);
+            if (!ring) ring = meetingAlong(surfaceOf(a.face), surfaceOf(b.face), point, along, point, m_tolerance);
+            if (!ring || !within(*ring)) continue;
+            way.ring = *ring;
+            const auto others = meetingPoints(seamB.curve, surfaceOf(a.face), m_body.vertex(m_body.endOf(b.in)).point);
+            const bool both = std::any_of(others.begin(), others.end(), [&](const gp_Pnt& other) {
+                const auto on = parameterAt(ring->curve, other, 2.0 * m_tolerance);
+                const auto stopB = on ? carriedTo(seamB, aheadB, other, 2.0 * m_tolerance) : std::nullopt;
+                if (!stopB) return false;
+                way.atB = other;
+                way.stopB = *stopB;
+                way.onRing = *on;
+                if (ring->curve->IsPeriodic())
+                    while (way.onRing < ring->first) way.onRing += ring->curve->Period();
+                return true;
+            });
+            if (both) ways.push_back(way);
+        }
+        const int wanted = ways.empty() ? -1 : m_choices.next(ways.size());
+        if (wanted < 0 || wanted >= static_cast<int>(ways.size())) return false;
+        const Way& way = ways[static_cast<std::size_t>(wanted)];
+        const int vertexA = m_body.addVertex(way.atA, 2.0 * m_tolerance);
+        const bool oneVertex = way.atA.Distance(way.atB) <= 2.0 * m_tolerance;
+        const int vertexB = oneVertex ? vertexA : m_body.addVertex(way.atB, 2.0 * m_tolerance);
+        const auto end = [&](const Slot& slot, bool ahead, int vertex, double stop) {
+            const int e = m_body.half(slot.in).edge;
+            SurgeryEdge& seam = m_body.changeEdge(e);
+            (ahead ? seam.end : seam.start) = vertex;
+            const SurgeryEdge now = seam;
+            return m_body.reshape(e, now.curve, ahead ? now.first : stop, ahead ? stop : now.last, 10.0 * m_tolerance).has_value();
+        };
+        touch({a, b});
+        const auto arc = [&](double first, double last, int from, int to) {
+            const int side = m_body.addEdge(way.ring.curve, first, last, from, to, 2.0 * m_tolerance, a.face, b.face);
+            m_failed = !m_body.reshape(m_body.half(side).edge, way.ring.curve, first, last, 10.0 * m_tolerance) || m_failed;
+            return side;
+        };
+        if (oneVertex) {
+            const int side = arc(way.ring.first, way.ring.last, vertexA, vertexA);
+            m_body.link(a.in, side);
+            m_body.link(side, a.out);
+            m_body.link(b.in, side + 1);
+            m_body.link(side + 1, b.out);
+        } else {
+            const int there = arc(way.ring.first, way.onRing, vertexA, vertexB), back = arc(way.onRing, way.ring.last, vertexB, vertexA);
+            m_body.link(a.in, there);
+            m_body.link(there, back);
+            m_body.link(back, a.out);
+            m_body.link(b.in, there + 1);   // back to the seam of a, and on from there
+            m_body.link(there + 1, back + 1);
+            m_body.link(back + 1, b.out);
+        }
+        m_failed = !end(a, aheadA, vertexA, way.stopA) || !end(b, aheadB, vertexB, way.stopB) || m_failed;
         return true;
     }
 

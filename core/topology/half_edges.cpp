@@ -632,9 +632,12 @@ Result<std::vector<std::pair<int, TopoDS_Face>>> HalfEdgeBody::preview(double to
     stretchWhereNeeded();
     m_builtEdges.assign(m_edges.size(), TopoDS_Edge());
     std::vector<std::pair<int, TopoDS_Face>> faces;
-    for (const int f : touched()) {
-        if (!m_faces[f].changed || m_faces[f].gone) continue;
+    std::vector<int> changed;
+    for (const int f : touched())
+        if (m_faces[f].changed && !m_faces[f].gone) changed.push_back(f);
+    for (const int f : changed)   // all of them first: an edge is built once, with its traces on both its faces
         if (auto done = makeContinuous(f, tolerance); !done) return tl::unexpected(done.error());
+    for (const int f : changed) {
         auto face = builtFace(f);
         if (!face) return tl::unexpected(face.error());
         faces.emplace_back(f, std::move(*face));

@@ -11,9 +11,6 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
-#include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
-
 #include "exchange/files.h"
 #include "geometry/edge_probe.h"
 #include "operations.h"
@@ -286,6 +283,53 @@ private slots:
         QVERIFY(!next);
         QCOMPARE(QString::fromStdString(next.error().what).contains("no further way"), true);
         QVERIFY(!run(model, "shave.removeFaces", {{"faces", faces}, {"closing", -1}}));
+    }
+    void aNeckClosesAsADomeOrAsABall_data() {
+        QTest::addColumn<bool>("groove");
+        QTest::addColumn<double>("seam");
+        QTest::newRow("chamfer, seams in line") << false << 0.0;
+        QTest::newRow("chamfer, seams apart") << false << 2.0;
+        QTest::newRow("groove, seams in line") << true << 0.0;
+        QTest::newRow("groove, seams apart") << true << -1.0;
+    }
+    /// A pin meets the ball on its end in two circles. Either is a sound end of it; the nearer one comes first, the other is "closing" 1.
+    void aNeckClosesAsADomeOrAsABall() {
+        QFETCH(bool, groove);
+        QFETCH(double, seam);
+        const double r = 10.0, ball = 11.0, level = std::sqrt(ball * ball - r * r);
+        const gp_Ax1 under(gp_Pnt(0, 0, -40), gp_Dir(0, 0, 1));
+        const TopoDS_Shape sphere = BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(), gp_Dir(0, 0, 1), gp_Dir(std::cos(seam), std::sin(seam), 0)), ball).Shape();
+        const TopoDS_Shape knob = fuse(rod(under, r, 38), sphere), beyond = cut(rod(gp_Ax1(gp_Pnt(0, 0, -level), gp_Dir(0, 0, 1)), 20, 40), rod(under, r, 60));
+        const TopoDS_Shape domed = cut(knob, beyond), cap = cut(sphere, rod(gp_Ax1(gp_Pnt(0, 0, -20), gp_Dir(0, 0, 1)), 20, 26));
+        const gp_Ax1 from(gp_Pnt(0, 0, 3), gp_Dir(0, 0, 1));
+        const TopoDS_Shape neck = groove ? rod(from, 8.5, 3) : coneOf(from, r, std::sqrt(ball * ball - 36), 3);
+        const Model model = modelOf(fuse(fuse(rod(under, r, 43), neck), cap));
+        const Part& part = *model.parts[0];
+        Json faces = Json::array();
+        for (int f = 1; f <= part.incidence().faceCount(); ++f) {
+            bool within = true;
+            for (const int e : part.incidence().edgesOf(f))
+                for (const double t : {0.0, 0.3}) {
+                    double first = 0, last = 0;
+                    const Handle(Geom_Curve) curve = BRep_Tool::Curve(part.incidence().edge(e), first, last);
+                    const double z = curve->Value(first + t * (last - first)).Z();
+                    within = within && z > 2.9 && z < 6.1;
+                }
+            if (within) faces.push_back(makeFaceRef(part, f));
+        }
+        QCOMPARE(faces.size(), std::size_t(groove ? 3 : 1));
+        for (const auto& [closing, wanted] : {std::pair{0, domed}, {1, knob}}) {
+            const auto done = run(model, "shave.removeFaces", {{"faces", faces}, {"closing", closing}});
+            QVERIFY2(done, said(done));
+            const TopoDS_Shape& shape = done->model.parts[0]->shape;
+            QVERIFY(isValid(shape));
+            QCOMPARE(openEdgesIn(shape), 0);
+            QCOMPARE_NEAR(volumeOf(shape), volumeOf(wanted), 1e-6 * volumeOf(wanted));
+            QCOMPARE(facesIn(shape), 3);
+        }
+        const auto third = run(model, "shave.removeFaces", {{"faces", faces}, {"closing", 2}});
+        QVERIFY(!third);
+        QVERIFY2(third.error().what.find("no further way") != std::string::npos, third.error().what.c_str());
     }
     void chamfersAreFoundAndRemoved_data() {
         QTest::addColumn<int>("kind");
