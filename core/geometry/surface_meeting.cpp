@@ -246,6 +246,36 @@ std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Hand
     return std::nullopt;
 }
 
+std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Pnt& to, double tolerance) {
+    for (const auto& [carrier, other] : {std::pair{a, b}, {b, a}}) {
+        const auto start = parametersOn(carrier, from, tolerance), end = parametersOn(carrier, to, tolerance);
+        if (!start || !end) continue;
+        for (const bool alongU : {false, true}) {
+            Handle(Geom_Curve) curve = alongU ? carrier->VIso(start->Y()) : carrier->UIso(start->X());
+            double first = alongU ? start->X() : start->Y(), last = alongU ? end->X() : end->Y();
+            if (curve->IsPeriodic()) {   // the shorter way
+                const double period = curve->Period();
+                last += period * std::round((first - last) / period);
+            }
+            if (std::abs(first - last) < 1e-12 || curve->Value(last).Distance(to) > tolerance) continue;
+            if (first > last) {
+                first = curve->ReversedParameter(first);
+                last = curve->ReversedParameter(last);
+                curve = curve->Reversed();
+            }
+            constexpr int stations = 16;
+            bool onBoth = true;
+            for (int i = 1; i < stations && onBoth; ++i) {
+                const gp_Pnt point = curve->Value(first + (last - first) * i / stations);
+                const auto foot = parametersOn(other, point, tolerance);
+                onBoth = foot && other->Value(foot->X(), foot->Y()).Distance(point) <= tolerance;
+            }
+            if (onBoth) return CurvePiece{curve, first, last};
+        }
+    }
+    return std::nullopt;
+}
+
 namespace {
 
 /// The direction in which two surfaces meet at a point of both; none where they are tangent.

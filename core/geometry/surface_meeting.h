@@ -37,6 +37,10 @@ struct CurvePiece {
 std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
                                        const gp_Pnt& to, double tolerance);
 
+/// The piece of curve in which two surfaces touch from `from` to `to`, where it is a parameter line of one of them: a round and what it rolls
+/// along. None where no such line lies on both to within `tolerance` [mm]. The surfaces must not be one.
+std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Pnt& to, double tolerance);
+
 /// The closed curve (circle, ellipse) in which two surfaces meet that passes through `through`, begun there and running along
 /// `direction`. None where they meet in no such curve: meetingAlong then finds others.
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,

@@ -166,8 +166,11 @@ private:
     Result<void> closeSlots(std::vector<Slot> slots) {
         for (const Slot& slot : slots) m_reshaped.insert(m_body.face(slot.face).number);
         if (slots.size() == 1) return leaveAlone(slots.front());
-        // Interrupted edges first: wherever two neighbours of a neighbour are pieces of one face and the edge runs on, join it.
-        bool joined = true;
+        // Interrupted edges first: wherever two neighbours of a neighbour are pieces of one face and the edge runs on, join it; or, should that
+        // close badly, not.
+        bool joined = false;
+        for (std::size_t i = 0; i < slots.size() && !joined; ++i) joined = joinable(slots, i) && !leavesNothingToMeet(slots, i);
+        joined = joined && m_choices.next(2) == 0;
         while (joined && slots.size() >= 2) {
             joined = false;
             for (std::size_t i = 0; i < slots.size() && !joined; ++i) {
@@ -182,7 +185,47 @@ private:
             }
         }
         if (slots.size() == 2) return bridgeTwo(slots);
-        return closePolygon(slots);
+        const auto pairs = piecesOfOne(slots);
+        if (pairs.empty()) return closePolygon(slots);
+        // Round a wide wound it is likelier that two pieces of one face meet again than that all faces meet in corners.
+        const bool wide = slots.size() >= 6;
+        if ((m_choices.next(2) == 0) == wide) return partBetween(slots, pairs);
+        auto closed = closePolygon(slots);
+        return closed || m_failed ? closed : partBetween(slots, pairs);
+    }
+
+    using SlotPair = std::pair<std::size_t, std::size_t>;
+
+    /// Neighbours, not beside each other, that are pieces of one surface; flats first, and the pair that parts the wound most evenly.
+    std::vector<SlotPair> piecesOfOne(const std::vector<Slot>& slots) const {
+        const std::size_t k = slots.size();
+        std::vector<SlotPair> pairs;
+        for (std::size_t i = 0; i + 2 < k; ++i)
+            for (std::size_t j = i + 2; j < k - (i == 0 ? 1 : 0); ++j)
+                if (sameSurface(m_body.face(slots[i].face).shape, m_body.face(slots[j].face).shape, m_tolerance)) pairs.emplace_back(i, j);
+        const auto smaller = [k](const SlotPair& pair) { return std::min(pair.second - pair.first, k - (pair.second - pair.first)); };
+        const auto flat = [&](const SlotPair& pair) { return surfaceKind(m_body.face(slots[pair.first].face).shape) == SurfaceKind::Plane; };
+        std::stable_sort(pairs.begin(), pairs.end(), [&](const SlotPair& a, const SlotPair& b) { return std::pair(flat(a), smaller(a)) > std::pair(flat(b), smaller(b)); });
+        return pairs;
+    }
+
+    /// Two pieces of one surface (the floor of a groove across the wound) become one face across it, and part the wound in two.
+    Result<void> partBetween(const std::vector<Slot>& slots, const std::vector<SlotPair>& pairs) {
+        const auto [i, j] = pairs[std::min(static_cast<std::size_t>(m_choices.next(pairs.size())), pairs.size() - 1)];
+        const int kept = slots[i].face, other = slots[j].face;
+        if (kept != other && !m_body.merge(kept, other, 10.0 * m_tolerance)) return stopped("Two pieces of one surface beside it cannot become one.", "Mend the part first.", slots);
+        touch({slots[i]});
+        std::vector<Slot> one(slots.begin() + static_cast<std::ptrdiff_t>(i), slots.begin() + static_cast<std::ptrdiff_t>(j));
+        std::vector<Slot> rest(slots.begin() + static_cast<std::ptrdiff_t>(j), slots.end());
+        rest.insert(rest.end(), slots.begin(), slots.begin() + static_cast<std::ptrdiff_t>(i));
+        one.front() = {kept, slots[j].in, slots[i].out};
+        rest.front() = {kept, slots[i].in, slots[j].out};
+        for (std::vector<Slot>* half : {&one, &rest}) {
+            for (Slot& slot : *half)
+                if (slot.face == other) slot.face = kept;
+            if (auto closed = closeSlots(std::move(*half)); !closed) return closed;
+        }
+        return Result<void>();
     }
 
     // --- rings: a groove round a shaft, all round a neck -----------------------------------------------------------------
@@ -411,18 +454,35 @@ private:
         return m_body.reshape(e1, joined.curve, joined.first, joined.last, std::max(10.0 * m_tolerance, 2.0 * tolerance)).has_value();
     }
 
-    /// Joins the two edges of slots[i] if its neighbours on both sides are one surface and the edges one curve.
+    /// The edge into the wound at slots[i] carried on to where it leaves again, if its neighbours on both sides are one surface there.
+    std::optional<Joined> joinable(const std::vector<Slot>& slots, std::size_t i) const {
+        const Slot& slot = slots[i];
+        if (slot.in < 0) return std::nullopt;
+        const int before = slots[(i + slots.size() - 1) % slots.size()].face, after = slots[(i + 1) % slots.size()].face;
+        if (!sameSurface(m_body.face(before).shape, m_body.face(after).shape, m_tolerance)) return std::nullopt;
+        return joinedCurve(slot.in, slot.out);
+    }
+
+    /// Of four neighbours, joining at slots[i] leaves two: the one across and the pieces made one. Where these do not meet across the wound (a groove's
+    /// edge that passes a recess in its wall) the edge must not be joined.
+    bool leavesNothingToMeet(const std::vector<Slot>& slots, std::size_t i) const {
+        if (slots.size() != 4 || joinable(slots, (i + 2) % 4)) return false;
+        const Slot& across = slots[(i + 2) % 4];
+        const SurgeryVertex &from = m_body.vertex(m_body.endOf(across.in)), &to = m_body.vertex(m_body.startOf(across.out));
+        if (from.point.Distance(to.point) <= m_tolerance) return false;
+        const auto piece = meetingCurve(surfaceOf(slots[(i + 1) % 4].face), surfaceOf(across.face), from.point, to.point, std::max(m_tolerance, from.tolerance));
+        return !piece || !within(*piece);
+    }
+
+    /// Joins the two edges of slots[i], and with them its neighbours on both sides.
     bool tryJoin(std::vector<Slot>& slots, std::size_t i) {
+        const auto joined = joinable(slots, i);
+        if (!joined) return false;
         const std::size_t k = slots.size();
         const std::size_t before = (i + k - 1) % k, after = (i + 1) % k;
-        const Slot slot = slots[i];
         const int faceBefore = slots[before].face, faceAfter = slots[after].face;
-        if (slot.in < 0) return false;
-        if (!sameSurface(m_body.face(faceBefore).shape, m_body.face(faceAfter).shape, m_tolerance)) return false;
         const int sideBefore = slots[before].out, sideAfter = slots[after].in;  // the other sides of the two edges
-        const int in = slot.in, out = slot.out;
-        const auto joined = joinedCurve(in, out);
-        if (!joined) return false;
+        const int in = slots[i].in, out = slots[i].out;
         const int e1 = m_body.half(in).edge;
         if (in != out) {
             if (!weld(in, out, sideBefore, sideAfter, *joined, slots)) return m_failed = true, false;
@@ -563,9 +623,16 @@ private:
         const auto corner = [&](const Triangle& t) -> const std::optional<gp_Pnt>& {
             auto it = corners.find(t);
             if (it == corners.end()) {
-                auto point = meetingPoint(surfaceOf(slots[t[0]].face), surfaceOf(slots[t[1]].face), surfaceOf(slots[t[2]].face),
-                                          centre, m_tolerance);
-                if (point && !near(*point)) point.reset();
+                std::optional<gp_Pnt> point = alreadyThere(slots, t);
+                // From the ends of the edges that lead there, since curved faces meet in several points; else from the middle.
+                std::vector<gp_Pnt> starts;
+                for (const auto& [from, to] : {std::pair{t[0], t[1]}, {t[1], t[2]}, {t[2], t[0]}})
+                    if ((from + 1) % k == to) starts.push_back(m_body.vertex(m_body.startOf(slots[from].out)).point);
+                starts.push_back(centre);
+                for (std::size_t s = 0; s < starts.size() && !point; ++s) {
+                    point = meetingPoint(surfaceOf(slots[t[0]].face), surfaceOf(slots[t[1]].face), surfaceOf(slots[t[2]].face), starts[s], m_tolerance);
+                    if (point && !near(*point)) point.reset();
+                }
                 if (!point) point = alongSpoke(slots, t);
                 it = corners.emplace(t, point).first;
             }
@@ -612,6 +679,14 @@ private:
         for (const auto& [score, way] : ways)
             if (auto plan = planned(slots, way, corners); plan && before-- == 0) return apply(slots, way, *plan);
         return stopped("The faces around it never meet.", "Remove a round, chamfer or hole beside it first, or together with it.", slots);
+    }
+
+    /// The wound touches a neighbour in a single point: there it meets those before and after it, and needs no other corner.
+    std::optional<gp_Pnt> alreadyThere(const std::vector<Slot>& slots, const Triangle& t) const {
+        const int k = static_cast<int>(slots.size());
+        for (const auto& [before, at, after] : {std::array<int, 3>{t[0], t[1], t[2]}, {t[1], t[2], t[0]}, {t[2], t[0], t[1]}})
+            if ((before + 1) % k == at && (at + 1) % k == after && m_body.endOf(slots[at].in) == m_body.startOf(slots[at].out)) return m_body.vertex(m_body.endOf(slots[at].in)).point;
+        return std::nullopt;
     }
 
     /// Two neighbours that are tangent to each other do not say where they meet a third: the edge between them, carried on to it, does.
@@ -664,6 +739,7 @@ private:
             if (plan.spokeEnd[i]) continue;
             const int vertex = m_body.startOf(slots[i].out);
             if (m_body.vertex(vertex).point.Distance(target) <= m_tolerance) continue;
+            if (sameSurface(m_body.face(slots[i].face).shape, m_body.face(slots[next].face).shape, m_tolerance)) return std::nullopt;
             plan.spokeBridge[i] = meetingCurve(surfaceOf(slots[i].face), surfaceOf(slots[next].face), m_body.vertex(vertex).point,
                                                target, std::max(m_tolerance, m_body.vertex(vertex).tolerance));
             if (!plan.spokeBridge[i] || !within(*plan.spokeBridge[i])) return std::nullopt;
@@ -671,7 +747,10 @@ private:
         for (const auto& [side, triangles] : trianglesOf) {
             if (triangles.size() != 2) continue;
             const gp_Pnt &from = plan.corners[triangles[0]], &to = plan.corners[triangles[1]];
-            auto piece = meetingCurve(surfaceOf(slots[side.first].face), surfaceOf(slots[side.second].face), from, to, m_tolerance);
+            const int one = slots[side.first].face, other = slots[side.second].face;
+            if (sameSurface(m_body.face(one).shape, m_body.face(other).shape, m_tolerance)) return std::nullopt;
+            auto piece = meetingCurve(surfaceOf(one), surfaceOf(other), from, to, m_tolerance);
+            if (!piece) piece = touchingCurve(surfaceOf(one), surfaceOf(other), from, to, m_tolerance);
             if (!piece || !within(*piece)) return std::nullopt;
             plan.diagonals.push_back({side.first, side.second, triangles[0], triangles[1], *piece});
         }

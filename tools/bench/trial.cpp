@@ -28,10 +28,11 @@ double volumeOf(const TopoDS_Shape& shape) {
     BRepGProp::VolumeProperties(shape, props);
     return props.Mass();
 }
+/// Edges at which the skin is not one: with one face (unless it is a seam or a pole), or with more than two.
 int openEdges(const TopoDS_Shape& shape) {
     const Incidence incidence(shape);
     int open = 0;
-    for (int e = 1; e <= incidence.edgeCount(); ++e) open += incidence.facesAt(e) == 1;
+    for (int e = 1; e <= incidence.edgeCount(); ++e) open += incidence.usesOf(e).size() > 2 || incidence.facesAt(e) == 1;
     return open;
 }
 
@@ -84,6 +85,18 @@ void tell(const Part& part, const survey::Hole& hole, const std::string& why) {
     }
 }
 
+/// Does the hole go with the holes that cross it, its copies left out?
+bool goesAlong(const Model& model, const std::shared_ptr<const Part>& part, const survey::Hole& hole) {
+    Model one = model;
+    one.parts = {part};
+    one.occurrences = {{0, gp_Trsf(), part->name, {}, std::nullopt}};
+    shave::RemoveHoles step;
+    step.chosen = {makeFaceRef(*part, hole.faces.front())};
+    step.along = true;
+    Progress quiet;
+    return shave::removeHoles(one, step, quiet).has_value();
+}
+
 template <class Work>
 double timed(Work work) {
     const auto start = std::chrono::steady_clock::now();
@@ -111,7 +124,7 @@ int main(int argc, char** argv) {
         const bool valid = checked && *checked;
         const int open = openEdges(part->shape);
         const double tolerance = model->tolerances().samePoint;
-        bool weCan = false;
+        bool weCan = false, alongWeCan = false;
         const auto kernel = [&](const auto& one, double change, Count& count) {
             if (!kernelToo) return;
             const std::vector<int>& faces = one.faces;
@@ -129,7 +142,7 @@ int main(int argc, char** argv) {
             });
             bool kernelCan = false;
             (void)guarded("judging", [&]() -> Result<void> { return kernelCan = judge(count, part->shape, made, change, valid, open), Result<void>(); });
-            if (kernelCan && !weCan) tell(*part, one, "ONLY THE KERNEL");
+            if (kernelCan && !weCan) tell(*part, one, alongWeCan ? "ONLY THE KERNEL, we with what rests on it" : "ONLY THE KERNEL");
         };
         const auto ours = [&](const auto& one, double change, int layer, Count& count) {
             TopoDS_Shape made;
@@ -150,6 +163,8 @@ int main(int argc, char** argv) {
                 ++row[0].all;
                 ++row[1].all;
                 ours(hole, hole.volume, 0, row[0]);
+                alongWeCan = !weCan && goesAlong(*model, part, hole);
+                row[0].along += alongWeCan;
                 kernel(hole, hole.volume, row[1]);
             }
         if (const auto chains = survey::findStrips(*part, 4.0, quiet))
@@ -159,7 +174,8 @@ int main(int argc, char** argv) {
                 ++row[0].all;
                 ++row[1].all;
                 ours(chain, chain.change, chain.layer, row[0]);
-                if (!weCan) row[0].along += shave::companionsOf(*part, shave::wantedFor({chain}).front(), *chains, tolerance, quiet).has_value();
+                alongWeCan = !weCan && shave::companionsOf(*part, shave::wantedFor({chain}).front(), *chains, tolerance, quiet).has_value();
+                row[0].along += alongWeCan;
                 kernel(chain, chain.change, row[1]);
             }
     }
