@@ -177,7 +177,12 @@ private:
             std::vector<int> corners;
             for (const int f : feature.faces)
                 if (std::none_of(feature.strips.begin(), feature.strips.end(), [f](const Strip& strip) { return strip.face == f; })) corners.push_back(f);
-            return removeStrips(body, feature.strips, corners, m_tolerance, judgement);
+            auto healed = removeStrips(body, feature.strips, corners, m_tolerance, judgement);
+            if (healed || !judgement || healed.error().kind != ProblemKind::NotPossible) return healed;
+            // Where the two faces it runs along do not meet as far as it went, those at its end may grow instead: as any faces.
+            passed = feature.closing;
+            if (auto plainly = removeAndHeal(body, feature.faces, m_tolerance, judgement)) return plainly;
+            return healed;
         });
     }
 

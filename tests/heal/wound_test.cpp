@@ -1,12 +1,21 @@
 // The general mechanism: any faces out, the neighbours grow together. Holes are one case; these are the others.
 #include "heal/wound.h"
 
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <Bnd_Box.hxx>
+#include <TopExp.hxx>
 
+#include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/holes.h"
 
 namespace rasoir::test {
 
@@ -118,6 +127,64 @@ private slots:
         const TopoDS_Shape whole = substituted(drilled, *other.build(1e-6));
         QCOMPARE_NEAR(volumeOf(whole), 40.0 * 30 * 20, 1e-6);
         QCOMPARE(facesIn(whole), 6);
+    }
+    void aHoleAcrossAGrooveLeavesTheRecessesInItsWalls() {
+        // The groove under the hole is narrower than both its diameters: its ceiling, in two pieces, grows together over the smaller one's remains.
+        const TopoDS_Shape grooved = cut(block(60, 40, 10), at(block(60, 2.6, 0.5), 0, 18.7, 0));
+        const gp_Ax1 axis(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), above(gp_Pnt(30, 20, 0.3), gp_Dir(0, 0, 1));
+        const TopoDS_Shape drilled = cut(cut(grooved, rod(axis, 2.5, 20)), rod(above, 3, 20)), recessed = cut(grooved, rod(axis, 2.5, 1.5));
+        const Model model = modelOf(drilled);
+        const Incidence& topology = model.parts[0]->incidence();
+        Json faces = Json::array();
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            const BRepAdaptor_Surface surface(topology.face(f));
+            const bool wall = surface.GetType() == GeomAbs_Cylinder && std::abs(surface.Cylinder().Radius() - 3) < 1e-9;
+            const bool shoulder = surface.GetType() == GeomAbs_Plane && std::abs(surface.Plane().Location().Z() - 0.3) < 1e-9;
+            if (wall || shoulder) faces.push_back(makeFaceRef(*model.parts[0], f));
+        }
+        QCOMPARE(faces.size(), std::size_t(3));
+        const auto done = run(model, "shave.removeFaces", {{"faces", faces}});
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& shape = done->model.parts[0]->shape;
+        QVERIFY(isValid(shape));
+        QCOMPARE(openEdgesIn(shape), 0);
+        QCOMPARE_NEAR(volumeOf(shape), volumeOf(recessed), 1e-6 * volumeOf(recessed));
+        QCOMPARE(facesIn(shape), 14);   // block 6, its bottom in two; groove walls 4 and a ceiling; recesses 2
+    }
+    void aHoleThatTookAContactLineGivesItBack_data() {
+        QTest::addColumn<bool>("splines");
+        QTest::newRow("cylinders") << false;
+        QTest::newRow("splines") << true;
+    }
+    void aHoleThatTookAContactLineGivesItBack() {
+        // A round in three pieces; of the middle one the hole's mouth has taken all that touched the top.
+        QFETCH(bool, splines);
+        const double radius = 3.0, off = 2.5, half = std::sqrt(radius * radius - off * off);
+        BRepBuilderAPI_MakePolygon outline;
+        for (const auto& [x, y] : {std::pair{0.0, 0.0}, {20 - half, 0.0}, {20 + half, 0.0}, {40.0, 0.0}, {40.0, 30.0}, {0.0, 30.0}}) outline.Add(gp_Pnt(x, y, 0));
+        outline.Close();
+        const TopoDS_Shape plain = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, 0, 12)).Shape();
+        BRepFilletAPI_MakeFillet rounding(plain);
+        TopTools_IndexedMapOfShape edges;
+        TopExp::MapShapes(plain, TopAbs_EDGE, edges);
+        for (int e = 1; e <= edges.Extent(); ++e) {
+            const BRepAdaptor_Curve curve(TopoDS::Edge(edges(e)));
+            const gp_Pnt middle = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+            if (std::abs(middle.Z() - 12) < 1e-9 && middle.Y() < 1e-9) rounding.Add(2.0, TopoDS::Edge(edges(e)));
+        }
+        TopoDS_Shape rounded = rounding.Shape();
+        TopoDS_Shape drilled = cut(rounded, rod(gp_Ax1(gp_Pnt(20, 2 + off, -1), gp_Dir(0, 0, 1)), radius, 20));
+        if (splines) drilled = asSplines(drilled);
+        const Model model = modelOf(drilled);
+        const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
+        QVERIFY2(holes, said(holes));
+        QCOMPARE(holes->size(), std::size_t(1));
+        const auto done = run(model, "shave.removeHoles", {{"upTo", 10.0}});
+        QVERIFY2(done, said(done));
+        const TopoDS_Shape& shape = done->model.parts[0]->shape;
+        QVERIFY(isValid(shape));
+        QCOMPARE(openEdgesIn(shape), 0);
+        QCOMPARE_NEAR(volumeOf(shape), volumeOf(rounded), 1e-6 * volumeOf(rounded));
     }
     void theOrderOfTheFacesDoesNotMatter() {
         const TopoDS_Shape notched = cut(block(40, 30, 20), at(block(20, 20, 20), -10, -10, 12));

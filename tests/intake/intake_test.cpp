@@ -48,9 +48,6 @@ class IntakeTest : public QObject {
         add("peg", rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2, 12), {shift(10, 10, 8), shift(20, 10, 8), shift(30, 10, 8)});
         return model;
     }
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters) {
-        return findOperation(operation)->run(model, parameters, quietly());
-    }
     static double areaOf(const TopoDS_Shape& shape) {
         GProp_GProps props;
         BRepGProp::SurfaceProperties(shape, props);

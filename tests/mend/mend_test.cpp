@@ -90,9 +90,6 @@ class MendTest : public QObject {
         model.targetSize = 4.0;
         return model;
     }
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters = Json::object()) {
-        return findOperation(operation)->run(model, parameters, quietly());
-    }
     static const TopoDS_Shape& shapeOf(const Result<Outcome>& outcome) { return outcome->model.parts[0]->shape; }
   static void bodies() {
         QTest::addColumn<int>("kind");

@@ -52,7 +52,6 @@ class TrimTest : public QObject {
         model.targetSize = 4.0;
         return model;
     }
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters = Json::object()) { return findOperation(operation)->run(model, parameters, quietly()); }
     static const TopoDS_Shape& shapeOf(const Result<Outcome>& outcome) { return outcome->model.parts[0]->shape; }
     static std::vector<survey::Defect> found(const TopoDS_Shape& shape, DefectKind kind) {
         const auto report = survey::findDefects(*asModel(shape).parts[0], {4.0, 1e-6, 0.0}, false, quietly());

@@ -17,7 +17,6 @@ namespace rasoir::test {
 class ChangeTest : public QObject {
     Q_OBJECT
 
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters) { return findOperation(operation)->run(model, parameters, quietly()); }
     static const TopoDS_Shape& shapeOf(const Result<Outcome>& outcome) { return outcome->model.parts[0]->shape; }
     /// The face of this kind whose middle lies nearest to a point.
     static Json faceAt(const Model& model, SurfaceKind kind, const gp_Pnt& at) {

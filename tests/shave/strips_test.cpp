@@ -69,7 +69,6 @@ class StripsTest : public QObject {
         return by;
     }
     static gp_Ax1 up(double x, double y, double z = 0) { return gp_Ax1(gp_Pnt(x, y, z), gp_Dir(0, 0, 1)); }
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters) { return findOperation(operation)->run(model, parameters, quietly()); }
 
     struct Case {
         TopoDS_Shape bare, made;

@@ -5,6 +5,7 @@
 
 #include "common/problem.h"
 #include "common/progress.h"
+#include "operations.h"
 
 namespace rasoir::test {
 
@@ -41,6 +42,10 @@ const char* said(const Result<T>& result) {
 inline Progress& quietly() {
     static Progress progress;
     return progress;
+}
+/// One step, as the ledger would run it.
+inline Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters = Json::object()) {
+    return findOperation(operation)->run(model, parameters, quietly());
 }
 /// Folder of the committed demo files.
 inline std::string demoFile(const std::string& name) { return std::string(RASOIR_SOURCE_DIR) + "/demo-data/" + name; }

@@ -48,7 +48,6 @@ class StressNotesTest : public QObject {
         }
         return fillet.Shape();
     }
-    static Result<Outcome> run(const Model& model, const std::string& operation, const Json& parameters) { return findOperation(operation)->run(model, parameters, quietly()); }
     static Model shaved(const TopoDS_Shape& shape, double upTo) {
         const auto done = run(modelOf(shape, "angle"), "shave.removeRounds", {{"upTo", upTo}});
         return done ? done->model : Model();
