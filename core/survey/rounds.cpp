@@ -508,18 +508,26 @@ private:
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
             Candidate& own = m_candidates[f];
             if (own.strip) continue;
-            std::set<int> ending;
-            bool triangle = surfaceKind(m_topology.face(f)) == SurfaceKind::Plane && m_topology.edgesOf(f).size() == 3;
+            std::set<int> ending, others;
             for (const int e : m_topology.edgesOf(f)) {
                 const int other = beyond(e, f);
-                if (other == 0 || other == f || !m_candidates[other].strip) {
-                    triangle = false;
-                    continue;
-                }
+                if (other == 0 || other == f) continue;
                 const auto& across = m_candidates[other].across;
-                if (std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
+                if (m_candidates[other].strip && std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
+                else others.insert(other);
             }
-            const bool chamfers = triangle && ending.size() == 3;   // three chamfers leave a flat triangle
+            // Three chamfers leave a flat triangle; two, an inner and an outer one, leave one, flat or not, that stands on a face beside the outer one.
+            bool chamfers = m_topology.edgesOf(f).size() == 3;
+            if (chamfers && ending.size() == 2 && others.size() == 1) {
+                const int a = *ending.begin(), b = *ending.rbegin();
+                chamfers = m_candidates[a].kind == StripKind::Chamfer && m_candidates[b].kind == StripKind::Chamfer && m_candidates[a].convex != m_candidates[b].convex;
+                const Candidate& outer = m_candidates[m_candidates[a].convex ? a : b];
+                const int strip = m_candidates[a].convex ? a : b;
+                const auto rests = [&](int e) { return others.contains(beyond(e, strip)); };
+                chamfers = chamfers && (std::any_of(outer.contact[0].begin(), outer.contact[0].end(), rests) || std::any_of(outer.contact[1].begin(), outer.contact[1].end(), rests));
+            } else {
+                chamfers = chamfers && ending.size() == 3 && surfaceKind(m_topology.face(f)) == SurfaceKind::Plane;
+            }
             own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || chamfers;
         }
         for (const int f : tails) m_candidates[f].patch = true;
