@@ -500,6 +500,31 @@ private:
         return true;
     }
 
+    /// A face of three edges where chamfers end. Three of them leave a flat triangle; an inner and an outer one leave a triangle, flat or not, that
+    /// stands on a face beside the outer one; one alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
+    /// `ending`: strips that end at it, `others`: the faces beyond its other edges.
+    [[nodiscard]] bool isBetweenChamfers(int f, const std::set<int>& ending, const std::set<int>& others) const {
+        if (m_topology.edgesOf(f).size() != 3 || ending.empty() || ending.size() + others.size() != 3) return false;
+        if (ending.size() == 3) return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane;
+        if (std::any_of(ending.begin(), ending.end(), [&](int strip) { return m_candidates[strip].kind != StripKind::Chamfer; })) return false;
+        int strip = *ending.begin();
+        if (ending.size() == 2) {
+            if (m_candidates[strip].convex == m_candidates[*ending.rbegin()].convex) return false;
+            if (!m_candidates[strip].convex) strip = *ending.rbegin();
+        } else {
+            constexpr double widest = 2.5;   // times the chamfer
+            for (const int e : m_topology.edgesOf(f))
+                if (lengthOf({e}) > widest * m_candidates[strip].width) return false;
+        }
+        int beside = 0;
+        for (const int other : others) {
+            const auto rests = [&](int e) { return beyond(e, strip) == other; };
+            const auto& contact = m_candidates[strip].contact;
+            beside += std::any_of(contact[0].begin(), contact[0].end(), rests) || std::any_of(contact[1].begin(), contact[1].end(), rests);
+        }
+        return beside == 1;
+    }
+
     /// Patches are those that at least two strips end at, and tails.
     void settlePatches() {
         std::vector<int> tails;
@@ -516,18 +541,7 @@ private:
                 if (m_candidates[other].strip && std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
                 else others.insert(other);
             }
-            // Three chamfers leave a flat triangle; two, an inner and an outer one, leave one, flat or not, that stands on a face beside the outer one.
-            bool chamfers = m_topology.edgesOf(f).size() == 3;
-            if (chamfers && ending.size() == 2 && others.size() == 1) {
-                const int a = *ending.begin(), b = *ending.rbegin();
-                chamfers = m_candidates[a].kind == StripKind::Chamfer && m_candidates[b].kind == StripKind::Chamfer && m_candidates[a].convex != m_candidates[b].convex;
-                const Candidate& outer = m_candidates[m_candidates[a].convex ? a : b];
-                const int strip = m_candidates[a].convex ? a : b;
-                const auto rests = [&](int e) { return others.contains(beyond(e, strip)); };
-                chamfers = chamfers && (std::any_of(outer.contact[0].begin(), outer.contact[0].end(), rests) || std::any_of(outer.contact[1].begin(), outer.contact[1].end(), rests));
-            } else {
-                chamfers = chamfers && ending.size() == 3 && surfaceKind(m_topology.face(f)) == SurfaceKind::Plane;
-            }
+            const bool chamfers = isBetweenChamfers(f, ending, others);
             own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || chamfers;
         }
         for (const int f : tails) m_candidates[f].patch = true;
