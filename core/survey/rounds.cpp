@@ -500,28 +500,28 @@ private:
         return true;
     }
 
-    /// A face of three edges where chamfers end. Three of them leave a flat triangle; an inner and an outer one leave a triangle, flat or not, that
-    /// stands on a face beside the outer one; one alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
+    /// A face of three edges where strips end. Three chamfers leave a flat triangle; an inner and an outer strip leave a triangle, flat or not, that
+    /// stands on a face beside one of them; a chamfer alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
     /// `ending`: strips that end at it, `others`: the faces beyond its other edges.
-    [[nodiscard]] bool isBetweenChamfers(int f, const std::set<int>& ending, const std::set<int>& others) const {
+    [[nodiscard]] bool isEndPatch(int f, const std::set<int>& ending, const std::set<int>& others) const {
         if (m_topology.edgesOf(f).size() != 3 || ending.empty() || ending.size() + others.size() != 3) return false;
-        if (ending.size() == 3) return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane;
-        if (std::any_of(ending.begin(), ending.end(), [&](int strip) { return m_candidates[strip].kind != StripKind::Chamfer; })) return false;
-        int strip = *ending.begin();
-        if (ending.size() == 2) {
-            if (m_candidates[strip].convex == m_candidates[*ending.rbegin()].convex) return false;
-            if (!m_candidates[strip].convex) strip = *ending.rbegin();
-        } else {
+        const Candidate &one = m_candidates[*ending.begin()], &last = m_candidates[*ending.rbegin()];
+        const auto isChamfer = [&](int strip) { return m_candidates[strip].kind == StripKind::Chamfer; };
+        if (ending.size() == 3) return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane && std::all_of(ending.begin(), ending.end(), isChamfer);
+        if (ending.size() == 2 && (one.kind != last.kind || one.convex == last.convex)) return false;
+        if (ending.size() == 1) {
             constexpr double widest = 2.5;   // times the chamfer
+            if (one.kind != StripKind::Chamfer) return false;
             for (const int e : m_topology.edgesOf(f))
-                if (lengthOf({e}) > widest * m_candidates[strip].width) return false;
+                if (lengthOf({e}) > widest * one.width) return false;
         }
         int beside = 0;
-        for (const int other : others) {
-            const auto rests = [&](int e) { return beyond(e, strip) == other; };
-            const auto& contact = m_candidates[strip].contact;
-            beside += std::any_of(contact[0].begin(), contact[0].end(), rests) || std::any_of(contact[1].begin(), contact[1].end(), rests);
-        }
+        for (const int strip : ending)
+            for (const int other : others) {
+                const auto rests = [&](int e) { return beyond(e, strip) == other; };
+                const auto& contact = m_candidates[strip].contact;
+                beside += std::any_of(contact[0].begin(), contact[0].end(), rests) || std::any_of(contact[1].begin(), contact[1].end(), rests);
+            }
         return beside == 1;
     }
 
@@ -541,8 +541,7 @@ private:
                 if (m_candidates[other].strip && std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
                 else others.insert(other);
             }
-            const bool chamfers = isBetweenChamfers(f, ending, others);
-            own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || chamfers;
+            own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || isEndPatch(f, ending, others);
         }
         for (const int f : tails) m_candidates[f].patch = true;
     }
