@@ -500,15 +500,15 @@ private:
         return true;
     }
 
-    /// A face of three edges where strips end. Three chamfers leave a flat triangle; an inner and an outer strip leave a triangle, flat or not, that
-    /// stands on a face beside one of them; a chamfer alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
+    /// A face of three edges where strips end. Three chamfers leave a flat triangle; two strips (often an inner and an outer one) leave a
+    /// triangle, flat or not, that stands on a face beside one of them; a chamfer alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
     /// `ending`: strips that end at it, `others`: the faces beyond its other edges.
     [[nodiscard]] bool isEndPatch(int f, const std::set<int>& ending, const std::set<int>& others) const {
         if (m_topology.edgesOf(f).size() != 3 || ending.empty() || ending.size() + others.size() != 3) return false;
         const Candidate &one = m_candidates[*ending.begin()], &last = m_candidates[*ending.rbegin()];
         const auto isChamfer = [&](int strip) { return m_candidates[strip].kind == StripKind::Chamfer; };
         if (ending.size() == 3) return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane && std::all_of(ending.begin(), ending.end(), isChamfer);
-        if (ending.size() == 2 && (one.kind != last.kind || one.convex == last.convex)) return false;
+        if (one.kind != last.kind) return false;
         if (ending.size() == 1) {
             constexpr double widest = 2.5;   // times the chamfer
             if (one.kind != StripKind::Chamfer) return false;
