@@ -283,6 +283,24 @@ private slots:
         QCOMPARE(QString::fromStdString(next.error().what).contains("no further way"), true);
         QVERIFY(!run(model, "shave.removeFaces", {{"faces", faces}, {"closing", -1}}));
     }
+    void theTriangleBetweenTwoChamfersGoesWithThem() {
+        // A pocket: chamfers on one of its upper edges and on an upright one beside it leave a triangle where they meet.
+        const TopoDS_Shape bare = cut(block(60, 40, 30), moved(block(30, 20, 20), at(15, 10, 15)));
+        BRepFilletAPI_MakeChamfer maker(bare);
+        for (const TopoDS_Edge& edge : edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Distance(gp_Pnt(15, 20, 30)) < 1e-6 || p.Distance(gp_Pnt(15, 10, 22.5)) < 1e-6; })) maker.Add(2.0, edge);
+        const TopoDS_Shape made = maker.Shape();
+        QCOMPARE(facesIn(made), facesIn(bare) + 3);
+        const Model model = modelOf(made);
+        const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
+        QVERIFY2(found, said(found));
+        QCOMPARE(found->size(), std::size_t(1));
+        QCOMPARE(found->front().faces.size(), std::size_t(3));
+        const auto done = run(model, "shave.removeChamfers", {{"upTo", 3.0}});
+        QVERIFY2(done, said(done));
+        QVERIFY(isValid(done->model.parts[0]->shape));
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), volumeOf(bare), 1e-6 * volumeOf(bare));
+        QCOMPARE(facesIn(done->model.parts[0]->shape), facesIn(bare));
+    }
     void aNeckClosesAsADomeOrAsABall_data() {
         QTest::addColumn<bool>("groove");
         QTest::addColumn<double>("seam");
@@ -295,14 +313,8 @@ private slots:
     void aNeckClosesAsADomeOrAsABall() {
         QFETCH(bool, groove);
         QFETCH(double, seam);
-        const double r = 10.0, ball = 11.0, level = std::sqrt(ball * ball - r * r);
-        const gp_Ax1 under(gp_Pnt(0, 0, -40), gp_Dir(0, 0, 1));
-        const TopoDS_Shape sphere = BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(), gp_Dir(0, 0, 1), gp_Dir(std::cos(seam), std::sin(seam), 0)), ball).Shape();
-        const TopoDS_Shape knob = fuse(rod(under, r, 38), sphere), beyond = cut(rod(gp_Ax1(gp_Pnt(0, 0, -level), gp_Dir(0, 0, 1)), 20, 40), rod(under, r, 60));
-        const TopoDS_Shape domed = cut(knob, beyond), cap = cut(sphere, rod(gp_Ax1(gp_Pnt(0, 0, -20), gp_Dir(0, 0, 1)), 20, 26));
-        const gp_Ax1 from(gp_Pnt(0, 0, 3), gp_Dir(0, 0, 1));
-        const TopoDS_Shape neck = groove ? rod(from, 8.5, 3) : coneOf(from, r, std::sqrt(ball * ball - 36), 3);
-        const Model model = modelOf(fuse(fuse(rod(under, r, 43), neck), cap));
+        const NeckedPin pin = neckedPin(groove, seam);
+        const Model model = modelOf(pin.made);
         const Part& part = *model.parts[0];
         Json faces = Json::array();
         for (int f = 1; f <= part.incidence().faceCount(); ++f) {
@@ -317,7 +329,7 @@ private slots:
             if (within) faces.push_back(makeFaceRef(part, f));
         }
         QCOMPARE(faces.size(), std::size_t(groove ? 3 : 1));
-        for (const auto& [closing, wanted] : {std::pair{0, domed}, {1, knob}}) {
+        for (const auto& [closing, wanted] : {std::pair{0, pin.domed}, {1, pin.knob}}) {
             const auto done = run(model, "shave.removeFaces", {{"faces", faces}, {"closing", closing}});
             QVERIFY2(done, said(done));
             const TopoDS_Shape& shape = done->model.parts[0]->shape;

@@ -19,6 +19,7 @@
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <GProp_GProps.hxx>
 #include <GeomAPI_PointsToBSplineSurface.hxx>
@@ -85,6 +86,17 @@ TopoDS_Shape wound(double inner, double outer, double narrow, double wide, doubl
     pipe.MakeSolid();
     return pipe.Shape();
 }
+NeckedPin neckedPin(bool groove, double seam) {
+    const double r = 10.0, ball = 11.0, level = std::sqrt(ball * ball - r * r);
+    const gp_Dir up(0, 0, 1);
+    const gp_Ax1 under(gp_Pnt(0, 0, -40), up), from(gp_Pnt(0, 0, 3), up);
+    const TopoDS_Shape sphere = BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(), up, gp_Dir(std::cos(seam), std::sin(seam), 0)), ball).Shape();
+    const TopoDS_Shape knob = fuse(rod(under, r, 38), sphere), beyond = cut(rod(gp_Ax1(gp_Pnt(0, 0, -level), up), 20, 40), rod(under, r, 60));
+    const TopoDS_Shape cap = cut(sphere, rod(gp_Ax1(gp_Pnt(0, 0, -20), up), 20, 26));
+    const TopoDS_Shape neck = groove ? rod(from, 8.5, 3) : coneOf(from, r, std::sqrt(ball * ball - 36), 3);
+    return {fuse(fuse(rod(under, r, 43), neck), cap), cut(knob, beyond), knob};
+}
+
 TopoDS_Shape asSplines(const TopoDS_Shape& shape) { return BRepBuilderAPI_NurbsConvert(shape, true).Shape(); }
 
 double volumeOf(const TopoDS_Shape& shape) {

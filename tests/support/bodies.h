@@ -19,6 +19,11 @@ TopoDS_Shape scaledBy(const TopoDS_Shape& shape, double factor);
 /// A bar of trapezoid section wound right-handed about the z axis, as a tool for threads: from radius `inner` (where it is `narrow` wide) to
 /// `outer` (`wide`), its middle beginning at height z and rising by `lead` in each of its `turns`.
 TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z);
+/// A pin along z whose ball end is parted from it by a neck, a cone or a groove; and the two ways in which pin and ball can meet.
+struct NeckedPin {
+    TopoDS_Shape made, domed, knob;
+};
+NeckedPin neckedPin(bool groove, double seam);                         ///< `seam` [rad]: where the ball's lies as seen from the pin's
 TopoDS_Shape asSplines(const TopoDS_Shape& shape);                     ///< every surface turned into a spline
 
 double volumeOf(const TopoDS_Shape& shape);

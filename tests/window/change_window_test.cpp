@@ -81,6 +81,25 @@ private slots:
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         QVERIFY(session().work().ledger().steps[0].state == StepState::Done);
     }
+    void aWoundThatClosesInTwoWaysIsClosedTheOther() {
+        const NeckedPin pin = neckedPin(false, 0.0);
+        const QString path = m_folder.filePath("pin.step");
+        QVERIFY(exchange::writeFile(modelOf(pin.made, "pin"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        m_window->selection().set({{0, faceWhere(SurfaceKind::Cone, gp_Pnt(0, 9.6, 4.5))}});
+        QTest::keyClick(m_window->stage(), Qt::Key_Delete);
+        settle();
+        QCOMPARE_NEAR(volume(), volumeOf(pin.domed), 1e-2);
+        QVERIFY2(shave().message().contains("href='closing'"), qPrintable(shave().message()));
+        emit shave().findChild<QLabel*>("benchMessage")->linkActivated("closing");
+        settle();
+        QCOMPARE_NEAR(volume(), volumeOf(pin.knob), 1e-2);
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QVERIFY(session().work().ledger().steps[0].state == StepState::Done);
+        session().undo();
+        settle();
+        QCOMPARE_NEAR(volume(), volumeOf(pin.domed), 1e-2);
+    }
     void whatIsPickedDecidesWhatIsOffered() {
         openPlate();
         QTest::keyClick(m_window->stage(), Qt::Key_C);
