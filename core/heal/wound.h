@@ -10,6 +10,8 @@ namespace rasoir::heal {
 /// Removes `faces` (Incidence numbers) from `body` and closes each wound they leave:
 ///  - a loop inside one face is dropped;
 ///  - an edge or a seam that was interrupted is joined again; pieces of one face that it separates become one;
+///  - two pieces of one surface across a wide wound become one face, and part it in two;
+///  - faces that go all round it meet in a ring, the nearest of those that they have;
 ///  - otherwise the neighbours are carried on until they meet: a wound with k neighbours is closed like a k-gon is cut into
 ///    triangles, each triangle a corner where three neighbours meet, each diagonal a new edge between two of them; of the ways
 ///    that the geometry allows, the one whose corners lie nearest the wound is taken, of those that the judge accepts;

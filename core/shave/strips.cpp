@@ -93,7 +93,7 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
             Item item{nameOf(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
             if (item.done) {
                 ++removed;
-                if (!taken[i].convex) item.what += "; the stress at the corner it leaves is fictitious";
+                if (!taken[i].convex || taken[i].mixed) item.what += "; the stress at the corner it leaves is fictitious";
             } else {
                 item.problem = removal->items[i].error();
             }
