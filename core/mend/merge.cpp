@@ -33,8 +33,9 @@ namespace {
 
 class Merger {
 public:
-    Merger(const TopoDS_Shape& shape, double exact, Progress& progress)
-        : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()), m_topology(m_shape), m_exact(exact), m_progress(progress) {}
+    /// `only`: edges at whose ends alone something may go; null for everything.
+    Merger(const TopoDS_Shape& shape, double exact, Progress& progress, const std::set<int>* only = nullptr)
+        : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()), m_topology(m_shape), m_exact(exact), m_progress(progress), m_only(only) {}
 
     Result<Merged> run() {
         groupFaces();
@@ -67,6 +68,7 @@ private:
     Incidence m_topology;
     double m_exact;
     Progress& m_progress;
+    const std::set<int>* m_only;
     std::map<int, std::vector<int>> m_groups;
     std::set<int> m_inner;
     std::map<int, int> m_into;          // merged faces: the one that stands for the group
@@ -81,7 +83,7 @@ private:
             return f;
         };
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
-            if (!isNeedless(m_topology, e, m_exact)) continue;
+            if (m_only != nullptr || !isNeedless(m_topology, e, m_exact)) continue;
             m_inner.insert(e);
             const int a = root(m_topology.usesOf(e)[0].face), b = root(m_topology.usesOf(e)[1].face);
             parent[std::max(a, b)] = std::min(a, b);
@@ -211,7 +213,9 @@ private:
                 if (at.empty() || at.back() != e) at.push_back(e);
             }
         std::vector<char> needless(edgesAt.size(), false);
-        for (std::size_t v = 1; v < edgesAt.size(); ++v) needless[v] = edgesAt[v].size() == 2 && continues(topology, edgesAt[v][0], edgesAt[v][1]);
+        const auto isMeant = [&](int e) { return m_only == nullptr || m_only->contains(m_topology.edgeNumber(topology.edge(e))); };
+        for (std::size_t v = 1; v < edgesAt.size(); ++v)
+            needless[v] = edgesAt[v].size() == 2 && (isMeant(edgesAt[v][0]) || isMeant(edgesAt[v][1])) && continues(topology, edgesAt[v][0], edgesAt[v][1]);
         std::vector<char> done(static_cast<std::size_t>(topology.edgeCount()) + 1, false);
         std::map<int, TopoDS_Edge> replaced;   // by edge number: null for those that went into another
         for (int e = 1; e <= topology.edgeCount(); ++e) {
@@ -353,6 +357,10 @@ bool isNeedless(const Incidence& incidence, int edge, double exact) {
 
 Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress) {
     return guarded("Merging", [&] { return Merger(shape, exact, progress).run(); });
+}
+
+Result<Merged> mergeAtEdges(const TopoDS_Shape& shape, const std::set<int>& edges, double exact, Progress& progress) {
+    return guarded("Merging", [&] { return Merger(shape, exact, progress, &edges).run(); });
 }
 
 }  // namespace rasoir::mend

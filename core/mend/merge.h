@@ -1,5 +1,7 @@
 // Faces that one surface was needlessly divided into become one again; so do edges of one curve.
 #pragma once
+#include <set>
+
 #include "common/problem.h"
 #include "common/progress.h"
 #include "model/lineage.h"
@@ -27,5 +29,7 @@ struct Merged {
 /// Checks    each new face is sound and as large as those it was made of, to 1e-6; else the group stays and is listed.
 /// Leaves    groups with poles or apexes, and surfaces closed in both directions, as they are.
 [[nodiscard]] Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress);
+/// Only the needless vertices at the ends of these edges (Incidence numbers); faces stay as they are.
+[[nodiscard]] Result<Merged> mergeAtEdges(const TopoDS_Shape& shape, const std::set<int>& edges, double exact, Progress& progress);
 
 }  // namespace rasoir::mend

@@ -180,13 +180,16 @@ private:
     }
 };
 
-/// Curves that needless vertices divide become one, all of them: a merged edge is its longer neighbour's.
-Result<std::size_t> withWholeCurves(Sequence& sequence, double tolerance, Progress& progress) {
-    auto merged = mend::mergeNeedless(sequence.now().shape, tolerance, progress);
+/// Curves that these edges divide needlessly become one: a merged edge is its longer neighbour's. How many vertices go.
+Result<std::size_t> withWholeCurves(Sequence& sequence, const std::vector<int>& edges, double tolerance, Progress& progress) {
+    std::set<int> now;
+    for (const int e : edges)
+        if (const int number = sequence.edgeNumberOf(e); number > 0) now.insert(number);
+    auto merged = mend::mergeAtEdges(sequence.now().shape, now, tolerance, progress);
     if (!merged) return tl::unexpected(merged.error());
     if (merged->shape.IsNull()) return 0;
     sequence.take(merged->shape, merged->lineage);
-    return static_cast<std::size_t>(merged->vertices + merged->edges);
+    return static_cast<std::size_t>(merged->vertices);
 }
 
 }  // namespace
@@ -257,7 +260,9 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         }
         Sequence sequence = tidier.sequence();
         if (!divided.empty()) {
-            const auto merged = withWholeCurves(sequence, model.tolerances().samePoint, progress);
+            std::vector<int> edges;
+            for (const auto& [i, small] : divided) edges.push_back(small->number);
+            const auto merged = withWholeCurves(sequence, edges, model.tolerances().samePoint, progress);
             if (!merged && merged.error().kind == ProblemKind::Cancelled) return tl::unexpected(merged.error());
             for (const auto& [i, small] : divided) {
                 Item& item = outcome.items[i];

@@ -7,6 +7,7 @@
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeWedge.hxx>
+#include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopoDS.hxx>
 #include <gp_Ax3.hxx>
 
@@ -136,6 +137,31 @@ private slots:
         QVERIFY(!without(body, {{"facesUpTo", 1e-3}}));
     }
 
+    void anEdgeThatDividesACurveGoesAndNoOther() {
+        // Faces in one piece whose straight edges are not: 0.4 of the front ones lies between two vertices, the back ones are halved.
+        const TopoDS_Shape pieces = prism({{0, 0, 0}, {10, 0, 0}, {10.4, 0, 0}, {40, 0, 0}, {40, 30, 0}, {20, 30, 0}, {0, 30, 0}}, 20);
+        ShapeUpgrade_UnifySameDomain faces(pieces, false, true, false);
+        faces.Build();
+        const TopoDS_Shape body = faces.Shape();
+        QCOMPARE(facesIn(body), 6);
+        const Incidence before(body);
+        QCOMPARE(before.edgeCount(), 12 + 4 + 2);
+        const auto all = found(body, 1.0);
+        QCOMPARE(all.size(), std::size_t(2));
+        for (const auto& small : all) {
+            QVERIFY(small.kind == Kind::Edge);
+            QCOMPARE(QString::fromStdString(survey::smallWayName(small.way)), QString("merge"));
+        }
+        const auto outcome = without(body, {{"edgesUpTo", 0.5}});
+        QVERIFY2(outcome, said(outcome));
+        QCOMPARE(outcome->items.size(), std::size_t(2));
+        for (const Item& item : outcome->items) QVERIFY2(item.done, item.what.c_str());
+        const TopoDS_Shape made = outcome->model.parts[0]->shape;
+        QVERIFY(isValid(made));
+        QCOMPARE(openEdgesIn(made), 0);
+        QCOMPARE(Incidence(made).edgeCount(), 12 + 2);   // the halved ones stay: nobody asked for them
+        QCOMPARE_NEAR(volumeOf(made), 24000.0, 1e-6);
+    }
     void whatHasANameIsNotTold() {
         const TopoDS_Shape body = cut(block(40, 30, 0.5), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp::DZ()), 3, 10));
         const Model model = modelOf(body);
