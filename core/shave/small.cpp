@@ -64,6 +64,25 @@ public:
         return tl::unexpected(std::move(problem));
     }
 
+    /// Faces round which the others meet, all at once, which costs about as much as one; those that do not go that way are left for later. Which went.
+    Result<std::set<int>> removeTogether(const std::vector<const Small*>& faces) {
+        std::vector<heal::Wanted> wanted;
+        const Part& part = m_sequence.now();
+        for (const Small* small : faces) {
+            const int now = m_sequence.numberOf(small->number);
+            if (now > 0) wanted.push_back({"It", {now}, {}, small->middle, areaOf(part.incidence().face(now)) * small->size, 0, 0, 0});
+        }
+        auto removal = heal::removeFaces(part, wanted, m_tolerance, m_progress);
+        if (!removal) return removal.error().kind == ProblemKind::Cancelled ? Result<std::set<int>>(tl::unexpected(removal.error())) : std::set<int>();
+        if (removal->shape.IsNull() || mend::solidsIn(removal->shape) < mend::solidsIn(part.shape) || mend::openEdges(Incidence(removal->shape)) > mend::openEdges(part.incidence())) return std::set<int>();
+        std::set<int> gone;
+        std::size_t at = 0;
+        for (const Small* small : faces)
+            if (m_sequence.numberOf(small->number) > 0 && removal->items[at++]) gone.insert(small->number);
+        m_sequence.take(removal->shape, removal->lineage);
+        return gone;
+    }
+
     /// Short edges all at once, which costs as much as one; false where that spoils the body.
     Result<bool> collapse(const std::vector<const Small*>& edges) {
         std::set<int> now;
@@ -227,6 +246,15 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         std::vector<std::pair<std::size_t, const Small*>> divided;   // edges that merely divide a curve, and their items
         // Edges that are to shrink come last, all at once where that can be.
         std::stable_partition(taken.begin(), taken.end(), [](const Small& small) { return small.kind == SmallKind::Face || small.way != SmallWay::Collapse; });
+        std::vector<const Small*> healing;
+        for (const Small& small : taken)
+            if (small.kind == SmallKind::Face && small.way == SmallWay::Remove) healing.push_back(&small);
+        std::set<int> healed;   // faces that went together
+        if (healing.size() > 1) {
+            auto together = tidier.removeTogether(healing);
+            if (!together) return tl::unexpected(together.error());
+            healed = std::move(*together);
+        }
         bool tried = false;
         std::set<int> shrunk;   // edges that went so
         for (const Small& small : taken) {
@@ -249,7 +277,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
                 outcome.items.push_back(std::move(item));
                 continue;
             }
-            const auto way = tidier.remove(small);
+            const auto way = small.kind == SmallKind::Face && healed.contains(small.number) ? Result<std::optional<SmallWay>>(SmallWay::Remove) : tidier.remove(small);
             if (!way && way.error().kind == ProblemKind::Cancelled) return tl::unexpected(way.error());
             item.done = way.has_value();
             if (!way) item.problem = way.error();

@@ -17,8 +17,8 @@ struct RemoveSmall {
 void to_json(Json& json, const RemoveSmall& step);
 void from_json(const Json& json, RemoveSmall& step);
 
-/// Smallest first. Each is tried the way that the survey tells, then in the others: merged, removed, flattened, collapsed.
-/// Where one of them is an edge whose end merely divides a curve, all needless edges and vertices of its part are merged.
+/// Faces that are to be removed go together, then smallest first. Each is tried the way that the survey tells, then in the others: merged,
+/// removed, flattened, collapsed.
 /// Input     closed bodies and sheets; small things as survey::findSmall knows them.
 /// Returns   a new Model, lineage, an Item for each, which says how it went, or why it stays.
 /// Refuses   when none could go; lengths that are none; a middle at which there is nothing small; being cancelled.
