@@ -129,7 +129,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     connect(m_foot, &ActionFoot::idleAgain, this, &ShaveBench::recount);
     connect(m_message, &QLabel::linkActivated, this, [this](const QString& link) {
         if (link == "along") return takeAlong();
-        if (link == "closing") return closeOtherwise();
+        if (link == "closing" || link == "nearest") return closeOtherwise(link == "nearest");
         const QStringList xyz = link.split(',');
         if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
     });
@@ -552,11 +552,14 @@ void ShaveBench::sayOfLastStep() {
     if (std::exchange(m_closingOtherwise, false) && atEnd && steps.back().state == StepState::Failed) {
         const QString why = steps.back().problem ? QString::fromStdString(sentence(*steps.back().problem)) : QString();
         m_session.undo();   // the way it was closed before
-        showMessage(why.toHtmlEscaped());
+        const auto& now = m_session.work().ledger().steps;
+        const bool elsewhere = !now.empty() && now.back().operation == "shave.removeFaces" && now.back().parameters.value("closing", 0) > 0;
+        showMessage(why.toHtmlEscaped() + (elsewhere ? " <a href='nearest'>Close it the nearest way</a>" : ""));
         return;
     }
     QString text = leftByLastStep(m_session, "not removed");
-    if (text.isEmpty() && atEnd && steps.back().operation == "shave.removeFaces" && steps.back().state == StepState::Done) text = "Closed where its neighbours meet first. <a href='closing'>Close it another way</a>";
+    if (text.isEmpty() && atEnd && steps.back().operation == "shave.removeFaces" && steps.back().state == StepState::Done) 
+        text = QString("%1 <a href='closing'>Close it another way</a>").arg(steps.back().parameters.value("closing", 0) == 0 ? "Closed where its neighbours meet first." : "Closed another way than the nearest.");
     showMessage(text);
 }
 
@@ -575,12 +578,12 @@ void ShaveBench::takeAlong() {
     }
 }
 
-void ShaveBench::closeOtherwise() {
+void ShaveBench::closeOtherwise(bool nearest) {
     const auto& steps = m_session.work().ledger().steps;
     if (steps.empty() || steps.back().operation != "shave.removeFaces" || m_session.marker() != steps.size()) return;
     Json parameters = steps.back().parameters;
-    parameters["closing"] = parameters.value("closing", 0) + 1;
-    m_closingOtherwise = true;
+    parameters["closing"] = nearest ? 0 : parameters.value("closing", 0) + 1;
+    m_closingOtherwise = !nearest;
     m_session.editStep(steps.size() - 1, parameters);
 }
 

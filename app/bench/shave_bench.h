@@ -67,7 +67,7 @@ private:
     void apply();
     void sayOfLastStep();
     void takeAlong();        ///< the last step once more, with what would have to go too
-    void closeOtherwise();   ///< the last wound closed the next way there is
+    void closeOtherwise(bool nearest = false);   ///< the last wound closed the next way there is, or again the nearest
     void setVerdict(const std::vector<int>& keys, Verdict verdict);
     [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;

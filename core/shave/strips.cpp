@@ -367,7 +367,7 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-    outcome.summary = fmt::format("Remove {}", counted(removed, "face"));
+    outcome.summary = fmt::format("Remove {}{}", counted(removed, "face"), step.closing > 0 ? ", closed another way" : "");
     progress.report(1.0, outcome.summary);
     return outcome;
 }

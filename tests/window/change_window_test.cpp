@@ -94,11 +94,22 @@ private slots:
         emit shave().findChild<QLabel*>("benchMessage")->linkActivated("closing");
         settle();
         QCOMPARE_NEAR(volume(), volumeOf(pin.knob), 1e-2);
+        QVERIFY2(shave().message().contains("another way than the nearest"), qPrintable(shave().message()));
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         QVERIFY(session().work().ledger().steps[0].state == StepState::Done);
-        session().undo();
+        QVERIFY(session().work().ledger().steps[0].summary.find("another way") != std::string::npos);
+        // There is no third; from there the first is one link away.
+        emit shave().findChild<QLabel*>("benchMessage")->linkActivated("closing");
+        settle();
+        QCOMPARE_NEAR(volume(), volumeOf(pin.knob), 1e-2);
+        QVERIFY2(shave().message().contains("no further way"), qPrintable(shave().message()));
+        QVERIFY(shave().message().contains("href='nearest'"));
+        emit shave().findChild<QLabel*>("benchMessage")->linkActivated("nearest");
         settle();
         QCOMPARE_NEAR(volume(), volumeOf(pin.domed), 1e-2);
+        session().undo();
+        settle();
+        QCOMPARE_NEAR(volume(), volumeOf(pin.knob), 1e-2);
     }
     void whatIsPickedDecidesWhatIsOffered() {
         openPlate();
