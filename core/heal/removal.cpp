@@ -12,6 +12,7 @@
 #include <numeric>
 
 #include "common/guard.h"
+#include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "heal/lineage_of.h"
 #include "heal/wound.h"
@@ -156,13 +157,34 @@ private:
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
                 if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.", "Mend the part first.");
             }
-            if (body.face(f).reshaped && !soundFace(face) && soundFace(body.face(f).received)) crosses.where.faces.push_back(body.face(f).number);
+            if (body.face(f).reshaped && (hasVanished(body, f, m_tolerance) || (!soundFace(face) && soundFace(body.face(f).received)))) crosses.where.faces.push_back(body.face(f).number);
             if (untouched) growth += volumeSeenFrom(feature.middle, face);
         }
         if (!crosses.where.faces.empty()) return tl::unexpected(crosses);
         if (untouched)
             if (auto problem = wrongChange(growth, feature.grows <= 0 ? -1.5 * feature.change : 0.0, feature.grows >= 0 ? 1.5 * feature.change : 0.0)) return tl::unexpected(*problem);
         return {};
+    }
+
+    /// Nothing of a face is left where it has but two edges, and these run along each other.
+    static bool hasVanished(const HalfEdgeBody& body, int f, double tolerance) {
+        std::vector<int> sides;
+        for (const int h : body.halvesOf(f)) {
+            const HalfEdge& half = body.half(h);
+            if (half.dead || half.face != f) continue;
+            if (sides.size() == 2 || body.edge(half.edge).degenerated) return false;
+            sides.push_back(h);
+        }
+        if (sides.size() != 2 || body.half(sides[0]).edge == body.half(sides[1]).edge) return false;
+        const SurgeryEdge &one = body.edge(body.half(sides[0]).edge), &other = body.edge(body.half(sides[1]).edge);
+        const double reach = 10.0 * std::max({tolerance, one.tolerance, other.tolerance});
+        for (const double share : {0.25, 0.5, 0.75})
+            if (!parameterAt(other.curve, one.curve->Value(one.first + (one.last - one.first) * share), reach)) return false;
+        // On one circle the two may be its two halves.
+        const auto middle = parameterAt(other.curve, one.curve->Value(0.5 * (one.first + one.last)), reach);
+        double at = *middle;
+        if (other.curve->IsPeriodic()) at += other.curve->Period() * std::ceil((other.first - at) / other.curve->Period());
+        return at < other.last;
     }
 
     Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {
@@ -268,7 +290,9 @@ private:
                     break;
                 }
             }
-            if (!soundFace(TopoDS::Face(*made)) && soundFace(record.received))
+            if (hasVanished(body, f, m_tolerance))
+                bad.emplace_back(record.number, Problem{ProblemKind::NotPossible, "Nothing would be left of a face beside it.", {}, "Remove that face together with it."});
+            else if (!soundFace(TopoDS::Face(*made)) && soundFace(record.received))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "A face beside it would cross itself once carried on.", {},
                                                         "Remove the features beside it first, or together with it."});

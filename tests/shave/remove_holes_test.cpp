@@ -1,3 +1,4 @@
+#include "geometry/integrals.h"
 #include "operations.h"
 #include "shave/holes.h"
 
@@ -41,6 +42,19 @@ class RemoveHolesTest : public QObject {
     }
 
 private slots:
+    void noFaceIsLeftWithoutArea() {
+        // Two slanting holes cross just under the top, so that the tip of one lies beyond the other: what closes over it must not leave a sliver.
+        const TopoDS_Shape plate = block(79.6692, 56.3303, 9.52498);
+        const gp_Ax1 one(gp_Pnt(108.5157, -0.9850, -4.7343), gp_Dir(-0.9616, 0.2248, 0.1578)), other(gp_Pnt(46.2022, 83.1675, -7.3870), gp_Dir(-0.3730, -0.8946, 0.2462));
+        const TopoDS_Shape drilled = cut(cut(plate, rod(one, 1.26694, 200)), rod(other, 1.0158, 200));
+        shave::RemoveHoles step;
+        step.upTo = 10.0;
+        const auto done = shave::removeHoles(modelOf(drilled), step, quietly());
+        QVERIFY2(done, said(done));
+        const Incidence& topology = done->model.parts[0]->incidence();
+        QVERIFY(isValid(done->model.parts[0]->shape));
+        for (int f = 1; f <= topology.faceCount(); ++f) QVERIFY2(areaOf(topology.face(f)) > 1e-3, qPrintable(QString("face %1").arg(f)));
+    }
     void aCrossingHoleNamesWhatItCrosses() {
         // A blind channel drilled from the side that ends in an upright hole: alone it leaves an opening nothing can close.
         const TopoDS_Shape bare = block(60, 40, 30);
