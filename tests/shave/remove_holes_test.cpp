@@ -44,9 +44,11 @@ class RemoveHolesTest : public QObject {
 private slots:
     void noFaceIsLeftWithoutArea() {
         // Two slanting holes cross just under the top, so that the tip of one lies beyond the other: what closes over it must not leave a sliver.
-        const TopoDS_Shape plate = block(79.6692, 56.3303, 9.52498);
-        const gp_Ax1 one(gp_Pnt(108.5157, -0.9850, -4.7343), gp_Dir(-0.9616, 0.2248, 0.1578)), other(gp_Pnt(46.2022, 83.1675, -7.3870), gp_Dir(-0.3730, -0.8946, 0.2462));
-        const TopoDS_Shape drilled = cut(cut(plate, rod(one, 1.26694, 200)), rod(other, 1.0158, 200));
+        // (All digits: a hair beside, other checks stop it.)
+        const TopoDS_Shape plate = block(79.669229948968393, 56.330272158165201, 9.5249848266039798);
+        const gp_Ax1 one(gp_Pnt(108.51573815465537, -0.98500128001812115, -4.7343473396771882), gp_Dir(-0.96155027352289846, 0.22475893161470889, 0.15781157798923962));
+        const gp_Ax1 other(gp_Pnt(46.202213517771042, 83.167466484271273, -7.3870061334166), gp_Dir(-0.37297176105152141, -0.89457314420353562, 0.24623353778055335));
+        const TopoDS_Shape drilled = cut(cut(plate, rod(one, 1.2669365075257155, 200)), rod(other, 1.0157938022652422, 200));
         shave::RemoveHoles step;
         step.upTo = 10.0;
         const auto done = shave::removeHoles(modelOf(drilled), step, quietly());
