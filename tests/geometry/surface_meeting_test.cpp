@@ -7,6 +7,7 @@
 #include <TColgp_Array1OfPnt2d.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
+#include <Geom_Line.hxx>
 #include <Geom_ToroidalSurface.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
@@ -36,6 +37,36 @@ private slots:
         QVERIFY(point);
         QCOMPARE_NEAR(point->X(), 5.0, 1e-7);
         QCOMPARE_NEAR(point->Z(), std::sqrt(36.0 - 9.0), 1e-7);
+    }
+    void aLineMeetsABallTwice() {
+        const Handle(Geom_Surface) sphere = new Geom_SphericalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 11);
+        const Handle(Geom_Curve) line = new Geom_Line(gp_Pnt(10, 0, -40), gp_Dir(0, 0, 1)), beside = new Geom_Line(gp_Pnt(11.5, 0, 0), gp_Dir(0, 0, 1));
+        const double level = std::sqrt(21.0);
+        for (const double from : {3.0, -20.0}) {   // nearest first
+            const auto points = meetingPoints(line, sphere, gp_Pnt(10, 0, from));
+            QCOMPARE(points.size(), std::size_t(2));
+            QCOMPARE_NEAR(points[0].Z(), from > 0.0 ? level : -level, 1e-7);
+            QCOMPARE_NEAR(points[1].Z(), from > 0.0 ? -level : level, 1e-7);
+        }
+        QVERIFY(meetingPoints(beside, sphere, gp_Pnt(11.5, 0, 0)).empty());
+    }
+    void whereARoundTouchesAFlatIsALineOfTheRound() {
+        const Handle(Geom_Surface) flat = new Geom_Plane(gp_Pnt(0, 0, 12), gp_Dir(0, 0, 1));
+        // Along an edge, and round a corner.
+        const Handle(Geom_Surface) along = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 2, 10), gp_Dir(1, 0, 0), gp_Dir(0, 0, 1)), 2);
+        const auto line = touchingCurve(along, flat, gp_Pnt(30, 2, 12), gp_Pnt(10, 2, 12), 1e-7);
+        QVERIFY(line);
+        QVERIFY(line->curve->Value(line->first).Distance(gp_Pnt(30, 2, 12)) < 1e-7);
+        QVERIFY(line->curve->Value(line->last).Distance(gp_Pnt(10, 2, 12)) < 1e-7);
+        const Handle(Geom_Surface) round = new Geom_ToroidalSurface(gp_Ax3(gp_Pnt(0, 0, 10), gp_Dir(0, 0, 1)), 6, 2);
+        const auto arc = touchingCurve(flat, round, gp_Pnt(6, 0, 12), gp_Pnt(0, 6, 12), 1e-7);
+        QVERIFY(arc);
+        QVERIFY(arc->curve->Value(0.5 * (arc->first + arc->last)).Distance(gp_Pnt(6 * M_SQRT1_2, 6 * M_SQRT1_2, 12)) < 1e-7);
+        // Lower they cross instead, which is no line of either; higher they do not meet.
+        for (const double z : {11.0, 12.5}) {
+            const Handle(Geom_Surface) other = new Geom_Plane(gp_Pnt(0, 0, z), gp_Dir(0, 0.1, 1));
+            QVERIFY(!touchingCurve(round, other, gp_Pnt(6, 0, 12), gp_Pnt(0, 6, 12), 1e-7));
+        }
     }
     void tangentSurfacesAreRefused() {
         const Handle(Geom_Surface) cylinder = new Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 5);

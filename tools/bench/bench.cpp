@@ -35,6 +35,7 @@
 #include <numeric>
 #include <random>
 
+#include "bench_model.h"
 #include "exchange/files.h"
 #include "exchange/step.h"
 #include "measure/facts.h"
@@ -57,15 +58,6 @@
 namespace {
 
 using namespace rasoir;
-
-Model modelOf(const TopoDS_Shape& shape) {
-    Model model;
-    model.name = "plate";
-    model.fileUnit = Unit::Millimetre;
-    model.parts.push_back(std::make_shared<Part>("plate", shape));
-    model.occurrences.push_back({0, gp_Trsf(), "plate", {}, std::nullopt});
-    return model;
-}
 
 /// A plate with `count` holes, half of them 4 mm wide and half 6 mm. Kept, since making it takes longer than anything measured.
 const Model& drilledPlate(int count) {

@@ -15,6 +15,7 @@
 #include <TopoDS_Compound.hxx>
 #include <benchmark/benchmark.h>
 
+#include "bench_model.h"
 #include "shave/companions.h"
 #include "shave/small.h"
 #include "shave/strips.h"
@@ -22,16 +23,6 @@
 namespace {
 
 using namespace rasoir;
-
-Model modelOf(const TopoDS_Shape& shape) {
-    Model model;
-    model.name = "bench";
-    model.fileUnit = Unit::Millimetre;
-    model.targetSize = 1.0;
-    model.parts.push_back(std::make_shared<Part>("bench", shape));
-    model.occurrences.push_back({0, gp_Trsf(), "bench", {}, std::nullopt});
-    return model;
-}
 
 /// `count` copies of a body in one part.
 TopoDS_Shape many(const TopoDS_Shape& cell, int count) {
@@ -56,7 +47,7 @@ TopoDS_Shape cutBlock() {
 
 /// All small faces of one part.
 void removeSmallFaces(benchmark::State& state) {
-    const Model model = modelOf(many(cutBlock(), static_cast<int>(state.range(0))));
+    const Model model = modelOf(many(cutBlock(), static_cast<int>(state.range(0))), 1.0);
     (void)model.parts[0]->incidence();
     for (auto _ : state) {
         Progress quiet;
