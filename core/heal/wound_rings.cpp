@@ -93,7 +93,7 @@ bool WoundHealer::meetInRing(const Slot& slot, int seed) {
 bool WoundHealer::meetRound(const Slot& a, const Slot& b) {
     const SurgeryEdge seamA = m_body.edge(m_body.half(a.in).edge), seamB = m_body.edge(m_body.half(b.in).edge);
     if (m_body.half(a.out).edge != m_body.half(a.in).edge || m_body.half(b.out).edge != m_body.half(b.in).edge || a.face == b.face) return false;
-    if (!runsOn(seamA.curve) || !runsOn(seamB.curve)) return false;
+    if (seamA.curve.IsNull() || seamB.curve.IsNull() || !runsOn(seamA.curve) || !runsOn(seamB.curve)) return false;
     const bool aheadA = m_body.half(a.in).alongEdge, aheadB = m_body.half(b.in).alongEdge;
     struct Way {
         gp_Pnt atA, atB;
