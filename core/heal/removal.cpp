@@ -184,7 +184,7 @@ private:
         const auto middle = parameterAt(other.curve, one.curve->Value(0.5 * (one.first + one.last)), reach);
         double at = *middle;
         if (other.curve->IsPeriodic()) at += other.curve->Period() * std::ceil((other.first - at) / other.curve->Period());
-        return at < other.last;
+        return at > other.first && at < other.last;
     }
 
     Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {

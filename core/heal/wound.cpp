@@ -149,7 +149,7 @@ Result<void> WoundHealer::closeSlots(std::vector<Slot> slots) {
     if (slots.size() == 2) return bridgeTwo(slots);
     const auto pairs = piecesOfOne(slots);
     if (pairs.empty()) return closePolygon(slots);
-    // Round a wide wound it is likelier that two pieces of one face meet again than that all faces meet in corners.
+    // Round a wide wound two pieces of one face meet again first; corners of all the faces are the other way, should a check object.
     const bool wide = slots.size() >= 6;
     if ((m_choices.next(2) == 0) == wide) return partBetween(slots, pairs);
     auto closed = closePolygon(slots);

@@ -22,7 +22,8 @@ void from_json(const Json& json, RemoveSmall& step);
 /// Input     closed bodies and sheets; small things as survey::findSmall knows them.
 /// Returns   a new Model, lineage, an Item for each, which says how it went, or why it stays.
 /// Refuses   when none could go; lengths that are none; a middle at which there is nothing small; being cancelled.
-/// Checks    after each: what was closed is closed, and the volume changed by no more than its size times the skin round it.
+/// Checks    after each, and after those that go together: what was closed is closed, and the volume changed by no more than its size times the skin round it,
+///           together by no more than half as much again as their areas times their widths.
 [[nodiscard]] Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progress& progress);
 
 }  // namespace rasoir::shave

@@ -501,7 +501,8 @@ private:
     }
 
     /// A face of three edges where strips end. Three chamfers leave a flat triangle; two strips (often an inner and an outer one) leave a
-    /// triangle, flat or not, that stands on a face beside one of them; a chamfer alone may end in a cap no wider than itself, between a face beside it and the one it ends at.
+    /// triangle, flat or not, that stands on a face beside one of them; a chamfer alone may end in a cap with edges
+    /// up to two and a half times its width, between a face beside it and the one it ends at.
     /// `ending`: strips that end at it, `others`: the faces beyond its other edges.
     [[nodiscard]] bool isEndPatch(int f, const std::set<int>& ending, const std::set<int>& others) const {
         if (m_topology.edgesOf(f).size() != 3 || ending.empty() || ending.size() + others.size() != 3) return false;

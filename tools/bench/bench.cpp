@@ -127,7 +127,6 @@ double seconds(const std::function<void()>& work);
 const Model& bossedPlate(int count) {
     static std::map<int, Model> made;
     if (const auto known = made.find(count); known != made.end()) return known->second;
-    const int columns = static_cast<int>(std::ceil(std::sqrt(count)));
     const TopoDS_Shape cell = [] {
         BRepAlgoAPI_Fuse fuse(BRepPrimAPI_MakeBox(20.0, 20.0, 8.0).Shape(), BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10, 10, 4), gp_Dir(0, 0, 1)), 4.0, 10).Shape());
         BRepFilletAPI_MakeFillet round(fuse.Shape());
@@ -139,16 +138,7 @@ const Model& bossedPlate(int count) {
         }
         return round.Shape();
     }();
-    TopoDS_Compound all;
-    const BRep_Builder builder;
-    builder.MakeCompound(all);
-    for (int i = 0; i < count; ++i) {
-        gp_Trsf by;
-        by.SetTranslation(gp_Vec(25.0 * (i % columns), 25.0 * (i / columns), 0));
-        TopExp_Explorer solid(BRepBuilderAPI_Transform(cell, by, true).Shape(), TopAbs_SOLID);
-        builder.Add(all, solid.Current());
-    }
-    return made.emplace(count, modelOf(all)).first->second;
+    return made.emplace(count, modelOf(many(cell, count))).first->second;
 }
 
 /// All rounds of one part with many bodies, and how long finding them takes.

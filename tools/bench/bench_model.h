@@ -1,5 +1,12 @@
 // A model of one part, as the benchmarks take it.
 #pragma once
+#include <BRepBuilderAPI_Transform.hxx>
+#include <BRep_Builder.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS_Compound.hxx>
+
+#include <cmath>
+
 #include "model/model.h"
 
 namespace rasoir {
@@ -12,6 +19,21 @@ inline Model modelOf(const TopoDS_Shape& shape, double targetSize = 4.0) {
     model.parts.push_back(std::make_shared<Part>("bench", shape));
     model.occurrences.push_back({0, gp_Trsf(), "bench", {}, std::nullopt});
     return model;
+}
+
+/// `count` copies of a solid in one part, 25 mm apart.
+inline TopoDS_Shape many(const TopoDS_Shape& cell, int count) {
+    const int columns = static_cast<int>(std::ceil(std::sqrt(count)));
+    TopoDS_Compound all;
+    const BRep_Builder builder;
+    builder.MakeCompound(all);
+    for (int i = 0; i < count; ++i) {
+        gp_Trsf by;
+        by.SetTranslation(gp_Vec(25.0 * (i % columns), 25.0 * (i / columns), 0));
+        TopExp_Explorer solid(BRepBuilderAPI_Transform(cell, by, true).Shape(), TopAbs_SOLID);
+        builder.Add(all, solid.Current());
+    }
+    return all;
 }
 
 }  // namespace rasoir

@@ -3,16 +3,12 @@
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
-#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
-#include <BRep_Builder.hxx>
 #include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
 #include <benchmark/benchmark.h>
 
 #include "bench_model.h"
@@ -23,20 +19,6 @@
 namespace {
 
 using namespace rasoir;
-
-/// `count` copies of a body in one part.
-TopoDS_Shape many(const TopoDS_Shape& cell, int count) {
-    TopoDS_Compound all;
-    const BRep_Builder builder;
-    builder.MakeCompound(all);
-    for (int i = 0; i < count; ++i) {
-        gp_Trsf by;
-        by.SetTranslation(gp_Vec(25.0 * (i % 20), 25.0 * (i / 20), 0));
-        TopExp_Explorer solid(BRepBuilderAPI_Transform(cell, by, true).Shape(), TopAbs_SOLID);
-        builder.Add(all, solid.Current());
-    }
-    return all;
-}
 
 /// A block whose corner is cut off by a triangle 0.3 wide.
 TopoDS_Shape cutBlock() {
