@@ -10,12 +10,14 @@
 namespace rasoir::app {
 namespace {
 using select::Likeness;
-constexpr Likeness faceLikenesses[] = {Likeness::Radius, Likeness::Area, Likeness::Kind, Likeness::Colour, Likeness::Feature};
+constexpr Likeness faceLikenesses[] = {Likeness::Radius, Likeness::Area, Likeness::Kind, Likeness::Colour,
+                                       Likeness::Feature};
 constexpr Likeness edgeLikenesses[] = {Likeness::Length, Likeness::Radius, Likeness::Kind};
 enum Limits { Exactly, UpTo, Between };
 }  // namespace
 
-AlikePanel::AlikePanel(Session& session, Selection& selection, QWidget* parent) : QDialog(parent), m_session(session), m_selection(selection) {
+AlikePanel::AlikePanel(Session& session, Selection& selection, QWidget* parent)
+    : QDialog(parent), m_session(session), m_selection(selection) {
     setWindowTitle("All like this");
     setModal(false);
     setMinimumWidth(320);
@@ -51,9 +53,18 @@ AlikePanel::AlikePanel(Session& session, Selection& selection, QWidget* parent) 
     form->addRow(m_found);
     form->addRow(walkRow);
     m_where->setCurrentIndex(2);
-    connect(m_by, &QComboBox::currentIndexChanged, this, [this] { refresh(); search(); });
-    connect(m_limits, &QComboBox::currentIndexChanged, this, [this] { refresh(); search(); });
-    connect(m_where, &QComboBox::currentIndexChanged, this, [this] { refresh(); search(); });
+    connect(m_by, &QComboBox::currentIndexChanged, this, [this] {
+        refresh();
+        search();
+    });
+    connect(m_limits, &QComboBox::currentIndexChanged, this, [this] {
+        refresh();
+        search();
+    });
+    connect(m_where, &QComboBox::currentIndexChanged, this, [this] {
+        refresh();
+        search();
+    });
     connect(m_low, &QLineEdit::editingFinished, this, &AlikePanel::search);
     connect(m_cutBar, &CutBar::limitChanged, this, &AlikePanel::search);
     connect(earlier, &QPushButton::clicked, this, [this] { walk(-1); });
@@ -71,21 +82,27 @@ void AlikePanel::showEvent(QShowEvent* event) {
 
 void AlikePanel::takeSample() {
     m_sample.reset();
-    if (!m_selection.picks().empty() && (m_selection.picks().back().face > 0 || m_selection.picks().back().edge > 0)) m_sample = m_selection.picks().back();
-    m_of->setText(m_sample ? QString::fromStdString(measure::inWords(measure::readingOf(m_session.model(), *m_sample))) : QString("Pick a face or an edge."));
+    if (!m_selection.picks().empty() && (m_selection.picks().back().face > 0 || m_selection.picks().back().edge > 0))
+        m_sample = m_selection.picks().back();
+    m_of->setText(m_sample ? QString::fromStdString(measure::inWords(measure::readingOf(m_session.model(), *m_sample)))
+                           : QString("Pick a face or an edge."));
     const QSignalBlocker block(m_by);
     const QString before = m_by->currentText();
     m_by->clear();
     if (m_sample && m_sample->face > 0)
-        for (const Likeness by : faceLikenesses) m_by->addItem(QString::fromStdString(select::likenessName(by)), static_cast<int>(by));
+        for (const Likeness by : faceLikenesses)
+            m_by->addItem(QString::fromStdString(select::likenessName(by)), static_cast<int>(by));
     else if (m_sample)
-        for (const Likeness by : edgeLikenesses) m_by->addItem(QString::fromStdString(select::likenessName(by)), static_cast<int>(by));
+        for (const Likeness by : edgeLikenesses)
+            m_by->addItem(QString::fromStdString(select::likenessName(by)), static_cast<int>(by));
     // A plane has no radius: what it has comes first.
     int at = m_by->findText(before);
     if (m_sample) {
         const PartKnowledge* known = m_session.knowledge(m_session.model().occurrences[m_sample->occurrence].part);
         const auto sizeBy = [&](int index) {
-            return known != nullptr && known->traits ? select::sizeOf(*known->traits, *m_sample, static_cast<Likeness>(m_by->itemData(index).toInt())) : 0.0;
+            return known != nullptr && known->traits
+                       ? select::sizeOf(*known->traits, *m_sample, static_cast<Likeness>(m_by->itemData(index).toInt()))
+                       : 0.0;
         };
         for (int i = 0; i < m_by->count() && (at < 0 || sizeBy(at) <= 0.0); ++i)
             if (sizeBy(i) > 0.0) at = i;
@@ -102,7 +119,9 @@ void AlikePanel::refresh() {
     m_cutBar->setVisible(sized && m_limits->currentIndex() != Exactly);
     if (!sized || !m_sample) return;
     const std::size_t part = m_session.model().occurrences[m_sample->occurrence].part;
-    const std::set<std::size_t> parts = m_where->currentIndex() == 0 ? std::set{part} : m_where->currentIndex() == 1 ? m_session.selectedParts() : std::set<std::size_t>{};
+    const std::set<std::size_t> parts = m_where->currentIndex() == 0   ? std::set{part}
+                                        : m_where->currentIndex() == 1 ? m_session.selectedParts()
+                                                                       : std::set<std::size_t>{};
     std::vector<CutItem> items;
     for (const double size : m_selection.candidateSizes(by, parts)) items.push_back({size, false});
     m_cutBar->setMeasure(by == Likeness::Area ? "mm²" : "mm", by != Likeness::Area, "taken");
@@ -138,13 +157,16 @@ void AlikePanel::search() {
     m_selection.set({*m_sample});
     const auto found = m_selection.selectAlike(wanted);
     m_searching = false;
-    m_found->setText(found ? describeSelection(m_selection.picks()) + " alike" : "▲ " + QString::fromStdString(sentence(found.error())));
+    m_found->setText(found ? describeSelection(m_selection.picks()) + " alike"
+                           : "▲ " + QString::fromStdString(sentence(found.error())));
 }
 
 void AlikePanel::walk(int by) {
     const auto pick = m_selection.step(by);
     if (!pick) return;
-    m_found->setText(QString("%1 of %2: %3").arg(m_selection.stepNumber() + 1).arg(m_selection.picks().size())
+    m_found->setText(QString("%1 of %2: %3")
+                         .arg(m_selection.stepNumber() + 1)
+                         .arg(m_selection.picks().size())
                          .arg(QString::fromStdString(measure::inWords(measure::readingOf(m_session.model(), *pick)))));
     emit closerWanted(*pick);
 }

@@ -1,7 +1,6 @@
 #include "change_panel.h"
 
 #include <QFormLayout>
-
 #include <set>
 
 #include "common/text.h"
@@ -16,17 +15,22 @@ namespace {
 
 using select::kindOf;
 
-tl::unexpected<Problem> lacking(const char* what) { return fail(ProblemKind::BadInput, what); }
+tl::unexpected<Problem> lacking(const char* what) {
+    return fail(ProblemKind::BadInput, what);
+}
 
 }  // namespace
 
-ChangePanel::ChangePanel(Session& session, Selection& selection, QWidget* parent) : QDialog(parent), m_session(session), m_selection(selection) {
+ChangePanel::ChangePanel(Session& session, Selection& selection, QWidget* parent)
+    : QDialog(parent), m_session(session), m_selection(selection) {
     setWindowTitle("Change");
     setModal(false);
     setMinimumWidth(340);
     m_form = new QFormLayout(this);
     m_way = new QComboBox(this);
-    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked", "Set the diameter of holes", "One clean hole for an opening", "Set the radius of rounds", "Round edges", "Make freeform faces simple", "Put rounds back"});
+    m_way->addItems({"Move faces by a distance", "Move faces through a point", "Move faces onto the last picked",
+                     "Set the diameter of holes", "One clean hole for an opening", "Set the radius of rounds",
+                     "Round edges", "Make freeform faces simple", "Put rounds back"});
     m_way->setAccessibleName("What to change");
     m_of = new QLabel(this);
     m_of->setWordWrap(true);
@@ -98,25 +102,42 @@ std::vector<Pick> ChangePanel::picked(PickKind kind) const {
 void ChangePanel::takePicks() {
     const auto faces = picked(PickKind::Face), edges = picked(PickKind::Edge), vertices = picked(PickKind::Vertex);
     Way suits = static_cast<Way>(m_way->currentIndex());
-    const auto isRound = [&](const Pick& pick) {   // a fillet, not the wall of a hole or a pin
+    const auto isRound = [&](const Pick& pick) {  // a fillet, not the wall of a hole or a pin
         const PartKnowledge* known = m_session.knowledge(m_session.model().occurrences[pick.occurrence].part);
-        return known != nullptr && known->strips && std::any_of(known->strips->begin(), known->strips->end(), [&](const survey::StripChain& chain) { return chain.kind == survey::StripKind::Round && std::binary_search(chain.faces.begin(), chain.faces.end(), pick.face); });
+        return known != nullptr && known->strips &&
+               std::any_of(known->strips->begin(), known->strips->end(), [&](const survey::StripChain& chain) {
+                   return chain.kind == survey::StripKind::Round &&
+                          std::binary_search(chain.faces.begin(), chain.faces.end(), pick.face);
+               });
     };
     const auto isHole = [&](const Pick& pick) {
         const Model& model = m_session.model();
         return makeFaceRef(*model.parts[model.occurrences[pick.occurrence].part], pick.face).surface == "cylinder";
     };
-    if (faces.empty() && !edges.empty()) suits = Round;
-    else if (!faces.empty() && (!vertices.empty() || !edges.empty())) suits = MoveThrough;
-    else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isRound)) suits = Radius;
-    else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isHole)) suits = Diameter;
-    else if (!faces.empty()) suits = MoveBy;
+    if (faces.empty() && !edges.empty())
+        suits = Round;
+    else if (!faces.empty() && (!vertices.empty() || !edges.empty()))
+        suits = MoveThrough;
+    else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isRound))
+        suits = Radius;
+    else if (!faces.empty() && std::all_of(faces.begin(), faces.end(), isHole))
+        suits = Diameter;
+    else if (!faces.empty())
+        suits = MoveBy;
     // What was chosen by hand stays as long as the picks can serve it.
     const auto serves = [&](Way way) {
         switch (way) {
-            case Round: return faces.empty();
-            case MoveBy: case MoveThrough: case MoveOnto: case Diameter: case OneHole: case Radius: return edges.empty() || !faces.empty();
-            default: return true;
+            case Round:
+                return faces.empty();
+            case MoveBy:
+            case MoveThrough:
+            case MoveOnto:
+            case Diameter:
+            case OneHole:
+            case Radius:
+                return edges.empty() || !faces.empty();
+            default:
+                return true;
         }
     };
     if (!m_chosen || !serves(static_cast<Way>(m_way->currentIndex()))) {
@@ -130,25 +151,40 @@ void ChangePanel::takePicks() {
 void ChangePanel::refresh() {
     const auto way = static_cast<Way>(m_way->currentIndex());
     const Model& model = m_session.model();
-    m_of->setText(way == Simplify || way == Restore ? (m_session.selectedParts().empty() ? QString("all parts") : QString("the selected parts")) : m_selection.picks().empty() ? QString("nothing is picked yet") : describeSelection(m_selection.picks()));
-    const char* names[] = {"By, mm outwards", "Point, mm", "", "Diameter, mm", "Diameter, mm", "Radius, mm", "Radius, mm", "Off by up to, mm", "From R, mm"};
+    m_of->setText(way == Simplify || way == Restore
+                      ? (m_session.selectedParts().empty() ? QString("all parts") : QString("the selected parts"))
+                  : m_selection.picks().empty() ? QString("nothing is picked yet")
+                                                : describeSelection(m_selection.picks()));
+    const char* names[] = {"By, mm outwards", "Point, mm",        "",
+                           "Diameter, mm",    "Diameter, mm",     "Radius, mm",
+                           "Radius, mm",      "Off by up to, mm", "From R, mm"};
     m_amountName->setText(names[way]);
     m_form->setRowVisible(m_amount, way != MoveOnto);
     if (m_amount->text().isEmpty()) {
         const auto faces = picked(PickKind::Face);
         double size = 0.0;
-        if ((way == Diameter || way == Radius) && !faces.empty()) size = (way == Diameter ? 2.0 : 1.0) * makeFaceRef(*model.parts[model.occurrences[faces.front().occurrence].part], faces.front().face).size;
+        if ((way == Diameter || way == Radius) && !faces.empty())
+            size = (way == Diameter ? 2.0 : 1.0) *
+                   makeFaceRef(*model.parts[model.occurrences[faces.front().occurrence].part], faces.front().face).size;
         if (way == MoveBy || way == Round) size = way == MoveBy ? 1.0 : 0.5 * model.targetSize;
         if (way == Simplify) size = 1e-3 * model.targetSize;
         if (size > 0.0) m_amount->setText(QString::fromStdString(readable(size)));
         if (way == Restore) m_amount->setText("0");
     }
-    m_amount->setPlaceholderText(way == MoveThrough ? "a picked vertex or edge, or x, y, z" : way == OneHole ? "empty: of the opening's own area" : QString());
+    m_amount->setPlaceholderText(way == MoveThrough ? "a picked vertex or edge, or x, y, z"
+                                 : way == OneHole   ? "empty: of the opening's own area"
+                                                    : QString());
     const auto made = wanted();
     m_step = made ? std::optional(*made) : std::nullopt;
     m_message->setText(made ? QString() : QString::fromStdString(sentence(made.error())));
     m_button->setEnabled(m_step.has_value());
-    m_button->setText(way == Round ? "Round them" : way == Diameter ? "Set the diameter" : way == OneHole ? "Make it round" : way == Radius ? "Set the radius" : way == Simplify ? "Make simple" : way == Restore ? "Put back" : "Move");
+    m_button->setText(way == Round      ? "Round them"
+                      : way == Diameter ? "Set the diameter"
+                      : way == OneHole  ? "Make it round"
+                      : way == Radius   ? "Set the radius"
+                      : way == Simplify ? "Make simple"
+                      : way == Restore  ? "Put back"
+                                        : "Move");
     emit stepChanged();
 }
 
@@ -170,10 +206,13 @@ Result<BenchStep> ChangePanel::wanted() const {
     std::set<std::pair<std::size_t, int>> seen;
     const std::vector<Pick> facePicks = picked(PickKind::Face);
     for (const Pick& pick : facePicks)
-        if (seen.insert({partOf(pick), pick.face}).second) faces.push_back(makeFaceRef(*model.parts[partOf(pick)], pick.face));
+        if (seen.insert({partOf(pick), pick.face}).second)
+            faces.push_back(makeFaceRef(*model.parts[partOf(pick)], pick.face));
     std::vector<std::string> parts;
     for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
-    const auto step = [](const char* operation, const auto& parameters) { return BenchStep{operation, Json(parameters)}; };
+    const auto step = [](const char* operation, const auto& parameters) {
+        return BenchStep{operation, Json(parameters)};
+    };
     switch (way) {
         case MoveBy: {
             if (faces.empty()) return lacking("Pick the faces to move.");
@@ -198,7 +237,8 @@ Result<BenchStep> ChangePanel::wanted() const {
                 std::array<bool, 3> fine{};
                 std::array<double, 3> at{};
                 for (int i = 0; i < 3; ++i) at[i] = typed[i].trimmed().replace(QChar(0x2212), '-').toDouble(&fine[i]);
-                if (!fine[0] || !fine[1] || !fine[2]) return lacking("A point is three numbers with commas between them.");
+                if (!fine[0] || !fine[1] || !fine[2])
+                    return lacking("A point is three numbers with commas between them.");
                 point = gp_Pnt(at[0], at[1], at[2]);
                 known = true;
             } else if (!m_amount->text().trimmed().isEmpty()) {
@@ -206,7 +246,8 @@ Result<BenchStep> ChangePanel::wanted() const {
             }
             if (!known) return lacking("Pick a vertex or an edge too, or type a point: x, y, z.");
             point.Transform(placement.Inverted());
-            return step("shave.moveFaces", shave::MoveFaces{faces, 0.0, std::array{point.X(), point.Y(), point.Z()}, {}});
+            return step("shave.moveFaces",
+                        shave::MoveFaces{faces, 0.0, std::array{point.X(), point.Y(), point.Z()}, {}});
         }
         case MoveOnto: {
             if (faces.size() < 2) return lacking("Pick the faces to move, and last the one that they are to lie on.");
@@ -223,7 +264,8 @@ Result<BenchStep> ChangePanel::wanted() const {
         }
         case OneHole: {
             if (faces.empty()) return lacking("Pick a wall of each opening.");
-            if (m_amount->text().trimmed().isEmpty()) return step("shave.roundOpenings", shave::RoundOpenings{faces, 0.0});
+            if (m_amount->text().trimmed().isEmpty())
+                return step("shave.roundOpenings", shave::RoundOpenings{faces, 0.0});
             const auto diameter = length(false);
             if (!diameter) return tl::unexpected(diameter.error());
             return step("shave.roundOpenings", shave::RoundOpenings{faces, *diameter});
@@ -242,7 +284,8 @@ Result<BenchStep> ChangePanel::wanted() const {
             rounds.part = model.parts[partOf(edges.front())]->name;
             std::set<int> done;
             for (const Pick& pick : edges) {
-                if (partOf(pick) != partOf(edges.front())) return lacking("The edges belong to several parts: take one part at a time.");
+                if (partOf(pick) != partOf(edges.front()))
+                    return lacking("The edges belong to several parts: take one part at a time.");
                 const auto read = measure::readingOf(model, pick);
                 if (!done.insert(pick.edge).second || !read.centre) continue;
                 const EdgeProbe probe(model.parts[partOf(pick)]->incidence().edge(pick.edge));

@@ -1,4 +1,5 @@
-// "Change": what is picked moved, resized or rounded instead of removed. Stays open beside the stage, which shows what would come of it.
+// "Change": what is picked moved, resized or rounded instead of removed. Stays open beside the stage, which shows what
+// would come of it.
 #pragma once
 #include <QCheckBox>
 #include <QComboBox>
@@ -40,7 +41,7 @@ protected:
     void hideEvent(QHideEvent* event) override;
 
 private:
-    void takePicks();      ///< the way that suits what is picked, unless one was chosen by hand for it
+    void takePicks();  ///< the way that suits what is picked, unless one was chosen by hand for it
     void refresh();
     void apply();
     [[nodiscard]] Result<BenchStep> wanted() const;

@@ -9,13 +9,17 @@
 namespace rasoir::app {
 namespace {
 
-QString plain(const QAction* action) { return QString(action->text()).remove('&').remove(QString("…")); }
+QString plain(const QAction* action) {
+    return QString(action->text()).remove('&').remove(QString("…"));
+}
 
 void collect(const QMenu* menu, const QString& path, QList<QPair<QString, QAction*>>& all) {
     for (QAction* action : menu->actions()) {
         if (action->isSeparator()) continue;
-        if (action->menu() != nullptr) collect(action->menu(), path + plain(action) + " › ", all);
-        else all.append({path + plain(action), action});
+        if (action->menu() != nullptr)
+            collect(action->menu(), path + plain(action) + " › ", all);
+        else
+            all.append({path + plain(action), action});
     }
 }
 
@@ -38,15 +42,16 @@ FindCommand::FindCommand(QMenuBar* menus, QWidget* parent) : QLineEdit(parent), 
     completer->setMaxVisibleItems(12);
     setCompleter(completer);
     connect(this, &QLineEdit::textEdited, this, &FindCommand::refresh);
-    connect(completer, QOverload<const QModelIndex&>::of(&QCompleter::activated), this, [this](const QModelIndex& index) {
-        auto* action = index.data(Qt::UserRole).value<QAction*>();
-        // The completer writes the row's text first; the action may open a dialog.
-        QTimer::singleShot(0, this, [this, action] {
-            clear();
-            clearFocus();
-            if (action != nullptr && action->isEnabled()) action->trigger();
-        });
-    });
+    connect(completer, QOverload<const QModelIndex&>::of(&QCompleter::activated), this,
+            [this](const QModelIndex& index) {
+                auto* action = index.data(Qt::UserRole).value<QAction*>();
+                // The completer writes the row's text first; the action may open a dialog.
+                QTimer::singleShot(0, this, [this, action] {
+                    clear();
+                    clearFocus();
+                    if (action != nullptr && action->isEnabled()) action->trigger();
+                });
+            });
 }
 
 QList<QAction*> FindCommand::matches(const QString& typed) const {
@@ -54,7 +59,8 @@ QList<QAction*> FindCommand::matches(const QString& typed) const {
     QList<QAction*> found, later;
     for (const auto& [path, action] : everything(m_menus)) {
         const QString lower = path.toLower();
-        if (!std::all_of(words.begin(), words.end(), [&](const QString& word) { return lower.contains(word); })) continue;
+        if (!std::all_of(words.begin(), words.end(), [&](const QString& word) { return lower.contains(word); }))
+            continue;
         (plain(action).startsWith(typed, Qt::CaseInsensitive) ? found : later).append(action);
     }
     return found + later;

@@ -11,7 +11,9 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
     QPen pen(colour, 1.3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin);
     painter.setPen(pen);
     painter.setBrush(Qt::NoBrush);
-    const auto line = [&painter](std::initializer_list<QPointF> points) { painter.drawPolyline(QPolygonF(QList<QPointF>(points))); };
+    const auto line = [&painter](std::initializer_list<QPointF> points) {
+        painter.drawPolyline(QPolygonF(QList<QPointF>(points)));
+    };
     switch (glyph) {
         case Glyph::Hole:
             painter.drawEllipse(QPointF(8, 8), 5.5, 5.5);
@@ -31,7 +33,8 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             break;
         case Glyph::Doubled:
             painter.drawRect(QRectF(2, 5, 9, 9));
-            painter.drawPolyline(QPolygonF({QPointF(5, 5), QPointF(5, 2), QPointF(14, 2), QPointF(14, 11), QPointF(11, 11)}));
+            painter.drawPolyline(
+                QPolygonF({QPointF(5, 5), QPointF(5, 2), QPointF(14, 2), QPointF(14, 11), QPointF(11, 11)}));
             break;
         case Glyph::RunsOver:
             painter.drawRect(QRectF(2, 5, 9, 8));
@@ -40,7 +43,9 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
         case Glyph::Tiny:
             line({{1.5, 11}, {7, 6}, {9, 6}, {14.5, 11}});
             break;
-        case Glyph::Sliver: painter.drawPolygon(QPolygonF({QPointF(1.5, 12.5), QPointF(14.5, 2.5), QPointF(14.5, 5)})); break;
+        case Glyph::Sliver:
+            painter.drawPolygon(QPolygonF({QPointF(1.5, 12.5), QPointF(14.5, 2.5), QPointF(14.5, 5)}));
+            break;
         case Glyph::Needless:
             painter.drawRect(QRectF(2, 3, 12, 10));
             pen.setDashPattern({2, 2});
@@ -50,7 +55,9 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
         case Glyph::Other:
             for (const double x : {3.0, 8.0, 13.0}) painter.drawEllipse(QPointF(x, 8), 1.3, 1.3);
             break;
-        case Glyph::Slot: painter.drawRoundedRect(QRectF(1.5, 5, 13, 6), 3, 3); break;
+        case Glyph::Slot:
+            painter.drawRoundedRect(QRectF(1.5, 5, 13, 6), 3, 3);
+            break;
         case Glyph::Fillet: {
             QPainterPath path(QPointF(3, 13.5));
             path.lineTo(3, 9);
@@ -62,26 +69,41 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{3, 8}, {3, 3}, {8, 3}});
             break;
         }
-        case Glyph::Chamfer: line({{3, 13.5}, {3, 8}, {8, 3}, {13.5, 3}}); break;
-        case Glyph::Mark: line({{3, 13}, {8, 3}, {13, 13}}); line({{5, 9.5}, {11, 9.5}}); break;
-        case Glyph::Boss: line({{1.5, 12}, {5, 12}, {5, 5}, {11, 5}, {11, 12}, {14.5, 12}}); break;
-        case Glyph::Notch: line({{1.5, 5}, {8, 5}, {8, 11}, {14.5, 11}, {14.5, 14}}); break;
+        case Glyph::Chamfer:
+            line({{3, 13.5}, {3, 8}, {8, 3}, {13.5, 3}});
+            break;
+        case Glyph::Mark:
+            line({{3, 13}, {8, 3}, {13, 13}});
+            line({{5, 9.5}, {11, 9.5}});
+            break;
+        case Glyph::Boss:
+            line({{1.5, 12}, {5, 12}, {5, 5}, {11, 5}, {11, 12}, {14.5, 12}});
+            break;
+        case Glyph::Notch:
+            line({{1.5, 5}, {8, 5}, {8, 11}, {14.5, 11}, {14.5, 14}});
+            break;
         case Glyph::Rib:
             line({{2.5, 1.5}, {2.5, 13.5}, {14.5, 13.5}});
             line({{2.5, 5}, {11, 13.5}});
             break;
-        case Glyph::Step: line({{1.5, 10}, {8, 10}, {8, 6.5}, {14.5, 6.5}}); break;
+        case Glyph::Step:
+            line({{1.5, 10}, {8, 10}, {8, 6.5}, {14.5, 6.5}});
+            break;
         case Glyph::Thread:
             line({{2, 4}, {4, 6}, {6, 4}, {8, 6}, {10, 4}, {12, 6}, {14, 4}});
             line({{2, 12}, {4, 10}, {6, 12}, {8, 10}, {10, 12}, {12, 10}, {14, 12}});
             break;
-        case Glyph::Pocket: line({{1.5, 5}, {5, 5}, {5, 12}, {11, 12}, {11, 5}, {14.5, 5}}); break;
+        case Glyph::Pocket:
+            line({{1.5, 5}, {5, 5}, {5, 12}, {11, 12}, {11, 5}, {14.5, 5}});
+            break;
         case Glyph::Solid:
             line({{8, 2}, {13.5, 5}, {13.5, 11}, {8, 14}, {2.5, 11}, {2.5, 5}, {8, 2}});
             line({{2.5, 5}, {8, 8}, {13.5, 5}});
             line({{8, 8}, {8, 14}});
             break;
-        case Glyph::Sheet: line({{4.5, 4.5}, {14.5, 4.5}, {11.5, 11.5}, {1.5, 11.5}, {4.5, 4.5}}); break;
+        case Glyph::Sheet:
+            line({{4.5, 4.5}, {14.5, 4.5}, {11.5, 11.5}, {1.5, 11.5}, {4.5, 4.5}});
+            break;
         case Glyph::Beam:
             line({{4, 12}, {12, 4}});
             painter.drawEllipse(QPointF(3, 13), 1.3, 1.3);
@@ -100,7 +122,9 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{8, 7}, {8, 9.5}});
             painter.drawPoint(QPointF(8, 11.5));
             break;
-        case Glyph::Tick: line({{3, 8.5}, {6.5, 12}, {13, 4.5}}); break;
+        case Glyph::Tick:
+            line({{3, 8.5}, {6.5, 12}, {13, 4.5}});
+            break;
         case Glyph::Lens:
             painter.drawEllipse(QPointF(7, 7), 4.5, 4.5);
             line({{10.4, 10.4}, {14, 14}});

@@ -5,7 +5,35 @@
 
 namespace rasoir::app {
 
-enum class Glyph { Hole, Slot, Gap, Opening, Doubled, RunsOver, Sliver, Tiny, Needless, Other, Fillet, Chamfer, Mark, Boss, Pocket, Notch, Rib, Step, Thread, Solid, Sheet, Beam, Pennant, PennantFilled, Trouble, Tick, Lens };
+enum class Glyph {
+    Hole,
+    Slot,
+    Gap,
+    Opening,
+    Doubled,
+    RunsOver,
+    Sliver,
+    Tiny,
+    Needless,
+    Other,
+    Fillet,
+    Chamfer,
+    Mark,
+    Boss,
+    Pocket,
+    Notch,
+    Rib,
+    Step,
+    Thread,
+    Solid,
+    Sheet,
+    Beam,
+    Pennant,
+    PennantFilled,
+    Trouble,
+    Tick,
+    Lens
+};
 
 /// Draws into the 16 × 16 square at `at`.
 void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour);

@@ -3,12 +3,12 @@
 #include <QtWidgets>
 
 #include "alike_panel.h"
-#include "change_panel.h"
 #include "bench/bench_bar.h"
 #include "bench/intake_bench.h"
 #include "bench/mend_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
+#include "change_panel.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "main_window.h"
@@ -32,11 +32,12 @@ void MainWindow::buildViewMenu() {
     connect(perspective, &QAction::toggled, this, [this](bool on) { m_stage->setPerspective(on); });
     QMenu* colour = view->addMenu("&Colour faces by");
     auto* ways = new QActionGroup(this);
-    for (const auto& [name, by, key] : {std::tuple{"&nothing: bone", ColourBy::Bone, "Alt+C"}, {"colours as &received", ColourBy::Received, "Alt+R"}, {"&part", ColourBy::Part, ""},
-                                        {"&material", ColourBy::Material, ""}, {"&body", ColourBy::Body, ""}}) {
-        QAction* action = add(colour, name, QKeySequence(key), [this, by = by] {
-            m_stage->setColourBy(by);
-        });
+    for (const auto& [name, by, key] : {std::tuple{"&nothing: bone", ColourBy::Bone, "Alt+C"},
+                                        {"colours as &received", ColourBy::Received, "Alt+R"},
+                                        {"&part", ColourBy::Part, ""},
+                                        {"&material", ColourBy::Material, ""},
+                                        {"&body", ColourBy::Body, ""}}) {
+        QAction* action = add(colour, name, QKeySequence(key), [this, by = by] { m_stage->setColourBy(by); });
         action->setCheckable(true);
         action->setChecked(by == ColourBy::Bone);
         ways->addAction(action);
@@ -45,21 +46,27 @@ void MainWindow::buildViewMenu() {
         m_thickness->show();
         m_thickness->move(m_stage->mapToGlobal(QPoint(12, 12)));
     });
-    QAction* convexity = add(view, "Colour edges by con&vexity", QKeySequence("Alt+V"), [this] { m_stage->setColourBy(m_stage->colourBy() == ColourBy::Convexity ? ColourBy::Bone : ColourBy::Convexity); });
+    QAction* convexity = add(view, "Colour edges by con&vexity", QKeySequence("Alt+V"), [this] {
+        m_stage->setColourBy(m_stage->colourBy() == ColourBy::Convexity ? ColourBy::Bone : ColourBy::Convexity);
+    });
     convexity->setCheckable(true);
     ways->addAction(convexity);
     QMenu* section = view->addMenu("&Section");
     int axis = 0;
     for (const char* name : {"&none", "square to &X", "square to &Y", "square to &Z"}) {
-        add(section, name, QKeySequence(axis == 0 ? "Alt+0" : QString("Alt+Shift+%1").arg("_XYZ"[axis])), [this, axis] { m_stage->setSection(axis); });
+        add(section, name, QKeySequence(axis == 0 ? "Alt+0" : QString("Alt+Shift+%1").arg("_XYZ"[axis])),
+            [this, axis] { m_stage->setSection(axis); });
         ++axis;
     }
     add(section, "&other side", QKeySequence("Alt+Shift+F"), [this] { m_stage->flipSection(); });
     add(view, "Show what would be &left", QKeySequence("R"), [this] {
-        if (m_change->isVisible()) m_change->resultSwitch()->toggle();
-        else if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench) (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
+        if (m_change->isVisible())
+            m_change->resultSwitch()->toggle();
+        else if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench)
+            (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
     });
-    QAction* wipe = add(view, "&Wipe between received and now", QKeySequence("W"), [this] { m_stage->setWipe(!m_stage->wipes()); });
+    QAction* wipe =
+        add(view, "&Wipe between received and now", QKeySequence("W"), [this] { m_stage->setWipe(!m_stage->wipes()); });
     wipe->setObjectName("wipe");
     m_views = view->addMenu("&Named views");
     refreshViews();
@@ -71,7 +78,9 @@ void MainWindow::refreshViews() {
     m_views->clear();
     add(m_views, "&Keep this view…", QKeySequence("Ctrl+K"), [this] {
         bool fine = false;
-        const QString name = QInputDialog::getText(this, "Keep this view", "Name:", QLineEdit::Normal, QString("view %1").arg(m_namedViews.size() + 1), &fine).trimmed();
+        const QString name = QInputDialog::getText(this, "Keep this view", "Name:", QLineEdit::Normal,
+                                                   QString("view %1").arg(m_namedViews.size() + 1), &fine)
+                                 .trimmed();
         if (!fine || name.isEmpty()) return;
         m_namedViews[name] = m_stage->camera();
         m_session->autosaveView(viewToKeep());
@@ -79,7 +88,8 @@ void MainWindow::refreshViews() {
     });
     if (m_namedViews.empty()) return;
     m_views->addSeparator();
-    for (const auto& [name, camera] : m_namedViews) add(m_views, name, {}, [this, camera = camera] { m_stage->setCamera(camera); });
+    for (const auto& [name, camera] : m_namedViews)
+        add(m_views, name, {}, [this, camera = camera] { m_stage->setCamera(camera); });
     QMenu* forget = m_views->addMenu("&Forget");
     for (const auto& [name, camera] : m_namedViews)
         add(forget, name, {}, [this, name = name] {
@@ -94,9 +104,14 @@ void MainWindow::buildSelectMenu() {
     QMenu* filter = select->addMenu("A click &takes");
     auto* filters = new QActionGroup(this);
     int number = 1;
-    for (const auto& [name, kind] : {std::pair{"faces &and edges", PickFilter::FacesAndEdges}, {"&faces", PickFilter::Faces}, {"&edges", PickFilter::Edges},
-                                     {"&vertices", PickFilter::Vertices}, {"&bodies", PickFilter::Bodies}, {"whole &parts", PickFilter::Parts}}) {
-        QAction* action = add(filter, name, QKeySequence(QString("%1").arg(number++)), [this, kind = kind] { m_selection->setFilter(kind); });
+    for (const auto& [name, kind] : {std::pair{"faces &and edges", PickFilter::FacesAndEdges},
+                                     {"&faces", PickFilter::Faces},
+                                     {"&edges", PickFilter::Edges},
+                                     {"&vertices", PickFilter::Vertices},
+                                     {"&bodies", PickFilter::Bodies},
+                                     {"whole &parts", PickFilter::Parts}}) {
+        QAction* action = add(filter, name, QKeySequence(QString("%1").arg(number++)),
+                              [this, kind = kind] { m_selection->setFilter(kind); });
         action->setCheckable(true);
         action->setChecked(kind == m_selection->filter());
         filters->addAction(action);
@@ -108,8 +123,12 @@ void MainWindow::buildSelectMenu() {
     connect(seen, &QAction::toggled, this, [this](bool on) { m_stage->setSeenOnly(on); });
     select->addSeparator();
     QMenu* grow = select->addMenu("&Grow to");
-    for (const auto& [name, way, key] : {std::tuple{"the &tangent chain", Grow::Tangent, "T"}, {"the &neighbours", Grow::Adjacent, "N"}, {"the whole &feature", Grow::Feature, "E"},
-                                         {"the &loop of edges", Grow::Loop, "O"}, {"everything &inside the boundary", Grow::Inside, "I"}, {"the faces &between two", Grow::Between, "Y"}})
+    for (const auto& [name, way, key] : {std::tuple{"the &tangent chain", Grow::Tangent, "T"},
+                                         {"the &neighbours", Grow::Adjacent, "N"},
+                                         {"the whole &feature", Grow::Feature, "E"},
+                                         {"the &loop of edges", Grow::Loop, "O"},
+                                         {"everything &inside the boundary", Grow::Inside, "I"},
+                                         {"the faces &between two", Grow::Between, "Y"}})
         add(grow, name, QKeySequence(key), [this, way = way] { say(m_selection->grow(way)); });
     add(select, "S&hrink", QKeySequence("Shift+N"), [this] { say(m_selection->grow(Grow::Shrink)); });
     add(select, "All like &this…", QKeySequence("A"), [this] {
@@ -127,7 +146,8 @@ void MainWindow::buildSelectMenu() {
     const auto walk = [this](int by) {
         if (const auto pick = m_selection->step(by))
             if (const auto reading = measure::readingOf(m_session->model(), *pick); reading.centre)
-                m_stage->zoomTo(*reading.centre, 3.0 * std::max(reading.length.value_or(0.0), std::sqrt(reading.area.value_or(0.0))));
+                m_stage->zoomTo(*reading.centre,
+                                3.0 * std::max(reading.length.value_or(0.0), std::sqrt(reading.area.value_or(0.0))));
     };
     add(select, "Look at the ne&xt of the selected", QKeySequence("Ctrl+Down"), [walk] { walk(1); });
     add(select, "Look at the pre&vious of the selected", QKeySequence("Ctrl+Up"), [walk] { walk(-1); });
@@ -146,14 +166,20 @@ void MainWindow::buildSelectMenu() {
         add(m_groups, "&Keep the selection as a group…", QKeySequence("Ctrl+G"), [this] {
             if (m_selection->picks().empty()) return;
             bool fine = false;
-            const QString name = QInputDialog::getText(this, "Keep the selection", "Name of the group:", QLineEdit::Normal, QString("group %1").arg(m_selection->groups().size() + 1), &fine).trimmed();
+            const QString name =
+                QInputDialog::getText(this, "Keep the selection", "Name of the group:", QLineEdit::Normal,
+                                      QString("group %1").arg(m_selection->groups().size() + 1), &fine)
+                    .trimmed();
             if (fine && !name.isEmpty()) m_selection->saveGroup(name);
         });
         if (m_selection->groups().isEmpty()) return;
         m_groups->addSeparator();
-        for (const QString& name : m_selection->groups()) add(m_groups, name, {}, [this, name] { say(m_selection->recallGroup(name)); });
+        for (const QString& name : m_selection->groups())
+            add(m_groups, name, {}, [this, name] { say(m_selection->recallGroup(name)); });
         QMenu* forget = m_groups->addMenu("&Forget");
-        for (const QString& name : m_selection->groups()) add(forget, name, {}, [this, name] { QTimer::singleShot(0, this, [this, name] { m_selection->dropGroup(name); }); });
+        for (const QString& name : m_selection->groups())
+            add(forget, name, {},
+                [this, name] { QTimer::singleShot(0, this, [this, name] { m_selection->dropGroup(name); }); });
     };
     connect(m_selection, &Selection::groupsChanged, this, refreshGroups);
     connect(m_selection, &Selection::groupsChanged, this, [this] { m_session->autosaveView(viewToKeep()); });
@@ -201,8 +227,7 @@ void MainWindow::buildSelectMenu() {
             m_shave->findings()->keepSelected();
             return;
         }
-        for (const Pick& pick : std::vector<Pick>(m_selection->picks()))
-            m_shave->keepPicked(pick);
+        for (const Pick& pick : std::vector<Pick>(m_selection->picks())) m_shave->keepPicked(pick);
     });
 }
 
@@ -216,17 +241,22 @@ void MainWindow::buildPartsMenu() {
     parts->setObjectName("partsMenu");
     const auto needsParts = [this](const std::function<void(const std::vector<std::string>&)>& act) {
         const auto places = selectedPlaces();
-        if (places.empty()) say(fail(ProblemKind::NotPossible, "No part is selected.", "Select parts on the board or the stage."));
-        else act(places);
+        if (places.empty())
+            say(fail(ProblemKind::NotPossible, "No part is selected.", "Select parts on the board or the stage."));
+        else
+            act(places);
     };
     add(parts, "&Rename…", QKeySequence("F2"), [this] { askRename(); });
     add(parts, "&Group under…", {}, [this, needsParts] {
         needsParts([this](const auto& places) {
             bool fine = false;
-            const QString group = QInputDialog::getText(this, "Group parts", "Name of the group; / between levels, empty for none:", QLineEdit::Normal, {}, &fine);
+            const QString group = QInputDialog::getText(
+                this, "Group parts", "Name of the group; / between levels, empty for none:", QLineEdit::Normal, {},
+                &fine);
             if (!fine) return;
             Json path = Json::array();
-            for (const QString& level : group.split('/', Qt::SkipEmptyParts)) path.push_back(level.trimmed().toStdString());
+            for (const QString& level : group.split('/', Qt::SkipEmptyParts))
+                path.push_back(level.trimmed().toStdString());
             m_session->apply("intake.regroup", {{"places", places}, {"group", path}});
         });
     });
@@ -235,22 +265,29 @@ void MainWindow::buildPartsMenu() {
         if (chosen.empty() || *chosen.begin() == 0) return;
         Json names = Json::array();
         for (const std::size_t p : chosen) names.push_back(m_session->model().parts[p]->name);
-        m_session->apply("intake.reorder", {{"parts", names}, {"before", m_session->model().parts[*chosen.begin() - 1]->name}});
+        m_session->apply("intake.reorder",
+                         {{"parts", names}, {"before", m_session->model().parts[*chosen.begin() - 1]->name}});
     });
     parts->addSeparator();
     add(parts, "&Move…", QKeySequence("M"), [this] { askMove(); });
     add(parts, "Bring what is picked to the &origin", {}, [this] { moveToOrigin(); });
-    for (int axis = 0; axis < 3; ++axis) add(parts, QString("Turn the picked axis parallel to &%1").arg("XYZ"[axis]), {}, [this, axis] { alignAxis(axis); });
+    for (int axis = 0; axis < 3; ++axis)
+        add(parts, QString("Turn the picked axis parallel to &%1").arg("XYZ"[axis]), {},
+            [this, axis] { alignAxis(axis); });
     add(parts, "Bring the first picked o&nto the second", {}, [this] {
         const auto& picks = m_selection->picks();
-        if (picks.size() != 2 || picks[0].face == 0 || picks[1].face == 0 || picks[0].occurrence == picks[1].occurrence) {
-            say(fail(ProblemKind::NotPossible, "That takes one face of each of two parts.", "Pick the face that moves, then Ctrl+click the face it goes to."));
+        if (picks.size() != 2 || picks[0].face == 0 || picks[1].face == 0 ||
+            picks[0].occurrence == picks[1].occurrence) {
+            say(fail(ProblemKind::NotPossible, "That takes one face of each of two parts.",
+                     "Pick the face that moves, then Ctrl+click the face it goes to."));
             return;
         }
         const Model& model = m_session->model();
         const auto to = intake::anchorOf(model, picks[1].occurrence, picks[1].face);
-        const bool planes = measure::readingOf(model, picks[0]).kind == "plane" && measure::readingOf(model, picks[1]).kind == "plane";
-        intake::Move move = intake::moveOnto(intake::anchorOf(model, picks[0].occurrence, picks[0].face), to, planes);  // planes end up face to face
+        const bool planes =
+            measure::readingOf(model, picks[0]).kind == "plane" && measure::readingOf(model, picks[1]).kind == "plane";
+        intake::Move move = intake::moveOnto(intake::anchorOf(model, picks[0].occurrence, picks[0].face), to,
+                                             planes);  // planes end up face to face
         move.places = {placeName(model, picks[0].occurrence)};
         Json parameters;
         to_json(parameters, move);
@@ -260,16 +297,22 @@ void MainWindow::buildPartsMenu() {
     // One key for what is picked: faces go, parts are set aside.
     add(parts, "Set &aside", QKeySequence("Del"), [this, needsParts] {
         const auto& picks = m_selection->picks();
-        if (std::any_of(picks.begin(), picks.end(), [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Face; })) {
+        if (std::any_of(picks.begin(), picks.end(),
+                        [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Face; })) {
             m_bar->setCurrent(shaveBench);
             m_shave->removePicked(picks);
             return;
         }
-        if (std::any_of(picks.begin(), picks.end(), [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Edge || select::kindOf(pick) == select::PickKind::Vertex; }))
-            return m_shave->removePicked(picks);   // says that faces are to be picked; the part itself was not meant
-        needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"places", places}});
-    }); });
-    add(parts, "Set all &but these aside", QKeySequence("Shift+Del"), [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"allBut", places}}); }); });
+        if (std::any_of(picks.begin(), picks.end(), [](const Pick& pick) {
+                return select::kindOf(pick) == select::PickKind::Edge ||
+                       select::kindOf(pick) == select::PickKind::Vertex;
+            }))
+            return m_shave->removePicked(picks);  // says that faces are to be picked; the part itself was not meant
+        needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"places", places}}); });
+    });
+    add(parts, "Set all &but these aside", QKeySequence("Shift+Del"), [this, needsParts] {
+        needsParts([this](const auto& places) { m_session->apply("intake.setAside", {{"allBut", places}}); });
+    });
     add(parts, "Bring bac&k", QKeySequence("Ins"), [this] {
         Json parameters = Json::object();
         if (const auto places = selectedPlaces(); !places.empty()) parameters["places"] = places;
@@ -283,7 +326,8 @@ void MainWindow::buildPartsMenu() {
         add(standIn, QString("a &") + by, {}, [this, needsParts, by] {
             needsParts([this, by](const auto&) {
                 Json names = Json::array();
-                for (const std::size_t p : m_session->selectedParts()) names.push_back(m_session->model().parts[p]->name);
+                for (const std::size_t p : m_session->selectedParts())
+                    names.push_back(m_session->model().parts[p]->name);
                 m_session->apply("intake.standIn", {{"parts", names}, {"by", by}});
             });
         });
@@ -294,8 +338,12 @@ void MainWindow::buildPartsMenu() {
             for (const std::size_t p : chosen) parameters["parts"].push_back(m_session->model().parts[p]->name);
         m_session->apply("intake.makeCopies", parameters);
     });
-    add(parts, "Make &independent", {}, [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.makeIndependent", {{"places", places}}); }); });
-    add(parts, "&Join into one part", QKeySequence("J"), [this, needsParts] { needsParts([this](const auto& places) { m_session->apply("intake.joinParts", {{"places", places}}); }); });
+    add(parts, "Make &independent", {}, [this, needsParts] {
+        needsParts([this](const auto& places) { m_session->apply("intake.makeIndependent", {{"places", places}}); });
+    });
+    add(parts, "&Join into one part", QKeySequence("J"), [this, needsParts] {
+        needsParts([this](const auto& places) { m_session->apply("intake.joinParts", {{"places", places}}); });
+    });
 }
 
 void MainWindow::askRename() {
@@ -303,10 +351,13 @@ void MainWindow::askRename() {
     if (m_session->isEmpty()) return;
     QDialog dialog(this);
     dialog.setObjectName("renameDialog");
-    dialog.setWindowTitle(chosen.empty() ? "Rename parts" : "Rename " + QString::fromStdString(counted(chosen.size(), "part")));
+    dialog.setWindowTitle(chosen.empty() ? "Rename parts"
+                                         : "Rename " + QString::fromStdString(counted(chosen.size(), "part")));
     dialog.setMinimumWidth(420);
     auto* form = new QFormLayout(&dialog);
-    auto* to = new QLineEdit(chosen.size() == 1 ? QString::fromStdString(m_session->model().parts[*chosen.begin()]->name) : QString(), &dialog);
+    auto* to = new QLineEdit(
+        chosen.size() == 1 ? QString::fromStdString(m_session->model().parts[*chosen.begin()]->name) : QString(),
+        &dialog);
     auto* find = new QLineEdit(&dialog);
     auto* replace = new QLineEdit(&dialog);
     auto* preview = new QListWidget(&dialog);
@@ -329,9 +380,11 @@ void MainWindow::askRename() {
         step.replace = replace->text().toStdString();
         preview->clear();
         const auto changes = intake::renamed(m_session->model(), step);
-        if (!changes) preview->addItem("▲ " + QString::fromStdString(sentence(changes.error())));
+        if (!changes)
+            preview->addItem("▲ " + QString::fromStdString(sentence(changes.error())));
         else
-            for (const auto& [p, name] : *changes) preview->addItem(QString::fromStdString(m_session->model().parts[p]->name + " → " + name));
+            for (const auto& [p, name] : *changes)
+                preview->addItem(QString::fromStdString(m_session->model().parts[p]->name + " → " + name));
         buttons->button(QDialogButtonBox::Ok)->setEnabled(changes && !changes->empty());
     };
     for (QLineEdit* field : {to, find, replace}) connect(field, &QLineEdit::textChanged, &dialog, refresh);
@@ -349,7 +402,10 @@ void MainWindow::askMove() {
     if (m_session->isEmpty()) return;
     QDialog dialog(this);
     dialog.setObjectName("moveDialog");
-    dialog.setWindowTitle(m_session->selectedOccurrences().empty() ? "Move everything" : "Move " + QString::fromStdString(counted(m_session->selectedOccurrences().size(), "place")));
+    dialog.setWindowTitle(m_session->selectedOccurrences().empty()
+                              ? "Move everything"
+                              : "Move " +
+                                    QString::fromStdString(counted(m_session->selectedOccurrences().size(), "place")));
     auto* form = new QFormLayout(&dialog);
     std::array<QLineEdit*, 3> shift{};
     const char* names[] = {"along x [mm]", "along y [mm]", "along z [mm]"};
@@ -390,7 +446,8 @@ void MainWindow::askMove() {
             problem->setText("▲ The angle is not a number.");
             return;
         }
-        step.axisDirection = {axis->currentIndex() == 0 ? 1.0 : 0.0, axis->currentIndex() == 1 ? 1.0 : 0.0, axis->currentIndex() == 2 ? 1.0 : 0.0};
+        step.axisDirection = {axis->currentIndex() == 0 ? 1.0 : 0.0, axis->currentIndex() == 1 ? 1.0 : 0.0,
+                              axis->currentIndex() == 2 ? 1.0 : 0.0};
         dialog.accept();
     });
     if (dialog.exec() != QDialog::Accepted) return;
@@ -404,12 +461,14 @@ void MainWindow::moveToOrigin() {
     const auto& picks = m_selection->picks();
     const auto reading = picks.empty() ? measure::Reading{} : measure::readingOf(m_session->model(), picks.back());
     if (!reading.centre) {
-        say(fail(ProblemKind::NotPossible, "Nothing with a middle is picked.", "Pick a vertex, an edge, a face or a part."));
+        say(fail(ProblemKind::NotPossible, "Nothing with a middle is picked.",
+                 "Pick a vertex, an edge, a face or a part."));
         return;
     }
     intake::Move move;
     gp_Pnt at = *reading.centre;
-    if (picks.back().face > 0) at = intake::anchorOf(m_session->model(), picks.back().occurrence, picks.back().face).point;
+    if (picks.back().face > 0)
+        at = intake::anchorOf(m_session->model(), picks.back().occurrence, picks.back().face).point;
     move.shift = {-at.X(), -at.Y(), -at.Z()};
     Json parameters;
     to_json(parameters, move);
@@ -420,7 +479,8 @@ void MainWindow::alignAxis(int axis) {
     const auto& picks = m_selection->picks();
     const auto reading = picks.empty() ? measure::Reading{} : measure::readingOf(m_session->model(), picks.back());
     if (!reading.direction || !reading.centre) {
-        say(fail(ProblemKind::NotPossible, "What is picked has no axis.", "Pick a round face, a plane, a straight edge or a circle."));
+        say(fail(ProblemKind::NotPossible, "What is picked has no axis.",
+                 "Pick a round face, a plane, a straight edge or a circle."));
         return;
     }
     const gp_Dir axes[] = {gp_Dir(1, 0, 0), gp_Dir(0, 1, 0), gp_Dir(0, 0, 1)};
@@ -432,10 +492,12 @@ void MainWindow::alignAxis(int axis) {
 void MainWindow::buildMeasureMenu() {
     QMenu* menu = menuBar()->addMenu("&Measure");
     add(menu, "&Pin the reading on the stage", QKeySequence("P"), [this] { pinReading(); });
-    add(menu, "&Thickness under the pointer or at the picked face", QKeySequence("Shift+T"), [this] { measureThickness(); });
+    add(menu, "&Thickness under the pointer or at the picked face", QKeySequence("Shift+T"),
+        [this] { measureThickness(); });
     add(menu, "&Inertia about the picked point", {}, [this] { tellInertia(); });
     add(menu, "Take the pins &off", QKeySequence("Shift+P"), [this] { m_stage->clearPins(); });
-    add(menu, "&Copy the reading", QKeySequence("Ctrl+C"), [this] { QApplication::clipboard()->setText(m_selection->picks().empty() ? reading() : pickedReading()); });
+    add(menu, "&Copy the reading", QKeySequence("Ctrl+C"),
+        [this] { QApplication::clipboard()->setText(m_selection->picks().empty() ? reading() : pickedReading()); });
     add(menu, "Take the picked size as the &limit", QKeySequence("Ctrl+U"), [this] {
         const auto& picks = m_selection->picks();
         if (picks.empty()) return;
@@ -447,7 +509,8 @@ void MainWindow::buildMeasureMenu() {
             size = read.radius ? std::optional(2.0 * *read.radius) : read.length;
         }
         if (!size || *size <= 0.0) {
-            say(fail(ProblemKind::NotPossible, "What is picked has no size that could be a limit.", "Pick a round face, an edge, or two things."));
+            say(fail(ProblemKind::NotPossible, "What is picked has no size that could be a limit.",
+                     "Pick a round face, an edge, or two things."));
             return;
         }
         // Into the blade of the bench in hand, as if it had been dragged there.
@@ -478,14 +541,17 @@ void MainWindow::tellInertia() {
     gp_Pnt about(0, 0, 0);
     std::vector<std::size_t> parts;
     for (const Pick& pick : picks) {
-        if (kindOf(pick) == PickKind::Part) parts.push_back(pick.occurrence);
-        else if (const auto read = measure::readingOf(model, pick); read.centre) about = *read.centre;
+        if (kindOf(pick) == PickKind::Part)
+            parts.push_back(pick.occurrence);
+        else if (const auto read = measure::readingOf(model, pick); read.centre)
+            about = *read.centre;
     }
     const auto mass = parts.empty() ? measure::massOf(model, *facts) : measure::massOf(model, *facts, parts);
     const auto i = mass.about(about);
     const auto figure = [](double value) { return QString::number(1e-6 * value, 'g', 4); };
     m_notice = QString("%1 kg about %2, %3, %4 mm: xx %5, yy %6, zz %7, xy %8, xz %9, yz %10 kg m²")
-                   .arg(QString::fromStdString(readable(mass.mass)), QString::fromStdString(readable(about.X())), QString::fromStdString(readable(about.Y())), QString::fromStdString(readable(about.Z())),
+                   .arg(QString::fromStdString(readable(mass.mass)), QString::fromStdString(readable(about.X())),
+                        QString::fromStdString(readable(about.Y())), QString::fromStdString(readable(about.Z())),
                         figure(i[0]), figure(i[1]), figure(i[2]), figure(i[3]), figure(i[4]))
                    .arg(figure(i[5]));
     QApplication::clipboard()->setText(m_notice);
@@ -497,9 +563,12 @@ void MainWindow::pinReading() {
     const Model& model = m_session->model();
     if (picks.size() == 2) {
         if (const auto pair = measure::readingBetween(model, picks[0], picks[1]))
-            m_stage->addPin({pair->from, pair->to, QString::fromStdString(readable(pair->least / millimetresPer(m_readIn)) + " " + unitName(m_readIn))});
+            m_stage->addPin(
+                {pair->from, pair->to,
+                 QString::fromStdString(readable(pair->least / millimetresPer(m_readIn)) + " " + unitName(m_readIn))});
     } else if (!picks.empty()) {
-        if (const auto read = measure::readingOf(model, picks.back()); read.centre) m_stage->addPin({*read.centre, *read.centre, QString::fromStdString(measure::inWords(read, m_readIn))});
+        if (const auto read = measure::readingOf(model, picks.back()); read.centre)
+            m_stage->addPin({*read.centre, *read.centre, QString::fromStdString(measure::inWords(read, m_readIn))});
     }
 }
 
@@ -515,18 +584,23 @@ void MainWindow::measureThickness() {
         at = *measure::readingOf(model, *face).centre;
     }
     if (!face) {
-        say(fail(ProblemKind::NotPossible, "No face is under the pointer or picked.", "Point at a face and press Shift+T."));
+        say(fail(ProblemKind::NotPossible, "No face is under the pointer or picked.",
+                 "Point at a face and press Shift+T."));
         return;
     }
     Progress progress;
     const RayField field(model, {face->occurrence}, 1e-3, progress);
     const auto thickness = measure::thicknessAt(model, field, face->occurrence, face->face, at);
     if (!thickness) {
-        say(fail(ProblemKind::NotPossible, "There is no other side behind this point.", "A sheet, or an open part, has no thickness."));
+        say(fail(ProblemKind::NotPossible, "There is no other side behind this point.",
+                 "A sheet, or an open part, has no thickness."));
         return;
     }
-    const auto length = [this](double value) { return QString::fromStdString(readable(value / millimetresPer(m_readIn)) + " " + unitName(m_readIn)); };
-    m_stage->addPin({thickness->from, thickness->opposite, QString("%1 thick, ball Ø %2").arg(length(thickness->ray), length(thickness->sphere))});
+    const auto length = [this](double value) {
+        return QString::fromStdString(readable(value / millimetresPer(m_readIn)) + " " + unitName(m_readIn));
+    };
+    m_stage->addPin({thickness->from, thickness->opposite,
+                     QString("%1 thick, ball Ø %2").arg(length(thickness->ray), length(thickness->sphere))});
 }
 
 }  // namespace rasoir::app

@@ -2,20 +2,20 @@
 
 #include <QtWidgets>
 
-#include "bench/bench_bar.h"
 #include "alike_panel.h"
-#include "change_panel.h"
+#include "bench/bench_bar.h"
 #include "bench/bench_list.h"
 #include "bench/intake_bench.h"
-#include "bench/plain_bench.h"
 #include "bench/mend_bench.h"
+#include "bench/plain_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
+#include "change_panel.h"
 #include "find_command.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
-#include "operations.h"
 #include "measure/between.h"
+#include "operations.h"
 #include "selection.h"
 #include "stage/stage.h"
 #include "theme.h"
@@ -30,8 +30,10 @@ constexpr int recentFiles = 5;
 class Rule : public QWidget {
 public:
     Rule(Qt::Orientation way, QWidget* parent) : QWidget(parent) {
-        if (way == Qt::Horizontal) setFixedHeight(1);
-        else setFixedWidth(1);
+        if (way == Qt::Horizontal)
+            setFixedHeight(1);
+        else
+            setFixedWidth(1);
     }
 
 protected:
@@ -44,7 +46,9 @@ QLabel* caption(const QString& text, QWidget* parent) {
     return label;
 }
 
-QString unitText(Unit unit) { return QString::fromStdString(unitName(unit)); }
+QString unitText(Unit unit) {
+    return QString::fromStdString(unitName(unit));
+}
 
 }  // namespace
 
@@ -112,7 +116,8 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     m_target->setFixedWidth(72);
     m_units = new QComboBox(header);
     m_units->setAccessibleName("Length unit of the file to be written");
-    for (const Unit unit : {Unit::Millimetre, Unit::Centimetre, Unit::Metre, Unit::Inch, Unit::Foot}) m_units->addItem(unitText(unit), static_cast<int>(unit));
+    for (const Unit unit : {Unit::Millimetre, Unit::Centimetre, Unit::Metre, Unit::Inch, Unit::Foot})
+        m_units->addItem(unitText(unit), static_cast<int>(unit));
     m_units->setEnabled(false);
     m_units->setToolTip("The unit the file states. All numbers here are millimetres.");
     m_forecast = new QLabel(header);
@@ -158,26 +163,29 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     connect(m_mend, &MendBench::previewChanged, this, &MainWindow::showPreview);
     for (QCheckBox* result : {m_mend->resultSwitch(), m_shave->resultSwitch()})
         connect(result, &QCheckBox::toggled, this, [this](bool on) {
-            for (QCheckBox* both : {m_mend->resultSwitch(), m_shave->resultSwitch()}) both->setChecked(on);   // one wish, wherever it is uttered
+            for (QCheckBox* both : {m_mend->resultSwitch(), m_shave->resultSwitch()})
+                both->setChecked(on);  // one wish, wherever it is uttered
             showPreview();
         });
     m_trialDelay.setSingleShot(true);
-    m_trialDelay.setInterval(200);   // a limit that is being dragged asks when it rests
+    m_trialDelay.setInterval(200);  // a limit that is being dragged asks when it rests
     connect(&m_trialDelay, &QTimer::timeout, this, [this] { m_trial.ask(m_trialWanted); });
-    connect(m_session, &Session::started, this, [this] {   // the cores belong to what was asked for
+    connect(m_session, &Session::started, this, [this] {  // the cores belong to what was asked for
         m_trialDelay.stop();
         m_trial.forget();
     });
     connect(m_session, &Session::finished, this, &MainWindow::showPreview);
     connect(&m_trial, &Trial::answered, this, &MainWindow::showPreview);
     connect(m_mend, &MendBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_mend, &MendBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+    connect(m_mend, &MendBench::closerWanted, this,
+            [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
     connect(m_intake, &IntakeBench::goingChanged, this, [this] {
         if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
     });
     connect(m_intake, &IntakeBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_intake, &IntakeBench::closerWanted, this, [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
+    connect(m_intake, &IntakeBench::closerWanted, this,
+            [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});
@@ -188,7 +196,8 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         m_selection->set(picks);
     });
     connect(m_shave, &ShaveBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_shave, &ShaveBench::closerWanted, this, [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+    connect(m_shave, &ShaveBench::closerWanted, this,
+            [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
     connect(m_stage, &Stage::hoverChanged, this, &MainWindow::refreshReading);
     connect(m_stage, &Stage::regionChanged, this, &MainWindow::refreshReading);
@@ -234,10 +243,12 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
             m_namedViews.clear();
             const Json& view = m_session->view();
             if (view.contains("views") && view["views"].is_object())
-                for (const auto& [name, camera] : view["views"].items()) m_namedViews[QString::fromStdString(name)] = camera;
+                for (const auto& [name, camera] : view["views"].items())
+                    m_namedViews[QString::fromStdString(name)] = camera;
             if (view.contains("groups") && view["groups"].is_object()) m_selection->groupsFromJson(view["groups"]);
             refreshViews();
-            for (const std::string& note : m_session->model().notes) m_notice += (m_notice.isEmpty() ? "" : " ") + QString::fromStdString(note);
+            for (const std::string& note : m_session->model().notes)
+                m_notice += (m_notice.isEmpty() ? "" : " ") + QString::fromStdString(note);
         }
     });
     connect(m_session, &Session::failed, this, [this](const Problem& problem) {
@@ -295,37 +306,48 @@ void MainWindow::buildMenus() {
     add(file, "Save the work &as…", QKeySequence("Ctrl+Shift+S"), [this] { askSaveAs(true); });
     add(file, "Save the &ledger alone…", {}, [this] { askSaveAs(false); });
     add(file, "&Replay a ledger here…", QKeySequence("Ctrl+L"), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {}, "Ledgers and work (*.json *.rasoir);;All files (*)");
+        const QString path = QFileDialog::getOpenFileName(this, "Replay a ledger on this model", {},
+                                                          "Ledgers and work (*.json *.rasoir);;All files (*)");
         if (!path.isEmpty()) m_session->replayLedger(path);
     });
     m_export = add(file, "&Export geometry…", QKeySequence("Ctrl+E"), [this] { askExport(); });
-    m_recover = add(file, "Re&cover the last run", {}, [this] { if (mayDiscard()) m_session->openWithLedger(recoveredPath()); });
+    m_recover = add(file, "Re&cover the last run", {}, [this] {
+        if (mayDiscard()) m_session->openWithLedger(recoveredPath());
+    });
     m_recover->setEnabled(QFileInfo::exists(recoveredPath()));
     file->addSeparator();
-    add(file, "&Close file", QKeySequence("Ctrl+W"), [this] { if (mayDiscard()) m_session->close(); });
+    add(file, "&Close file", QKeySequence("Ctrl+W"), [this] {
+        if (mayDiscard()) m_session->close();
+    });
     add(file, "&Quit", QKeySequence("Ctrl+Q"), [this] { close(); });
 
     QMenu* edit = menuBar()->addMenu("&Edit");
     m_undo = add(edit, "&Undo", QKeySequence("Ctrl+Z"), [this] { m_session->undo(); });
     m_redo = add(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { m_session->redo(); });
     edit->addSeparator();
-    add(edit, "Set target &size", QKeySequence("Ctrl+T"), [this] { m_target->setFocus(); m_target->selectAll(); });
+    add(edit, "Set target &size", QKeySequence("Ctrl+T"), [this] {
+        m_target->setFocus();
+        m_target->selectAll();
+    });
 
     QMenu* view = menuBar()->addMenu("&View");
     view->setObjectName("view");
     add(view, "&Fit everything", QKeySequence("F"), [this] { m_stage->fit(); });
     add(view, "Fit the &selection", QKeySequence("Shift+F"), [this] { m_stage->fit(true); });
     view->addSeparator();
-    const std::pair<const char*, SquareView> looks[] = {{"From the &front", SquareView::Front}, {"From the &back", SquareView::Back},
-                                                        {"From the &left", SquareView::Left},   {"From the &right", SquareView::Right},
-                                                        {"From &above", SquareView::Top},       {"From bel&ow", SquareView::Bottom},
-                                                        {"From a &corner", SquareView::Corner}};
+    const std::pair<const char*, SquareView> looks[] = {
+        {"From the &front", SquareView::Front}, {"From the &back", SquareView::Back},
+        {"From the &left", SquareView::Left},   {"From the &right", SquareView::Right},
+        {"From &above", SquareView::Top},       {"From bel&ow", SquareView::Bottom},
+        {"From a &corner", SquareView::Corner}};
     int key = 1;
-    for (const auto& [name, look] : looks) add(view, name, QKeySequence(QString("Alt+%1").arg(key++)), [this, look = look] { m_stage->look(look); });
+    for (const auto& [name, look] : looks)
+        add(view, name, QKeySequence(QString("Alt+%1").arg(key++)), [this, look = look] { m_stage->look(look); });
     buildViewMenu();
     QMenu* look = view->addMenu("&Light or dark");
     auto* schemes = new QActionGroup(this);
-    for (const auto& [name, scheme] : {std::pair{"As the &desktop", Scheme::Follow}, {"&Light", Scheme::Light}, {"D&ark", Scheme::Dark}}) {
+    for (const auto& [name, scheme] :
+         {std::pair{"As the &desktop", Scheme::Follow}, {"&Light", Scheme::Light}, {"D&ark", Scheme::Dark}}) {
         QAction* action = add(look, name, {}, [scheme = scheme] { Theme::instance().choose(scheme); });
         action->setCheckable(true);
         action->setChecked(Theme::instance().scheme() == scheme);
@@ -338,15 +360,44 @@ void MainWindow::buildMenus() {
 
     QMenu* bench = menuBar()->addMenu("&Benches");
     for (std::size_t b = 0; b < benches.size(); ++b)
-        add(bench, QString("&%1 %2").arg(b + 1).arg(benches[b].name), QKeySequence(QString("Ctrl+%1").arg(b + 1)), [this, b] { m_bar->setCurrent(static_cast<int>(b)); });
+        add(bench, QString("&%1 %2").arg(b + 1).arg(benches[b].name), QKeySequence(QString("Ctrl+%1").arg(b + 1)),
+            [this, b] { m_bar->setCurrent(static_cast<int>(b)); });
     bench->addSeparator();
-    add(bench, "Find &holes", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Holes); });
-    add(bench, "Find s&lots", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Slots); });
-    add(bench, "Find &rounds", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Rounds); });
-    for (const auto& [name, kind] : {std::pair{"Find marks", ShaveKind::Marks}, {"Find bosses", ShaveKind::Bosses}, {"Find pockets", ShaveKind::Pockets}, {"Find cutouts", ShaveKind::Cutouts}, {"Find notches", ShaveKind::Notches}, {"Find ribs", ShaveKind::Ribs}, {"Find steps", ShaveKind::Steps}, {"Find threads", ShaveKind::Threads}, {"Find small faces", ShaveKind::Faces}, {"Find short edges", ShaveKind::Edges}, {"Find corners of sheets", ShaveKind::Corners}})
-        add(bench, name, {}, [this, kind = kind] { m_bar->setCurrent(shaveBench); m_shave->showKind(kind); });
-    add(bench, "Find &chamfers", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Chamfers); });
-    add(bench, "Remove the picked &faces\tDel", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->removePicked(m_selection->picks()); });
+    add(bench, "Find &holes", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->showKind(ShaveKind::Holes);
+    });
+    add(bench, "Find s&lots", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->showKind(ShaveKind::Slots);
+    });
+    add(bench, "Find &rounds", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->showKind(ShaveKind::Rounds);
+    });
+    for (const auto& [name, kind] : {std::pair{"Find marks", ShaveKind::Marks},
+                                     {"Find bosses", ShaveKind::Bosses},
+                                     {"Find pockets", ShaveKind::Pockets},
+                                     {"Find cutouts", ShaveKind::Cutouts},
+                                     {"Find notches", ShaveKind::Notches},
+                                     {"Find ribs", ShaveKind::Ribs},
+                                     {"Find steps", ShaveKind::Steps},
+                                     {"Find threads", ShaveKind::Threads},
+                                     {"Find small faces", ShaveKind::Faces},
+                                     {"Find short edges", ShaveKind::Edges},
+                                     {"Find corners of sheets", ShaveKind::Corners}})
+        add(bench, name, {}, [this, kind = kind] {
+            m_bar->setCurrent(shaveBench);
+            m_shave->showKind(kind);
+        });
+    add(bench, "Find &chamfers", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->showKind(ShaveKind::Chamfers);
+    });
+    add(bench, "Remove the picked &faces\tDel", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->removePicked(m_selection->picks());
+    });
     add(bench, "&Change what is picked…", QKeySequence("C"), [this] {
         m_change->show();
         m_change->adjustSize();
@@ -354,29 +405,78 @@ void MainWindow::buildMenus() {
         m_change->raise();
         m_change->activateWindow();
     });
-    add(bench, "Find &bores", {}, [this] { m_bar->setCurrent(shaveBench); m_shave->showKind(ShaveKind::Bores); });
-    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps}, {"Openings", MendKind::Openings}, {"Doubled faces", MendKind::Doubled}, {"Overruns", MendKind::RunsOver}, {"Slivers", MendKind::Slivers}, {"Tiny edges", MendKind::Tiny}, {"Needless edges", MendKind::Needless}})
-        add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] { m_bar->setCurrent(mendBench); m_mend->showKind(kind); });
-    add(bench, "Mend what is &safe", {}, [this] { m_bar->setCurrent(mendBench); m_mend->safeButton()->click(); });
-    add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] { m_bar->setCurrent(mendBench); m_mend->joinPicked(m_selection->picks()); });
-    add(bench, "Put a face &between the two picked edges", QKeySequence("Alt+J"), [this] { m_bar->setCurrent(mendBench); m_mend->bridgePicked(m_selection->picks()); });
-    add(bench, "&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"), [this] { m_bar->setCurrent(mendBench); m_mend->patchPicked(m_selection->picks()); });
-    add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(1); });
-    add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] { m_bar->setCurrent(mendBench); m_mend->walk(-1); });
-    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] { (m_bar->current() == intakeBench ? m_intake->cutBar() : m_bar->current() == mendBench ? m_mend->cutBar() : m_shave->cutBar())->plot()->setFocus(); });
-    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] { if (m_bar->current() == shaveBench) m_shave->button()->click(); else if (m_bar->current() == mendBench) m_mend->button()->click(); else if (m_bar->current() == intakeBench) m_intake->button()->click(); });
+    add(bench, "Find &bores", {}, [this] {
+        m_bar->setCurrent(shaveBench);
+        m_shave->showKind(ShaveKind::Bores);
+    });
+    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps},
+                                     {"Openings", MendKind::Openings},
+                                     {"Doubled faces", MendKind::Doubled},
+                                     {"Overruns", MendKind::RunsOver},
+                                     {"Slivers", MendKind::Slivers},
+                                     {"Tiny edges", MendKind::Tiny},
+                                     {"Needless edges", MendKind::Needless}})
+        add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] {
+            m_bar->setCurrent(mendBench);
+            m_mend->showKind(kind);
+        });
+    add(bench, "Mend what is &safe", {}, [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->safeButton()->click();
+    });
+    add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->joinPicked(m_selection->picks());
+    });
+    add(bench, "Put a face &between the two picked edges", QKeySequence("Alt+J"), [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->bridgePicked(m_selection->picks());
+    });
+    add(bench, "&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"), [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->patchPicked(m_selection->picks());
+    });
+    add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->walk(1);
+    });
+    add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] {
+        m_bar->setCurrent(mendBench);
+        m_mend->walk(-1);
+    });
+    add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] {
+        (m_bar->current() == intakeBench ? m_intake->cutBar()
+         : m_bar->current() == mendBench ? m_mend->cutBar()
+                                         : m_shave->cutBar())
+            ->plot()
+            ->setFocus();
+    });
+    add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] {
+        if (m_bar->current() == shaveBench)
+            m_shave->button()->click();
+        else if (m_bar->current() == mendBench)
+            m_mend->button()->click();
+        else if (m_bar->current() == intakeBench)
+            m_intake->button()->click();
+    });
 
     QMenu* ledger = menuBar()->addMenu("&Ledger");
     add(ledger, "&Replay waiting steps", QKeySequence("F5"), [this] { m_session->replayWaiting(); });
     add(ledger, "Show the state as &received", QKeySequence("Ctrl+Home"), [this] { m_session->moveMarker(0); });
-    add(ledger, "Show one step &earlier", QKeySequence("Ctrl+Left"), [this] { if (m_session->marker() > 0) m_session->moveMarker(m_session->marker() - 1); });
-    add(ledger, "Show one step &later", QKeySequence("Ctrl+Right"), [this] { m_session->moveMarker(m_session->marker() + 1); });
-    add(ledger, "Show the state &now", QKeySequence("Ctrl+End"), [this] { m_session->moveMarker(m_session->work().ledger().steps.size()); });
+    add(ledger, "Show one step &earlier", QKeySequence("Ctrl+Left"), [this] {
+        if (m_session->marker() > 0) m_session->moveMarker(m_session->marker() - 1);
+    });
+    add(ledger, "Show one step &later", QKeySequence("Ctrl+Right"),
+        [this] { m_session->moveMarker(m_session->marker() + 1); });
+    add(ledger, "Show the state &now", QKeySequence("Ctrl+End"),
+        [this] { m_session->moveMarker(m_session->work().ledger().steps.size()); });
 
     QMenu* help = menuBar()->addMenu("&Help");
     add(help, "&About Rasoir", {}, [this] {
-        QMessageBox::about(this, "Rasoir", "Rasoir prepares CAD geometry for analysis.\n\nLeft drag turns, middle or right drag shifts, the wheel zooms.\n"
-                                           "Click picks, Ctrl+click adds. F6 goes from area to area.");
+        QMessageBox::about(this, "Rasoir",
+                           "Rasoir prepares CAD geometry for analysis.\n\nLeft drag turns, middle or right drag "
+                           "shifts, the wheel zooms.\n"
+                           "Click picks, Ctrl+click adds. F6 goes from area to area.");
     });
     add(help, "Go to the &next area", QKeySequence("F6"), [this] { moveFocusToNextArea(); });
 
@@ -391,17 +491,22 @@ void MainWindow::buildMenus() {
 
 void MainWindow::stepBack() {
     // One level at a time: running work, then what is picked, then what is selected.
-    if (m_session->isBusy()) m_session->cancel();
-    else if (m_stage->stepBack()) return;
-    else if (!m_selection->picks().empty()) m_selection->clear();
-    else m_session->selectOccurrences({});
+    if (m_session->isBusy())
+        m_session->cancel();
+    else if (m_stage->stepBack())
+        return;
+    else if (!m_selection->picks().empty())
+        m_selection->clear();
+    else
+        m_session->selectOccurrences({});
 }
 
 void MainWindow::moveFocusToNextArea() {
     const QList<QWidget*> areas = {m_bar, m_board, m_stage, m_panel, m_ledger};
     int current = -1;
     for (int a = 0; a < areas.size(); ++a)
-        if (focusWidget() != nullptr && (areas[a] == focusWidget() || areas[a]->isAncestorOf(focusWidget()))) current = a;
+        if (focusWidget() != nullptr && (areas[a] == focusWidget() || areas[a]->isAncestorOf(focusWidget())))
+            current = a;
     for (int step = 1; step <= areas.size(); ++step) {
         QWidget* area = areas[(current + step) % areas.size()];
         if (area->focusPolicy() != Qt::NoFocus) {
@@ -419,8 +524,10 @@ void MainWindow::moveFocusToNextArea() {
 void MainWindow::openFiles(const QStringList& paths) {
     if (paths.isEmpty()) return;
     if (paths.size() == 1 && paths[0].endsWith(".json", Qt::CaseInsensitive)) {
-        if (m_session->isEmpty()) m_session->openWithLedger(paths[0]);
-        else m_session->replayLedger(paths[0]);
+        if (m_session->isEmpty())
+            m_session->openWithLedger(paths[0]);
+        else
+            m_session->replayLedger(paths[0]);
         return;
     }
     QStringList all;
@@ -430,8 +537,9 @@ void MainWindow::openFiles(const QStringList& paths) {
 
 bool MainWindow::mayDiscard() {
     if (!m_session->unsaved()) return true;
-    const auto answer = QMessageBox::question(this, "Rasoir", "The last steps are not saved. Save the work first?",
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    const auto answer =
+        QMessageBox::question(this, "Rasoir", "The last steps are not saved. Save the work first?",
+                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
     if (answer == QMessageBox::Save) {
         askSave();
         // Saving runs beside the window; here it has to be done before going on.
@@ -444,26 +552,36 @@ bool MainWindow::mayDiscard() {
 
 void MainWindow::askOpen() {
     if (!mayDiscard()) return;
-    const QStringList paths = QFileDialog::getOpenFileNames(this, "Open geometry; several files become one model", QSettings().value("files/folder").toString(),
-                                                            "All that can be opened (*.rasoir *.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp *.json);;"
-                                                            "Work (*.rasoir);;Geometry (*.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp);;Ledgers (*.json);;All files (*)");
+    const QStringList paths = QFileDialog::getOpenFileNames(
+        this, "Open geometry; several files become one model", QSettings().value("files/folder").toString(),
+        "All that can be opened (*.rasoir *.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp *.json);;"
+        "Work (*.rasoir);;Geometry (*.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp);;Ledgers "
+        "(*.json);;All files (*)");
     openFiles(paths);
 }
 
 void MainWindow::askSave() {
     if (m_session->isEmpty()) return;
-    if (!m_session->workPath().isEmpty()) m_session->saveWorkTo(m_session->workPath(), viewToKeep());
-    else askSaveAs(true);
+    if (!m_session->workPath().isEmpty())
+        m_session->saveWorkTo(m_session->workPath(), viewToKeep());
+    else
+        askSaveAs(true);
 }
 
 void MainWindow::askSaveAs(bool asWork) {
     if (m_session->isEmpty()) return;
     const QFileInfo file(m_session->fileName());
-    const QString path = asWork ? QFileDialog::getSaveFileName(this, "Save the work", file.path() + "/" + file.completeBaseName() + ".rasoir", "Work (*.rasoir)")
-                                : QFileDialog::getSaveFileName(this, "Save the ledger", file.path() + "/" + file.completeBaseName() + ".ledger.json", "Ledgers (*.json)");
+    const QString path =
+        asWork ? QFileDialog::getSaveFileName(
+                     this, "Save the work", file.path() + "/" + file.completeBaseName() + ".rasoir", "Work (*.rasoir)")
+               : QFileDialog::getSaveFileName(this, "Save the ledger",
+                                              file.path() + "/" + file.completeBaseName() + ".ledger.json",
+                                              "Ledgers (*.json)");
     if (path.isEmpty()) return;
-    if (asWork) m_session->saveWorkTo(QFileInfo(path).suffix().isEmpty() ? path + ".rasoir" : path, viewToKeep());
-    else m_session->saveLedgerTo(path);
+    if (asWork)
+        m_session->saveWorkTo(QFileInfo(path).suffix().isEmpty() ? path + ".rasoir" : path, viewToKeep());
+    else
+        m_session->saveLedgerTo(path);
 }
 
 bool MainWindow::saveWork(const QString& path) {
@@ -481,7 +599,9 @@ Json MainWindow::viewToKeep() const {
 void MainWindow::askExport() {
     if (m_session->isEmpty()) return;
     const QFileInfo file(m_session->fileName());
-    QString path = QFileDialog::getSaveFileName(this, "Export geometry", file.path() + "/" + file.completeBaseName() + "-shaved.step", "STEP (*.step *.stp);;BREP (*.brep)");
+    QString path = QFileDialog::getSaveFileName(this, "Export geometry",
+                                                file.path() + "/" + file.completeBaseName() + "-shaved.step",
+                                                "STEP (*.step *.stp);;BREP (*.brep)");
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".step";
     m_session->exportTo(path);
@@ -489,9 +609,11 @@ void MainWindow::askExport() {
 
 void MainWindow::askUnit(const QStringList& paths, const Problem& problem) {
     QStringList names;
-    for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre}) names << unitText(unit);
+    for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre})
+        names << unitText(unit);
     bool fine = false;
-    const QString chosen = QInputDialog::getItem(this, "Which unit?", QString::fromStdString(problem.what) + "\nOne unit in it is one:", names, 0, false, &fine);
+    const QString chosen = QInputDialog::getItem(
+        this, "Which unit?", QString::fromStdString(problem.what) + "\nOne unit in it is one:", names, 0, false, &fine);
     if (fine) m_session->openFiles(paths, unitFromName(chosen.toStdString()));
 }
 
@@ -510,7 +632,9 @@ bool MainWindow::exportFile(const QString& path) {
     return true;
 }
 
-QString MainWindow::recoveredPath() { return QFileInfo(Session::autosavePath()).path() + "/recovered.ledger.json"; }
+QString MainWindow::recoveredPath() {
+    return QFileInfo(Session::autosavePath()).path() + "/recovered.ledger.json";
+}
 
 void MainWindow::offerRecovery() {
     const QString path = Session::autosavePath();
@@ -524,7 +648,8 @@ void MainWindow::offerRecovery() {
     QFile::rename(Session::viewBeside(path), Session::viewBeside(recoveredPath()));
     m_notice = QString("▲ The last run broke off. %1 on %2 %3 kept: File › Recover the last run.")
                    .arg(QString::fromStdString(counted(ledger->steps.size(), "step")),
-                        QFileInfo(QString::fromStdString(ledger->source)).fileName(), ledger->steps.size() == 1 ? "is" : "are");
+                        QFileInfo(QString::fromStdString(ledger->source)).fileName(),
+                        ledger->steps.size() == 1 ? "is" : "are");
     m_recover->setEnabled(true);
     refreshReading();
 }
@@ -543,7 +668,10 @@ void MainWindow::remember(const QString& path) {
 void MainWindow::refreshRecent() {
     m_recent->clear();
     const QStringList recent = QSettings().value("files/recent").toStringList();
-    for (const QString& path : recent) m_recent->addAction(QFileInfo(path).fileName() + "  –  " + QFileInfo(path).path(), this, [this, path] { if (mayDiscard()) openFile(path); });
+    for (const QString& path : recent)
+        m_recent->addAction(QFileInfo(path).fileName() + "  –  " + QFileInfo(path).path(), this, [this, path] {
+            if (mayDiscard()) openFile(path);
+        });
     m_recent->setEnabled(!recent.isEmpty());
 }
 
@@ -551,24 +679,36 @@ void MainWindow::refreshHeader() {
     const Model& model = m_session->model();
     const bool empty = m_session->isEmpty();
     m_bar->setFile(empty ? "no file" : QFileInfo(m_session->fileName()).fileName(),
-                   empty ? "" : m_session->unsaved() ? "not saved" : m_session->workPath().isEmpty() && m_session->ledgerPath().isEmpty() ? "nothing to save yet" : "saved");
+                   empty                                                                  ? ""
+                   : m_session->unsaved()                                                 ? "not saved"
+                   : m_session->workPath().isEmpty() && m_session->ledgerPath().isEmpty() ? "nothing to save yet"
+                                                                                          : "saved");
     const int odd = empty ? 0 : m_intake->openFindings();
-    m_bar->setState(intakeBench, empty ? "no file" : odd > 0 ? QString("%1 odd").arg(odd) : QString::fromStdString(counted(model.parts.size(), "part")));
+    m_bar->setState(intakeBench, empty     ? "no file"
+                                 : odd > 0 ? QString("%1 odd").arg(odd)
+                                           : QString::fromStdString(counted(model.parts.size(), "part")));
     const int defects = empty ? 0 : m_mend->openFindings();
     m_bar->setState(mendBench, empty ? "no file" : defects > 0 ? QString("%1 open").arg(defects) : "settled");
     const int open = empty ? 0 : m_shave->openFindings();
     m_bar->setState(shaveBench, empty ? "no file" : open > 0 ? QString("%1 open").arg(open) : "settled");
-    if (!m_target->hasFocus()) m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
+    if (!m_target->hasFocus())
+        m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
     m_target->setEnabled(!empty);
     m_units->setCurrentIndex(m_units->findData(static_cast<int>(model.fileUnit.value_or(Unit::Millimetre))));
     const double forecast = m_session->forecast();
-    m_forecast->setText(forecast > 0.0 ? QString::fromStdString(readable(std::round(forecast / 10.0) * 10.0, 0)) + " el." : QString("–"));
+    m_forecast->setText(forecast > 0.0
+                            ? QString::fromStdString(readable(std::round(forecast / 10.0) * 10.0, 0)) + " el."
+                            : QString("–"));
     m_undo->setEnabled(m_session->history().canUndo());
-    m_undo->setText(m_session->history().canUndo() ? "&Undo: " + QString::fromStdString(m_session->history().undoTitle()) : QString("&Undo"));
+    m_undo->setText(m_session->history().canUndo()
+                        ? "&Undo: " + QString::fromStdString(m_session->history().undoTitle())
+                        : QString("&Undo"));
     m_redo->setEnabled(m_session->history().canRedo());
     m_save->setEnabled(!empty);
     m_export->setEnabled(!empty);
-    setWindowTitle(empty ? "Rasoir" : QFileInfo(m_session->fileName()).fileName() + (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
+    setWindowTitle(empty ? "Rasoir"
+                         : QFileInfo(m_session->fileName()).fileName() +
+                               (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
 }
 
 void MainWindow::showPreview() {
@@ -592,9 +732,11 @@ void MainWindow::showPreview() {
     m_stage->setGoing({});
     showResult(mends ? m_mend->step() : m_shave->step(), mends ? m_mend->resultSwitch() : m_shave->resultSwitch());
     ShavePreview preview;
-    if (mends) m_mend->preview(preview.goes, preview.marks);
-    else preview = m_shave->preview();
-    if (m_stage->showsResult()) preview.goes.clear();   // it has gone
+    if (mends)
+        m_mend->preview(preview.goes, preview.marks);
+    else
+        preview = m_shave->preview();
+    if (m_stage->showsResult()) preview.goes.clear();  // it has gone
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
 }
 
@@ -610,8 +752,11 @@ QStringList MainWindow::showResult(const std::optional<BenchStep>& step, QCheckB
             m_trialWanted = std::move(question);
             m_trialDelay.start();
         } else if (answer->problem) {
-            words = m_change->isVisible() ? "Nothing would change (R)" : "Nothing would change: " + QString::fromStdString(answer->problem->what);
-        } else if (const auto stays = std::count_if(answer->outcome.items.begin(), answer->outcome.items.end(), [](const Item& item) { return !item.done; }); stays > 0) {
+            words = m_change->isVisible() ? "Nothing would change (R)"
+                                          : "Nothing would change: " + QString::fromStdString(answer->problem->what);
+        } else if (const auto stays = std::count_if(answer->outcome.items.begin(), answer->outcome.items.end(),
+                                                    [](const Item& item) { return !item.done; });
+                   stays > 0) {
             words += QString(": %1 of %2 would stay").arg(stays).arg(answer->outcome.items.size());
         }
     } else {
@@ -622,11 +767,13 @@ QStringList MainWindow::showResult(const std::optional<BenchStep>& step, QCheckB
     if (answer != nullptr) {
         if (answer->problem) reasons << QString::fromStdString(sentence(*answer->problem));
         for (const Item& item : answer->outcome.items)
-            if (!item.done && reasons.size() < 12) reasons << QString::fromStdString(item.what + ": " + sentence(item.problem));
+            if (!item.done && reasons.size() < 12)
+                reasons << QString::fromStdString(item.what + ": " + sentence(item.problem));
     }
     wanted->setToolTip(reasons.join('\n'));
     const bool shows = answer != nullptr && !answer->problem;
-    m_stage->setResult(shows ? &answer->outcome.model : nullptr, shows ? answer->outcome.lineage : std::vector<PartLineage>{});
+    m_stage->setResult(shows ? &answer->outcome.model : nullptr,
+                       shows ? answer->outcome.lineage : std::vector<PartLineage>{});
     return reasons;
 }
 
@@ -646,7 +793,8 @@ QString MainWindow::pickedReading() const {
     const Model& model = m_session->model();
     if (picks.empty()) return {};
     if (picks.size() == 2)
-        if (const auto pair = measure::readingBetween(model, picks[0], picks[1])) return QString::fromStdString(measure::inWords(*pair, m_readIn));
+        if (const auto pair = measure::readingBetween(model, picks[0], picks[1]))
+            return QString::fromStdString(measure::inWords(*pair, m_readIn));
     if (picks.size() == 1) {
         const Pick& pick = picks[0];
         const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
@@ -664,8 +812,10 @@ QString MainWindow::pickedReading() const {
     const double per = millimetresPer(m_readIn);
     const QString unit = QString::fromStdString(unitName(m_readIn));
     QString text = describeSelection(picks);
-    if (area > 0.0) text += QString(", together %1 %2²").arg(QString::fromStdString(readable(area / (per * per))), unit);
-    if (length > 0.0) text += QString(", together %1 %2 long").arg(QString::fromStdString(readable(length / per)), unit);
+    if (area > 0.0)
+        text += QString(", together %1 %2²").arg(QString::fromStdString(readable(area / (per * per))), unit);
+    if (length > 0.0)
+        text += QString(", together %1 %2 long").arg(QString::fromStdString(readable(length / per)), unit);
     return text;
 }
 
@@ -677,16 +827,24 @@ void MainWindow::refreshReading() {
         return QString::fromStdString(measure::inWords(measure::readingOf(model, pick), m_readIn));
     };
     const auto& picks = m_selection->picks();
-    const auto bold = [](const QString& title, const QString& text) { return "<b>" + title + "</b>&nbsp;&nbsp;" + text.toHtmlEscaped(); };
+    const auto bold = [](const QString& title, const QString& text) {
+        return "<b>" + title + "</b>&nbsp;&nbsp;" + text.toHtmlEscaped();
+    };
     if (m_stage->drag()) {
-        m_reading->setText(bold(m_stage->drag()->touches() ? "Touched" : "Inside", describeSelection(m_stage->drag()->found())));
+        m_reading->setText(
+            bold(m_stage->drag()->touches() ? "Touched" : "Inside", describeSelection(m_stage->drag()->found())));
         return;
     }
     if (!m_notice.isEmpty()) {
         // The line is one line: what does not fit is in its tip, and in the bench that asked.
-        const QString fits = m_reading->width() > 100 ? m_reading->fontMetrics().elidedText(m_notice, Qt::ElideRight, m_reading->width() - 4) : m_notice;
+        const QString fits = m_reading->width() > 100
+                                 ? m_reading->fontMetrics().elidedText(m_notice, Qt::ElideRight, m_reading->width() - 4)
+                                 : m_notice;
         m_reading->setToolTip(fits == m_notice ? QString() : m_notice);
-        m_reading->setText(m_notice.startsWith("▲") ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), fits.toHtmlEscaped()) : fits.toHtmlEscaped());
+        m_reading->setText(
+            m_notice.startsWith("▲")
+                ? QString("<span style='color:%1'>%2</span>").arg(colours().vermilionText.name(), fits.toHtmlEscaped())
+                : fits.toHtmlEscaped());
         m_reading->setToolTip(m_notice);
     } else if (picks.size() == 2) {
         m_reading->setText(bold("Between the two", pickedReading()));
@@ -695,11 +853,15 @@ void MainWindow::refreshReading() {
     } else if (!picks.empty()) {
         m_reading->setText(bold("Picked", pickedReading()));
     } else {
-        m_reading->setText(m_session->isEmpty() ? "" : "Drag turns, right drag shifts, wheel zooms, click picks, Shift+drag draws a box.");
+        m_reading->setText(m_session->isEmpty()
+                               ? ""
+                               : "Drag turns, right drag shifts, wheel zooms, click picks, Shift+drag draws a box.");
     }
     // A notice about what happened gives way once the pointer reads something.
-    if (!m_notice.isEmpty() && !m_session->isBusy() && m_stage->hovered() && !m_notice.startsWith("▲")) m_notice.clear();
-    m_picked->setText(picks.empty() ? (m_session->isEmpty() ? "" : "nothing picked") : describeSelection(picks) + " picked");
+    if (!m_notice.isEmpty() && !m_session->isBusy() && m_stage->hovered() && !m_notice.startsWith("▲"))
+        m_notice.clear();
+    m_picked->setText(picks.empty() ? (m_session->isEmpty() ? "" : "nothing picked")
+                                    : describeSelection(picks) + " picked");
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -1,11 +1,11 @@
 // The window: benches above, parts left, stage in the middle, bench right, ledger below.
 #pragma once
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMainWindow>
 #include <QMenu>
-#include <QCheckBox>
 #include <QStackedWidget>
 #include <QTimer>
 

@@ -14,8 +14,12 @@ std::vector<Pick> unique(std::vector<Pick> picks) {
     return picks;
 }
 
-Pick faceOf(std::size_t occurrence, int face) { return {occurrence, face}; }
-Pick edgeOf(std::size_t occurrence, int edge) { return {occurrence, 0, edge}; }
+Pick faceOf(std::size_t occurrence, int face) {
+    return {occurrence, face};
+}
+Pick edgeOf(std::size_t occurrence, int edge) {
+    return {occurrence, 0, edge};
+}
 
 }  // namespace
 
@@ -27,7 +31,9 @@ Selection::Selection(Session& session, QObject* parent) : QObject(parent), m_ses
     connect(&session, &Session::changed, this, &Selection::followModel);
 }
 
-const Part& Selection::partOf(const Pick& pick) const { return *m_session.model().parts[m_session.model().occurrences[pick.occurrence].part]; }
+const Part& Selection::partOf(const Pick& pick) const {
+    return *m_session.model().parts[m_session.model().occurrences[pick.occurrence].part];
+}
 
 void Selection::setFilter(PickFilter filter) {
     if (filter == m_filter) return;
@@ -62,13 +68,16 @@ void Selection::followModel() {
         const Pick& pick = m_picks[i];
         if (pick.occurrence >= model.occurrences.size()) continue;
         const auto& part = model.parts[model.occurrences[pick.occurrence].part];
-        if (part == m_partOfPick[i] || part->shape.IsPartner(m_partOfPick[i]->shape) || kindOf(pick) == PickKind::Part) still.push_back(pick);
+        if (part == m_partOfPick[i] || part->shape.IsPartner(m_partOfPick[i]->shape) || kindOf(pick) == PickKind::Part)
+            still.push_back(pick);
     }
     m_before.clear();
     apply(std::move(still), false);
 }
 
-void Selection::set(std::vector<Pick> picks) { apply(unique(std::move(picks))); }
+void Selection::set(std::vector<Pick> picks) {
+    apply(unique(std::move(picks)));
+}
 
 void Selection::add(const std::vector<Pick>& picks) {
     std::vector<Pick> all = m_picks;
@@ -84,11 +93,15 @@ void Selection::remove(const std::vector<Pick>& picks) {
 }
 
 void Selection::toggle(const Pick& pick) {
-    if (contains(pick)) remove({pick});
-    else add({pick});
+    if (contains(pick))
+        remove({pick});
+    else
+        add({pick});
 }
 
-void Selection::clear() { apply({}); }
+void Selection::clear() {
+    apply({});
+}
 
 void Selection::back() {
     if (m_before.empty()) return;
@@ -103,11 +116,20 @@ void Selection::invert() {
     for (const Pick& pick : m_picks) kinds.insert(kindOf(pick));
     if (kinds.empty()) {
         switch (m_filter) {
-            case PickFilter::Edges: kinds = {PickKind::Edge}; break;
-            case PickFilter::Vertices: kinds = {PickKind::Vertex}; break;
-            case PickFilter::Bodies: kinds = {PickKind::Body}; break;
-            case PickFilter::Parts: kinds = {PickKind::Part}; break;
-            default: kinds = {PickKind::Face};
+            case PickFilter::Edges:
+                kinds = {PickKind::Edge};
+                break;
+            case PickFilter::Vertices:
+                kinds = {PickKind::Vertex};
+                break;
+            case PickFilter::Bodies:
+                kinds = {PickKind::Body};
+                break;
+            case PickFilter::Parts:
+                kinds = {PickKind::Part};
+                break;
+            default:
+                kinds = {PickKind::Face};
         }
     }
     const std::set<Pick> old(m_picks.begin(), m_picks.end());
@@ -133,13 +155,15 @@ void Selection::invert() {
 }
 
 Result<void> Selection::grow(Grow way) {
-    if (m_picks.empty()) return fail(ProblemKind::NotPossible, "Nothing is picked that could grow.", "Pick a face or an edge first.");
+    if (m_picks.empty())
+        return fail(ProblemKind::NotPossible, "Nothing is picked that could grow.", "Pick a face or an edge first.");
     std::map<std::size_t, std::pair<std::set<int>, std::set<int>>> byPlace;  // faces, edges
     for (const Pick& pick : m_picks) {
         if (pick.face > 0) byPlace[pick.occurrence].first.insert(pick.face);
         if (pick.edge > 0) byPlace[pick.occurrence].second.insert(pick.edge);
     }
-    if (byPlace.empty()) return fail(ProblemKind::NotPossible, "Only faces and edges grow.", "Pick a face or an edge first.");
+    if (byPlace.empty())
+        return fail(ProblemKind::NotPossible, "Only faces and edges grow.", "Pick a face or an edge first.");
     std::vector<Pick> grown;
     for (const auto& [o, picked] : byPlace) {
         const auto& [faces, edges] = picked;
@@ -162,12 +186,14 @@ Result<void> Selection::grow(Grow way) {
                 const auto& holes = known != nullptr && known->holes ? *known->holes : none;
                 for (const int f : faces) newFaces.merge(select::featureFaces(part, f, holes));
                 for (const int e : edges)
-                    for (const EdgeUse& use : topology.usesOf(e)) newFaces.merge(select::featureFaces(part, use.face, holes));
+                    for (const EdgeUse& use : topology.usesOf(e))
+                        newFaces.merge(select::featureFaces(part, use.face, holes));
                 break;
             }
             case Grow::Loop:
                 // With a face picked too, its loop; a face alone gives its whole outline.
-                for (const int e : edges) newEdges.merge(select::loopOf(topology, e, faces.size() == 1 ? *faces.begin() : 0));
+                for (const int e : edges)
+                    newEdges.merge(select::loopOf(topology, e, faces.size() == 1 ? *faces.begin() : 0));
                 if (edges.empty())
                     for (const int f : faces)
                         for (const int e : topology.edgesOf(f))
@@ -175,31 +201,41 @@ Result<void> Selection::grow(Grow way) {
                 break;
             case Grow::Inside: {
                 // The last face picked lies inside; the others, and the edges, are the boundary.
-                const auto seed = std::find_if(m_picks.rbegin(), m_picks.rend(), [o = o](const Pick& p) { return p.occurrence == o && p.face > 0; });
+                const auto seed = std::find_if(m_picks.rbegin(), m_picks.rend(),
+                                               [o = o](const Pick& p) { return p.occurrence == o && p.face > 0; });
                 if (seed == m_picks.rend() || (faces.size() < 2 && edges.empty()))
-                    return fail(ProblemKind::NotPossible, "A boundary is missing.", "Pick the bounding faces or edges first, then one face inside.");
+                    return fail(ProblemKind::NotPossible, "A boundary is missing.",
+                                "Pick the bounding faces or edges first, then one face inside.");
                 std::set<int> boundary = faces;
                 boundary.erase(seed->face);
                 newFaces = select::insideBoundary(topology, boundary, edges, seed->face);
                 break;
             }
             case Grow::Between:
-                if (faces.size() != 2) return fail(ProblemKind::NotPossible, "That takes two faces.", "Pick two faces of one part.");
+                if (faces.size() != 2)
+                    return fail(ProblemKind::NotPossible, "That takes two faces.", "Pick two faces of one part.");
                 newFaces = select::facesBetween(topology, *faces.begin(), *faces.rbegin());
-                if (newFaces.empty()) return fail(ProblemKind::NotPossible, "The two faces do not hang together.", "Pick two faces of one body.");
+                if (newFaces.empty())
+                    return fail(ProblemKind::NotPossible, "The two faces do not hang together.",
+                                "Pick two faces of one body.");
                 break;
-            case Grow::Shrink: newFaces = select::shrunkFaces(topology, faces); break;
+            case Grow::Shrink:
+                newFaces = select::shrunkFaces(topology, faces);
+                break;
         }
         for (const int f : newFaces) grown.push_back(faceOf(o, f));
         for (const int e : newEdges) grown.push_back(edgeOf(o, e));
     }
-    if (byPlace.size() > 1 && way == Grow::Between) return fail(ProblemKind::NotPossible, "The two faces belong to different parts.", "Pick two faces of one part.");
+    if (byPlace.size() > 1 && way == Grow::Between)
+        return fail(ProblemKind::NotPossible, "The two faces belong to different parts.",
+                    "Pick two faces of one part.");
     apply(unique(std::move(grown)));
     return {};
 }
 
 Result<void> Selection::selectAlike(const select::AlikeWanted& wanted) {
-    if (m_picks.empty()) return fail(ProblemKind::NotPossible, "Nothing is picked to compare with.", "Pick a face or an edge first.");
+    if (m_picks.empty())
+        return fail(ProblemKind::NotPossible, "Nothing is picked to compare with.", "Pick a face or an edge first.");
     const Model& model = m_session.model();
     std::vector<std::shared_ptr<const select::Traits>> traits;
     std::vector<const std::vector<survey::Hole>*> holes;
@@ -210,7 +246,9 @@ Result<void> Selection::selectAlike(const select::AlikeWanted& wanted) {
     }
     auto found = select::findAlike(model, traits, holes, m_picks.back(), wanted, m_session.hidden());
     if (found.empty())
-        return fail(ProblemKind::NotPossible, "What is picked has no " + select::likenessName(wanted.by) + " that could be compared.", "Compare something else, or pick another face or edge.");
+        return fail(ProblemKind::NotPossible,
+                    "What is picked has no " + select::likenessName(wanted.by) + " that could be compared.",
+                    "Compare something else, or pick another face or edge.");
     // The sample stays the last, so that another comparison starts from it.
     const Pick sample = m_picks.back();
     std::erase(found, sample);
@@ -257,14 +295,16 @@ void Selection::saveGroup(const QString& name) {
     Group group;
     group.picks = m_picks;
     group.parts = m_partOfPick;
-    for (const Pick& pick : m_picks) group.faces.push_back(pick.face > 0 ? makeFaceRef(partOf(pick), pick.face) : FaceRef{});
+    for (const Pick& pick : m_picks)
+        group.faces.push_back(pick.face > 0 ? makeFaceRef(partOf(pick), pick.face) : FaceRef{});
     m_groups[name] = std::move(group);
     emit groupsChanged();
 }
 
 Result<void> Selection::recallGroup(const QString& name) {
     const auto found = m_groups.find(name);
-    if (found == m_groups.end()) return fail(ProblemKind::NotPossible, "There is no group \"" + name.toStdString() + "\".");
+    if (found == m_groups.end())
+        return fail(ProblemKind::NotPossible, "There is no group \"" + name.toStdString() + "\".");
     const Model& model = m_session.model();
     std::vector<Pick> picks;
     std::size_t lost = 0;
@@ -276,7 +316,8 @@ Result<void> Selection::recallGroup(const QString& name) {
             picks.push_back(pick);
             continue;
         }
-        const auto again = here && pick.face > 0 ? findFace(model, found->second.faces[i]) : Result<FoundFace>(fail(ProblemKind::NotPossible, ""));
+        const auto again = here && pick.face > 0 ? findFace(model, found->second.faces[i])
+                                                 : Result<FoundFace>(fail(ProblemKind::NotPossible, ""));
         if (again && again->part == model.occurrences[pick.occurrence].part) {
             pick.face = again->face;
             picks.push_back(pick);
@@ -285,7 +326,9 @@ Result<void> Selection::recallGroup(const QString& name) {
         }
     }
     apply(unique(std::move(picks)));
-    if (lost > 0) return fail(ProblemKind::NotPossible, counted(lost, "thing") + " of the group \"" + name.toStdString() + "\" changed and could not be found again.");
+    if (lost > 0)
+        return fail(ProblemKind::NotPossible, counted(lost, "thing") + " of the group \"" + name.toStdString() +
+                                                  "\" changed and could not be found again.");
     return {};
 }
 
@@ -300,7 +343,11 @@ Json Selection::groupsToJson() const {
         Json members = Json::array();
         for (std::size_t i = 0; i < group.picks.size(); ++i) {
             const Pick& pick = group.picks[i];
-            Json one{{"place", pick.occurrence}, {"face", pick.face}, {"edge", pick.edge}, {"vertex", pick.vertex}, {"body", pick.body}};
+            Json one{{"place", pick.occurrence},
+                     {"face", pick.face},
+                     {"edge", pick.edge},
+                     {"vertex", pick.vertex},
+                     {"body", pick.body}};
             if (pick.face > 0) one["reference"] = group.faces[i];
             members.push_back(std::move(one));
         }
@@ -316,11 +363,13 @@ void Selection::groupsFromJson(const Json& json) {
         for (const auto& [name, members] : json.items()) {
             Group group;
             for (const Json& one : members) {
-                const Pick pick{one.at("place").get<std::size_t>(), one.value("face", 0), one.value("edge", 0), one.value("vertex", 0), one.value("body", 0)};
+                const Pick pick{one.at("place").get<std::size_t>(), one.value("face", 0), one.value("edge", 0),
+                                one.value("vertex", 0), one.value("body", 0)};
                 if (pick.occurrence >= model.occurrences.size()) continue;
                 const auto& part = model.parts[model.occurrences[pick.occurrence].part];
                 const Incidence& topology = part->incidence();
-                const bool fits = pick.face <= topology.faceCount() && pick.edge <= topology.edgeCount() && pick.vertex <= topology.vertexCount() && pick.body <= topology.solidCount() &&
+                const bool fits = pick.face <= topology.faceCount() && pick.edge <= topology.edgeCount() &&
+                                  pick.vertex <= topology.vertexCount() && pick.body <= topology.solidCount() &&
                                   std::min({pick.face, pick.edge, pick.vertex, pick.body}) >= 0;
                 if (!fits) continue;
                 group.picks.push_back(pick);

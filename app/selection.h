@@ -1,8 +1,9 @@
-// What is selected, for every bench: picked things in the order of picking, how they grow, groups, and the last ones back.
+// What is selected, for every bench: picked things in the order of picking, how they grow, groups, and the last ones
+// back.
 #pragma once
+#include <deque>
 #include <QObject>
 #include <QString>
-#include <deque>
 
 #include "model/reference.h"
 #include "select/alike.h"
@@ -24,17 +25,19 @@ public:
     explicit Selection(Session& session, QObject* parent = nullptr);
 
     [[nodiscard]] const std::vector<Pick>& picks() const { return m_picks; }
-    [[nodiscard]] bool contains(const Pick& pick) const { return std::find(m_picks.begin(), m_picks.end(), pick) != m_picks.end(); }
+    [[nodiscard]] bool contains(const Pick& pick) const {
+        return std::find(m_picks.begin(), m_picks.end(), pick) != m_picks.end();
+    }
     [[nodiscard]] PickFilter filter() const { return m_filter; }
     void setFilter(PickFilter filter);
 
-    void set(std::vector<Pick> picks);          ///< replaces; what was selected can come back
+    void set(std::vector<Pick> picks);  ///< replaces; what was selected can come back
     void add(const std::vector<Pick>& picks);
     void remove(const std::vector<Pick>& picks);
     void toggle(const Pick& pick);
     void clear();
-    void back();                                ///< the selection before this one; again: the one before that
-    void invert();                              ///< among all shown things of the kinds selected (of the filter's when nothing is)
+    void back();    ///< the selection before this one; again: the one before that
+    void invert();  ///< among all shown things of the kinds selected (of the filter's when nothing is)
     /// Grows within each place. Refuses with a sentence what needs more than is picked.
     Result<void> grow(Grow way);
     /// All like the last pick. Refuses when it has no such property.

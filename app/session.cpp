@@ -1,18 +1,18 @@
 #include "session.h"
 
+#include <Bnd_Box.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
-#include <TopoDS.hxx>
-#include <TopExp_Explorer.hxx>
-#include <Poly_Triangulation.hxx>
-#include <BRep_Tool.hxx>
 #include <BRepTools.hxx>
-#include <Bnd_Box.hxx>
+#include <Poly_Triangulation.hxx>
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
 #include <QSaveFile>
 #include <QStandardPaths>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
@@ -32,11 +32,14 @@ void tessellate(const Model& model, Progress& progress) {
         const double size = box.CornerMin().Distance(box.CornerMax());
         IMeshTools_Parameters parameters;
         parameters.Deflection = std::max(1e-3 * size, 1e-7);
-        // Faces that are on the stage already are shared with this shape: a little less fine is better than meshing them under its hands.
+        // Faces that are on the stage already are shared with this shape: a little less fine is better than meshing
+        // them under its hands.
         double drawn = 0.0;
         for (TopExp_Explorer it(part.shape, TopAbs_FACE); it.More(); it.Next()) {
             TopLoc_Location place;
-            if (const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), place); !mesh.IsNull()) drawn = std::max(drawn, mesh->Deflection());
+            if (const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), place);
+                !mesh.IsNull())
+                drawn = std::max(drawn, mesh->Deflection());
         }
         if (drawn <= 2.0 * parameters.Deflection) parameters.Deflection = std::max(parameters.Deflection, drawn);
         parameters.Angle = 0.35;
@@ -109,32 +112,39 @@ void Session::openFiles(const QStringList& paths, std::optional<Unit> unit, std:
             openWorkFile(paths[0]);
             return;
         }
-    start("Opening " + QFileInfo(paths[0]).fileName(), [this, paths, unit, ledger = std::move(ledger)](Progress& progress) -> Finish {
-        std::vector<std::filesystem::path> files;
-        for (const QString& path : paths) files.emplace_back(path.toStdString());
-        auto model = exchange::readFiles(files, {unit}, progress);
-        if (model && !progress.cancelled()) tessellate(*model, progress);
-        if (model && progress.cancelled()) model = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
-        return [this, paths, ledger, model = std::move(model)]() mutable {
-            if (!model) {
-                if (model.error().kind == ProblemKind::NeedsUnit) emit unitWanted(paths, model.error());
-                else emit failed(model.error());
-                return;
-            }
-            std::vector<std::string> more;
-            for (const QString& path : paths.mid(1)) more.push_back(path.toStdString());
-            restart(Work(std::move(*model), paths[0].toStdString(), std::move(more)), paths[0]);
-            if (ledger) replay(work().withLedger(std::move(*ledger)), "Replay a ledger", false);
-            else requestSurvey();
-        };
-    });
+    start("Opening " + QFileInfo(paths[0]).fileName(),
+          [this, paths, unit, ledger = std::move(ledger)](Progress& progress) -> Finish {
+              std::vector<std::filesystem::path> files;
+              for (const QString& path : paths) files.emplace_back(path.toStdString());
+              auto model = exchange::readFiles(files, {unit}, progress);
+              if (model && !progress.cancelled()) tessellate(*model, progress);
+              if (model && progress.cancelled())
+                  model = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
+              return [this, paths, ledger, model = std::move(model)]() mutable {
+                  if (!model) {
+                      if (model.error().kind == ProblemKind::NeedsUnit)
+                          emit unitWanted(paths, model.error());
+                      else
+                          emit failed(model.error());
+                      return;
+                  }
+                  std::vector<std::string> more;
+                  for (const QString& path : paths.mid(1)) more.push_back(path.toStdString());
+                  restart(Work(std::move(*model), paths[0].toStdString(), std::move(more)), paths[0]);
+                  if (ledger)
+                      replay(work().withLedger(std::move(*ledger)), "Replay a ledger", false);
+                  else
+                      requestSurvey();
+              };
+          });
 }
 
 void Session::openWorkFile(const QString& path) {
     start("Opening " + QFileInfo(path).fileName(), [this, path](Progress& progress) -> Finish {
         auto file = exchange::openWork(path.toStdString(), progress);
         if (file && !progress.cancelled()) tessellate(file->work.current(), progress);
-        if (file && progress.cancelled()) file = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
+        if (file && progress.cancelled())
+            file = fail(ProblemKind::Cancelled, "Opening was stopped; what was open before still is.");
         return [this, path, file = std::move(file)]() mutable {
             if (!file) {
                 emit failed(file.error());
@@ -142,7 +152,8 @@ void Session::openWorkFile(const QString& path) {
             }
             restart(std::move(file->work), path, file->view);
             m_workPath = path;
-            if (!file->notes.empty()) emit failed({ProblemKind::BadInput, file->notes.front(), {}, "What could be saved is open."});
+            if (!file->notes.empty())
+                emit failed({ProblemKind::BadInput, file->notes.front(), {}, "What could be saved is open."});
             emit changed();
             requestSurvey();
         };
@@ -198,15 +209,20 @@ void Session::openWithLedger(const QString& path) {
     std::vector<std::string> named = ledger->moreSources;
     named.insert(named.begin(), ledger->source);
     for (const std::string& name : named) {
-        const QString source = QString::fromStdString(name), beside = QFileInfo(path).path() + "/" + QFileInfo(source).fileName();
+        const QString source = QString::fromStdString(name),
+                      beside = QFileInfo(path).path() + "/" + QFileInfo(source).fileName();
         sources << (!QFileInfo::exists(source) && QFileInfo::exists(beside) ? beside : source);
     }
     if (sources[0].isEmpty()) {
-        emit failed({ProblemKind::BadInput, "This ledger does not say which file it was made on.", {}, "Open that file, then replay the ledger on it."});
+        emit failed({ProblemKind::BadInput,
+                     "This ledger does not say which file it was made on.",
+                     {},
+                     "Open that file, then replay the ledger on it."});
         return;
     }
     QFile view(viewBeside(path));
-    m_viewToRestore = view.open(QIODevice::ReadOnly) ? Json::parse(view.readAll().toStdString(), nullptr, false) : Json::object();
+    m_viewToRestore =
+        view.open(QIODevice::ReadOnly) ? Json::parse(view.readAll().toStdString(), nullptr, false) : Json::object();
     if (!m_viewToRestore.is_object()) m_viewToRestore = Json::object();  // damaged: the steps matter more
     const auto unit = ledger->unit;
     openFiles(sources, unit, std::move(*ledger));
@@ -224,7 +240,8 @@ void Session::replay(Work work, QString title, bool pushes) {
             }
             const auto& steps = done->ledger().steps;
             const bool appended = steps.size() > this->work().ledger().steps.size();
-            // A new step that does not fit changes nothing, so it leaves no card; its reason is shown where it was asked for.
+            // A new step that does not fit changes nothing, so it leaves no card; its reason is shown where it was
+            // asked for.
             if (appended && pushes && steps.back().state == StepState::Failed) {
                 emit failed(*steps.back().problem);
                 return;
@@ -240,10 +257,18 @@ void Session::apply(const std::string& operation, const Json& parameters) {
     // A step is added at the end; an earlier state is only being looked at.
     replay(work().withStep(operation, parameters), "Working");
 }
-void Session::switchStep(std::size_t step, bool on) { replay(work().withStepSwitched(step, on), on ? "Switch a step on" : "Switch a step off"); }
-void Session::editStep(std::size_t step, const Json& parameters) { replay(work().withStepEdited(step, parameters), "Edit a step"); }
-void Session::removeStep(std::size_t step) { replay(work().withoutStep(step), "Delete a step"); }
-void Session::replayWaiting() { replay(work(), "Replay"); }
+void Session::switchStep(std::size_t step, bool on) {
+    replay(work().withStepSwitched(step, on), on ? "Switch a step on" : "Switch a step off");
+}
+void Session::editStep(std::size_t step, const Json& parameters) {
+    replay(work().withStepEdited(step, parameters), "Edit a step");
+}
+void Session::removeStep(std::size_t step) {
+    replay(work().withoutStep(step), "Delete a step");
+}
+void Session::replayWaiting() {
+    replay(work(), "Replay");
+}
 
 void Session::replayLedger(const QString& path) {
     auto ledger = exchange::readLedger(path.toStdString());
@@ -258,8 +283,10 @@ void Session::exportTo(const QString& path) {
     start("Writing " + QFileInfo(path).fileName(), [this, path, model = model()](Progress& progress) -> Finish {
         auto written = exchange::writeFile(model, path.toStdString(), {}, progress);
         return [this, path, written = std::move(written)] {
-            if (written) emit saved(path);
-            else emit failed(written.error());
+            if (written)
+                emit saved(path);
+            else
+                emit failed(written.error());
         };
     });
 }
@@ -334,7 +361,8 @@ const PartKnowledge* Session::knowledge(std::size_t part) const {
 void Session::followPlaces() {
     const Model& now = model();
     std::vector<ShownPlace> places;
-    for (const Occurrence& occurrence : now.occurrences) places.push_back({now.parts[occurrence.part]->name, occurrence.placement});
+    for (const Occurrence& occurrence : now.occurrences)
+        places.push_back({now.parts[occurrence.part]->name, occurrence.placement});
     const auto same = [](const ShownPlace& a, const ShownPlace& b) {
         if (a.part != b.part) return false;
         for (int row = 1; row <= 3; ++row)
@@ -347,11 +375,16 @@ void Session::followPlaces() {
         for (const std::size_t o : *chosen) {
             if (o >= m_shownPlaces.size()) continue;
             const ShownPlace& was = m_shownPlaces[o];
-            // Where it was, if it is the same still; else wherever it went; else, as when it was moved or renamed, where it was.
-            const auto found = o < places.size() && same(was, places[o]) ? places.begin() + static_cast<std::ptrdiff_t>(o)
-                                                                         : std::find_if(places.begin(), places.end(), [&](const ShownPlace& place) { return same(was, place); });
-            if (found != places.end()) followed.insert(static_cast<std::size_t>(found - places.begin()));
-            else if (o < places.size()) followed.insert(o);
+            // Where it was, if it is the same still; else wherever it went; else, as when it was moved or renamed,
+            // where it was.
+            const auto found = o < places.size() && same(was, places[o])
+                                   ? places.begin() + static_cast<std::ptrdiff_t>(o)
+                                   : std::find_if(places.begin(), places.end(),
+                                                  [&](const ShownPlace& place) { return same(was, place); });
+            if (found != places.end())
+                followed.insert(static_cast<std::size_t>(found - places.begin()));
+            else if (o < places.size())
+                followed.insert(o);
         }
         *chosen = std::move(followed);
     }
@@ -372,7 +405,9 @@ void Session::requestSurvey() {
             // A part that only changed its name or its material keeps what is known of its shape.
             const auto same = std::find_if(m_known.begin(), m_known.end(), [&part](const auto& entry) {
                 const auto other = entry.second.first.lock();
-                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) && other->meantOpen.size() == part->meantOpen.size() && other->sharpened.size() == part->sharpened.size() && entry.second.second.facts;
+                return other && !part->shape.IsNull() && other->shape.IsEqual(part->shape) &&
+                       other->meantOpen.size() == part->meantOpen.size() &&
+                       other->sharpened.size() == part->sharpened.size() && entry.second.second.facts;
             });
             if (same != m_known.end()) {
                 m_known[part.get()] = {part, PartKnowledge(same->second.second)};
@@ -390,39 +425,52 @@ void Session::requestSurvey() {
         takeStock();
         return;
     }
-    start("Surveying", [this, missing, size = model().targetSize, exact = std::max(1e-6, model().tolerances().samePoint)](Progress& progress) -> Finish {
-        std::vector<std::pair<std::shared_ptr<const Part>, PartKnowledge>> found;
-        for (std::size_t p = 0; p < missing.size() && !progress.cancelled(); ++p) {
-            progress.report(static_cast<double>(p) / static_cast<double>(missing.size()), "Surveying " + missing[p]->name);
-            PartKnowledge known;
-            (void)guarded("Surveying", [&]() -> Result<void> {
-                auto holes = survey::findHoles(*missing[p], size, {}, progress);
-                if (holes) known.holes = std::move(*holes);
-                if (!progress.cancelled())
-                    if (auto strips = survey::findStrips(*missing[p], size, progress)) known.strips = std::move(*strips);
-                if (!progress.cancelled() && known.holes)
-                    if (auto reliefs = survey::findReliefs(*missing[p], size, *known.holes, progress)) known.reliefs = std::move(*reliefs);
-                if (!progress.cancelled()) known.corners = survey::findSheetCorners(*missing[p], size);
-                if (!progress.cancelled())
-                    if (auto threads = survey::findThreads(*missing[p], size, progress)) known.threads = std::move(*threads);
-                if (!progress.cancelled() && known.holes && known.strips && known.reliefs && known.threads)
-                    if (auto small = survey::findSmall(*missing[p], size, survey::facesOf(*known.holes, *known.strips, *known.reliefs, *known.threads), progress)) known.small = std::move(*small);
-                if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
-                if (!progress.cancelled())
-                    if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress)) known.defects = std::move(*defects);
-                if (!progress.cancelled()) known.stress = survey::stressNotes(*missing[p]);
-                if (!progress.cancelled()) known.fastener = survey::fastenersIn(*missing[p]).has_value();
-                if (!progress.cancelled()) known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
-                return {};
-            });
-            if (!progress.cancelled()) found.emplace_back(missing[p], std::move(known));
-        }
-        return [this, found = std::move(found)]() mutable {
-            for (auto& [part, known] : found) m_known[part.get()] = {part, std::move(known)};
-            emit knowledgeChanged();
-            if (!m_surveyWanted && !isBusy()) takeStock();
-        };
-    }, Kind::Background);
+    start(
+        "Surveying",
+        [this, missing, size = model().targetSize,
+         exact = std::max(1e-6, model().tolerances().samePoint)](Progress& progress) -> Finish {
+            std::vector<std::pair<std::shared_ptr<const Part>, PartKnowledge>> found;
+            for (std::size_t p = 0; p < missing.size() && !progress.cancelled(); ++p) {
+                progress.report(static_cast<double>(p) / static_cast<double>(missing.size()),
+                                "Surveying " + missing[p]->name);
+                PartKnowledge known;
+                (void)guarded("Surveying", [&]() -> Result<void> {
+                    auto holes = survey::findHoles(*missing[p], size, {}, progress);
+                    if (holes) known.holes = std::move(*holes);
+                    if (!progress.cancelled())
+                        if (auto strips = survey::findStrips(*missing[p], size, progress))
+                            known.strips = std::move(*strips);
+                    if (!progress.cancelled() && known.holes)
+                        if (auto reliefs = survey::findReliefs(*missing[p], size, *known.holes, progress))
+                            known.reliefs = std::move(*reliefs);
+                    if (!progress.cancelled()) known.corners = survey::findSheetCorners(*missing[p], size);
+                    if (!progress.cancelled())
+                        if (auto threads = survey::findThreads(*missing[p], size, progress))
+                            known.threads = std::move(*threads);
+                    if (!progress.cancelled() && known.holes && known.strips && known.reliefs && known.threads)
+                        if (auto small = survey::findSmall(
+                                *missing[p], size,
+                                survey::facesOf(*known.holes, *known.strips, *known.reliefs, *known.threads), progress))
+                            known.small = std::move(*small);
+                    if (!progress.cancelled()) known.facts = measure::factsOf(*missing[p], size, false);
+                    if (!progress.cancelled())
+                        if (auto defects = survey::findDefects(*missing[p], {size, exact, 0.0}, false, progress))
+                            known.defects = std::move(*defects);
+                    if (!progress.cancelled()) known.stress = survey::stressNotes(*missing[p]);
+                    if (!progress.cancelled()) known.fastener = survey::fastenersIn(*missing[p]).has_value();
+                    if (!progress.cancelled())
+                        known.traits = std::make_shared<select::Traits>(select::traitsOf(*missing[p]));
+                    return {};
+                });
+                if (!progress.cancelled()) found.emplace_back(missing[p], std::move(known));
+            }
+            return [this, found = std::move(found)]() mutable {
+                for (auto& [part, known] : found) m_known[part.get()] = {part, std::move(known)};
+                emit knowledgeChanged();
+                if (!m_surveyWanted && !isBusy()) takeStock();
+            };
+        },
+        Kind::Background);
 }
 
 void Session::takeStock() {
@@ -432,29 +480,35 @@ void Session::takeStock() {
     if (!known || isEmpty() || (m_report && parts == m_reportOf)) return;
     std::vector<std::shared_ptr<const Part>> unchecked;
     for (const auto& part : model().parts)
-        if (const auto& entry = m_known.at(part.get()).second; entry.defects && !entry.checked) unchecked.push_back(part);
-    start("Taking stock", [this, parts, unchecked, model = model(), known = *known](Progress& progress) -> Finish {
-        auto report = guarded("Taking stock", [&] { return survey::receivingReport(model, known, progress); });
-        std::vector<std::pair<std::shared_ptr<const Part>, std::vector<survey::Defect>>> unsound;
-        for (const auto& part : unchecked)
-            if (auto found = survey::findUnsound(*part, progress); !progress.cancelled()) unsound.emplace_back(part, std::move(found));
-        return [this, parts, report = std::move(report), unsound = std::move(unsound)]() mutable {
-            bool news = false;
-            for (auto& [part, found] : unsound) {
-                const auto entry = m_known.find(part.get());
-                if (entry == m_known.end() || !entry->second.second.defects || entry->second.second.checked) continue;
-                auto& defects = entry->second.second.defects->defects;
-                defects.insert(defects.end(), found.begin(), found.end());
-                entry->second.second.checked = true;
-                news = news || !found.empty();
-            }
-            if (news) emit knowledgeChanged();
-            if (!report) return;
-            m_report = std::move(*report);
-            m_reportOf = parts;
-            emit reportChanged();
-        };
-    }, Kind::Background);
+        if (const auto& entry = m_known.at(part.get()).second; entry.defects && !entry.checked)
+            unchecked.push_back(part);
+    start(
+        "Taking stock",
+        [this, parts, unchecked, model = model(), known = *known](Progress& progress) -> Finish {
+            auto report = guarded("Taking stock", [&] { return survey::receivingReport(model, known, progress); });
+            std::vector<std::pair<std::shared_ptr<const Part>, std::vector<survey::Defect>>> unsound;
+            for (const auto& part : unchecked)
+                if (auto found = survey::findUnsound(*part, progress); !progress.cancelled())
+                    unsound.emplace_back(part, std::move(found));
+            return [this, parts, report = std::move(report), unsound = std::move(unsound)]() mutable {
+                bool news = false;
+                for (auto& [part, found] : unsound) {
+                    const auto entry = m_known.find(part.get());
+                    if (entry == m_known.end() || !entry->second.second.defects || entry->second.second.checked)
+                        continue;
+                    auto& defects = entry->second.second.defects->defects;
+                    defects.insert(defects.end(), found.begin(), found.end());
+                    entry->second.second.checked = true;
+                    news = news || !found.empty();
+                }
+                if (news) emit knowledgeChanged();
+                if (!report) return;
+                m_report = std::move(*report);
+                m_reportOf = parts;
+                emit reportChanged();
+            };
+        },
+        Kind::Background);
 }
 
 void Session::requestInnerPlaces() {
@@ -480,7 +534,8 @@ void Session::requestThickness(const std::set<std::size_t>& wanted) {
     start("Measuring walls", [this, missing](Progress& progress) -> Finish {
         std::vector<std::pair<std::shared_ptr<const Part>, measure::ThicknessMap>> found;
         for (const auto& part : missing)
-            if (auto map = guarded("Measuring walls", [&] { return measure::thicknessMap(part, progress); })) found.emplace_back(part, std::move(*map));
+            if (auto map = guarded("Measuring walls", [&] { return measure::thicknessMap(part, progress); }))
+                found.emplace_back(part, std::move(*map));
         return [this, found = std::move(found)]() mutable {
             for (auto& [part, map] : found) {
                 auto& entry = m_known[part.get()];
@@ -556,7 +611,9 @@ QString Session::dataFolder() {
     return folder;
 }
 
-QString Session::autosavePath() { return dataFolder() + "/autosave.ledger.json"; }
+QString Session::autosavePath() {
+    return dataFolder() + "/autosave.ledger.json";
+}
 
 void Session::autosaveView(const Json& view) {
     if (isEmpty()) return;
@@ -570,7 +627,8 @@ void Session::autosaveView(const Json& view) {
 }
 
 void Session::autosave() const {
-    // Small and quick: after a crash the steps can be replayed on the file. Failing to write it must not disturb the work.
+    // Small and quick: after a crash the steps can be replayed on the file. Failing to write it must not disturb the
+    // work.
     (void)saveLedger(work().ledger(), autosavePath().toStdString());
 }
 

@@ -1,8 +1,9 @@
-// What the window works on: the history, the surveys, and the one piece of long work that may be running. Holds no widgets.
+// What the window works on: the history, the surveys, and the one piece of long work that may be running. Holds no
+// widgets.
 #pragma once
+#include <memory>
 #include <QObject>
 #include <QString>
-#include <memory>
 #include <set>
 #include <thread>
 
@@ -15,11 +16,11 @@
 #include "survey/holes.h"
 #include "survey/receiving.h"
 #include "survey/reliefs.h"
+#include "survey/rounds.h"
 #include "survey/sheet_corners.h"
 #include "survey/small.h"
-#include "survey/threads.h"
-#include "survey/rounds.h"
 #include "survey/stress_notes.h"
+#include "survey/threads.h"
 
 namespace rasoir::app {
 
@@ -27,14 +28,14 @@ namespace rasoir::app {
 struct PartKnowledge {
     std::optional<measure::Facts> facts;
     std::optional<std::vector<survey::Hole>> holes;
-    std::optional<std::vector<survey::StripChain>> strips;   ///< rounds and chamfers
-    std::optional<std::vector<survey::Relief>> reliefs;      ///< marks, bosses, pockets, cutouts, notches, ribs, steps
+    std::optional<std::vector<survey::StripChain>> strips;  ///< rounds and chamfers
+    std::optional<std::vector<survey::Relief>> reliefs;     ///< marks, bosses, pockets, cutouts, notches, ribs, steps
     std::optional<std::vector<survey::Thread>> threads;
-    std::vector<survey::SheetCorner> corners;                ///< rounded, in the outlines of sheets
-    std::optional<std::vector<survey::Small>> small;         ///< small faces and short edges that belong to none of those
+    std::vector<survey::SheetCorner> corners;         ///< rounded, in the outlines of sheets
+    std::optional<std::vector<survey::Small>> small;  ///< small faces and short edges that belong to none of those
     std::optional<survey::DefectReport> defects;
-    std::vector<survey::StressNote> stress;                  ///< inner corners that steps have made sharp
-    bool checked = false;   ///< the defects know which faces are unsound
+    std::vector<survey::StressNote> stress;  ///< inner corners that steps have made sharp
+    bool checked = false;                    ///< the defects know which faces are unsound
     bool fastener = false;
     std::shared_ptr<const select::Traits> traits;
     std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for
@@ -71,7 +72,8 @@ public:
     void replayWaiting();
     void exportTo(const QString& path);
     /// Several files as one model; a .rasoir file alone is opened as the whole work.
-    void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt, std::optional<Ledger> ledger = std::nullopt);
+    void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt,
+                   std::optional<Ledger> ledger = std::nullopt);
     void saveWorkTo(const QString& path, const Json& view);
     void cancel();
 
@@ -91,10 +93,10 @@ public:
     void requestInnerPlaces();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
-    void requestSurvey();                       ///< holes and facts of all parts not known yet, in the background
+    void requestSurvey();  ///< holes and facts of all parts not known yet, in the background
     /// Facts of all parts in order, once all are known.
     [[nodiscard]] std::optional<std::vector<measure::Facts>> facts() const;
-    [[nodiscard]] double forecast() const;      ///< elements of the whole; 0 while unknown
+    [[nodiscard]] double forecast() const;  ///< elements of the whole; 0 while unknown
 
     // Selection and visibility, by occurrence; shared by board and stage.
     [[nodiscard]] const std::set<std::size_t>& selectedOccurrences() const { return m_selected; }
@@ -113,15 +115,17 @@ public:
     /// Parts of the selected occurrences; empty when nothing is selected.
     [[nodiscard]] std::set<std::size_t> selectedParts() const;
 
-    [[nodiscard]] static QString dataFolder();    ///< of this program in the user's home: autosave, materials
+    [[nodiscard]] static QString dataFolder();  ///< of this program in the user's home: autosave, materials
     [[nodiscard]] static QString autosavePath();
     /// Named views and groups, kept beside a ledger of this path: "x.ledger.json" has "x.view.json".
-    [[nodiscard]] static QString viewBeside(QString ledgerPath) { return ledgerPath.remove(".ledger.json") + ".view.json"; }
-    void autosaveView(const Json& view);   ///< after a view or a group was made or forgotten
+    [[nodiscard]] static QString viewBeside(QString ledgerPath) {
+        return ledgerPath.remove(".ledger.json") + ".view.json";
+    }
+    void autosaveView(const Json& view);  ///< after a view or a group was made or forgotten
 
 signals:
-    void opened();                  ///< another file: everything is new
-    void changed();                 ///< model, ledger or marker
+    void opened();   ///< another file: everything is new
+    void changed();  ///< model, ledger or marker
     void knowledgeChanged();
     void selectionChanged();
     void visibilityChanged();
@@ -135,7 +139,8 @@ signals:
 
 private:
     using Finish = std::function<void()>;
-    /// Surveys and stock-taking run in the background: whatever the user asks for interrupts them, and they begin again after it.
+    /// Surveys and stock-taking run in the background: whatever the user asks for interrupts them, and they begin again
+    /// after it.
     enum class Kind { Asked, Background };
     void start(const QString& doing, std::function<Finish(Progress&)> work, Kind kind = Kind::Asked);
     /// Whether work that was asked for is running; background work is interrupted.
@@ -159,15 +164,15 @@ private:
         std::string part;
         gp_Trsf placement;
     };
-    std::vector<ShownPlace> m_shownPlaces;   // of the model that the selection speaks of
+    std::vector<ShownPlace> m_shownPlaces;  // of the model that the selection speaks of
     std::set<std::size_t> m_selected, m_hidden, m_ghosts;
     std::map<std::size_t, std::set<int>> m_hiddenFaces;
     bool m_showsAside = false;
     std::optional<survey::ReceivingReport> m_report;
     std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
-    std::vector<const Part*> m_reportOf;  // parts of the model it was made for
+    std::vector<const Part*> m_reportOf;              // parts of the model it was made for
     Json m_view = Json::object();
-    Json m_viewToRestore = Json::object();   ///< of the ledger that is being opened
+    Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened
     std::shared_ptr<Progress> m_progress;
     std::thread m_thread;
     bool m_surveyWanted = false, m_inBackground = false;

@@ -7,23 +7,53 @@ namespace {
 
 Palette lightPalette() {
     Palette p;
-    p.stage = "#F3EFE6"; p.panel = "#FAF8F3"; p.rule = "#DED8CA"; p.strongRule = "#B9B0A0";
-    p.ink = "#2B2D33"; p.second = "#55565B"; p.quiet = "#68676A"; p.outline = "#8C8578";
-    p.brass = "#A8761E"; p.brassText = "#855A10"; p.brassOnTab = "#FFFFFF"; p.button = "#926515"; p.buttonText = "#FFFFFF";
-    p.cobalt = "#2454C7"; p.cobaltTint = "#E3E7F1"; p.plum = "#7A3B69"; p.plumTint = "#F1E6EE";
-    p.vermilion = "#C8402A"; p.vermilionText = "#B23420";
-    p.body = "#EDE8DE"; p.bodyEdge = "#2B2D33";
+    p.stage = "#F3EFE6";
+    p.panel = "#FAF8F3";
+    p.rule = "#DED8CA";
+    p.strongRule = "#B9B0A0";
+    p.ink = "#2B2D33";
+    p.second = "#55565B";
+    p.quiet = "#68676A";
+    p.outline = "#8C8578";
+    p.brass = "#A8761E";
+    p.brassText = "#855A10";
+    p.brassOnTab = "#FFFFFF";
+    p.button = "#926515";
+    p.buttonText = "#FFFFFF";
+    p.cobalt = "#2454C7";
+    p.cobaltTint = "#E3E7F1";
+    p.plum = "#7A3B69";
+    p.plumTint = "#F1E6EE";
+    p.vermilion = "#C8402A";
+    p.vermilionText = "#B23420";
+    p.body = "#EDE8DE";
+    p.bodyEdge = "#2B2D33";
     return p;
 }
 
 Palette darkPalette() {
     Palette p;
-    p.stage = "#1D1F23"; p.panel = "#26282C"; p.rule = "#3A3C42"; p.strongRule = "#55575D";
-    p.ink = "#ECE7DB"; p.second = "#C0BCB2"; p.quiet = "#A09D96"; p.outline = "#85827A";
-    p.brass = "#D09A3C"; p.brassText = "#DDAA50"; p.brassOnTab = "#1D1F23"; p.button = "#D09A3C"; p.buttonText = "#1D1F23";
-    p.cobalt = "#8FAEFF"; p.cobaltTint = "#2F3648"; p.plum = "#D694C4"; p.plumTint = "#3B2D38";
-    p.vermilion = "#F0745C"; p.vermilionText = "#F58A74";
-    p.body = "#A5A19A"; p.bodyEdge = "#0E0F12";
+    p.stage = "#1D1F23";
+    p.panel = "#26282C";
+    p.rule = "#3A3C42";
+    p.strongRule = "#55575D";
+    p.ink = "#ECE7DB";
+    p.second = "#C0BCB2";
+    p.quiet = "#A09D96";
+    p.outline = "#85827A";
+    p.brass = "#D09A3C";
+    p.brassText = "#DDAA50";
+    p.brassOnTab = "#1D1F23";
+    p.button = "#D09A3C";
+    p.buttonText = "#1D1F23";
+    p.cobalt = "#8FAEFF";
+    p.cobaltTint = "#2F3648";
+    p.plum = "#D694C4";
+    p.plumTint = "#3B2D38";
+    p.vermilion = "#F0745C";
+    p.vermilionText = "#F58A74";
+    p.body = "#A5A19A";
+    p.bodyEdge = "#0E0F12";
     p.dark = true;
     return p;
 }
@@ -75,10 +105,21 @@ QSplitter::handle { background: @rule; }
 )";
     const QColor wash = p.dark ? QColor("#5A4726") : QColor("#E5D3AE");
     // Longest names first: @second must not be eaten by a shorter one.
-    const QList<QPair<QString, QColor>> roles = {
-        {"@vermilionText", p.vermilionText}, {"@cobaltTint", p.cobaltTint}, {"@strongRule", p.strongRule}, {"@buttonText", p.buttonText},
-        {"@outline", p.outline}, {"@second", p.second}, {"@cobalt", p.cobalt}, {"@button", p.button}, {"@brass", p.brass},
-        {"@panel", p.panel}, {"@quiet", p.quiet}, {"@stage", p.stage}, {"@rule", p.rule}, {"@wash", wash}, {"@ink", p.ink}};
+    const QList<QPair<QString, QColor>> roles = {{"@vermilionText", p.vermilionText},
+                                                 {"@cobaltTint", p.cobaltTint},
+                                                 {"@strongRule", p.strongRule},
+                                                 {"@buttonText", p.buttonText},
+                                                 {"@outline", p.outline},
+                                                 {"@second", p.second},
+                                                 {"@cobalt", p.cobalt},
+                                                 {"@button", p.button},
+                                                 {"@brass", p.brass},
+                                                 {"@panel", p.panel},
+                                                 {"@quiet", p.quiet},
+                                                 {"@stage", p.stage},
+                                                 {"@rule", p.rule},
+                                                 {"@wash", wash},
+                                                 {"@ink", p.ink}};
     for (const auto& [name, colour] : roles) sheet.replace(name, colour.name());
     return sheet;
 }
@@ -119,7 +160,7 @@ void Theme::apply() {
     const bool dark = m_scheme == Scheme::Dark || (m_scheme == Scheme::Follow && desktopIsDark());
     m_palette = dark ? darkPalette() : lightPalette();
     qApp->setFont(font(12.5));
-    QPalette links;   // nothing but these: the rest stays the desktop's, which is asked whether it is dark
+    QPalette links;  // nothing but these: the rest stays the desktop's, which is asked whether it is dark
     links.setColor(QPalette::Link, m_palette.cobalt);
     links.setColor(QPalette::LinkVisited, m_palette.cobalt);
     qApp->setPalette(links);

@@ -1,4 +1,5 @@
-// The palette, read from one place: printed paper by day, ink by night. Roles are those of the drawings, not of widgets.
+// The palette, read from one place: printed paper by day, ink by night. Roles are those of the drawings, not of
+// widgets.
 #pragma once
 #include <QColor>
 #include <QFont>
@@ -41,6 +42,8 @@ private:
     Scheme m_scheme = Scheme::Follow;
 };
 
-inline const Palette& colours() { return Theme::instance().palette(); }
+inline const Palette& colours() {
+    return Theme::instance().palette();
+}
 
 }  // namespace rasoir::app

@@ -6,7 +6,8 @@
 
 namespace rasoir::app {
 
-ThicknessPanel::ThicknessPanel(Session& session, Stage& stage, QWidget* parent) : QDialog(parent), m_session(session), m_stage(stage) {
+ThicknessPanel::ThicknessPanel(Session& session, Stage& stage, QWidget* parent)
+    : QDialog(parent), m_session(session), m_stage(stage) {
     setWindowTitle("Wall thickness");
     setModal(false);
     setMinimumWidth(300);
@@ -59,7 +60,8 @@ void ThicknessPanel::refresh() {
     const auto selected = m_session.selectedParts();
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const PartKnowledge* known = m_session.knowledge(p);
-        if (known == nullptr || !known->thickness || model.isAside(p) || (!selected.empty() && !selected.contains(p))) continue;
+        if (known == nullptr || !known->thickness || model.isAside(p) || (!selected.empty() && !selected.contains(p)))
+            continue;
         for (const double thickness : known->thickness->thicknessOfFace)
             if (thickness > 0.0) items.push_back({thickness, false});
         for (const auto& sample : known->thickness->samples) {
@@ -77,8 +79,10 @@ void ThicknessPanel::refresh() {
         m_stage.setThicknessLimit(m_cutBar->limit());
     }
     m_summary->setText(faces == 0 ? QString("Measuring…")
-                                  : QString("%1 faces measured, thinnest wall %2 mm. %3 % of the skin is thinner than the blade: brass, the thinner the deeper.")
-                                        .arg(QString::fromStdString(readable(static_cast<double>(faces), 0)), QString::fromStdString(readable(least)))
+                                  : QString("%1 faces measured, thinnest wall %2 mm. %3 % of the skin is thinner than "
+                                            "the blade: brass, the thinner the deeper.")
+                                        .arg(QString::fromStdString(readable(static_cast<double>(faces), 0)),
+                                             QString::fromStdString(readable(least)))
                                         .arg(area > 0.0 ? 100.0 * thinArea / area : 0.0, 0, 'f', 1));
 }
 

@@ -6,7 +6,8 @@
 namespace rasoir::app {
 
 bool Trial::Question::isSame(const Question& other) const {
-    return operation == other.operation && model.parts == other.model.parts && model.targetSize == other.model.targetSize && parameters == other.parameters;
+    return operation == other.operation && model.parts == other.model.parts &&
+           model.targetSize == other.model.targetSize && parameters == other.parameters;
 }
 
 Trial::~Trial() {
@@ -14,7 +15,9 @@ Trial::~Trial() {
     if (m_thread.joinable()) m_thread.join();
 }
 
-const Trial::Answer* Trial::answerTo(const Question& question) const { return m_answer && m_asked && m_asked->isSame(question) ? &*m_answer : nullptr; }
+const Trial::Answer* Trial::answerTo(const Question& question) const {
+    return m_answer && m_asked && m_asked->isSame(question) ? &*m_answer : nullptr;
+}
 
 void Trial::forget() {
     m_waiting.reset();
@@ -25,11 +28,15 @@ void Trial::forget() {
 
 void Trial::ask(Question question) {
     const auto& latest = m_waiting ? m_waiting : m_asked;
-    if (latest && latest->isSame(question) && (m_answer || m_thread.joinable()) && !(m_progress && m_progress->cancelled() && !m_waiting)) return;
+    if (latest && latest->isSame(question) && (m_answer || m_thread.joinable()) &&
+        !(m_progress && m_progress->cancelled() && !m_waiting))
+        return;
     m_answer.reset();
     m_waiting = std::move(question);
-    if (m_thread.joinable()) m_progress->cancel();   // the next begins when it has stopped
-    else begin();
+    if (m_thread.joinable())
+        m_progress->cancel();  // the next begins when it has stopped
+    else
+        begin();
 }
 
 void Trial::begin() {
@@ -38,7 +45,8 @@ void Trial::begin() {
     m_thread = std::thread([this, question = *m_asked, progress = m_progress] {
         Answer answer;
         const Operation* operation = findOperation(question.operation);
-        auto outcome = operation != nullptr ? operation->run(question.model, question.parameters, *progress) : fail(ProblemKind::BadInput, "There is no such step.");
+        auto outcome = operation != nullptr ? operation->run(question.model, question.parameters, *progress)
+                                            : fail(ProblemKind::BadInput, "There is no such step.");
         if (outcome) {
             answer.outcome = std::move(*outcome);
             tessellate(answer.outcome.model, *progress);
@@ -51,10 +59,14 @@ void Trial::begin() {
             m_thread = std::thread();
             const bool given = !progress->cancelled();
             m_progress.reset();
-            if (given) m_answer = std::move(made);
-            else m_asked.reset();
-            if (m_waiting) begin();
-            else if (given) emit answered();
+            if (given)
+                m_answer = std::move(made);
+            else
+                m_asked.reset();
+            if (m_waiting)
+                begin();
+            else if (given)
+                emit answered();
         });
     });
 }

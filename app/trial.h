@@ -1,8 +1,8 @@
 // What a step would make, found out beside the window; nothing changes.
 #pragma once
-#include <QObject>
 #include <memory>
 #include <optional>
+#include <QObject>
 #include <thread>
 
 #include "model/operation.h"
@@ -20,8 +20,8 @@ public:
         [[nodiscard]] bool isSame(const Question& other) const;
     };
     struct Answer {
-        Outcome outcome;                  ///< tessellated; the model as it is where there is a problem
-        std::optional<Problem> problem;   ///< why the step would not do
+        Outcome outcome;                 ///< tessellated; the model as it is where there is a problem
+        std::optional<Problem> problem;  ///< why the step would not do
     };
 
     explicit Trial(QObject* parent = nullptr) : QObject(parent) {}

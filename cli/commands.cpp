@@ -9,21 +9,21 @@
 #include "common/safe_file.h"
 #include "exchange/files.h"
 #include "exchange/groups.h"
-#include "measure/mass.h"
-#include "model/work.h"
 #include "exchange/work_file.h"
+#include "measure/mass.h"
 #include "model/places.h"
+#include "model/work.h"
 #include "operations.h"
 #include "survey/copies.h"
 #include "survey/defects.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 #include "survey/holes.h"
+#include "survey/receiving.h"
 #include "survey/reliefs.h"
+#include "survey/rounds.h"
 #include "survey/small.h"
 #include "survey/threads.h"
-#include "survey/rounds.h"
-#include "survey/receiving.h"
 
 namespace rasoir::cli {
 namespace {
@@ -43,12 +43,18 @@ Progress::Listener terminalListener() {
 
 int exitCodeOf(const Problem& problem) {
     switch (problem.kind) {
-        case ProblemKind::BadInput: return BadFile;
-        case ProblemKind::NeedsUnit: return NeedsUnit;
-        case ProblemKind::NotPossible: return Refused;
-        case ProblemKind::Cancelled: return Refused;
-        case ProblemKind::Storage: return BadFile;
-        case ProblemKind::Internal: return Broken;
+        case ProblemKind::BadInput:
+            return BadFile;
+        case ProblemKind::NeedsUnit:
+            return NeedsUnit;
+        case ProblemKind::NotPossible:
+            return Refused;
+        case ProblemKind::Cancelled:
+            return Refused;
+        case ProblemKind::Storage:
+            return BadFile;
+        case ProblemKind::Internal:
+            return Broken;
     }
     return Broken;
 }
@@ -58,13 +64,17 @@ int complain(const Problem& problem) {
     return exitCodeOf(problem);
 }
 
-void print(const Json& json) { fmt::print("{}\n", json.dump(2, ' ', false, Json::error_handler_t::replace)); }
+void print(const Json& json) {
+    fmt::print("{}\n", json.dump(2, ' ', false, Json::error_handler_t::replace));
+}
 
 Result<Model> open(const Input& input, Progress& progress) {
     exchange::ReadOptions options;
     if (!input.unit.empty()) {
         options.unit = unitFromName(input.unit);
-        if (!options.unit) return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a unit.", input.unit), "Use mm, cm, m, um, in or ft.");
+        if (!options.unit)
+            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a unit.", input.unit),
+                        "Use mm, cm, m, um, in or ft.");
     }
     auto model = exchange::readFiles({input.files.begin(), input.files.end()}, options, progress);
     if (model && !input.targetSize.empty()) {
@@ -75,19 +85,23 @@ Result<Model> open(const Input& input, Progress& progress) {
     return model;
 }
 
-std::string vectorText(const std::array<double, 3>& v) { return fmt::format("{} {} {}", readable(v[0]), readable(v[1]), readable(v[2])); }
+std::string vectorText(const std::array<double, 3>& v) {
+    return fmt::format("{} {} {}", readable(v[0]), readable(v[1]), readable(v[2]));
+}
 
 void printFacts(const measure::Facts& facts, const measure::MassProperties& mass) {
     std::string kinds;
-    for (const auto& [kind, count] : facts.surfaces) kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", count, kind);
+    for (const auto& [kind, count] : facts.surfaces)
+        kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", count, kind);
     fmt::print("  {} faces ({}), {} edges\n", facts.faces, kinds, facts.edges);
     fmt::print("  from {} to {} mm\n", vectorText(facts.low), vectorText(facts.high));
     if (facts.solids > 0) fmt::print("  volume {} mm³, {} kg\n", readable(facts.volume), readable(mass.mass));
     fmt::print("  area {} mm², centre {} mm\n", readable(facts.area),
                vectorText({facts.centre.X(), facts.centre.Y(), facts.centre.Z()}));
-    fmt::print("  shortest edge {} mm, smallest face {} mm², tolerance {} mm\n", readable(facts.shortestEdge), readable(facts.smallestFace),
-               readable(facts.tolerance));
-    fmt::print("  {}{}{}; about {} elements\n", facts.closed ? "closed" : fmt::format("not closed, {} open edges", facts.openEdges),
+    fmt::print("  shortest edge {} mm, smallest face {} mm², tolerance {} mm\n", readable(facts.shortestEdge),
+               readable(facts.smallestFace), readable(facts.tolerance));
+    fmt::print("  {}{}{}; about {} elements\n",
+               facts.closed ? "closed" : fmt::format("not closed, {} open edges", facts.openEdges),
                facts.manyFaceEdges > 0 ? fmt::format(", {} edges with three or more faces", facts.manyFaceEdges) : "",
                facts.valid ? (*facts.valid ? ", valid" : ", not valid") : "", readable(std::round(facts.elements)));
 }
@@ -104,7 +118,8 @@ int inspect(const Input& input) {
     std::vector<std::size_t> copies(model->parts.size(), 0);
     for (const Occurrence& occurrence : model->occurrences) ++copies[occurrence.part];
     if (input.json) {
-        Json json{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)}, {"name", model->name}};
+        Json json{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)},
+                  {"name", model->name}};
         json["unit"] = model->fileUnit ? Json(unitName(*model->fileUnit)) : Json();
         json["targetSize_mm"] = model->targetSize;
         json["density_kg_m3"] = model->density;
@@ -121,7 +136,8 @@ int inspect(const Input& input) {
         print(json);
     } else {
         fmt::print("{}: {}, {}, unit {}\n", model->name, counted(model->parts.size(), "part"),
-                   counted(model->occurrences.size(), "occurrence"), model->fileUnit ? unitName(*model->fileUnit) : "not stated");
+                   counted(model->occurrences.size(), "occurrence"),
+                   model->fileUnit ? unitName(*model->fileUnit) : "not stated");
         for (const std::string& note : model->notes) fmt::print("  note: {}\n", note);
         printFacts(whole, measure::massOf(*model, *parts));
         if (model->parts.size() > 1)
@@ -137,7 +153,8 @@ int inspect(const Input& input) {
 namespace {
 
 /// What a survey found goes into `out`, and, unless JSON is asked for, onto the terminal.
-Result<void> surveyHoles(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+Result<void> surveyHoles(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                         Progress& progress) {
     Json all = Json::array();
     std::vector<std::string> lines;
     for (const auto& part : model.parts) {
@@ -167,19 +184,21 @@ Result<void> surveyHoles(const Model& model, const SurveyWanted& wanted, double 
                 one["rim"] = hole.rim;
             }
             const gp_Dir& d = hole.axis.Direction();
-            one["axis"] = {{"through_mm", {hole.middle.X(), hole.middle.Y(), hole.middle.Z()}}, {"direction", {d.X(), d.Y(), d.Z()}}};
+            one["axis"] = {{"through_mm", {hole.middle.X(), hole.middle.Y(), hole.middle.Z()}},
+                           {"direction", {d.X(), d.Y(), d.Z()}}};
             one["faces"] = hole.faces;
             one["mouths"] = Json::array();
             for (const survey::Mouth& mouth : hole.mouths) one["mouths"].push_back(mouth.neighbours);
             one["elements"] = std::round(hole.elements);
             all.push_back(std::move(one));
-            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(hole.size), survey::describe(hole),
-                                        readable(std::round(hole.elements)), part->name));
+            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(hole.size),
+                                        survey::describe(hole), readable(std::round(hole.elements)), part->name));
         }
     }
     out["upTo_mm"] = upTo;
     out["holes"] = std::move(all);
-    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "hole"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
+    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "hole"),
+                                upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
     if (!json)
         for (const std::string& line : lines) fmt::print("{}\n", line);
     return {};
@@ -192,10 +211,12 @@ Result<void> surveyReceived(const Model& model, bool json, Json& out, Progress& 
     if (!report) return tl::unexpected(report.error());
     out["received"] = survey::toJson(*report, model);
     if (json) return {};
-    fmt::print("{}, {} ({}), {}, {}, unit {}\n", counted(report->parts, "part"), counted(report->places, "place"), counted(report->copies, "copy", "copies"),
-               counted(report->solids, "solid"), counted(report->sheets, "sheet"), report->unit ? unitName(*report->unit) : "not stated");
+    fmt::print("{}, {} ({}), {}, {}, unit {}\n", counted(report->parts, "part"), counted(report->places, "place"),
+               counted(report->copies, "copy", "copies"), counted(report->solids, "solid"),
+               counted(report->sheets, "sheet"), report->unit ? unitName(*report->unit) : "not stated");
     fmt::print("from {} to {} mm, {} kg\n", vectorText(report->low), vectorText(report->high), readable(report->mass));
-    for (const survey::OddFinding& odd : report->odd) fmt::print("{}: {}{}{}\n", survey::oddityName(odd.kind), odd.what, odd.remedy.empty() ? "" : " ", odd.remedy);
+    for (const survey::OddFinding& odd : report->odd)
+        fmt::print("{}: {}{}{}\n", survey::oddityName(odd.kind), odd.what, odd.remedy.empty() ? "" : " ", odd.remedy);
     if (report->odd.empty()) fmt::print("Nothing odd.\n");
     return {};
 }
@@ -208,8 +229,12 @@ Result<void> surveyCopies(const Model& model, bool json, Json& out, Progress& pr
         Json one{{"original", model.parts[group.original]->name}, {"copies", Json::array()}};
         if (!json) fmt::print("{}:\n", model.parts[group.original]->name);
         for (const survey::Copy& copy : group.copies) {
-            one["copies"].push_back({{"part", model.parts[copy.part]->name}, {"mirrored", copy.mirrored}, {"deviation_mm", copy.deviation}});
-            if (!json) fmt::print("  {}{}, within {} mm\n", model.parts[copy.part]->name, copy.mirrored ? ", mirrored" : "", readable(copy.deviation));
+            one["copies"].push_back({{"part", model.parts[copy.part]->name},
+                                     {"mirrored", copy.mirrored},
+                                     {"deviation_mm", copy.deviation}});
+            if (!json)
+                fmt::print("  {}{}, within {} mm\n", model.parts[copy.part]->name, copy.mirrored ? ", mirrored" : "",
+                           readable(copy.deviation));
         }
         out["copies"].push_back(std::move(one));
     }
@@ -221,8 +246,14 @@ void surveyFasteners(const Model& model, bool json, Json& out) {
     out["fasteners"] = Json::array();
     for (const auto& part : model.parts)
         for (const survey::Fastener& f : survey::fastenersIn(*part).value_or(std::vector<survey::Fastener>{})) {
-            out["fasteners"].push_back({{"part", part->name}, {"body", f.body}, {"kind", survey::fastenerName(f.kind)}, {"diameter_mm", f.diameter}, {"length_mm", f.length}});
-            if (!json) fmt::print("{}: {}, {} mm, {} mm long\n", part->name, survey::fastenerName(f.kind), readable(f.diameter), readable(f.length));
+            out["fasteners"].push_back({{"part", part->name},
+                                        {"body", f.body},
+                                        {"kind", survey::fastenerName(f.kind)},
+                                        {"diameter_mm", f.diameter},
+                                        {"length_mm", f.length}});
+            if (!json)
+                fmt::print("{}: {}, {} mm, {} mm long\n", part->name, survey::fastenerName(f.kind),
+                           readable(f.diameter), readable(f.length));
         }
     if (!json && out["fasteners"].empty()) fmt::print("No fasteners.\n");
 }
@@ -241,11 +272,22 @@ Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool 
     out["defects"] = Json::array();
     for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
-        const auto report = survey::findDefects(*part, {model.targetSize, std::max(1e-6, model.tolerances().samePoint), 0.0}, true, progress);
+        const auto report = survey::findDefects(
+            *part, {model.targetSize, std::max(1e-6, model.tolerances().samePoint), 0.0}, true, progress);
         if (!report) return tl::unexpected(report.error());
-        Json one{{"part", part->name}, {"watertight", report->watertight}, {"openEdges", report->openEdges}, {"safeLimit_mm", report->safeLimit}, {"safeLimitBy", report->safeWhy}, {"found", Json::array()}};
+        Json one{{"part", part->name},
+                 {"watertight", report->watertight},
+                 {"openEdges", report->openEdges},
+                 {"safeLimit_mm", report->safeLimit},
+                 {"safeLimitBy", report->safeWhy},
+                 {"found", Json::array()}};
         for (const survey::Defect& defect : report->defects) {
-            Json found{{"kind", survey::defectKindName(defect.kind)}, {"size", defect.size}, {"faces", defect.faces}, {"edges", defect.edges}, {"at_mm", {defect.where.X(), defect.where.Y(), defect.where.Z()}}, {"what", defect.what}};
+            Json found{{"kind", survey::defectKindName(defect.kind)},
+                       {"size", defect.size},
+                       {"faces", defect.faces},
+                       {"edges", defect.edges},
+                       {"at_mm", {defect.where.X(), defect.where.Y(), defect.where.Z()}},
+                       {"what", defect.what}};
             if (defect.kind == survey::DefectKind::Gap) found["width_mm"] = {defect.least, defect.mean, defect.size};
             if (defect.length > 0.0) found["length_mm"] = defect.length;
             if (!defect.remedy.empty()) found["remedy"] = defect.remedy;
@@ -254,7 +296,12 @@ Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool 
         if (!json) {
             std::map<survey::DefectKind, int> counts;
             for (const survey::Defect& defect : report->defects) ++counts[defect.kind];
-            fmt::print("{}: {}\n", part->name, report->watertight ? "watertight" : fmt::format("not watertight, {}, safe limit {} mm ({})", counted(static_cast<std::size_t>(report->openEdges), "open edge"), readable(report->safeLimit), report->safeWhy));
+            fmt::print("{}: {}\n", part->name,
+                       report->watertight
+                           ? "watertight"
+                           : fmt::format("not watertight, {}, safe limit {} mm ({})",
+                                         counted(static_cast<std::size_t>(report->openEdges), "open edge"),
+                                         readable(report->safeLimit), report->safeWhy));
             for (const auto& [kind, count] : counts) fmt::print("  {:>5}  {}\n", count, survey::defectKindName(kind));
             for (const survey::Defect& defect : report->defects)
                 if (counts[defect.kind] <= 12) fmt::print("  {}\n", defect.what);
@@ -264,7 +311,8 @@ Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool 
     return {};
 }
 
-Result<void> surveyRounds(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+Result<void> surveyRounds(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                          Progress& progress) {
     Json all = Json::array();
     std::vector<std::string> lines;
     for (const auto& part : model.parts) {
@@ -274,20 +322,34 @@ Result<void> surveyRounds(const Model& model, const SurveyWanted& wanted, double
         for (const survey::StripChain& chain : *chains) {
             if (upTo > 0.0 && chain.size > upTo * (1.0 + 1e-6)) continue;
             const std::string kind = chain.kind == survey::StripKind::Round ? "round" : "chamfer";
-            all.push_back({{"part", part->name}, {"kind", kind}, {"size_mm", chain.size}, {"least_mm", chain.least}, {"outer", chain.convex}, {"bend", chain.bend}, {"length_mm", chain.length},
-                           {"turn_deg", chain.turn * 180.0 / M_PI}, {"faces", chain.faces}, {"along", chain.along}, {"at_mm", {chain.middle.X(), chain.middle.Y(), chain.middle.Z()}}, {"elements", std::round(chain.elements)}});
-            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(chain.size), kind + ", " + survey::describe(chain), readable(std::round(chain.elements)), part->name));
+            all.push_back({{"part", part->name},
+                           {"kind", kind},
+                           {"size_mm", chain.size},
+                           {"least_mm", chain.least},
+                           {"outer", chain.convex},
+                           {"bend", chain.bend},
+                           {"length_mm", chain.length},
+                           {"turn_deg", chain.turn * 180.0 / M_PI},
+                           {"faces", chain.faces},
+                           {"along", chain.along},
+                           {"at_mm", {chain.middle.X(), chain.middle.Y(), chain.middle.Z()}},
+                           {"elements", std::round(chain.elements)}});
+            lines.push_back(fmt::format("{:>9} mm  {:<40} {:>10} elements  {}", readable(chain.size),
+                                        kind + ", " + survey::describe(chain), readable(std::round(chain.elements)),
+                                        part->name));
         }
     }
     out["upTo_mm"] = upTo;
     out["rounds"] = std::move(all);
-    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "round or chamfer", "rounds and chamfers"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
+    lines.push_back(fmt::format("{}{}.", counted(lines.size(), "round or chamfer", "rounds and chamfers"),
+                                upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : ""));
     if (!json)
         for (const std::string& line : lines) fmt::print("{}\n", line);
     return {};
 }
 
-Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                           Progress& progress) {
     Json all = Json::array();
     for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
@@ -297,18 +359,36 @@ Result<void> surveyReliefs(const Model& model, const SurveyWanted& wanted, doubl
         if (!reliefs) return tl::unexpected(reliefs.error());
         for (const survey::Relief& relief : *reliefs) {
             if (upTo > 0.0 && relief.size() > upTo * (1.0 + 1e-6)) continue;
-            all.push_back({{"part", part->name}, {"kind", survey::reliefKindName(relief.kind)}, {"size_mm", relief.size()}, {"height_mm", relief.height}, {"breadth_mm", relief.breadth}, {"raised", relief.raised}, {"pieces", relief.pieces},
-                           {"faces", relief.faces}, {"bases", relief.bases}, {"gain_mm3", relief.gain}, {"at_mm", {relief.middle.X(), relief.middle.Y(), relief.middle.Z()}}, {"elements", std::round(relief.elements)}});
-            if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(relief.size()), survey::reliefKindName(relief.kind) + ", " + survey::describe(relief), readable(std::round(relief.elements)), part->name);
+            all.push_back({{"part", part->name},
+                           {"kind", survey::reliefKindName(relief.kind)},
+                           {"size_mm", relief.size()},
+                           {"height_mm", relief.height},
+                           {"breadth_mm", relief.breadth},
+                           {"raised", relief.raised},
+                           {"pieces", relief.pieces},
+                           {"faces", relief.faces},
+                           {"bases", relief.bases},
+                           {"gain_mm3", relief.gain},
+                           {"at_mm", {relief.middle.X(), relief.middle.Y(), relief.middle.Z()}},
+                           {"elements", std::round(relief.elements)}});
+            if (!json)
+                fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(relief.size()),
+                           survey::reliefKindName(relief.kind) + ", " + survey::describe(relief),
+                           readable(std::round(relief.elements)), part->name);
         }
     }
-    if (!json) fmt::print("{}{}.\n", counted(all.size(), "mark, boss, pocket, cutout, notch, rib or step", "marks, bosses, pockets, cutouts, notches, ribs and steps"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    if (!json)
+        fmt::print("{}{}.\n",
+                   counted(all.size(), "mark, boss, pocket, cutout, notch, rib or step",
+                           "marks, bosses, pockets, cutouts, notches, ribs and steps"),
+                   upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
     out["upTo_mm"] = upTo;
     out["reliefs"] = std::move(all);
     return {};
 }
 
-Result<void> surveyThreads(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+Result<void> surveyThreads(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                           Progress& progress) {
     Json all = Json::array();
     for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
@@ -316,9 +396,19 @@ Result<void> surveyThreads(const Model& model, const SurveyWanted& wanted, doubl
         if (!threads) return tl::unexpected(threads.error());
         for (const survey::Thread& thread : *threads) {
             if (upTo > 0.0 && thread.major > upTo * (1.0 + 1e-6)) continue;
-            all.push_back({{"part", part->name}, {"major_mm", thread.major}, {"minor_mm", thread.minor}, {"lead_mm", thread.lead}, {"length_mm", thread.length()}, {"outer", thread.outer}, {"rightHanded", thread.rightHanded},
-                           {"faces", thread.faces}, {"at_mm", {thread.middle.X(), thread.middle.Y(), thread.middle.Z()}}, {"elements", std::round(thread.elements)}});
-            if (!json) fmt::print("Ø{:>9} mm  {:<48} {:>10} elements  {}\n", readable(thread.major), survey::describe(thread), readable(std::round(thread.elements)), part->name);
+            all.push_back({{"part", part->name},
+                           {"major_mm", thread.major},
+                           {"minor_mm", thread.minor},
+                           {"lead_mm", thread.lead},
+                           {"length_mm", thread.length()},
+                           {"outer", thread.outer},
+                           {"rightHanded", thread.rightHanded},
+                           {"faces", thread.faces},
+                           {"at_mm", {thread.middle.X(), thread.middle.Y(), thread.middle.Z()}},
+                           {"elements", std::round(thread.elements)}});
+            if (!json)
+                fmt::print("Ø{:>9} mm  {:<48} {:>10} elements  {}\n", readable(thread.major), survey::describe(thread),
+                           readable(std::round(thread.elements)), part->name);
         }
     }
     if (!json) fmt::print("{}.\n", counted(all.size(), "modelled thread"));
@@ -327,7 +417,8 @@ Result<void> surveyThreads(const Model& model, const SurveyWanted& wanted, doubl
     return {};
 }
 
-Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out, Progress& progress) {
+Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                         Progress& progress) {
     Json all = Json::array();
     for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
@@ -336,11 +427,21 @@ Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double 
         for (const survey::Small& one : *small) {
             if (upTo > 0.0 && one.size > upTo * (1.0 + 1e-6)) continue;
             const std::string kind = one.kind == survey::SmallKind::Face ? "face" : "edge";
-            all.push_back({{"part", part->name}, {"kind", kind}, {"size_mm", one.size}, {"way", survey::smallWayName(one.way)}, {"number", one.number}, {"at_mm", {one.middle.X(), one.middle.Y(), one.middle.Z()}}, {"elements", std::round(one.elements)}});
-            if (!json) fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(one.size), kind + ", " + survey::describe(one), readable(std::round(one.elements)), part->name);
+            all.push_back({{"part", part->name},
+                           {"kind", kind},
+                           {"size_mm", one.size},
+                           {"way", survey::smallWayName(one.way)},
+                           {"number", one.number},
+                           {"at_mm", {one.middle.X(), one.middle.Y(), one.middle.Z()}},
+                           {"elements", std::round(one.elements)}});
+            if (!json)
+                fmt::print("{:>9} mm  {:<40} {:>10} elements  {}\n", readable(one.size),
+                           kind + ", " + survey::describe(one), readable(std::round(one.elements)), part->name);
         }
     }
-    if (!json) fmt::print("{}{}.\n", counted(all.size(), "small face or short edge", "small faces and short edges"), upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
+    if (!json)
+        fmt::print("{}{}.\n", counted(all.size(), "small face or short edge", "small faces and short edges"),
+                   upTo > 0.0 ? fmt::format(" up to {} mm", readable(upTo)) : "");
     out["upTo_mm"] = upTo;
     out["small"] = std::move(all);
     return {};
@@ -349,8 +450,11 @@ Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double 
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
-    if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received && !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
-        fmt::print(stderr, "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, --fasteners, --hidden or --defects.\n");
+    if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received &&
+        !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        fmt::print(stderr,
+                   "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
+                   "--fasteners, --hidden or --defects.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -365,7 +469,8 @@ int survey(const Input& input, const SurveyWanted& wanted) {
         }
         upTo = *length;
     }
-    Json out{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)}, {"targetSize_mm", model->targetSize}};
+    Json out{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)},
+             {"targetSize_mm", model->targetSize}};
     Result<void> done;
     if (wanted.received) done = surveyReceived(*model, input.json, out, progress);
     if (done && wanted.copies) done = surveyCopies(*model, input.json, out, progress);
@@ -411,7 +516,10 @@ int run(const RunWanted& wanted) {
     if (!before) return complain(before.error());
     if (!after) return complain(after.error());
     const measure::Effect effect = measure::effectOf(work->received(), *before, work->current(), *after);
-    Json report{{"in", wanted.in.size() == 1 ? Json(wanted.in.front()) : Json(wanted.in)}, {"out", wanted.out}, {"effect", measure::toJson(effect)}, {"steps", Json::array()}};
+    Json report{{"in", wanted.in.size() == 1 ? Json(wanted.in.front()) : Json(wanted.in)},
+                {"out", wanted.out},
+                {"effect", measure::toJson(effect)},
+                {"steps", Json::array()}};
     for (const Step& step : work->ledger().steps) {
         Json one{{"operation", step.operation}, {"state", stepStateName(step.state)}, {"summary", step.summary}};
         if (!step.effect.is_null()) one["effect"] = step.effect;
@@ -420,8 +528,10 @@ int run(const RunWanted& wanted) {
         std::size_t done = 0;
         for (const Item& item : step.items) {
             one["items"].push_back(toJson(item));
-            if (item.done) ++done;
-            else left = true;
+            if (item.done)
+                ++done;
+            else
+                left = true;
         }
         failed = failed || step.state == StepState::Failed || step.state == StepState::Waiting;
         fmt::print("{}: {}{}\n", stepStateName(step.state), step.summary.empty() ? step.operation : step.summary,
@@ -432,12 +542,14 @@ int run(const RunWanted& wanted) {
         report["steps"].push_back(std::move(one));
     }
     report["groups"] = exchange::groupsOf(work->current());
-    for (const Json& group : report["groups"]) fmt::print("{}: {}\n", group["name"].get<std::string>(), counted(group["edges"].size(), "edge"));
+    for (const Json& group : report["groups"])
+        fmt::print("{}: {}\n", group["name"].get<std::string>(), counted(group["edges"].size(), "edge"));
     const bool write = !failed || wanted.keepGoing;
     report["written"] = write && !wanted.out.empty();
     if (write && !wanted.out.empty()) {
-        const auto written = wanted.out.ends_with(".rasoir") ? exchange::saveWork(*work, Json::object(), wanted.out, progress)
-                                                             : exchange::writeFile(work->current(), wanted.out, options, progress);
+        const auto written = wanted.out.ends_with(".rasoir")
+                                 ? exchange::saveWork(*work, Json::object(), wanted.out, progress)
+                                 : exchange::writeFile(work->current(), wanted.out, options, progress);
         if (!written) return complain(written.error());
     }
     if (!wanted.report.empty()) {

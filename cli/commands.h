@@ -17,21 +17,22 @@ enum ExitCode {
 };
 
 struct Input {
-    std::vector<std::string> files;   ///< several are read as one model
-    std::string unit;        ///< "" : as the file says
-    std::string targetSize;  ///< "" : suggested
+    std::vector<std::string> files;  ///< several are read as one model
+    std::string unit;                ///< "" : as the file says
+    std::string targetSize;          ///< "" : suggested
     bool json = false;
 };
 
 struct SurveyWanted {
-    bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false, copies = false, fasteners = false, hidden = false, defects = false;
+    bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
+         copies = false, fasteners = false, hidden = false, defects = false;
     std::string upTo;
     std::string part;
 };
 
 struct RunWanted {
     std::string ledger, out, report, outUnit, schema;
-    std::vector<std::string> in;   ///< several are read as one model
+    std::vector<std::string> in;  ///< several are read as one model
     std::string unit;
     bool keepGoing = false;
 };

@@ -17,7 +17,8 @@ int main(int argc, char** argv) {
 
     Input input;
     const auto addInput = [&input](CLI::App* command) {
-        command->add_option("FILE", input.files, "STEP, IGES, BREP or .rasoir files; several become one model")->required();
+        command->add_option("FILE", input.files, "STEP, IGES, BREP or .rasoir files; several become one model")
+            ->required();
         command->add_option("--unit", input.unit, "length unit, for files that state none: mm, cm, m, um, in, ft");
         command->add_option("--target-size", input.targetSize, "intended element size, such as 4mm or 1/8in");
         command->add_flag("--json", input.json, "print JSON");
@@ -31,17 +32,23 @@ int main(int argc, char** argv) {
     addInput(surveyCommand);
     surveyCommand->add_flag("--holes", surveyWanted.holes, "holes and slots");
     surveyCommand->add_flag("--rounds", surveyWanted.rounds, "rounds and chamfers");
-    surveyCommand->add_flag("--reliefs", surveyWanted.reliefs, "marks, bosses, pockets, cutouts, notches, ribs and steps");
+    surveyCommand->add_flag("--reliefs", surveyWanted.reliefs,
+                            "marks, bosses, pockets, cutouts, notches, ribs and steps");
     surveyCommand->add_flag("--threads", surveyWanted.threads, "modelled threads");
-    surveyCommand->add_flag("--small", surveyWanted.small, "small faces and short edges that belong to no other feature");
-    surveyCommand->add_flag("--received", surveyWanted.received, "the receiving report: what came and what is odd about it");
+    surveyCommand->add_flag("--small", surveyWanted.small,
+                            "small faces and short edges that belong to no other feature");
+    surveyCommand->add_flag("--received", surveyWanted.received,
+                            "the receiving report: what came and what is odd about it");
     surveyCommand->add_flag("--copies", surveyWanted.copies, "parts of one shape, moved, turned or mirrored");
     surveyCommand->add_flag("--fasteners", surveyWanted.fasteners, "bolts, nuts, washers and pins by their shape");
     surveyCommand->add_flag("--hidden", surveyWanted.hidden, "places that cannot be seen from outside");
-    surveyCommand->add_flag("--defects", surveyWanted.defects, "gaps, openings, doubled faces, slivers and all else that is not sound");
+    surveyCommand->add_flag("--defects", surveyWanted.defects,
+                            "gaps, openings, doubled faces, slivers and all else that is not sound");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
-    surveyCommand->footer("Examples: rasoir-cli survey arm.step --holes --up-to 8mm --json\n          rasoir-cli survey carrier.step --received --fasteners");
+    surveyCommand->footer(
+        "Examples: rasoir-cli survey arm.step --holes --up-to 8mm --json\n          rasoir-cli survey carrier.step "
+        "--received --fasteners");
 
     RunWanted runWanted;
     CLI::App* runCommand = app.add_subcommand("run", "run a ledger on a file");
@@ -51,12 +58,14 @@ int main(int argc, char** argv) {
     runCommand->add_option("--report", runWanted.report, "JSON report of every step and its effect");
     runCommand->add_option("--unit", runWanted.unit, "length unit, for files that state none");
     runCommand->add_option("--out-unit", runWanted.outUnit, "length unit of the file to write; else as it came");
-    runCommand->add_option("--schema", runWanted.schema, "ap203, ap214 or ap242")->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
+    runCommand->add_option("--schema", runWanted.schema, "ap203, ap214 or ap242")
+        ->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
     runCommand->add_flag("--keep-going", runWanted.keepGoing, "go on after a step that does not fit, and write");
     runCommand->footer("Example: rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json");
 
     bool operationsJson = false;
-    CLI::App* operationsCommand = app.add_subcommand("operations", "every operation with its parameters, units and defaults");
+    CLI::App* operationsCommand =
+        app.add_subcommand("operations", "every operation with its parameters, units and defaults");
     operationsCommand->add_flag("--json", operationsJson, "print JSON");
 
     try {

@@ -1,20 +1,13 @@
 // Precompiled: the kernel's and the standard library's headers that nearly every file needs.
 #pragma once
+#include <algorithm>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <cmath>
+#include <functional>
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Edge.hxx>
-#include <TopoDS_Face.hxx>
-#include <TopoDS_Vertex.hxx>
-#include <algorithm>
-#include <cmath>
-#include <functional>
 #include <gp_Pnt.hxx>
 #include <gp_Trsf.hxx>
 #include <map>
@@ -23,4 +16,11 @@
 #include <optional>
 #include <set>
 #include <string>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Face.hxx>
+#include <TopoDS_Vertex.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 #include <vector>

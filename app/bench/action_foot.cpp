@@ -33,7 +33,7 @@ ActionFoot::ActionFoot(Session& session, QWidget* parent) : QWidget(parent) {
     m_stack->addWidget(m_button);
     m_stack->addWidget(busy);
     connect(cancel, &QPushButton::clicked, &session, &Session::cancel);
-    auto* late = new QTimer(this);   // what is done at once shows no bar
+    auto* late = new QTimer(this);  // what is done at once shows no bar
     late->setSingleShot(true);
     late->setInterval(300);
     connect(late, &QTimer::timeout, this, [this] { m_stack->setCurrentIndex(1); });
@@ -74,7 +74,10 @@ QString placeOfLastStep(const Session& session) {
     const auto& steps = session.work().ledger().steps;
     if (steps.empty() || session.marker() != steps.size() || steps.back().state != StepState::Done) return {};
     for (const Item& item : steps.back().items)
-        if (item.done && item.problem.where.point) return QString::fromStdString(item.problem.what).toHtmlEscaped() + showItLink(session, item.problem.where, std::max(20.0 * item.size, 2.0 * session.model().targetSize));
+        if (item.done && item.problem.where.point)
+            return QString::fromStdString(item.problem.what).toHtmlEscaped() +
+                   showItLink(session, item.problem.where,
+                              std::max(20.0 * item.size, 2.0 * session.model().targetSize));
     return {};
 }
 
@@ -88,16 +91,25 @@ QString leftByLastStep(const Session& session, const QString& left) {
         if (!item.done && first == nullptr) first = &item;
     }
     if (first == nullptr) return {};
-    QString text = QString("%1 of %2 %3. %4").arg(steps.back().items.size() - done).arg(steps.back().items.size()).arg(left, QString::fromStdString(sentence(first->problem)).toHtmlEscaped());
+    QString text = QString("%1 of %2 %3. %4")
+                       .arg(steps.back().items.size() - done)
+                       .arg(steps.back().items.size())
+                       .arg(left, QString::fromStdString(sentence(first->problem)).toHtmlEscaped());
     text += showItLink(session, first->problem.where, 4.0 * first->size);
-    if (std::any_of(steps.back().items.begin(), steps.back().items.end(), [](const Item& item) { return !item.done && !item.problem.lacking.empty(); })) text += takeAlongLink();
+    if (std::any_of(steps.back().items.begin(), steps.back().items.end(),
+                    [](const Item& item) { return !item.done && !item.problem.lacking.empty(); }))
+        text += takeAlongLink();
     return text;
 }
 
-QString takeAlongLink() { return QString(" <a href='along'>Take it along</a>"); }
+QString takeAlongLink() {
+    return QString(" <a href='along'>Take it along</a>");
+}
 
 QString troubleText(const Problem& problem) {
-    return QString("<span style='color:%1'>▲ %2</span>").arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped()) + (problem.lacking.empty() ? QString() : takeAlongLink());
+    return QString("<span style='color:%1'>▲ %2</span>")
+               .arg(colours().vermilionText.name(), QString::fromStdString(sentence(problem)).toHtmlEscaped()) +
+           (problem.lacking.empty() ? QString() : takeAlongLink());
 }
 
 }  // namespace rasoir::app

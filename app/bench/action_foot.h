@@ -1,5 +1,5 @@
-// The foot of a bench: the switch that shows what would be left, the button that says what it will do, and, while something runs long,
-// its progress and a way to stop it.
+// The foot of a bench: the switch that shows what would be left, the button that says what it will do, and, while
+// something runs long, its progress and a way to stop it.
 #pragma once
 #include <QCheckBox>
 #include <QProgressBar>
@@ -19,7 +19,7 @@ public:
     [[nodiscard]] QCheckBox* resultSwitch() const { return m_result; }
 
 signals:
-    void idleAgain();   ///< what ran has ended: the button may be enabled again
+    void idleAgain();  ///< what ran has ended: the button may be enabled again
 
 private:
     QStackedWidget* m_stack;
@@ -34,8 +34,8 @@ struct BenchStep {
     Json parameters = Json::object();
 };
 
-/// What the last step left, and why, with a link to the place ("x,y,z,size"); empty when it did all, or is not the one shown.
-/// `left` is the word for what was not done, such as "not removed".
+/// What the last step left, and why, with a link to the place ("x,y,z,size"); empty when it did all, or is not the one
+/// shown. `left` is the word for what was not done, such as "not removed".
 QString leftByLastStep(const Session& session, const QString& left);
 /// A problem in the colour of trouble, for a bench's message.
 QString troubleText(const Problem& problem);

@@ -32,8 +32,10 @@ QSize BenchButton::sizeHint() const {
 void BenchButton::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     const Palette& p = colours();
-    if (isChecked()) painter.fillRect(rect(), p.ink);
-    else if (underMouse()) painter.fillRect(rect(), p.cobaltTint);
+    if (isChecked())
+        painter.fillRect(rect(), p.ink);
+    else if (underMouse())
+        painter.fillRect(rect(), p.cobaltTint);
     painter.setPen(isChecked() ? p.panel : p.ink);
     painter.setFont(Theme::font(14, 600));
     painter.drawText(QRect(12, 7, width() - 14, 20), Qt::AlignLeft | Qt::AlignVCenter, text());
@@ -95,7 +97,9 @@ void BenchBar::setCurrent(int bench) {
     emit benchChanged(bench);
 }
 
-void BenchBar::setState(int bench, const QString& state) { static_cast<BenchButton*>(m_group->button(bench))->setState(state); }
+void BenchBar::setState(int bench, const QString& state) {
+    static_cast<BenchButton*>(m_group->button(bench))->setState(state);
+}
 
 void BenchBar::setFile(const QString& name, const QString& state) {
     m_file->name = name;

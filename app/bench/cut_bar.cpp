@@ -1,5 +1,6 @@
 #include "bench/cut_bar.h"
 
+#include <cmath>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -7,7 +8,6 @@
 #include <QPainterPath>
 #include <QRegularExpression>
 #include <QVBoxLayout>
-#include <cmath>
 
 #include "common/text.h"
 #include "theme.h"
@@ -38,7 +38,8 @@ void CutPlot::setItems(std::vector<CutItem> items) {
             m_bars.push_back({item.size, 1, item.kept ? 1 : 0});
         }
     }
-    const double low = m_items.empty() ? m_target / 4.0 : m_items.front().size, high = m_items.empty() ? m_target * 16.0 : m_items.back().size;
+    const double low = m_items.empty() ? m_target / 4.0 : m_items.front().size,
+                 high = m_items.empty() ? m_target * 16.0 : m_items.back().size;
     m_low = std::max(1e-9, (m_inElements ? std::min(low, m_target) : low) / 1.5);
     m_high = (m_inElements ? std::max(high, m_target * 2.0) : std::max(high, 2.0 * low)) * 1.5;
     setLimit(m_limit);
@@ -59,7 +60,11 @@ void CutPlot::setMeasure(const QString& unit, bool inElements, const QString& ta
 void CutPlot::setLimit(double millimetres) {
     m_limit = std::clamp(millimetres, m_low, m_high);
     m_from = std::min(m_from, m_limit);
-    setAccessibleDescription(QString("%1 %2: %3 %4, %5 stay").arg(QString::fromStdString(readable(m_limit)), m_unit).arg(taken()).arg(m_taken).arg(staying()));
+    setAccessibleDescription(QString("%1 %2: %3 %4, %5 stay")
+                                 .arg(QString::fromStdString(readable(m_limit)), m_unit)
+                                 .arg(taken())
+                                 .arg(m_taken)
+                                 .arg(staying()));
     update();
 }
 
@@ -75,9 +80,12 @@ void CutPlot::moveFromTo(double size) {
 }
 
 int CutPlot::taken() const {
-    return static_cast<int>(std::count_if(m_items.begin(), m_items.end(), [this](const CutItem& i) { return !i.kept && within(i.size); }));
+    return static_cast<int>(
+        std::count_if(m_items.begin(), m_items.end(), [this](const CutItem& i) { return !i.kept && within(i.size); }));
 }
-int CutPlot::staying() const { return static_cast<int>(m_items.size()) - taken(); }
+int CutPlot::staying() const {
+    return static_cast<int>(m_items.size()) - taken();
+}
 
 double CutPlot::xOf(double size) const {
     return 2.0 + (width() - 4.0) * std::log(size / m_low) / std::log(m_high / m_low);
@@ -109,7 +117,10 @@ void CutPlot::moveTo(double size) {
     if (size > 0.0) {
         const double unit = std::pow(10.0, std::floor(std::log10(size)) - 2.0);
         const double rounded = std::round(size / unit) * unit;
-        const auto count = [this](double limit) { return std::count_if(m_items.begin(), m_items.end(), [limit](const CutItem& i) { return i.size <= limit * (1 + 1e-6); }); };
+        const auto count = [this](double limit) {
+            return std::count_if(m_items.begin(), m_items.end(),
+                                 [limit](const CutItem& i) { return i.size <= limit * (1 + 1e-6); });
+        };
         if (count(rounded) == count(size)) size = rounded;
     }
     const double before = m_limit;
@@ -120,7 +131,9 @@ void CutPlot::moveTo(double size) {
 std::vector<double> CutPlot::ticks() const {
     std::vector<double> all;
     if (!m_inElements) {
-        for (double tick = std::pow(10.0, std::ceil(std::log10(m_low))); tick <= m_high * 1.0001 && all.size() < 40; tick *= 10.0) all.push_back(tick);
+        for (double tick = std::pow(10.0, std::ceil(std::log10(m_low))); tick <= m_high * 1.0001 && all.size() < 40;
+             tick *= 10.0)
+            all.push_back(tick);
         return all;
     }
     const double first = m_target * std::pow(2.0, std::ceil(std::log2(m_low / m_target)));
@@ -165,7 +178,9 @@ void CutPlot::paintEvent(QPaintEvent*) {
             painter.setBrush(Qt::NoBrush);
         }
         painter.drawRect(shape);
-        if (bar.kept > 0) painter.fillRect(QRectF(shape.left(), axis - h * bar.kept / bar.count, 7, h * bar.kept / bar.count), p.plum);
+        if (bar.kept > 0)
+            painter.fillRect(QRectF(shape.left(), axis - h * bar.kept / bar.count, 7, h * bar.kept / bar.count),
+                             p.plum);
         if (x - lastText > 13.0) {
             painter.setPen(goes ? p.brassText : p.second);
             painter.drawText(QRectF(x - 20, axis - h - 15, 40, 14), Qt::AlignCenter, QString::number(bar.count));
@@ -183,17 +198,20 @@ void CutPlot::paintEvent(QPaintEvent*) {
         if (x - lastLabel < 34.0) continue;
         lastLabel = x;
         const double elements = all[t] / m_target;
-        const QString fraction = elements >= 1.0 ? QString::fromStdString(readable(elements))
-                                 : elements == 0.5 ? QString("½") : elements == 0.25 ? QString("¼")
-                                 : elements == 0.125 ? QString("⅛") : QString("1/%1").arg(std::lround(1.0 / elements));
+        const QString fraction = elements >= 1.0     ? QString::fromStdString(readable(elements))
+                                 : elements == 0.5   ? QString("½")
+                                 : elements == 0.25  ? QString("¼")
+                                 : elements == 0.125 ? QString("⅛")
+                                                     : QString("1/%1").arg(std::lround(1.0 / elements));
         const bool last = x + 50 > width();
         const QRectF upper(std::clamp(x - 30, 0.0, width() - 60.0), axis + 3, 60, 15);
         const auto align = x < 30 ? Qt::AlignLeft : last ? Qt::AlignRight : Qt::AlignHCenter;
-        painter.drawText(upper, align | Qt::AlignVCenter, QString::fromStdString(readable(all[t])) + (last ? " " + m_unit : QString()));
+        painter.drawText(upper, align | Qt::AlignVCenter,
+                         QString::fromStdString(readable(all[t])) + (last ? " " + m_unit : QString()));
         if (!m_inElements) continue;
         painter.drawText(upper.translated(0, 14), align | Qt::AlignVCenter, fraction + (last ? " el." : ""));
     }
-    if (m_from > 0.0) {   // the lower blade: the same line, with a small foot on the axis
+    if (m_from > 0.0) {  // the lower blade: the same line, with a small foot on the axis
         painter.setPen(QPen(p.brass, 2));
         painter.drawLine(QPointF(lower, plotTop), QPointF(lower, axis));
         QPainterPath foot;
@@ -225,7 +243,9 @@ void CutPlot::paintEvent(QPaintEvent*) {
     painter.setPen(p.brassText);
     const QString goes = QString("%1 %2").arg(taken()).arg(m_taken), stays = QString("%1 stay").arg(staying());
     const double goesWidth = QFontMetricsF(painter.font()).horizontalAdvance(goes);
-    if (centre - half - 8 - goesWidth >= 0) painter.drawText(QRectF(centre - half - 8 - goesWidth, tabTop, goesWidth + 2, tabHeight - 4), Qt::AlignVCenter, goes);
+    if (centre - half - 8 - goesWidth >= 0)
+        painter.drawText(QRectF(centre - half - 8 - goesWidth, tabTop, goesWidth + 2, tabHeight - 4), Qt::AlignVCenter,
+                         goes);
     painter.setFont(Theme::font(12));
     painter.setPen(p.second);
     if (centre + half + 8 + QFontMetricsF(painter.font()).horizontalAdvance(stays) <= width())
@@ -251,15 +271,20 @@ bool CutPlot::event(QEvent* event) {
 
 void CutPlot::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton) return;
-    if (event->modifiers() & Qt::ControlModifier) return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
+    if (event->modifiers() & Qt::ControlModifier)
+        return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
     m_before = m_limit;
     moveTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
 }
 void CutPlot::mouseMoveEvent(QMouseEvent* event) {
-    if ((event->buttons() & Qt::LeftButton) && (event->modifiers() & Qt::ControlModifier)) return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
-    if (event->buttons() & Qt::LeftButton) moveTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
+    if ((event->buttons() & Qt::LeftButton) && (event->modifiers() & Qt::ControlModifier))
+        return moveFromTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
+    if (event->buttons() & Qt::LeftButton)
+        moveTo(stuck(sizeAt(event->position().x()), event->modifiers() & Qt::ShiftModifier));
 }
-void CutPlot::mouseDoubleClickEvent(QMouseEvent*) { emit typingWanted({}); }
+void CutPlot::mouseDoubleClickEvent(QMouseEvent*) {
+    emit typingWanted({});
+}
 
 void CutPlot::keyPressEvent(QKeyEvent* event) {
     const auto nextBar = [this](int way) {
@@ -282,15 +307,32 @@ void CutPlot::keyPressEvent(QKeyEvent* event) {
     };
     switch (event->key()) {
         case Qt::Key_Left:
-        case Qt::Key_Down: m_before = m_limit; moveTo(nextBar(-1)); return;
+        case Qt::Key_Down:
+            m_before = m_limit;
+            moveTo(nextBar(-1));
+            return;
         case Qt::Key_Right:
-        case Qt::Key_Up: m_before = m_limit; moveTo(nextBar(1)); return;
-        case Qt::Key_PageUp: moveTo(nextTick(1)); return;
-        case Qt::Key_PageDown: moveTo(nextTick(-1)); return;
-        case Qt::Key_Home: moveTo(m_low); return;
-        case Qt::Key_End: moveTo(m_high); return;
-        case Qt::Key_Escape: moveTo(m_before); return;
-        default: break;
+        case Qt::Key_Up:
+            m_before = m_limit;
+            moveTo(nextBar(1));
+            return;
+        case Qt::Key_PageUp:
+            moveTo(nextTick(1));
+            return;
+        case Qt::Key_PageDown:
+            moveTo(nextTick(-1));
+            return;
+        case Qt::Key_Home:
+            moveTo(m_low);
+            return;
+        case Qt::Key_End:
+            moveTo(m_high);
+            return;
+        case Qt::Key_Escape:
+            moveTo(m_before);
+            return;
+        default:
+            break;
     }
     if (!event->text().isEmpty() && event->text()[0].isDigit()) {
         emit typingWanted(event->text());
@@ -326,14 +368,17 @@ CutBar::CutBar(const QString& before, const QString&, QWidget* parent) : QWidget
     });
     connect(m_plot, &CutPlot::typingWanted, this, [this](const QString& text) {
         m_number->setFocus();
-        if (text.isEmpty()) m_number->selectAll();
-        else m_number->setText(text);
+        if (text.isEmpty())
+            m_number->selectAll();
+        else
+            m_number->setText(text);
     });
     connect(m_number, &QLineEdit::editingFinished, this, [this] {
         // "2 to 8", "2–8": a range.
         const QStringList ends = m_number->text().split(QRegularExpression("\\s+to\\s+|\\s*[–…]\\s*"));
         if (ends.size() == 2) {
-            const auto from = parseLength(ends[0].toStdString(), Unit::Millimetre, m_target), to = parseLength(ends[1].toStdString(), Unit::Millimetre, m_target);
+            const auto from = parseLength(ends[0].toStdString(), Unit::Millimetre, m_target),
+                       to = parseLength(ends[1].toStdString(), Unit::Millimetre, m_target);
             if (from && to && *from > 0.0 && *to >= *from) {
                 m_plot->setLimit(*to);
                 m_plot->setFrom(*from);
@@ -343,7 +388,7 @@ CutBar::CutBar(const QString& before, const QString&, QWidget* parent) : QWidget
             return;
         }
         const auto length = parseLength(m_number->text().toStdString(), Unit::Millimetre, m_target);
-        if (length && *length > 0.0 && from() > 0.0) {   // one number is a limit alone
+        if (length && *length > 0.0 && from() > 0.0) {  // one number is a limit alone
             m_plot->setFrom(0.0);
             m_plot->setLimit(*length);
             showNumber();
@@ -395,7 +440,8 @@ void CutBar::showNumber() {
     const bool range = from() > 0.0;
     if (!m_words.isEmpty()) m_before->setText(range ? m_words : m_words + " up to");
     m_number->setFixedWidth(range ? 104 : 58);
-    m_number->setText((range ? QString::fromStdString(readable(from())) + " to " : QString()) + QString::fromStdString(readable(limit())));
+    m_number->setText((range ? QString::fromStdString(readable(from())) + " to " : QString()) +
+                      QString::fromStdString(readable(limit())));
     if (range) {
         m_after->setText(m_plot->unit());
         return;
@@ -404,7 +450,8 @@ void CutBar::showNumber() {
         m_after->setText(m_plot->unit());
         return;
     }
-    m_after->setText(QString("mm: %1 elements").arg(QString::fromStdString(readable(std::round(100.0 * limit() / m_target) / 100.0))));
+    m_after->setText(QString("mm: %1 elements")
+                         .arg(QString::fromStdString(readable(std::round(100.0 * limit() / m_target) / 100.0))));
 }
 
 }  // namespace rasoir::app

@@ -1,27 +1,29 @@
-// The cut bar: sizes of what was found as a histogram on a log axis, and a blade that is dragged. Shows and asks; the findings
-// are somebody else's.
+// The cut bar: sizes of what was found as a histogram on a log axis, and a blade that is dragged. Shows and asks; the
+// findings are somebody else's.
 #pragma once
-#include <QLineEdit>
 #include <QLabel>
+#include <QLineEdit>
 #include <QWidget>
 #include <vector>
 
 namespace rasoir::app {
 
 struct CutItem {
-    double size = 0.0;   ///< [mm]
+    double size = 0.0;  ///< [mm]
     bool kept = false;
 };
 
-/// The plot with its blade, and a lower blade where a range is wanted (Ctrl+drag). Drag anywhere; the blade sticks at whole elements and between bars, Shift lets it run fine.
-/// Keys: arrows to the next size, Page Up/Down to the next tick, Home/End, a digit starts typing, Esc goes back.
+/// The plot with its blade, and a lower blade where a range is wanted (Ctrl+drag). Drag anywhere; the blade sticks at
+/// whole elements and between bars, Shift lets it run fine. Keys: arrows to the next size, Page Up/Down to the next
+/// tick, Home/End, a digit starts typing, Esc goes back.
 class CutPlot : public QWidget {
     Q_OBJECT
 public:
     explicit CutPlot(QWidget* parent = nullptr);
     void setItems(std::vector<CutItem> items);
     void setTargetSize(double millimetres);
-    /// What is measured: "mm" with a second scale in elements, or another unit in powers of ten; and the word for what is taken.
+    /// What is measured: "mm" with a second scale in elements, or another unit in powers of ten; and the word for what
+    /// is taken.
     void setMeasure(const QString& unit, bool inElements, const QString& taken);
     [[nodiscard]] QString unit() const { return m_unit; }
     void setLimit(double millimetres);
@@ -29,7 +31,7 @@ public:
     /// The lower end of what is taken; 0: none.
     void setFrom(double millimetres);
     [[nodiscard]] double from() const { return m_from; }
-    [[nodiscard]] int taken() const;    ///< within the range and not kept
+    [[nodiscard]] int taken() const;  ///< within the range and not kept
     [[nodiscard]] int staying() const;
     [[nodiscard]] QSize sizeHint() const override { return {272, 140}; }
     /// Where a size lies, in widget pixels; for tests that drag.
@@ -72,7 +74,7 @@ class CutBar : public QWidget {
     Q_OBJECT
 public:
     explicit CutBar(const QString& before, const QString& after, QWidget* parent = nullptr);
-    void setWords(const QString& before);   ///< what is cut: "Holes" reads "Holes up to 8" or "Holes 2 to 8"
+    void setWords(const QString& before);  ///< what is cut: "Holes" reads "Holes up to 8" or "Holes 2 to 8"
     void setMeasure(const QString& unit, bool inElements, const QString& taken);
     void setItems(std::vector<CutItem> items) { m_plot->setItems(std::move(items)); }
     void setTargetSize(double millimetres);

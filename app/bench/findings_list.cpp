@@ -1,11 +1,11 @@
 #include "bench/findings_list.h"
 
+#include <limits>
+#include <map>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
-#include <limits>
-#include <map>
 
 #include "common/text.h"
 #include "glyphs.h"
@@ -14,7 +14,8 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int keysRole = Qt::UserRole, bladeRole = Qt::UserRole + 1, keptRole = Qt::UserRole + 2, goesRole = Qt::UserRole + 3, seenRole = Qt::UserRole + 5;
+constexpr int keysRole = Qt::UserRole, bladeRole = Qt::UserRole + 1, keptRole = Qt::UserRole + 2,
+              goesRole = Qt::UserRole + 3, seenRole = Qt::UserRole + 5;
 
 /// Rows as the drawings want them; the tree keeps selection, focus and accessibility.
 class RowDelegate : public QStyledItemDelegate {
@@ -39,7 +40,8 @@ public:
                     painter->drawLine(from, middle, from + option.rect.width() / 2 - 6, middle);
                     painter->setPen(p.second);
                     painter->setFont(Theme::font(11.5));
-                    painter->drawText(option.rect.adjusted(option.rect.width() / 2, 0, 60, 0), Qt::AlignVCenter | Qt::AlignLeft, "below this: stay");
+                    painter->drawText(option.rect.adjusted(option.rect.width() / 2, 0, 60, 0),
+                                      Qt::AlignVCenter | Qt::AlignLeft, "below this: stay");
                 }
             }
             painter->restore();
@@ -49,8 +51,10 @@ public:
         const bool goes = first.data(goesRole).toBool();
         QStyleOptionViewItem row(option);
         painter->save();
-        if (option.state & QStyle::State_Selected) painter->fillRect(option.rect, p.cobaltTint);
-        else if (kept == 2) painter->fillRect(option.rect, p.plumTint);
+        if (option.state & QStyle::State_Selected)
+            painter->fillRect(option.rect, p.cobaltTint);
+        else if (kept == 2)
+            painter->fillRect(option.rect, p.plumTint);
         painter->setPen(p.rule);
         painter->drawLine(option.rect.bottomLeft(), option.rect.bottomRight());
         const bool child = index.parent().isValid();
@@ -58,18 +62,22 @@ public:
         painter->setPen(kept == 2 ? p.plum : goes ? p.ink : p.second);
         const QRect text = option.rect.adjusted(3, 0, index.column() == 1 ? 0 : -4, 0);
         if (index.column() == 3) {
-            drawGlyph(*painter, kept == 2 ? Glyph::PennantFilled : Glyph::Pennant, QPointF(option.rect.center()) - QPointF(7, 7.5),
-                      kept > 0 ? p.plum : p.outline);
+            drawGlyph(*painter, kept == 2 ? Glyph::PennantFilled : Glyph::Pennant,
+                      QPointF(option.rect.center()) - QPointF(7, 7.5), kept > 0 ? p.plum : p.outline);
         } else {
             const QString words = index.data(Qt::DisplayRole).toString();
             const auto align = index.column() == 1 ? Qt::AlignLeft : Qt::AlignRight;
             const QRect where = child && index.column() == 1 ? text.adjusted(10, 0, 0, 0) : text;
-            if (index.column() == 1 && first.data(seenRole).toBool()) {   // looked at: a tick after the words
-                const int end = std::min(where.right() - 14, where.left() + painter->fontMetrics().horizontalAdvance(words) + 4);
+            if (index.column() == 1 && first.data(seenRole).toBool()) {  // looked at: a tick after the words
+                const int end =
+                    std::min(where.right() - 14, where.left() + painter->fontMetrics().horizontalAdvance(words) + 4);
                 drawGlyph(*painter, Glyph::Tick, QPointF(end, where.center().y() - 7), p.outline);
                 painter->setPen(kept == 2 ? p.plum : goes ? p.ink : p.second);
-                painter->drawText(where.adjusted(0, 0, -16, 0), align | Qt::AlignVCenter, painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width() - 16));
-            } else painter->drawText(where, align | Qt::AlignVCenter, painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width()));
+                painter->drawText(where.adjusted(0, 0, -16, 0), align | Qt::AlignVCenter,
+                                  painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width() - 16));
+            } else
+                painter->drawText(where, align | Qt::AlignVCenter,
+                                  painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width()));
         }
         painter->restore();
     }
@@ -141,7 +149,9 @@ void FindingsList::setSeen(int key) {
 }
 
 namespace {
-QString shownSize(const Finding& finding) { return finding.sizeText.isEmpty() ? QString::fromStdString(readable(finding.size)) : finding.sizeText; }
+QString shownSize(const Finding& finding) {
+    return finding.sizeText.isEmpty() ? QString::fromStdString(readable(finding.size)) : finding.sizeText;
+}
 }  // namespace
 
 void FindingsList::rebuild() {
@@ -201,7 +211,10 @@ void FindingsList::style() {
         item->setData(0, keptRole, kept == 0 ? 0 : kept == count ? 2 : 1);
         item->setData(0, goesRole, going > 0);
         item->setData(0, seenRole, seen == count);
-        item->setData(1, Qt::AccessibleDescriptionRole, seen == count ? "looked at" : seen > 0 ? QString("%1 of %2 looked at").arg(seen).arg(count) : QString());
+        item->setData(1, Qt::AccessibleDescriptionRole,
+                      seen == count ? "looked at"
+                      : seen > 0    ? QString("%1 of %2 looked at").arg(seen).arg(count)
+                                    : QString());
         item->setData(3, Qt::AccessibleTextRole, kept == count ? "kept" : "not kept");
         for (int c = 0; c < item->childCount(); ++c) apply(item->child(c));
     };
@@ -211,7 +224,7 @@ void FindingsList::style() {
         if (topLevelItem(row)->data(0, Qt::UserRole + 4).toDouble() <= m_limit * (1 + 1e-6)) bladeAt = row + 1;
     }
     if (m_findings.empty()) return;
-    if (m_limit >= std::numeric_limits<double>::max()) return;   // nothing is limited by size
+    if (m_limit >= std::numeric_limits<double>::max()) return;  // nothing is limited by size
     m_bladeRow = new QTreeWidgetItem;
     m_bladeRow->setText(0, QString::fromStdString(readable(m_limit)));
     m_bladeRow->setData(0, bladeRole, true);
@@ -256,7 +269,8 @@ void FindingsList::reveal(int key) {
 void FindingsList::toggleKept(const std::vector<int>& keys) {
     bool allKept = !keys.empty();
     for (const Finding& finding : m_findings)
-        if (std::find(keys.begin(), keys.end(), finding.key) != keys.end()) allKept = allKept && finding.verdict == Verdict::Kept;
+        if (std::find(keys.begin(), keys.end(), finding.key) != keys.end())
+            allKept = allKept && finding.verdict == Verdict::Kept;
     if (!keys.empty()) emit verdictWanted(keys, allKept ? Verdict::ByLimit : Verdict::Kept);
 }
 
@@ -266,7 +280,8 @@ void FindingsList::keyPressEvent(QKeyEvent* event) {
         for (const Finding& finding : m_findings)
             if (finding.key == keys.front()) {
                 const bool below = within(finding.size);
-                const Verdict next = goes(finding) ? (below ? Verdict::Kept : Verdict::ByLimit) : (below ? Verdict::ByLimit : Verdict::Taken);
+                const Verdict next = goes(finding) ? (below ? Verdict::Kept : Verdict::ByLimit)
+                                                   : (below ? Verdict::ByLimit : Verdict::Taken);
                 emit verdictWanted(keys, next);
                 return;
             }

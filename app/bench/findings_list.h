@@ -8,14 +8,14 @@ namespace rasoir::app {
 enum class Verdict { ByLimit, Kept, Taken };  ///< Taken: goes although it lies above the limit
 
 struct Finding {
-    double size = 0.0;        ///< [mm]
-    QString sizeText;         ///< as it is shown; empty: the size, readable
-    QString what;             ///< "through", "blind, 10 deep"
-    QString where;            ///< the part, or the place: tells alike findings apart
+    double size = 0.0;  ///< [mm]
+    QString sizeText;   ///< as it is shown; empty: the size, readable
+    QString what;       ///< "through", "blind, 10 deep"
+    QString where;      ///< the part, or the place: tells alike findings apart
     double elements = 0.0;
     Verdict verdict = Verdict::ByLimit;
-    bool seen = false;        ///< looked at already
-    int key = 0;              ///< the owner's number for it
+    bool seen = false;  ///< looked at already
+    int key = 0;        ///< the owner's number for it
 };
 
 /// Alike findings (size and kind) fold into one row. K keeps, Space takes or leaves, Enter looks closer.
@@ -24,7 +24,7 @@ class FindingsList : public QTreeWidget {
 public:
     explicit FindingsList(QWidget* parent = nullptr);
     void setFindings(std::vector<Finding> findings, double limit, double from = 0.0);
-    void setLimit(double limit, double from = 0.0);   ///< [mm] the range that goes by its size
+    void setLimit(double limit, double from = 0.0);  ///< [mm] the range that goes by its size
     /// Of the first and the third column; else "Ø mm" and "Elements".
     void setHeadings(const QString& size, const QString& cost);
     void setVerdict(int key, Verdict verdict);

@@ -15,10 +15,16 @@
 namespace rasoir::app {
 namespace {
 
-QString number(double value) { return QString::fromStdString(readable(value)); }
-QString text(const std::string& from) { return QString::fromStdString(from); }
+QString number(double value) {
+    return QString::fromStdString(readable(value));
+}
+QString text(const std::string& from) {
+    return QString::fromStdString(from);
+}
 
-QString materialsFile() { return Session::dataFolder() + "/materials.json"; }
+QString materialsFile() {
+    return Session::dataFolder() + "/materials.json";
+}
 
 }  // namespace
 
@@ -132,7 +138,8 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
         emit stateChanged();
     });
     connect(&m_session, &Session::selectionChanged, this, &IntakeBench::refreshFacts);
-    connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage("▲ " + text(sentence(problem))); });
+    connect(&m_session, &Session::failed, this,
+            [this](const Problem& problem) { showMessage("▲ " + text(sentence(problem))); });
     connect(&m_session, &Session::started, this, [this] { m_button->setEnabled(false); });
     connect(&m_session, &Session::finished, this, &IntakeBench::recount);
     connect(&Theme::instance(), &Theme::changed, this, &IntakeBench::refresh);
@@ -141,7 +148,8 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
 
 void IntakeBench::showMessage(const QString& message) {
     m_message->setText(message);
-    m_message->setStyleSheet(message.startsWith("▲") ? QString("color: %1;").arg(colours().vermilionText.name()) : QString());
+    m_message->setStyleSheet(message.startsWith("▲") ? QString("color: %1;").arg(colours().vermilionText.name())
+                                                     : QString());
     m_message->setVisible(!message.isEmpty());
 }
 
@@ -154,7 +162,8 @@ void IntakeBench::refresh() {
 void IntakeBench::refreshFacts() {
     const Model& model = m_session.model();
     const bool empty = m_session.isEmpty();
-    for (QWidget* widget : std::initializer_list<QWidget*>{m_material, m_measure, m_cutBar, m_odd}) widget->setEnabled(!empty);
+    for (QWidget* widget : std::initializer_list<QWidget*>{m_material, m_measure, m_cutBar, m_odd})
+        widget->setEnabled(!empty);
     if (empty) {
         m_state->setText("Open a file; what came in will be told here.");
         m_facts->clear();
@@ -163,8 +172,11 @@ void IntakeBench::refreshFacts() {
     std::size_t aside = 0;
     for (const Occurrence& o : model.occurrences) aside += o.aside;
     const std::size_t copies = model.occurrences.size() - std::min(model.occurrences.size(), model.parts.size());
-    m_state->setText(QString("%1 in %2%3%4").arg(text(counted(model.parts.size(), "part")), text(counted(model.occurrences.size(), "place")),
-                                             copies > 0 ? QString(", %1").arg(text(counted(copies, "copy", "copies"))) : QString(), aside > 0 ? QString(", %1 aside").arg(aside) : QString()));
+    m_state->setText(QString("%1 in %2%3%4")
+                         .arg(text(counted(model.parts.size(), "part")),
+                              text(counted(model.occurrences.size(), "place")),
+                              copies > 0 ? QString(", %1").arg(text(counted(copies, "copy", "copies"))) : QString(),
+                              aside > 0 ? QString(", %1 aside").arg(aside) : QString()));
     const auto known = m_session.facts();
     if (!known) {
         m_facts->setText("Measuring…");
@@ -184,23 +196,38 @@ void IntakeBench::refreshFacts() {
     const QString quiet = colours().quiet.name();
     QString rows;
     const auto row = [&](const QString& name, const QString& value) {
-        rows += QString("<tr><td style='color:%1; padding:2px 10px 2px 0'>%2</td><td style='padding:2px 0'>%3</td></tr>").arg(quiet, name, value.toHtmlEscaped());
+        rows +=
+            QString("<tr><td style='color:%1; padding:2px 10px 2px 0'>%2</td><td style='padding:2px 0'>%3</td></tr>")
+                .arg(quiet, name, value.toHtmlEscaped());
     };
     const auto parts = m_session.selectedParts();
-    if (selected.empty()) row("Unit", model.fileUnit ? text(unitName(*model.fileUnit)) + " in the file, mm here" : "not stated");
-    else row("Selected", parts.size() == 1 ? text(model.parts[*parts.begin()]->name) + (selected.size() > 1 ? QString(" ×%1").arg(selected.size()) : QString())
-                                           : QString("%1 places of %2 parts").arg(selected.size()).arg(parts.size()));
-    row("Size", QString("%1 × %2 × %3 mm").arg(number(facts.high[0] - facts.low[0]), number(facts.high[1] - facts.low[1]), number(facts.high[2] - facts.low[2])));
+    if (selected.empty())
+        row("Unit", model.fileUnit ? text(unitName(*model.fileUnit)) + " in the file, mm here" : "not stated");
+    else
+        row("Selected", parts.size() == 1 ? text(model.parts[*parts.begin()]->name) +
+                                                (selected.size() > 1 ? QString(" ×%1").arg(selected.size()) : QString())
+                                          : QString("%1 places of %2 parts").arg(selected.size()).arg(parts.size()));
+    row("Size", QString("%1 × %2 × %3 mm")
+                    .arg(number(facts.high[0] - facts.low[0]), number(facts.high[1] - facts.low[1]),
+                         number(facts.high[2] - facts.low[2])));
     row("Mass", QString("%1, %2 cm³").arg(text(measure::massText(mass.mass, facts)), number(facts.volume / 1000.0)));
-    row("Centre", QString("%1, %2, %3 mm").arg(number(mass.centre.X()), number(mass.centre.Y()), number(mass.centre.Z())));
+    row("Centre",
+        QString("%1, %2, %3 mm").arg(number(mass.centre.X()), number(mass.centre.Y()), number(mass.centre.Z())));
     const auto principal = mass.principal();
     // Three figures are enough to look at; the report has them all.
-    row("Inertia", QString("%1, %2, %3 kg m²").arg(1e-6 * principal[0], 0, 'g', 3).arg(1e-6 * principal[1], 0, 'g', 3).arg(1e-6 * principal[2], 0, 'g', 3));
+    row("Inertia", QString("%1, %2, %3 kg m²")
+                       .arg(1e-6 * principal[0], 0, 'g', 3)
+                       .arg(1e-6 * principal[1], 0, 'g', 3)
+                       .arg(1e-6 * principal[2], 0, 'g', 3));
     QStringList bodies;
     if (facts.solids > 0) bodies << text(counted(static_cast<std::size_t>(facts.solids), "solid"));
     if (facts.sheets > 0) bodies << text(counted(static_cast<std::size_t>(facts.sheets), "sheet"));
     if (facts.wires > 0) bodies << text(counted(static_cast<std::size_t>(facts.wires), "wire"));
-    row("Bodies", QString("%1, %2 faces%3").arg(bodies.join(", "), number(facts.faces), facts.closed ? QString(", watertight") : facts.openEdges > 0 ? QString(", %1 open edges").arg(facts.openEdges) : QString()));
+    row("Bodies", QString("%1, %2 faces%3")
+                      .arg(bodies.join(", "), number(facts.faces),
+                           facts.closed          ? QString(", watertight")
+                           : facts.openEdges > 0 ? QString(", %1 open edges").arg(facts.openEdges)
+                                                 : QString()));
     m_facts->setText("<table cellspacing='0' width='100%'>" + rows + "</table>");
 
     // The material all of the selection has, or none.
@@ -209,8 +236,10 @@ void IntakeBench::refreshFacts() {
     const QSignalBlocker block(m_material);
     m_material->clear();
     const QString none = QString("none, %1 kg/m³").arg(number(model.density));
-    if (used.size() != 1) m_material->addItem(used.empty() ? none : QString("several"));
-    else if (used.begin()->empty()) m_material->addItem(none);
+    if (used.size() != 1)
+        m_material->addItem(used.empty() ? none : QString("several"));
+    else if (used.begin()->empty())
+        m_material->addItem(none);
     for (const Material& material : m_library) m_material->addItem(text(material.name));
     if (used.size() == 1 && !used.begin()->empty()) {
         int at = m_material->findText(text(*used.begin()));
@@ -222,7 +251,8 @@ void IntakeBench::refreshFacts() {
     } else {
         m_material->setCurrentIndex(0);
     }
-    m_material->setToolTip(selected.empty() ? "Of all parts. Select parts to give them another." : "Of the selected parts.");
+    m_material->setToolTip(selected.empty() ? "Of all parts. Select parts to give them another."
+                                            : "Of the selected parts.");
 }
 
 void IntakeBench::refreshOddities() {
@@ -239,21 +269,28 @@ void IntakeBench::refreshOddities() {
     }
     for (std::size_t i = 0; i < report->odd.size(); ++i) {
         const survey::OddFinding& finding = report->odd[i];
-        auto* item = new QTreeWidgetItem(m_odd, {text(finding.what) + (finding.remedy.empty() ? "" : "\n" + text(finding.remedy))});
+        auto* item = new QTreeWidgetItem(
+            m_odd, {text(finding.what) + (finding.remedy.empty() ? "" : "\n" + text(finding.remedy))});
         item->setData(0, Qt::UserRole, static_cast<qulonglong>(i));
         item->setToolTip(0, text(finding.what));
         // As high as its sentences are: what is odd is read, not guessed from half of it.
         const int width = std::max(160, m_odd->viewport()->width() - 34);
-        item->setSizeHint(0, QSize(0, m_odd->fontMetrics().boundingRect(QRect(0, 0, width, 400), Qt::TextWordWrap, item->text(0)).height() + 10));
+        item->setSizeHint(
+            0,
+            QSize(0,
+                  m_odd->fontMetrics().boundingRect(QRect(0, 0, width, 400), Qt::TextWordWrap, item->text(0)).height() +
+                      10));
         const bool trouble = finding.kind != survey::Oddity::SameShape && finding.kind != survey::Oddity::Note;
-        item->setIcon(0, glyphIcon(trouble ? Glyph::Trouble : Glyph::Lens, trouble ? colours().vermilionText : colours().second));
+        item->setIcon(
+            0, glyphIcon(trouble ? Glyph::Trouble : Glyph::Lens, trouble ? colours().vermilionText : colours().second));
     }
 }
 
 int IntakeBench::openFindings() const {
     const auto& report = m_session.report();
     if (!report) return 0;
-    return static_cast<int>(std::count_if(report->odd.begin(), report->odd.end(), [](const survey::OddFinding& f) { return f.kind != survey::Oddity::Note; }));
+    return static_cast<int>(std::count_if(report->odd.begin(), report->odd.end(),
+                                          [](const survey::OddFinding& f) { return f.kind != survey::Oddity::Note; }));
 }
 
 void IntakeBench::mendChosen() {
@@ -267,7 +304,8 @@ void IntakeBench::mendChosen() {
 }
 
 bool IntakeBench::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::MouseMove && watched->objectName() == "materialGrip" && (static_cast<QMouseEvent*>(event)->buttons() & Qt::LeftButton) != 0 &&
+    if (event->type() == QEvent::MouseMove && watched->objectName() == "materialGrip" &&
+        (static_cast<QMouseEvent*>(event)->buttons() & Qt::LeftButton) != 0 &&
         findMaterial(m_library, m_material->currentText().toStdString()) != nullptr) {
         auto* carried = new QMimeData;
         carried->setData(PartsBoard::materialMime, m_material->currentText().toUtf8());
@@ -279,19 +317,28 @@ bool IntakeBench::eventFilter(QObject* watched, QEvent* event) {
     return QWidget::eventFilter(watched, event);
 }
 
-void IntakeBench::assignMaterial(const QString& name) { assignMaterialTo(name, {}); }
+void IntakeBench::assignMaterial(const QString& name) {
+    assignMaterialTo(name, {});
+}
 
 void IntakeBench::assignMaterialTo(const QString& name, const std::vector<std::string>& parts) {
     const Material* material = findMaterial(m_library, name.toStdString());
     if (material == nullptr || m_session.isEmpty()) return;
-    Json parameters{{"material", material->name}, {"density", material->density}, {"youngsModulus", material->youngsModulus}, {"poissonsRatio", material->poissonsRatio}};
-    if (!parts.empty()) parameters["parts"] = parts;
+    Json parameters{{"material", material->name},
+                    {"density", material->density},
+                    {"youngsModulus", material->youngsModulus},
+                    {"poissonsRatio", material->poissonsRatio}};
+    if (!parts.empty())
+        parameters["parts"] = parts;
     else
-        for (const std::size_t part : m_session.selectedParts()) parameters["parts"].push_back(m_session.model().parts[part]->name);
+        for (const std::size_t part : m_session.selectedParts())
+            parameters["parts"].push_back(m_session.model().parts[part]->name);
     m_session.apply("intake.assignMaterial", parameters);
 }
 
-void IntakeBench::setMeasure(AsideBy by) { m_measure->setCurrentIndex(static_cast<int>(by)); }
+void IntakeBench::setMeasure(AsideBy by) {
+    m_measure->setCurrentIndex(static_cast<int>(by));
+}
 
 void IntakeBench::refreshAside() {
     const bool sized = by() == AsideBy::Volume || by() == AsideBy::LongestSide || by() == AsideBy::Mass;
@@ -300,15 +347,19 @@ void IntakeBench::refreshAside() {
     const Model& model = m_session.model();
     if (by() == AsideBy::Inner) m_session.requestInnerPlaces();
     if (sized && facts) {
-        m_cutBar->setMeasure(by() == AsideBy::Volume ? "mm³" : by() == AsideBy::Mass ? "kg" : "mm", by() == AsideBy::LongestSide, "aside");
+        m_cutBar->setMeasure(by() == AsideBy::Volume ? "mm³"
+                             : by() == AsideBy::Mass ? "kg"
+                                                     : "mm",
+                             by() == AsideBy::LongestSide, "aside");
         m_cutBar->setTargetSize(model.targetSize);
         std::vector<CutItem> items;
         double smallest = 0.0;
         for (const Occurrence& o : model.occurrences) {
             const measure::Facts& f = (*facts)[o.part];
             const double size = by() == AsideBy::Volume ? f.volume
-                                : by() == AsideBy::Mass ? measure::massOf(model, *model.parts[o.part], f).mass
-                                                        : std::max({f.high[0] - f.low[0], f.high[1] - f.low[1], f.high[2] - f.low[2]});
+                                : by() == AsideBy::Mass
+                                    ? measure::massOf(model, *model.parts[o.part], f).mass
+                                    : std::max({f.high[0] - f.low[0], f.high[1] - f.low[1], f.high[2] - f.low[2]});
             if (size <= 0.0) continue;
             if (!o.aside) smallest = smallest == 0.0 ? size : std::min(smallest, size);
             items.push_back({size, o.aside});
@@ -327,7 +378,8 @@ void IntakeBench::recount() {
     std::set<std::size_t> fasteners;
     if (by() == AsideBy::Fasteners)
         for (std::size_t p = 0; p < model.parts.size(); ++p)
-            if (const PartKnowledge* known = m_session.knowledge(p); known != nullptr && known->fastener) fasteners.insert(p);
+            if (const PartKnowledge* known = m_session.knowledge(p); known != nullptr && known->fastener)
+                fasteners.insert(p);
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& occurrence = model.occurrences[o];
         if (occurrence.aside) continue;
@@ -340,8 +392,9 @@ void IntakeBench::recount() {
         } else if (facts && m_limits.contains(by())) {
             const measure::Facts& f = (*facts)[occurrence.part];
             const double size = by() == AsideBy::Volume ? f.volume
-                                : by() == AsideBy::Mass ? measure::massOf(model, *model.parts[occurrence.part], f).mass
-                                                        : std::max({f.high[0] - f.low[0], f.high[1] - f.low[1], f.high[2] - f.low[2]});
+                                : by() == AsideBy::Mass
+                                    ? measure::massOf(model, *model.parts[occurrence.part], f).mass
+                                    : std::max({f.high[0] - f.low[0], f.high[1] - f.low[1], f.high[2] - f.low[2]});
             goes = size > 0.0 && size <= m_cutBar->limit() * (1.0 + 1e-9);
         }
         if (goes) m_going.push_back(o);
@@ -357,7 +410,10 @@ void IntakeBench::recount() {
         m_effect->setText(QString("less %1 elements, %2 kg").arg(number(std::round(elements)), number(mass)));
     } else {
         const bool sized = by() != AsideBy::Fasteners && by() != AsideBy::Inner;
-        m_button->setText(m_session.isEmpty() ? "Nothing to set aside" : sized ? "Move the blade to set parts aside" : by() == AsideBy::Inner && !m_session.innerPlaces() ? QString("Looking for inner parts…") : QString("No %1s here").arg(what));
+        m_button->setText(m_session.isEmpty()                                  ? "Nothing to set aside"
+                          : sized                                              ? "Move the blade to set parts aside"
+                          : by() == AsideBy::Inner && !m_session.innerPlaces() ? QString("Looking for inner parts…")
+                                                                               : QString("No %1s here").arg(what));
         m_effect->setText({});
     }
     m_effect->setVisible(!m_going.empty());
@@ -369,11 +425,21 @@ void IntakeBench::recount() {
 void IntakeBench::apply() {
     intake::SetAside step;
     switch (by()) {
-        case AsideBy::Volume: step.measure = "volume"; break;
-        case AsideBy::LongestSide: step.measure = "longest side"; break;
-        case AsideBy::Mass: step.measure = "mass"; break;
-        case AsideBy::Fasteners: step.kinds = {"bolt", "nut", "washer", "pin"}; break;
-        case AsideBy::Inner: step.hidden = true; break;
+        case AsideBy::Volume:
+            step.measure = "volume";
+            break;
+        case AsideBy::LongestSide:
+            step.measure = "longest side";
+            break;
+        case AsideBy::Mass:
+            step.measure = "mass";
+            break;
+        case AsideBy::Fasteners:
+            step.kinds = {"bolt", "nut", "washer", "pin"};
+            break;
+        case AsideBy::Inner:
+            step.hidden = true;
+            break;
     }
     if (!step.measure.empty()) step.upTo = m_cutBar->limit();
     Json parameters;

@@ -30,7 +30,7 @@ public:
     void setMeasure(AsideBy by);
     /// Carries out the remedy of the oddity chosen in the list.
     void mendChosen();
-    void assignMaterial(const QString& name);   ///< to the selected parts; none: to all
+    void assignMaterial(const QString& name);  ///< to the selected parts; none: to all
     void assignMaterialTo(const QString& name, const std::vector<std::string>& parts);
     [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
 
@@ -41,7 +41,7 @@ signals:
     void placesChosen(const std::vector<std::size_t>& occurrences);
 
 protected:
-    bool eventFilter(QObject* watched, QEvent* event) override;   ///< the material's grip is dragged
+    bool eventFilter(QObject* watched, QEvent* event) override;  ///< the material's grip is dragged
 
 private:
     void refresh();

@@ -4,9 +4,9 @@
 
 #include <QVBoxLayout>
 
+#include "geometry/edge_probe.h"
 #include "geometry/round_surface.h"
 #include "glyphs.h"
-#include "geometry/edge_probe.h"
 #include "mend/loops.h"
 #include "mend/mend.h"
 #include "theme.h"
@@ -22,37 +22,59 @@ struct KindCell {
     const char* one;
     Glyph glyph;
 };
-constexpr std::array<KindCell, mendKinds> cells = {{{"Gaps", "gap", Glyph::Gap}, {"Openings", "opening", Glyph::Opening}, {"Doubled faces", "doubled face", Glyph::Doubled},
-                                                    {"Overruns", "overrun", Glyph::RunsOver}, {"Slivers", "sliver", Glyph::Sliver}, {"Tiny edges", "tiny edge", Glyph::Tiny},
-                                                    {"Needless edges", "needless edge", Glyph::Needless}, {"Other", "finding", Glyph::Other}}};
+constexpr std::array<KindCell, mendKinds> cells = {{{"Gaps", "gap", Glyph::Gap},
+                                                    {"Openings", "opening", Glyph::Opening},
+                                                    {"Doubled faces", "doubled face", Glyph::Doubled},
+                                                    {"Overruns", "overrun", Glyph::RunsOver},
+                                                    {"Slivers", "sliver", Glyph::Sliver},
+                                                    {"Tiny edges", "tiny edge", Glyph::Tiny},
+                                                    {"Needless edges", "needless edge", Glyph::Needless},
+                                                    {"Other", "finding", Glyph::Other}}};
 
 /// Rims of sheets are meant and belong to no kind.
 std::optional<MendKind> kindOf(const Defect& defect) {
     switch (defect.kind) {
-        case DefectKind::Gap: return MendKind::Gaps;
+        case DefectKind::Gap:
+            return MendKind::Gaps;
         case DefectKind::Opening:
-        case DefectKind::LooseEnd: return MendKind::Openings;
-        case DefectKind::Rim: return std::nullopt;
-        case DefectKind::Doubled: return MendKind::Doubled;
+        case DefectKind::LooseEnd:
+            return MendKind::Openings;
+        case DefectKind::Rim:
+            return std::nullopt;
+        case DefectKind::Doubled:
+            return MendKind::Doubled;
         case DefectKind::RunsOver:
-        case DefectKind::PartlyDoubled: return MendKind::RunsOver;
-        case DefectKind::Sliver: return MendKind::Slivers;
-        case DefectKind::TinyEdge: return MendKind::Tiny;
+        case DefectKind::PartlyDoubled:
+            return MendKind::RunsOver;
+        case DefectKind::Sliver:
+            return MendKind::Slivers;
+        case DefectKind::TinyEdge:
+            return MendKind::Tiny;
         case DefectKind::NeedlessEdge:
-        case DefectKind::NeedlessVertex: return MendKind::Needless;
-        default: return MendKind::Other;
+        case DefectKind::NeedlessVertex:
+            return MendKind::Needless;
+        default:
+            return MendKind::Other;
     }
 }
 
 /// "plane to cylinder": which faces a gap lies between.
 QString betweenKinds(const Part& part, const Defect& gap) {
-    const auto kind = [&part](int face) { return QString::fromStdString(surfaceKindName(surfaceKind(part.incidence().face(face)))); };
+    const auto kind = [&part](int face) {
+        return QString::fromStdString(surfaceKindName(surfaceKind(part.incidence().face(face))));
+    };
     return kind(gap.faces[0]) + " to " + kind(gap.faces[1]);
 }
 
-QString number(double value) { return QString::fromStdString(readable(value)); }
-QString text(const std::string& from) { return QString::fromStdString(from); }
-QString countedText(std::size_t count, const std::string& one) { return text(counted(count, one)); }
+QString number(double value) {
+    return QString::fromStdString(readable(value));
+}
+QString text(const std::string& from) {
+    return QString::fromStdString(from);
+}
+QString countedText(std::size_t count, const std::string& one) {
+    return text(counted(count, one));
+}
 
 }  // namespace
 
@@ -135,7 +157,8 @@ MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_ses
             return;
         }
         const QStringList xyz = link.split(',');
-        if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
+        if (xyz.size() == 4)
+            emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
@@ -159,11 +182,15 @@ void MendBench::showMessage(const QString& html) {
     m_message->setVisible(!html.isEmpty());
 }
 
-const Defect& MendBench::defectOf(const Key& key) const { return m_session.knowledge(key.part)->defects->defects[key.defect]; }
+const Defect& MendBench::defectOf(const Key& key) const {
+    return m_session.knowledge(key.part)->defects->defects[key.defect];
+}
 
 std::string MendBench::verdictKey(const Key& key) const {
     const Defect& defect = defectOf(key);
-    return fmt::format("{}|{}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, survey::defectKindName(defect.kind), defect.where.X() + 0.0, defect.where.Y() + 0.0, defect.where.Z() + 0.0);
+    return fmt::format("{}|{}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name,
+                       survey::defectKindName(defect.kind), defect.where.X() + 0.0, defect.where.Y() + 0.0,
+                       defect.where.Z() + 0.0);
 }
 
 Verdict MendBench::verdictOf(const Key& key) const {
@@ -228,10 +255,19 @@ void MendBench::refresh() {
             const Key key{part, d};
             Finding finding;
             finding.size = *kind == MendKind::Gaps ? std::max(defect.size, 1e-4) : defect.size;
-            if (*kind == MendKind::Gaps) finding.sizeText = defect.size < 1e-4 ? QString("0") : text(fmt::format("{:.{}f}", defect.size, defect.size < 1.0 ? 3 : 2));
+            if (*kind == MendKind::Gaps)
+                finding.sizeText = defect.size < 1e-4
+                                       ? QString("0")
+                                       : text(fmt::format("{:.{}f}", defect.size, defect.size < 1.0 ? 3 : 2));
             const QString name = text(survey::defectKindName(defect.kind));
-            finding.what = *kind == MendKind::Gaps ? (defect.size < 1e-4 ? QString("touching") : betweenKinds(*model.parts[part], defect)) : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge") : name;
-            finding.where = QString("%1, at %2, %3, %4").arg(text(model.parts[part]->name), number(std::round(defect.where.X() * 10) / 10), number(std::round(defect.where.Y() * 10) / 10), number(std::round(defect.where.Z() * 10) / 10));
+            finding.what = *kind == MendKind::Gaps
+                               ? (defect.size < 1e-4 ? QString("touching") : betweenKinds(*model.parts[part], defect))
+                           : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge")
+                                                         : name;
+            finding.where = QString("%1, at %2, %3, %4")
+                                .arg(text(model.parts[part]->name), number(std::round(defect.where.X() * 10) / 10),
+                                     number(std::round(defect.where.Y() * 10) / 10),
+                                     number(std::round(defect.where.Z() * 10) / 10));
             finding.elements = defect.length;
             finding.key = static_cast<int>(m_keys.size());
             m_keys.push_back(key);
@@ -240,25 +276,34 @@ void MendBench::refresh() {
             findings.push_back(std::move(finding));
         }
     }
-    std::stable_sort(findings.begin(), findings.end(), [this](const Finding& a, const Finding& b) { return m_kind == MendKind::Gaps ? a.size < b.size : a.size > b.size; });
+    std::stable_sort(findings.begin(), findings.end(), [this](const Finding& a, const Finding& b) {
+        return m_kind == MendKind::Gaps ? a.size < b.size : a.size > b.size;
+    });
     for (std::size_t k = 0; k < cells.size(); ++k) {
         const bool current = k == static_cast<std::size_t>(m_kind);
         m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
         m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
-        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
+        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
+                                          "0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")
-                                      .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
+                                      .arg(current ? 2 : 1)
+                                      .arg((current ? p.ink : p.rule).name())
+                                      .arg(current ? 600 : 400)
+                                      .arg(p.cobalt.name()));
     }
     // The statement: large, and no better than it is.
     const bool all = known == wanted && wanted > 0;
     QString statement, detail;
-    if (m_session.isEmpty()) statement = "Open a file; what is not closed will be listed here.";
-    else if (!all) statement = "Surveying…";
+    if (m_session.isEmpty())
+        statement = "Open a file; what is not closed will be listed here.";
+    else if (!all)
+        statement = "Surveying…";
     else if (tight) {
         statement = QString("Watertight: %1").arg(countedText(solids, "solid"));
         if (const auto facts = m_session.facts()) {
             Model shown = model;
-            std::erase_if(shown.occurrences, [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });
+            std::erase_if(shown.occurrences,
+                          [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });
             statement += QString(", %1 cm³").arg(number(measure::factsOf(shown, *facts).volume / 1000.0));
         }
     } else if (open == 0) {
@@ -273,7 +318,8 @@ void MendBench::refresh() {
         detail += ".";
     }
     m_state->setText(statement);
-    m_state->setStyleSheet(QString("font-size: 15px; font-weight: 600; color: %1;").arg((all && !tight && open > 0 ? p.vermilionText : p.ink).name()));
+    m_state->setStyleSheet(QString("font-size: 15px; font-weight: 600; color: %1;")
+                               .arg((all && !tight && open > 0 ? p.vermilionText : p.ink).name()));
     m_detail->setText(detail);
     m_detail->setVisible(!detail.isEmpty());
     const bool gaps = m_kind == MendKind::Gaps;
@@ -303,14 +349,27 @@ void MendBench::recount() {
     QString words;
     bool can = count > 0;
     switch (m_kind) {
-        case MendKind::Gaps: words = count > 0 ? QString("Stitch %1").arg(countedText(count, "gap")) : m_keys.empty() ? QString("No gaps") : QString("No gap up to %1 mm").arg(number(m_cutBar->limit())); break;
-        case MendKind::Openings: words = count > 0 ? QString("Patch %1").arg(countedText(count, "opening")) : QString("No openings"); break;
-        case MendKind::Doubled: words = count > 0 ? QString("Drop %1").arg(countedText(count, "doubled face")) : QString("No doubled faces"); break;
-        case MendKind::Needless: words = count > 0 ? QString("Merge %1").arg(countedText(count, "needless edge")) : QString("No needless edges"); break;
+        case MendKind::Gaps:
+            words = count > 0        ? QString("Stitch %1").arg(countedText(count, "gap"))
+                    : m_keys.empty() ? QString("No gaps")
+                                     : QString("No gap up to %1 mm").arg(number(m_cutBar->limit()));
+            break;
+        case MendKind::Openings:
+            words = count > 0 ? QString("Patch %1").arg(countedText(count, "opening")) : QString("No openings");
+            break;
+        case MendKind::Doubled:
+            words =
+                count > 0 ? QString("Drop %1").arg(countedText(count, "doubled face")) : QString("No doubled faces");
+            break;
+        case MendKind::Needless:
+            words =
+                count > 0 ? QString("Merge %1").arg(countedText(count, "needless edge")) : QString("No needless edges");
+            break;
         case MendKind::Other:
             if (stray > 0) {
                 words = QString("Drop %1").arg(text(counted(stray, "stray body", "stray bodies")));
-                m_safe->setText(stray == 1 ? "Or <a href=\"unite\">unite it</a> with the body it stands on." : "Or <a href=\"unite\">unite them</a> with the bodies they stand on.");
+                m_safe->setText(stray == 1 ? "Or <a href=\"unite\">unite it</a> with the body it stands on."
+                                           : "Or <a href=\"unite\">unite them</a> with the bodies they stand on.");
                 m_safe->show();
             }
             if (stray == 0 && turned > 0) words = "Turn faces and make solids";
@@ -319,9 +378,15 @@ void MendBench::recount() {
                 can = false;
             }
             break;
-        case MendKind::RunsOver: words = count > 0 ? QString("Trim %1").arg(countedText(count, "overrun")) : QString("No overruns"); break;
-        case MendKind::Slivers: words = count > 0 ? QString("Absorb %1").arg(countedText(count, "sliver")) : QString("No slivers"); break;
-        case MendKind::Tiny: words = count > 0 ? QString("Collapse %1").arg(countedText(count, "tiny edge")) : QString("No tiny edges"); break;
+        case MendKind::RunsOver:
+            words = count > 0 ? QString("Trim %1").arg(countedText(count, "overrun")) : QString("No overruns");
+            break;
+        case MendKind::Slivers:
+            words = count > 0 ? QString("Absorb %1").arg(countedText(count, "sliver")) : QString("No slivers");
+            break;
+        case MendKind::Tiny:
+            words = count > 0 ? QString("Collapse %1").arg(countedText(count, "tiny edge")) : QString("No tiny edges");
+            break;
     }
     m_foot->button()->setText(words);
     m_foot->button()->setEnabled(can && !m_session.isBusy());
@@ -338,7 +403,8 @@ int MendBench::openFindings() const {
         if (known == nullptr || !known->defects || model.isAside(part)) continue;
         for (const Defect& defect : known->defects->defects) {
             const auto kind = kindOf(defect);
-            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled || *kind == MendKind::RunsOver);
+            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled ||
+                              *kind == MendKind::RunsOver);
         }
     }
     return count;
@@ -351,15 +417,23 @@ void MendBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
         return;
     }
     for (const int key : keys) {
-        m_verdicts[verdictKey(m_keys[static_cast<std::size_t>(key)])] = verdict == Verdict::Taken ? Verdict::ByLimit : verdict;
+        m_verdicts[verdictKey(m_keys[static_cast<std::size_t>(key)])] =
+            verdict == Verdict::Taken ? Verdict::ByLimit : verdict;
         m_list->setVerdict(key, verdict == Verdict::Taken ? Verdict::ByLimit : verdict);
     }
     std::vector<CutItem> items;
-    for (const Key& key : m_keys) items.push_back({std::max(defectOf(key).size, 1e-4), verdictOf(key) == Verdict::Kept});
+    for (const Key& key : m_keys)
+        items.push_back({std::max(defectOf(key).size, 1e-4), verdictOf(key) == Verdict::Kept});
     m_cutBar->setItems(std::move(items));
     if (m_kind == MendKind::Openings) {
-        const auto kept = static_cast<std::size_t>(std::count_if(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept && defectOf(key).kind == DefectKind::Opening; }));
-        showMessage(kept == 0 ? QString() : QString("%1 kept for now. <a href=\"meant\">Note %2 as meant open</a>, and no action will close %2.").arg(countedText(kept, "opening"), kept == 1 ? "it" : "them"));
+        const auto kept = static_cast<std::size_t>(std::count_if(m_keys.begin(), m_keys.end(), [this](const Key& key) {
+            return verdictOf(key) == Verdict::Kept && defectOf(key).kind == DefectKind::Opening;
+        }));
+        showMessage(
+            kept == 0
+                ? QString()
+                : QString("%1 kept for now. <a href=\"meant\">Note %2 as meant open</a>, and no action will close %2.")
+                      .arg(countedText(kept, "opening"), kept == 1 ? "it" : "them"));
     }
     recount();
     emit previewChanged();
@@ -372,7 +446,8 @@ void MendBench::goTo(int key) {
         if (occurrence.part == own.part) {
             m_hovered = {key};
             emit previewChanged();
-            const double length = defect.kind == DefectKind::Doubled ? std::sqrt(defect.size) : std::max(defect.size, defect.length);
+            const double length =
+                defect.kind == DefectKind::Doubled ? std::sqrt(defect.size) : std::max(defect.size, defect.length);
             emit closerWanted(defect.where.Transformed(occurrence.placement), 0.4 * std::max(length, 1e-3));
             return;
         }
@@ -399,7 +474,8 @@ std::vector<int> MendBench::openEdgesAmong(const std::vector<select::Pick>& pick
         part = own;
         if (model.parts[own]->incidence().facesAt(pick.edge) == 1) edges.push_back(pick.edge);
     }
-    if (edges.empty()) showMessage("No open edge is picked: open edges are drawn dashed. Set the filter to edges and click them.");
+    if (edges.empty())
+        showMessage("No open edge is picked: open edges are drawn dashed. Set the filter to edges and click them.");
     return edges;
 }
 
@@ -415,14 +491,17 @@ void MendBench::joinPicked(const std::vector<select::Pick>& picks) {
     const EdgeProbe a(part.incidence().edge(edges[0])), b(part.incidence().edge(edges[1]));
     double apart = 0.0;
     for (int i = 0; i <= 16; ++i) {
-        // Where one is longer than the other only what lies alongside counts: of each sample the nearer of its two feet.
+        // Where one is longer than the other only what lies alongside counts: of each sample the nearer of its two
+        // feet.
         const double share = i / 16.0;
-        apart = std::max(apart, std::min(b.nearest(a.value(a.first() + share * (a.last() - a.first()))).distance, a.nearest(b.value(b.first() + share * (b.last() - b.first()))).distance));
+        apart = std::max(apart, std::min(b.nearest(a.value(a.first() + share * (a.last() - a.first()))).distance,
+                                         a.nearest(b.value(b.first() + share * (b.last() - b.first()))).distance));
     }
     mend::Stitch step;
     step.parts = {part.name};
     step.upTo = 1.1 * apart + m_session.model().tolerances().samePoint;
-    step.only = {{makeFaceRef(part, part.incidence().usesOf(edges[0]).front().face), makeFaceRef(part, part.incidence().usesOf(edges[1]).front().face)}};
+    step.only = {{makeFaceRef(part, part.incidence().usesOf(edges[0]).front().face),
+                  makeFaceRef(part, part.incidence().usesOf(edges[1]).front().face)}};
     showMessage({});
     m_session.apply("mend.stitch", Json(step));
 }
@@ -457,7 +536,10 @@ void MendBench::patchPicked(const std::vector<select::Pick>& picks) {
     step.parts = {part.name};
     std::set<int> served;
     for (const mend::OpenLoop& loop : mend::openLoops(part.incidence())) {
-        if (std::none_of(edges.begin(), edges.end(), [&](int e) { return std::find(loop.numbers.begin(), loop.numbers.end(), e) != loop.numbers.end(); })) continue;
+        if (std::none_of(edges.begin(), edges.end(), [&](int e) {
+                return std::find(loop.numbers.begin(), loop.numbers.end(), e) != loop.numbers.end();
+            }))
+            continue;
         served.insert(loop.numbers.begin(), loop.numbers.end());
         step.at.push_back({loop.middle.X(), loop.middle.Y(), loop.middle.Z()});
     }
@@ -473,7 +555,8 @@ void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>
     const Model& model = m_session.model();
     const auto showsFaces = [](const Defect& defect) {
         const auto kind = kindOf(defect);
-        return kind == MendKind::Doubled || kind == MendKind::RunsOver || kind == MendKind::Slivers || kind == MendKind::Other;
+        return kind == MendKind::Doubled || kind == MendKind::RunsOver || kind == MendKind::Slivers ||
+               kind == MendKind::Other;
     };
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (m_session.isHidden(o)) continue;
@@ -481,9 +564,14 @@ void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>
         const PartKnowledge* known = m_session.knowledge(occurrence.part);
         if (known == nullptr || !known->defects) continue;
         PreviewFaces goingHere{model.parts[occurrence.part], occurrence.placement, {}};
-        const auto mark = [&](const Defect& defect, bool kept, bool hovered) { marks.push_back({defect.where.Transformed(occurrence.placement), kept, hovered, defect.kind == DefectKind::Gap ? 0.2 * defect.length : defect.size}); };
+        const auto mark = [&](const Defect& defect, bool kept, bool hovered) {
+            marks.push_back({defect.where.Transformed(occurrence.placement), kept, hovered,
+                             defect.kind == DefectKind::Gap ? 0.2 * defect.length : defect.size});
+        };
         const auto light = [&](const Defect& defect) {
-            const auto from = defect.kind == DefectKind::Doubled && m_previewsSafe ? std::prev(defect.faces.end()) : defect.faces.begin();   // of a double one goes
+            const auto from = defect.kind == DefectKind::Doubled && m_previewsSafe
+                                  ? std::prev(defect.faces.end())
+                                  : defect.faces.begin();  // of a double one goes
             goingHere.faces.insert(goingHere.faces.end(), from, defect.faces.end());
         };
         // Hundreds of touching edges would hide the few that matter: those are seen by their dashes.
@@ -499,7 +587,9 @@ void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>
                 const Key& key = m_keys[k];
                 if (key.part != occurrence.part || key.defect >= known->defects->defects.size()) continue;
                 const Defect& defect = defectOf(key);
-                const bool kept = verdictOf(key) == Verdict::Kept, hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
+                const bool kept = verdictOf(key) == Verdict::Kept,
+                           hovered =
+                               std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
                 if (showsFaces(defect) && !kept) light(defect);
                 if (hovered || kept || (tells(defect) && goes(key))) mark(defect, kept, hovered);
             }
@@ -510,14 +600,17 @@ void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>
 
 bool MendBench::isSafe(const Defect& defect, const survey::DefectReport& report) {
     switch (defect.kind) {
-        case DefectKind::Gap: return defect.size <= report.safeLimit;
+        case DefectKind::Gap:
+            return defect.size <= report.safeLimit;
         case DefectKind::Opening:
         case DefectKind::Doubled:
         case DefectKind::RunsOver:
         case DefectKind::PartlyDoubled:
         case DefectKind::WrongWay:
-        case DefectKind::InsideOut: return true;
-        default: return false;
+        case DefectKind::InsideOut:
+            return true;
+        default:
+            return false;
     }
 }
 
@@ -527,7 +620,9 @@ QString MendBench::safeWords() const {
     const auto chosen = m_session.selectedParts();
     for (std::size_t part = 0; part < m_session.model().parts.size(); ++part) {
         const PartKnowledge* known = m_session.knowledge(part);
-        if (known == nullptr || !known->defects || (chosen.empty() ? m_session.model().isAside(part) : !chosen.contains(part))) continue;
+        if (known == nullptr || !known->defects ||
+            (chosen.empty() ? m_session.model().isAside(part) : !chosen.contains(part)))
+            continue;
         for (const Defect& defect : known->defects->defects) {
             if (isSafe(defect, *known->defects)) ++counts[defect.kind];
             wider += defect.kind == DefectKind::Gap && defect.size > known->defects->safeLimit;
@@ -558,7 +653,8 @@ void MendBench::setSafePreview(bool on) {
 
 bool MendBench::eventFilter(QObject* watched, QEvent* event) {
     if (watched == m_safeButton) {
-        if (event->type() == QEvent::Enter || event->type() == QEvent::FocusIn) setSafePreview(m_safeButton->isEnabled());
+        if (event->type() == QEvent::Enter || event->type() == QEvent::FocusIn)
+            setSafePreview(m_safeButton->isEnabled());
         if (event->type() == QEvent::Leave || event->type() == QEvent::FocusOut) setSafePreview(false);
     }
     return QWidget::eventFilter(watched, event);
@@ -596,7 +692,8 @@ std::optional<BenchStep> MendBench::step() const {
             step.upTo = m_cutBar->limit();
             for (const Key& key : m_keys)
                 if (const Defect& gap = defectOf(key); verdictOf(key) == Verdict::Kept && gap.size <= step.upTo)
-                    step.kept.emplace_back(makeFaceRef(*model.parts[key.part], gap.faces[0]), makeFaceRef(*model.parts[key.part], gap.faces[1]));
+                    step.kept.emplace_back(makeFaceRef(*model.parts[key.part], gap.faces[0]),
+                                           makeFaceRef(*model.parts[key.part], gap.faces[1]));
             return BenchStep{"mend.stitch", Json(step)};
         }
         case MendKind::Openings: {
@@ -604,29 +701,37 @@ std::optional<BenchStep> MendBench::step() const {
             step.parts = partNames();
             if (keptOnes())
                 for (const Key& key : m_keys)
-                    if (goes(key)) step.at.push_back({defectOf(key).where.X(), defectOf(key).where.Y(), defectOf(key).where.Z()});
+                    if (goes(key))
+                        step.at.push_back({defectOf(key).where.X(), defectOf(key).where.Y(), defectOf(key).where.Z()});
             return BenchStep{"mend.patch", Json(step)};
         }
-        case MendKind::Doubled: return BenchStep{"mend.dropDoubles", parts};
-        case MendKind::Needless: return BenchStep{"mend.mergeFaces", parts};
+        case MendKind::Doubled:
+            return BenchStep{"mend.dropDoubles", parts};
+        case MendKind::Needless:
+            return BenchStep{"mend.mergeFaces", parts};
         case MendKind::Other:
             if (!m_foot->button()->isEnabled()) return std::nullopt;
             return BenchStep{m_foot->button()->text().startsWith("Drop") ? "mend.dropStray" : "mend.makeSolids", parts};
-        case MendKind::RunsOver: return BenchStep{"mend.trimOverlong", parts};
-        case MendKind::Slivers: return BenchStep{"mend.absorbSlivers", parts};
-        case MendKind::Tiny: return BenchStep{"mend.collapseTiny", parts};
+        case MendKind::RunsOver:
+            return BenchStep{"mend.trimOverlong", parts};
+        case MendKind::Slivers:
+            return BenchStep{"mend.absorbSlivers", parts};
+        case MendKind::Tiny:
+            return BenchStep{"mend.collapseTiny", parts};
     }
     return std::nullopt;
 }
 
 bool MendBench::keptOnes() const {
-    return std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return verdictOf(key) == Verdict::Kept; });
+    return std::any_of(m_keys.begin(), m_keys.end(),
+                       [this](const Key& key) { return verdictOf(key) == Verdict::Kept; });
 }
 
 void MendBench::apply() {
     showMessage({});
     m_list->setFocus();
-    if (m_kind == MendKind::Openings && keptOnes() && std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return key.part != m_keys.front().part; })) {
+    if (m_kind == MendKind::Openings && keptOnes() &&
+        std::any_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return key.part != m_keys.front().part; })) {
         // Openings are named by where they lie in their part: in another part that may be another one.
         showMessage("Openings are kept in one part at a time: select the part.");
         return;

@@ -26,7 +26,7 @@ public:
     [[nodiscard]] QPushButton* safeButton() const { return m_safeButton; }
     [[nodiscard]] QString statement() const { return m_state->text(); }
     [[nodiscard]] QString message() const { return m_message->text(); }
-    [[nodiscard]] int openFindings() const;   ///< gaps, openings and doubled faces of everything in the work
+    [[nodiscard]] int openFindings() const;  ///< gaps, openings and doubled faces of everything in the work
     void showKind(MendKind kind);
     /// The step that the button would take, or while the pointer is on it the safe one; none where it would take none.
     [[nodiscard]] std::optional<BenchStep> step() const;
@@ -64,7 +64,7 @@ private:
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
     [[nodiscard]] bool goes(const Key& key) const;
     [[nodiscard]] bool keptOnes() const;
-    [[nodiscard]] std::vector<std::string> partNames() const;   ///< the selected; empty: all
+    [[nodiscard]] std::vector<std::string> partNames() const;  ///< the selected; empty: all
     /// Numbers of the picked open edges, all of one part; empty where they are not, and the message says so.
     std::vector<int> openEdgesAmong(const std::vector<select::Pick>& picks, std::size_t& part);
     void showMessage(const QString& html);
@@ -72,11 +72,11 @@ private:
     [[nodiscard]] static bool isSafe(const survey::Defect& defect, const survey::DefectReport& report);
     [[nodiscard]] QString safeWords() const;
     void noteMeantOpen();
+
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-
     Session& m_session;
     MendKind m_kind = MendKind::Gaps;
     QLabel *m_state, *m_detail, *m_safe, *m_message;

@@ -2,9 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <QGridLayout>
 #include <QVBoxLayout>
-#include <cmath>
 
 #include "glyphs.h"
 #include "shave/holes.h"
@@ -18,18 +18,36 @@
 namespace rasoir::app {
 namespace {
 
-QString number(double value) { return QString::fromStdString(readable(value)); }
-QString thousands(double value) { return QString::fromStdString(readable(std::round(value))); }
+QString number(double value) {
+    return QString::fromStdString(readable(value));
+}
+QString thousands(double value) {
+    return QString::fromStdString(readable(std::round(value)));
+}
 
 struct KindCell {
     const char *name, *one, *many;
     Glyph glyph;
 };
-constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole}, {"Rounds", "round", "rounds", Glyph::Fillet}, {"Slots", "slot", "slots", Glyph::Slot},
-                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer}, {"Bores", "bore", "bores", Glyph::Hole}, {"Threads", "thread", "threads", Glyph::Thread}, {"Small faces", "small face", "small faces", Glyph::Sliver}, {"Short edges", "short edge", "short edges", Glyph::Tiny}, {"Corners", "corner", "corners", Glyph::Fillet}, {"Marks", "mark", "marks", Glyph::Mark},
-                                                     {"Bosses", "boss", "bosses", Glyph::Boss}, {"Pockets", "pocket", "pockets", Glyph::Pocket}, {"Cutouts", "cutout", "cutouts", Glyph::Opening},
-                                                     {"Notches", "notch", "notches", Glyph::Notch}, {"Ribs", "rib", "ribs", Glyph::Rib}, {"Steps", "step", "steps", Glyph::Step}}};
-const KindCell& cellOf(ShaveKind kind) { return cells[static_cast<std::size_t>(kind)]; }
+constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole},
+                                                     {"Rounds", "round", "rounds", Glyph::Fillet},
+                                                     {"Slots", "slot", "slots", Glyph::Slot},
+                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer},
+                                                     {"Bores", "bore", "bores", Glyph::Hole},
+                                                     {"Threads", "thread", "threads", Glyph::Thread},
+                                                     {"Small faces", "small face", "small faces", Glyph::Sliver},
+                                                     {"Short edges", "short edge", "short edges", Glyph::Tiny},
+                                                     {"Corners", "corner", "corners", Glyph::Fillet},
+                                                     {"Marks", "mark", "marks", Glyph::Mark},
+                                                     {"Bosses", "boss", "bosses", Glyph::Boss},
+                                                     {"Pockets", "pocket", "pockets", Glyph::Pocket},
+                                                     {"Cutouts", "cutout", "cutouts", Glyph::Opening},
+                                                     {"Notches", "notch", "notches", Glyph::Notch},
+                                                     {"Ribs", "rib", "ribs", Glyph::Rib},
+                                                     {"Steps", "step", "steps", Glyph::Step}}};
+const KindCell& cellOf(ShaveKind kind) {
+    return cells[static_cast<std::size_t>(kind)];
+}
 
 }  // namespace
 
@@ -69,7 +87,8 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     diameterRow->setContentsMargins(0, 0, 0, 0);
     diameterRow->addWidget(new QLabel("Cylinder of the", m_diameterRow));
     m_diameter = new QComboBox(m_diameterRow);
-    for (const char* name : {"minor", "mean", "major"}) m_diameter->addItem(QString("%1 diameter").arg(name), QString(name));
+    for (const char* name : {"minor", "mean", "major"})
+        m_diameter->addItem(QString("%1 diameter").arg(name), QString(name));
     m_diameter->setCurrentIndex(1);
     m_diameter->setAccessibleName("Diameter of the cylinder that takes a thread's place");
     diameterRow->addWidget(m_diameter, 1);
@@ -131,7 +150,8 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
         if (link == "along") return takeAlong();
         if (link == "closing" || link == "nearest") return closeOtherwise(link == "nearest");
         const QStringList xyz = link.split(',');
-        if (xyz.size() == 4) emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
+        if (xyz.size() == 4)
+            emit closerWanted(gp_Pnt(xyz[0].toDouble(), xyz[1].toDouble(), xyz[2].toDouble()), xyz[3].toDouble());
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
@@ -179,7 +199,9 @@ std::vector<ShaveKey> ShaveBench::keysOf(std::size_t part) const {
 std::string ShaveBench::verdictKey(const Key& key) const {
     const auto feature = featureOf(key);
     if (!feature) return {};
-    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name, shaveListName(key.of), feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0, feature->middle.Z() + 0.0);
+    return fmt::format("{}|{}|{:.4f}|{:.3f}|{:.3f}|{:.3f}", m_session.model().parts[key.part]->name,
+                       shaveListName(key.of), feature->size, feature->middle.X() + 0.0, feature->middle.Y() + 0.0,
+                       feature->middle.Z() + 0.0);
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
@@ -193,21 +215,25 @@ double ShaveBench::limitOf(ShaveKind kind) const {
     const double target = m_session.model().targetSize;
     if (kind == ShaveKind::Marks || kind == ShaveKind::Steps) return 0.5 * target;
     if (kind == ShaveKind::Faces || kind == ShaveKind::Edges) return 0.25 * target;
-    if (kind == ShaveKind::Threads) return 40.0 * target;   // a lead is about a seventh of the diameter: less than six elements
+    if (kind == ShaveKind::Threads)
+        return 40.0 * target;  // a lead is about a seventh of the diameter: less than six elements
     if (kind == ShaveKind::Notches || kind == ShaveKind::Ribs) return target;
-    return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers || kind == ShaveKind::Corners ? target : 2.0 * target;
+    return kind == ShaveKind::Rounds || kind == ShaveKind::Chamfers || kind == ShaveKind::Corners ? target
+                                                                                                  : 2.0 * target;
 }
 
 bool ShaveBench::goes(const Key& key) const {
     const Verdict verdict = verdictOf(key);
     const auto feature = featureOf(key);
     if (!feature || verdict == Verdict::Kept) return false;
-    return verdict == Verdict::Taken || (feature->byRule && feature->size <= m_cutBar->limit() * (1 + 1e-6) && feature->size >= m_cutBar->from() * (1 - 1e-6));
+    return verdict == Verdict::Taken || (feature->byRule && feature->size <= m_cutBar->limit() * (1 + 1e-6) &&
+                                         feature->size >= m_cutBar->from() * (1 - 1e-6));
 }
 
 std::size_t ShaveBench::copiesOf(std::size_t part) const {
     const auto& occurrences = m_session.model().occurrences;
-    return static_cast<std::size_t>(std::count_if(occurrences.begin(), occurrences.end(), [part](const Occurrence& o) { return o.part == part; }));
+    return static_cast<std::size_t>(
+        std::count_if(occurrences.begin(), occurrences.end(), [part](const Occurrence& o) { return o.part == part; }));
 }
 
 void ShaveBench::showKind(ShaveKind kind) {
@@ -241,9 +267,15 @@ void ShaveBench::refresh() {
             finding.size = feature->size;
             finding.what = QString::fromStdString(feature->words);
             const gp_Pnt& middle = feature->middle;
-            const QString place = QString("at %1, %2, %3").arg(number(std::round(middle.X() * 10) / 10), number(std::round(middle.Y() * 10) / 10), number(std::round(middle.Z() * 10) / 10));
+            const QString place =
+                QString("at %1, %2, %3")
+                    .arg(number(std::round(middle.X() * 10) / 10), number(std::round(middle.Y() * 10) / 10),
+                         number(std::round(middle.Z() * 10) / 10));
             const std::size_t copies = copiesOf(part);
-            finding.where = selected.size() == 1 ? place : QString::fromStdString(model.parts[part]->name) + (copies > 1 ? QString(" ×%1").arg(copies) : QString()) + ", " + place;
+            finding.where = selected.size() == 1
+                                ? place
+                                : QString::fromStdString(model.parts[part]->name) +
+                                      (copies > 1 ? QString(" ×%1").arg(copies) : QString()) + ", " + place;
             finding.elements = feature->elements * static_cast<double>(copies);
             finding.verdict = verdictOf(key);
             finding.seen = m_seen.contains(verdictKey(key));
@@ -254,11 +286,13 @@ void ShaveBench::refresh() {
         }
     }
     // A file without holes opens with what it has.
-    if (known == wanted && wanted > 0 && std::exchange(m_fresh, false) && counts[static_cast<std::size_t>(m_kind)] == 0) {
+    if (known == wanted && wanted > 0 && std::exchange(m_fresh, false) &&
+        counts[static_cast<std::size_t>(m_kind)] == 0) {
         const auto first = std::find_if(counts.begin(), counts.end(), [](int count) { return count > 0; });
         if (first != counts.end()) return showKind(static_cast<ShaveKind>(first - counts.begin()));
     }
-    std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) { return a.size < b.size; });
+    std::stable_sort(findings.begin(), findings.end(),
+                     [](const Finding& a, const Finding& b) { return a.size < b.size; });
     layKinds(counts);
     m_diameterRow->setVisible(m_kind == ShaveKind::Threads);
     const bool strips = m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Chamfers;
@@ -266,18 +300,27 @@ void ShaveBench::refresh() {
     const bool reliefs = m_kind >= ShaveKind::Marks;
     const bool small = m_kind == ShaveKind::Faces || m_kind == ShaveKind::Edges || m_kind == ShaveKind::Corners;
     m_cutBar->setMeasure("mm", !strips && !reliefs && !small, "go");
-    m_list->setHeadings(m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Corners ? "R mm" : m_kind == ShaveKind::Marks || m_kind == ShaveKind::Steps ? "High mm" : m_kind == ShaveKind::Edges ? "Long mm" : strips || reliefs || small ? "Width mm" : "Ø mm", "Elements");
+    m_list->setHeadings(m_kind == ShaveKind::Rounds || m_kind == ShaveKind::Corners ? "R mm"
+                        : m_kind == ShaveKind::Marks || m_kind == ShaveKind::Steps  ? "High mm"
+                        : m_kind == ShaveKind::Edges                                ? "Long mm"
+                        : strips || reliefs || small                                ? "Width mm"
+                                                                                    : "Ø mm",
+                        "Elements");
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
     m_cutBar->setFrom(0.0);
     m_cutBar->setLimit(limitOf(m_kind));
     if (const auto from = m_froms.find(m_kind); from != m_froms.end()) m_cutBar->setFrom(from->second);
     m_list->setFindings(std::move(findings), m_cutBar->limit(), m_cutBar->from());
-    if (m_session.isEmpty()) m_state->setText("Open a file; its holes, rounds, marks and bosses will be listed here.");
-    else if (known < wanted) m_state->setText("Surveying…");
-    else if (m_keys.empty()) m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).many));
+    if (m_session.isEmpty())
+        m_state->setText("Open a file; its holes, rounds, marks and bosses will be listed here.");
+    else if (known < wanted)
+        m_state->setText("Surveying…");
+    else if (m_keys.empty())
+        m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).many));
     else {
-        const QString of = selected.size() == 1 ? QString::fromStdString(model.parts[*selected.begin()]->name) : QString::fromStdString(counted(wanted, "part"));
+        const QString of = selected.size() == 1 ? QString::fromStdString(model.parts[*selected.begin()]->name)
+                                                : QString::fromStdString(counted(wanted, "part"));
         m_state->setText(QString("%1, %2 faces surveyed").arg(of, thousands(faces)));
     }
     recount();
@@ -291,8 +334,9 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
     QStringList none;
     int cell = 0;
     for (std::size_t k = 0; k < shaveKinds; ++k) {
-        const bool current = k == static_cast<std::size_t>(m_kind), shown = current || counts[k] > 0 || m_everShown.contains(k) || m_session.isEmpty();
-        if (counts[k] > 0) m_everShown.insert(k);   // stays where it is when the last one has gone
+        const bool current = k == static_cast<std::size_t>(m_kind),
+                   shown = current || counts[k] > 0 || m_everShown.contains(k) || m_session.isEmpty();
+        if (counts[k] > 0) m_everShown.insert(k);  // stays where it is when the last one has gone
         m_kinds[k]->setVisible(shown);
         m_kindGrid->removeWidget(m_kinds[k]);
         if (!shown) {
@@ -303,9 +347,13 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
         ++cell;
         m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
         m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
-        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; border-bottom: %1px solid %2; font-weight: %3; }"
+        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
+                                          "0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")
-                                      .arg(current ? 2 : 1).arg((current ? p.ink : p.rule).name()).arg(current ? 600 : 400).arg(p.cobalt.name()));
+                                      .arg(current ? 2 : 1)
+                                      .arg((current ? p.ink : p.rule).name())
+                                      .arg(current ? 600 : 400)
+                                      .arg(p.cobalt.name()));
     }
     m_none->setText(none.isEmpty() ? QString() : QString("No %1.").arg(none.join(", ")));
     m_none->setStyleSheet(QString("color: %1; font-size: 11.5px;").arg(p.second.name()));
@@ -334,26 +382,47 @@ void ShaveBench::recount() {
     const auto facts = m_session.facts();
     const double forecast = m_session.forecast(), mass = facts ? measure::massOf(model, *facts).mass : 0.0;
     const auto percent = [](double part, double whole) {
-        return whole > 0.0 ? QString::fromStdString(readableChange(100.0 * part / whole, std::abs(part) < 0.1 * whole ? 2 : 1)) + " %" : QString();
+        return whole > 0.0 ? QString::fromStdString(
+                                 readableChange(100.0 * part / whole, std::abs(part) < 0.1 * whole ? 2 : 1)) +
+                                 " %"
+                           : QString();
     };
     const auto line = [](const QString& name, const QString& values, const QString& change) {
-        return QString("<table width='100%' cellspacing='0'><tr><td>%1&nbsp;</td><td align='right'>%2</td><td align='right' width='62'><b>%3</b></td></tr></table>").arg(name, values, change);
+        return QString(
+                   "<table width='100%' cellspacing='0'><tr><td>%1&nbsp;</td><td align='right'>%2</td><td "
+                   "align='right' width='62'><b>%3</b></td></tr></table>")
+            .arg(name, values, change);
     };
     if (count > 0 && forecast > 0.0) {
-        m_elements->setText(line("Elements", QString("%1 to %2").arg(thousands(forecast), thousands(std::max(0.0, forecast - elements))), percent(-elements, forecast)));
-        m_mass->setText(weighed ? line("Mass", QString("%1 to %2 kg").arg(number(mass), number(mass + added)), percent(added, mass)) : line("Mass", QString("%1 kg").arg(number(mass)), ""));
+        m_elements->setText(line(
+            "Elements", QString("%1 to %2").arg(thousands(forecast), thousands(std::max(0.0, forecast - elements))),
+            percent(-elements, forecast)));
+        m_mass->setText(
+            weighed ? line("Mass", QString("%1 to %2 kg").arg(number(mass), number(mass + added)), percent(added, mass))
+                    : line("Mass", QString("%1 kg").arg(number(mass)), ""));
     } else {
         m_elements->setText(forecast > 0.0 ? line("Elements", thousands(forecast), "") : QString());
-        m_mass->setText(facts ? line("Mass", QString::fromStdString(measure::massText(mass, measure::factsOf(model, *facts))), "") : QString());
+        m_mass->setText(
+            facts ? line("Mass", QString::fromStdString(measure::massText(mass, measure::factsOf(model, *facts))), "")
+                  : QString());
     }
     const std::size_t corners = sharpened().size();
-    m_stress->setText(corners == 0 ? QString() : QString("Stress is fictitious at <a href=\"pick\">%1</a>.").arg(QString::fromStdString(counted(corners, "sharpened corner"))));
+    m_stress->setText(corners == 0 ? QString()
+                                   : QString("Stress is fictitious at <a href=\"pick\">%1</a>.")
+                                         .arg(QString::fromStdString(counted(corners, "sharpened corner"))));
     m_stress->setVisible(corners > 0);
     const QString noun = cellOf(m_kind).one;
     if (count > 0) {
-        m_button->setText(m_kind == ShaveKind::Threads ? QString("Make %1 %2 plain").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)) : QString(m_kind == ShaveKind::Corners ? "Square %1 %2" : "Remove %1 %2").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
+        m_button->setText(
+            m_kind == ShaveKind::Threads
+                ? QString("Make %1 %2 plain").arg(count).arg(count == 1 ? noun : QString(cellOf(m_kind).many))
+                : QString(m_kind == ShaveKind::Corners ? "Square %1 %2" : "Remove %1 %2")
+                      .arg(count)
+                      .arg(count == 1 ? noun : QString(cellOf(m_kind).many)));
     } else if (!m_keys.empty()) {
-        m_button->setText(m_kind == ShaveKind::Bores ? "Take a bore with Space" : QString("No %1 up to %2 mm").arg(noun, number(m_cutBar->limit())));
+        m_button->setText(m_kind == ShaveKind::Bores
+                              ? "Take a bore with Space"
+                              : QString("No %1 up to %2 mm").arg(noun, number(m_cutBar->limit())));
     } else {
         m_button->setText("Nothing to remove");
     }
@@ -370,7 +439,8 @@ int ShaveBench::openFindings() const {
             const auto feature = featureOf(key);
             if (!feature || !feature->byRule || verdictOf(key) == Verdict::Kept) continue;
             const auto from = m_froms.find(feature->kind);
-            count += feature->size <= limitOf(feature->kind) * (1 + 1e-6) && (from == m_froms.end() || feature->size >= from->second * (1 - 1e-6));
+            count += feature->size <= limitOf(feature->kind) * (1 + 1e-6) &&
+                     (from == m_froms.end() || feature->size >= from->second * (1 - 1e-6));
         }
     return count;
 }
@@ -396,8 +466,10 @@ int ShaveBench::keyAt(const select::Pick& pick) const {
         if (m_keys[k].part != part) continue;
         const auto feature = featureOf(m_keys[k]);
         if (!feature) continue;
-        if (pick.face > 0 && std::binary_search(feature->faces->begin(), feature->faces->end(), pick.face)) return static_cast<int>(k);
-        const std::vector<int> edges = pick.edge > 0 ? shaveEdges(*m_session.knowledge(part), m_keys[k]) : std::vector<int>();
+        if (pick.face > 0 && std::binary_search(feature->faces->begin(), feature->faces->end(), pick.face))
+            return static_cast<int>(k);
+        const std::vector<int> edges =
+            pick.edge > 0 ? shaveEdges(*m_session.knowledge(part), m_keys[k]) : std::vector<int>();
         if (std::find(edges.begin(), edges.end(), pick.edge) != edges.end()) return static_cast<int>(k);
     }
     return -1;
@@ -410,7 +482,8 @@ void ShaveBench::setHovered(const select::Pick& pick) {
 void ShaveBench::keepPicked(const select::Pick& pick) {
     const int key = keyAt(pick);
     if (key < 0) return;
-    setVerdict({key}, verdictOf(m_keys[static_cast<std::size_t>(key)]) == Verdict::Kept ? Verdict::ByLimit : Verdict::Kept);
+    setVerdict({key},
+               verdictOf(m_keys[static_cast<std::size_t>(key)]) == Verdict::Kept ? Verdict::ByLimit : Verdict::Kept);
     markSeen(key);
     m_list->reveal(key);
 }
@@ -422,8 +495,10 @@ std::vector<select::Pick> ShaveBench::sharpened() const {
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const std::size_t part = model.occurrences[o].part;
         const PartKnowledge* known = m_session.knowledge(part);
-        if (known == nullptr || m_session.isHidden(o) || model.occurrences[o].aside || (!selected.empty() && !selected.contains(part))) continue;
-        std::set<int> edges;   // one edge may have been left by two rounds
+        if (known == nullptr || m_session.isHidden(o) || model.occurrences[o].aside ||
+            (!selected.empty() && !selected.contains(part)))
+            continue;
+        std::set<int> edges;  // one edge may have been left by two rounds
         for (const survey::StressNote& note : known->stress) edges.insert(note.edges.begin(), note.edges.end());
         for (const int e : edges) picks.push_back({o, 0, e});
     }
@@ -446,7 +521,9 @@ ShavePreview ShaveBench::preview() const {
             const bool hovered = std::find(m_hovered.begin(), m_hovered.end(), static_cast<int>(k)) != m_hovered.end();
             if (isKept) kept.faces.insert(kept.faces.end(), feature->faces->begin(), feature->faces->end());
             if (isGoing) going.faces.insert(going.faces.end(), feature->faces->begin(), feature->faces->end());
-            if (isKept || isGoing || hovered) preview.marks.push_back({feature->middle.Transformed(occurrence.placement), isKept, hovered, feature->size});
+            if (isKept || isGoing || hovered)
+                preview.marks.push_back(
+                    {feature->middle.Transformed(occurrence.placement), isKept, hovered, feature->size});
         }
         if (!going.faces.empty()) preview.goes.push_back(std::move(going));
         if (!kept.faces.empty()) preview.kept.push_back(std::move(kept));
@@ -466,12 +543,17 @@ std::optional<BenchStep> ShaveBench::step() const {
         const auto feature = featureOf(key);
         if (!feature) continue;
         const Verdict verdict = verdictOf(key);
-        if (feature->face == 0 || key.of == Key::Of::Small) {   // a hole of a sheet has no faces, a tiny one is hard to tell: the middle names it
-            if (verdict == Verdict::Kept) keptAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
-            if (verdict == Verdict::Taken) chosenAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
+        if (feature->face == 0 ||
+            key.of ==
+                Key::Of::Small) {  // a hole of a sheet has no faces, a tiny one is hard to tell: the middle names it
+            if (verdict == Verdict::Kept)
+                keptAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
+            if (verdict == Verdict::Taken)
+                chosenAt.push_back({feature->middle.X(), feature->middle.Y(), feature->middle.Z()});
             continue;
         }
-        if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6)) kept.push_back(makeFaceRef(*model.parts[key.part], feature->face));
+        if (verdict == Verdict::Kept && feature->size <= upTo * (1 + 1e-6))
+            kept.push_back(makeFaceRef(*model.parts[key.part], feature->face));
         if (verdict == Verdict::Taken) chosen.push_back(makeFaceRef(*model.parts[key.part], feature->face));
     }
     BenchStep made{"shave.removeHoles", {}};
@@ -551,22 +633,28 @@ void ShaveBench::sayOfLastStep() {
     const bool atEnd = !steps.empty() && m_session.marker() == steps.size();
     if (std::exchange(m_closingOtherwise, false) && atEnd && steps.back().state == StepState::Failed) {
         const QString why = steps.back().problem ? QString::fromStdString(sentence(*steps.back().problem)) : QString();
-        m_session.undo();   // the way it was closed before
+        m_session.undo();  // the way it was closed before
         const auto& now = m_session.work().ledger().steps;
-        const bool elsewhere = !now.empty() && now.back().operation == "shave.removeFaces" && now.back().parameters.value("closing", 0) > 0;
+        const bool elsewhere = !now.empty() && now.back().operation == "shave.removeFaces" &&
+                               now.back().parameters.value("closing", 0) > 0;
         showMessage(why.toHtmlEscaped() + (elsewhere ? " <a href='nearest'>Close it the nearest way</a>" : ""));
         return;
     }
     QString text = leftByLastStep(m_session, "not removed");
-    if (text.isEmpty() && atEnd && steps.back().operation == "shave.removeFaces" && steps.back().state == StepState::Done) 
-        text = QString("%1 <a href='closing'>Close it another way</a>").arg(steps.back().parameters.value("closing", 0) == 0 ? "Closed where its neighbours meet first." : "Closed another way than the nearest.");
+    if (text.isEmpty() && atEnd && steps.back().operation == "shave.removeFaces" &&
+        steps.back().state == StepState::Done)
+        text = QString("%1 <a href='closing'>Close it another way</a>")
+                   .arg(steps.back().parameters.value("closing", 0) == 0 ? "Closed where its neighbours meet first."
+                                                                         : "Closed another way than the nearest.");
     showMessage(text);
 }
 
 void ShaveBench::takeAlong() {
     const auto& steps = m_session.work().ledger().steps;
-    const bool stepLeft = !steps.empty() && m_session.marker() == steps.size() && steps.back().state == StepState::Done &&
-                          std::any_of(steps.back().items.begin(), steps.back().items.end(), [](const Item& item) { return !item.done && !item.problem.lacking.empty(); });
+    const bool stepLeft = !steps.empty() && m_session.marker() == steps.size() &&
+                          steps.back().state == StepState::Done &&
+                          std::any_of(steps.back().items.begin(), steps.back().items.end(),
+                                      [](const Item& item) { return !item.done && !item.problem.lacking.empty(); });
     if (stepLeft) {
         Json parameters = steps.back().parameters;
         parameters["along"] = true;

@@ -5,7 +5,6 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QWidget>
-
 #include <set>
 
 #include "bench/action_foot.h"
@@ -32,7 +31,7 @@ public:
 
     [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
     [[nodiscard]] QPushButton* kindButton(ShaveKind kind) const { return m_kinds[static_cast<std::size_t>(kind)]; }
-    [[nodiscard]] QComboBox* diameter() const { return m_diameter; }   ///< of the cylinder that takes a thread's place
+    [[nodiscard]] QComboBox* diameter() const { return m_diameter; }  ///< of the cylinder that takes a thread's place
     [[nodiscard]] FindingsList* findings() const { return m_list; }
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QString message() const { return m_message->text(); }
@@ -40,9 +39,10 @@ public:
     /// The step that the button would take; none where it would take none.
     [[nodiscard]] std::optional<BenchStep> step() const;
     [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
-    [[nodiscard]] int openFindings() const;   ///< what was found and would go at the limits
-    void setHovered(const select::Pick& pick);   ///< on the stage: its finding lights up
-    void keepPicked(const select::Pick& pick);   ///< the feature of a picked face, or of an edge where it has no faces: kept, or no longer kept
+    [[nodiscard]] int openFindings() const;     ///< what was found and would go at the limits
+    void setHovered(const select::Pick& pick);  ///< on the stage: its finding lights up
+    void keepPicked(const select::Pick& pick);  ///< the feature of a picked face, or of an edge where it has no faces:
+                                                ///< kept, or no longer kept
     void showKind(ShaveKind kind);
     /// The inner corners that steps have made sharp, in every place that is shown: there the stress is fictitious.
     [[nodiscard]] std::vector<select::Pick> sharpened() const;
@@ -58,20 +58,21 @@ signals:
 private:
     using Key = ShaveKey;
     using Feature = ShaveFeature;
-    [[nodiscard]] std::optional<Feature> featureOf(const Key& key) const;   ///< none between a change and the survey after it
+    [[nodiscard]] std::optional<Feature> featureOf(
+        const Key& key) const;  ///< none between a change and the survey after it
     [[nodiscard]] std::vector<Key> keysOf(std::size_t part) const;
     void refresh();
     void layKinds(const std::array<int, shaveKinds>& counts);
-    void markSeen(int key);   ///< the analyst has looked at it
+    void markSeen(int key);  ///< the analyst has looked at it
     void recount();
     void apply();
     void sayOfLastStep();
-    void takeAlong();        ///< the last step once more, with what would have to go too
-    void closeOtherwise(bool nearest = false);   ///< the last wound closed the next way there is, or again the nearest
+    void takeAlong();                           ///< the last step once more, with what would have to go too
+    void closeOtherwise(bool nearest = false);  ///< the last wound closed the next way there is, or again the nearest
     void setVerdict(const std::vector<int>& keys, Verdict verdict);
     [[nodiscard]] std::string verdictKey(const Key& key) const;
     [[nodiscard]] Verdict verdictOf(const Key& key) const;
-    [[nodiscard]] double limitOf(ShaveKind kind) const;   ///< [mm] chosen, else by the target size
+    [[nodiscard]] double limitOf(ShaveKind kind) const;  ///< [mm] chosen, else by the target size
     [[nodiscard]] bool goes(const Key& key) const;
     [[nodiscard]] int keyAt(const select::Pick& pick) const;
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;
@@ -89,15 +90,16 @@ private:
     ActionFoot* m_foot;
     QPushButton* m_button;
     std::vector<Key> m_keys;
-    /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the part.
+    /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the
+    /// part.
     std::map<std::string, Verdict> m_verdicts;
-    std::set<std::string> m_seen;       ///< looked at, by the same names
+    std::set<std::string> m_seen;  ///< looked at, by the same names
     std::vector<int> m_hovered;
-    std::optional<BenchStep> m_asked;   ///< last asked for
+    std::optional<BenchStep> m_asked;  ///< last asked for
     bool m_closingOtherwise = false;
-    std::set<std::size_t> m_everShown;  ///< kinds of which this file had some
-    bool m_fresh = false;               ///< a file has been opened and no kind chosen yet
-    std::map<ShaveKind, double> m_limits, m_froms;   ///< chosen, by kind; the lower ends of ranges
+    std::set<std::size_t> m_everShown;              ///< kinds of which this file had some
+    bool m_fresh = false;                           ///< a file has been opened and no kind chosen yet
+    std::map<ShaveKind, double> m_limits, m_froms;  ///< chosen, by kind; the lower ends of ranges
 };
 
 }  // namespace rasoir::app

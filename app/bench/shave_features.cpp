@@ -21,7 +21,9 @@ std::optional<ShaveFeature> shaveFeature(const PartKnowledge& known, const Shave
     } else if (key.of == ShaveKey::Of::Relief) {
         if (!known.reliefs || key.index >= known.reliefs->size()) return std::nullopt;
         const survey::Relief& relief = (*known.reliefs)[key.index];
-        constexpr std::array<ShaveKind, 7> kinds{ShaveKind::Marks, ShaveKind::Bosses, ShaveKind::Pockets, ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs, ShaveKind::Steps};
+        constexpr std::array<ShaveKind, 7> kinds{ShaveKind::Marks,   ShaveKind::Bosses,  ShaveKind::Pockets,
+                                                 ShaveKind::Cutouts, ShaveKind::Notches, ShaveKind::Ribs,
+                                                 ShaveKind::Steps};
         feature.kind = kinds[static_cast<std::size_t>(relief.kind)];
         feature.size = relief.size();
         feature.extent = 2.0 * std::max(relief.breadth, relief.height);
@@ -68,7 +70,9 @@ std::optional<ShaveFeature> shaveFeature(const PartKnowledge& known, const Shave
     } else {
         if (!known.holes || key.index >= known.holes->size()) return std::nullopt;
         const survey::Hole& hole = (*known.holes)[key.index];
-        feature.kind = hole.kind == survey::HoleKind::Slot ? ShaveKind::Slots : hole.bore ? ShaveKind::Bores : ShaveKind::Holes;
+        feature.kind = hole.kind == survey::HoleKind::Slot ? ShaveKind::Slots
+                       : hole.bore                         ? ShaveKind::Bores
+                                                           : ShaveKind::Holes;
         feature.size = hole.size;
         feature.extent = 2.0 * std::max(hole.depth, hole.size);
         feature.faces = &hole.faces;
@@ -76,7 +80,7 @@ std::optional<ShaveFeature> shaveFeature(const PartKnowledge& known, const Shave
         feature.words = survey::describe(hole);
         feature.elements = hole.elements;
         feature.volume = hole.volume;
-        feature.byRule = feature.kind != ShaveKind::Bores;   // a bore goes only when it is asked for by name
+        feature.byRule = feature.kind != ShaveKind::Bores;  // a bore goes only when it is asked for by name
     }
     if (feature.face == 0 && !feature.faces->empty()) feature.face = feature.faces->front();
     return feature;
@@ -100,21 +104,34 @@ std::vector<ShaveKey> shaveKeys(const PartKnowledge& known, std::size_t part) {
 
 std::vector<int> shaveEdges(const PartKnowledge& known, const ShaveKey& key) {
     switch (key.of) {
-        case ShaveKey::Of::Hole: return known.holes && key.index < known.holes->size() ? (*known.holes)[key.index].rim : std::vector<int>();
-        case ShaveKey::Of::Small: return known.small && key.index < known.small->size() && (*known.small)[key.index].kind == survey::SmallKind::Edge ? std::vector{(*known.small)[key.index].number} : std::vector<int>();
-        case ShaveKey::Of::Corner: return key.index < known.corners.size() ? known.corners[key.index].arcs : std::vector<int>();
-        default: return {};
+        case ShaveKey::Of::Hole:
+            return known.holes && key.index < known.holes->size() ? (*known.holes)[key.index].rim : std::vector<int>();
+        case ShaveKey::Of::Small:
+            return known.small && key.index < known.small->size() &&
+                           (*known.small)[key.index].kind == survey::SmallKind::Edge
+                       ? std::vector{(*known.small)[key.index].number}
+                       : std::vector<int>();
+        case ShaveKey::Of::Corner:
+            return key.index < known.corners.size() ? known.corners[key.index].arcs : std::vector<int>();
+        default:
+            return {};
     }
 }
 
 const char* shaveListName(ShaveKey::Of of) {
     switch (of) {
-        case ShaveKey::Of::Hole: return "hole";
-        case ShaveKey::Of::Strip: return "strip";
-        case ShaveKey::Of::Relief: return "relief";
-        case ShaveKey::Of::Thread: return "thread";
-        case ShaveKey::Of::Small: return "small";
-        case ShaveKey::Of::Corner: return "corner";
+        case ShaveKey::Of::Hole:
+            return "hole";
+        case ShaveKey::Of::Strip:
+            return "strip";
+        case ShaveKey::Of::Relief:
+            return "relief";
+        case ShaveKey::Of::Thread:
+            return "thread";
+        case ShaveKey::Of::Small:
+            return "small";
+        case ShaveKey::Of::Corner:
+            return "corner";
     }
     return "hole";
 }

@@ -2,9 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <QDropEvent>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QDropEvent>
 #include <QMenu>
 #include <QMimeData>
 #include <QStyledItemDelegate>
@@ -17,7 +17,8 @@
 namespace rasoir::app {
 namespace {
 
-constexpr int occurrencesRole = Qt::UserRole, partRole = Qt::UserRole + 1, newNameRole = Qt::UserRole + 3, plainNameRole = Qt::UserRole + 4;
+constexpr int occurrencesRole = Qt::UserRole, partRole = Qt::UserRole + 1, newNameRole = Qt::UserRole + 3,
+              plainNameRole = Qt::UserRole + 4;
 
 /// Edits the part's own name, without the count behind it.
 class NameDelegate : public QStyledItemDelegate {
@@ -28,7 +29,9 @@ public:
     }
     void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& index) const override {
         const auto* line = qobject_cast<QLineEdit*>(editor);
-        if (line != nullptr && !line->text().trimmed().isEmpty() && line->text() != index.data(plainNameRole).toString()) model->setData(index, line->text().trimmed(), newNameRole);
+        if (line != nullptr && !line->text().trimmed().isEmpty() &&
+            line->text() != index.data(plainNameRole).toString())
+            model->setData(index, line->text().trimmed(), newNameRole);
     }
 };
 /// Numbers and health are not typed.
@@ -61,33 +64,45 @@ public:
     }
 
 protected:
-    [[nodiscard]] QStringList mimeTypes() const override { return QTreeWidget::mimeTypes() << PartsBoard::materialMime; }
+    [[nodiscard]] QStringList mimeTypes() const override {
+        return QTreeWidget::mimeTypes() << PartsBoard::materialMime;
+    }
     void dragEnterEvent(QDragEnterEvent* event) override {
-        if (takes(*event->mimeData())) event->acceptProposedAction();
-        else event->ignore();  // files: the window opens them
+        if (takes(*event->mimeData()))
+            event->acceptProposedAction();
+        else
+            event->ignore();  // files: the window opens them
     }
     void dragMoveEvent(QDragMoveEvent* event) override {
         QTreeWidget::dragMoveEvent(event);  // draws where it would land
-        if (takes(*event->mimeData())) event->acceptProposedAction();
-        else event->ignore();
+        if (takes(*event->mimeData()))
+            event->acceptProposedAction();
+        else
+            event->ignore();
     }
     void dropEvent(QDropEvent* event) override {
         const QTreeWidgetItem* at = itemAt(event->position().toPoint());
         const bool behind = at != nullptr && event->position().y() > visualItemRect(at).center().y();
         // Copied, never moved: the rows are rebuilt from the model, a tree that takes its own away would lose them.
         event->setDropAction(Qt::CopyAction);
-        if (m_dropped(*event->mimeData(), at, behind)) event->accept();
-        else event->ignore();
+        if (m_dropped(*event->mimeData(), at, behind))
+            event->accept();
+        else
+            event->ignore();
         setState(NoState);
     }
 
 private:
-    [[nodiscard]] bool takes(const QMimeData& what) const { return what.hasFormat(PartsBoard::materialMime) || what.hasFormat(QTreeWidget::mimeTypes().front()); }
+    [[nodiscard]] bool takes(const QMimeData& what) const {
+        return what.hasFormat(PartsBoard::materialMime) || what.hasFormat(QTreeWidget::mimeTypes().front());
+    }
 
     Dropped m_dropped;
 };
 
-QString number(double value) { return QString::fromStdString(readable(value)); }
+QString number(double value) {
+    return QString::fromStdString(readable(value));
+}
 
 }  // namespace
 
@@ -113,7 +128,9 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     filterRow->setContentsMargins(16, 0, 16, 4);
     filterRow->addWidget(m_filter);
     column->addLayout(filterRow);
-    m_tree = new PartsTree(this, [this](const QMimeData& what, const QTreeWidgetItem* at, bool behind) { return dropped(what, at, behind); });
+    m_tree = new PartsTree(this, [this](const QMimeData& what, const QTreeWidgetItem* at, bool behind) {
+        return dropped(what, at, behind);
+    });
     m_tree->setObjectName("parts");
     m_tree->setHeaderLabels({"Part", "Faces", "Health"});
     m_tree->headerItem()->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
@@ -150,7 +167,9 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
         if (part >= m_session.model().parts.size()) return;
         const std::string old = m_session.model().parts[part]->name;
         // Not from within the editor that is still closing.
-        QTimer::singleShot(0, this, [this, old, wanted] { m_session.apply("intake.rename", {{"parts", {old}}, {"to", wanted.toStdString()}}); });
+        QTimer::singleShot(0, this, [this, old, wanted] {
+            m_session.apply("intake.rename", {{"parts", {old}}, {"to", wanted.toStdString()}});
+        });
     });
     connect(m_tree, &QTreeWidget::itemSelectionChanged, this, &PartsBoard::selectionFromTree);
     connect(m_tree, &QTreeWidget::customContextMenuRequested, this, [this](const QPoint& at) {
@@ -181,12 +200,15 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
 
 bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool behind) {
     const Model& model = m_session.model();
-    const auto nameOf = [&model](std::size_t occurrence) { return model.parts[model.occurrences[occurrence].part]->name; };
+    const auto nameOf = [&model](std::size_t occurrence) {
+        return model.parts[model.occurrences[occurrence].part]->name;
+    };
     if (what.hasFormat(materialMime)) {
         if (at == nullptr) return false;
         // Dropped on one of the selected parts it goes to all of them.
         std::set<std::size_t> places = occurrencesOf(at);
-        if (at->isSelected()) places.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
+        if (at->isSelected())
+            places.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
         std::set<std::string> parts;
         for (const std::size_t o : places) parts.insert(nameOf(o));
         emit materialDropped(QString::fromUtf8(what.data(materialMime)), {parts.begin(), parts.end()});
@@ -198,16 +220,20 @@ bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool 
     for (const std::size_t part : selected) parts.push_back(model.parts[part]->name);
     const bool onGroup = at != nullptr && !at->data(0, partRole).isValid();
     const auto places = at != nullptr ? occurrencesOf(at) : std::set<std::size_t>{};
-    const std::vector<std::string> path = places.empty() ? std::vector<std::string>{} : model.occurrences[*places.begin()].path;
+    const std::vector<std::string> path =
+        places.empty() ? std::vector<std::string>{} : model.occurrences[*places.begin()].path;
     const bool sameGroup = std::all_of(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end(),
                                        [&](std::size_t o) { return model.occurrences[o].path == path; });
     if (onGroup || (!sameGroup && at != nullptr)) {
         std::vector<std::string> into = path;
         if (onGroup) {  // the path of the group itself, not of what lies deeper
             into.clear();
-            for (const QTreeWidgetItem* up = at; up != nullptr; up = up->parent()) into.insert(into.begin(), up->text(0).toStdString());
+            for (const QTreeWidgetItem* up = at; up != nullptr; up = up->parent())
+                into.insert(into.begin(), up->text(0).toStdString());
         }
-        QTimer::singleShot(0, this, [this, parts, into] { m_session.apply("intake.regroup", {{"places", parts}, {"group", into}}); });
+        QTimer::singleShot(0, this, [this, parts, into] {
+            m_session.apply("intake.regroup", {{"places", parts}, {"group", into}});
+        });
         return true;
     }
     std::string before;
@@ -220,7 +246,9 @@ bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool 
         if (target < model.parts.size()) before = model.parts[target]->name;
         if (target < model.parts.size() && selected.contains(target)) return false;  // onto itself
     }
-    QTimer::singleShot(0, this, [this, parts, before] { m_session.apply("intake.reorder", {{"parts", parts}, {"before", before}}); });
+    QTimer::singleShot(0, this, [this, parts, before] {
+        m_session.apply("intake.reorder", {{"parts", parts}, {"before", before}});
+    });
     return true;
 }
 
@@ -234,7 +262,8 @@ void PartsBoard::rebuild() {
     const Palette& p = colours();
     std::map<std::vector<std::string>, QTreeWidgetItem*> groups;
     std::map<std::pair<std::vector<std::string>, std::size_t>, QTreeWidgetItem*> rows;
-    const std::function<QTreeWidgetItem*(const std::vector<std::string>&)> groupFor = [&](const std::vector<std::string>& path) -> QTreeWidgetItem* {
+    const std::function<QTreeWidgetItem*(const std::vector<std::string>&)> groupFor =
+        [&](const std::vector<std::string>& path) -> QTreeWidgetItem* {
         if (path.empty()) return m_tree->invisibleRootItem();
         const auto known = groups.find(path);
         if (known != groups.end()) return known->second;
@@ -255,7 +284,10 @@ void PartsBoard::rebuild() {
             row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
             row->setTextAlignment(2, Qt::AlignRight | Qt::AlignVCenter);
             const BodyKind kind = model.parts[occurrence.part]->kind();
-            row->setIcon(0, glyphIcon(kind == BodyKind::Solid || kind == BodyKind::Mixed ? Glyph::Solid : kind == BodyKind::Sheet ? Glyph::Sheet : Glyph::Beam, p.second));
+            row->setIcon(0, glyphIcon(kind == BodyKind::Solid || kind == BodyKind::Mixed ? Glyph::Solid
+                                      : kind == BodyKind::Sheet                          ? Glyph::Sheet
+                                                                                         : Glyph::Beam,
+                                      p.second));
         }
         QVariantList members = row->data(0, occurrencesRole).toList();
         members << static_cast<qulonglong>(o);
@@ -266,7 +298,11 @@ void PartsBoard::rebuild() {
     }
     m_syncing = false;
     const std::size_t places = model.occurrences.size();
-    m_count->setText(model.parts.empty() ? "" : QString::fromStdString(model.parts.size() == places ? counted(places, "part") : fmt::format("{} in {} places", model.parts.size(), places)));
+    m_count->setText(model.parts.empty()
+                         ? ""
+                         : QString::fromStdString(model.parts.size() == places
+                                                      ? counted(places, "part")
+                                                      : fmt::format("{} in {} places", model.parts.size(), places)));
     refreshFacts();
     selectionToTree();
 }
@@ -277,7 +313,9 @@ void PartsBoard::refreshFacts() {
     for (QTreeWidgetItemIterator it(m_tree); *it != nullptr; ++it) {
         QTreeWidgetItem* item = *it;
         const auto occurrences = occurrencesOf(item);
-        const bool hidden = !occurrences.empty() && std::all_of(occurrences.begin(), occurrences.end(), [this](std::size_t o) { return m_session.isHidden(o); });
+        const bool hidden =
+            !occurrences.empty() && std::all_of(occurrences.begin(), occurrences.end(),
+                                                [this](std::size_t o) { return m_session.isHidden(o); });
         item->setForeground(0, hidden ? p.outline : p.ink);
         if (!item->data(0, partRole).isValid()) continue;
         const std::size_t part = item->data(0, partRole).toULongLong();
@@ -287,7 +325,8 @@ void PartsBoard::refreshFacts() {
         item->setData(1, Qt::UserRole + 2, faces);
         item->setForeground(1, p.second);
         const PartKnowledge* known = m_session.knowledge(part);
-        const auto aside = std::count_if(occurrences.begin(), occurrences.end(), [&model](std::size_t o) { return model.occurrences[o].aside; });
+        const auto aside = std::count_if(occurrences.begin(), occurrences.end(),
+                                         [&model](std::size_t o) { return model.occurrences[o].aside; });
         if (aside > 0) {
             const bool all = static_cast<std::size_t>(aside) == occurrences.size();
             item->setText(2, all ? "aside" : QString("%1 aside").arg(aside));
@@ -306,7 +345,10 @@ void PartsBoard::refreshFacts() {
             item->setText(2, trouble == 0 ? "✓" : QString("%1 ▲").arg(trouble));
             item->setData(2, Qt::UserRole + 2, trouble);
             item->setForeground(2, trouble == 0 ? p.second : p.vermilionText);
-            item->setToolTip(2, trouble == 0 ? "closed" : QString("%1 open edges, %2 where three or more faces meet").arg(known->facts->openEdges).arg(known->facts->manyFaceEdges));
+            item->setToolTip(2, trouble == 0 ? "closed"
+                                             : QString("%1 open edges, %2 where three or more faces meet")
+                                                   .arg(known->facts->openEdges)
+                                                   .arg(known->facts->manyFaceEdges));
         }
     }
     refreshFoot();
@@ -337,7 +379,8 @@ void PartsBoard::selectionToTree() {
     for (QTreeWidgetItemIterator it(m_tree); *it != nullptr; ++it) {
         const auto own = occurrencesOf(*it);
         const bool leaf = (*it)->data(0, partRole).isValid();
-        const bool chosen = leaf && std::any_of(own.begin(), own.end(), [&](std::size_t o) { return selected.contains(o); });
+        const bool chosen =
+            leaf && std::any_of(own.begin(), own.end(), [&](std::size_t o) { return selected.contains(o); });
         (*it)->setSelected(chosen);
         if (chosen) m_tree->scrollToItem(*it);
     }
@@ -367,11 +410,15 @@ void PartsBoard::refreshFoot() {
     }
     const measure::Facts whole = measure::factsOf(shown, *facts);
     const QString name = selected.empty() ? "all"
-                         : m_session.selectedParts().size() == 1 ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
-                                                                  : QString("%1 selected").arg(selected.size());
+                         : m_session.selectedParts().size() == 1
+                             ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
+                             : QString("%1 selected").arg(selected.size());
     m_foot->setText(QString("%1: %2, %3 cm³\n%4 × %5 × %6 mm%7")
-                        .arg(name, QString::fromStdString(measure::massText(measure::massOf(shown, *facts).mass, whole)), number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
-                             number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]), whole.closed ? ", watertight" : ""));
+                        .arg(name,
+                             QString::fromStdString(measure::massText(measure::massOf(shown, *facts).mass, whole)),
+                             number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
+                             number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]),
+                             whole.closed ? ", watertight" : ""));
 }
 
 void PartsBoard::hideSelected() {
@@ -388,6 +435,8 @@ void PartsBoard::isolateSelected() {
     m_session.setHidden(hidden);
 }
 
-void PartsBoard::showAll() { m_session.setHidden({}); }
+void PartsBoard::showAll() {
+    m_session.setHidden({});
+}
 
 }  // namespace rasoir::app

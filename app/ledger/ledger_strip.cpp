@@ -50,13 +50,15 @@ QString effectText(const Step& step) {
     if (step.effect.is_null()) return {};
     try {
         const double before = step.effect.at("mass_kg").at("before"), after = step.effect.at("mass_kg").at("after");
-        const double elementsBefore = step.effect.at("elements").at("before"), elementsAfter = step.effect.at("elements").at("after");
+        const double elementsBefore = step.effect.at("elements").at("before"),
+                     elementsAfter = step.effect.at("elements").at("after");
         const double change = before > 0.0 ? 100.0 * (after - before) / before : 0.0;
         std::size_t left = 0;
         for (const Item& item : step.items) left += !item.done;
         const double elements = elementsAfter - elementsBefore;
         // Where there was next to nothing before, as with loose faces, a share of it says nothing.
-        const QString mass = before > 0.01 * after ? QString::fromStdString(readableChange(change, 2)) + " %" : "now " + QString::fromStdString(readable(after)) + " kg";
+        const QString mass = before > 0.01 * after ? QString::fromStdString(readableChange(change, 2)) + " %"
+                                                   : "now " + QString::fromStdString(readable(after)) + " kg";
         return QString("%1mass %2\n%3 elements")
             .arg(left > 0 ? QString("%1 left, ").arg(left) : QString(), mass,
                  QString::fromStdString(readableChange(elements, 0)));
@@ -82,7 +84,8 @@ protected:
         raise();
     }
     void mouseMoveEvent(QMouseEvent* event) override {
-        if (event->buttons() & Qt::LeftButton) move(std::clamp(mapToParent(event->pos()).x() - m_grip, 0, parentWidget()->width() - width()), y());
+        if (event->buttons() & Qt::LeftButton)
+            move(std::clamp(mapToParent(event->pos()).x() - m_grip, 0, parentWidget()->width() - width()), y());
     }
     void mouseReleaseEvent(QMouseEvent*) override {
         if (dropped) dropped(geometry().center().x());
@@ -103,7 +106,8 @@ private:
 
 }  // namespace
 
-StepCard::StepCard(int number, const QString& title, const QString& effect, StepState state, bool on, bool switchable, bool quiet, QWidget* parent)
+StepCard::StepCard(int number, const QString& title, const QString& effect, StepState state, bool on, bool switchable,
+                   bool quiet, QWidget* parent)
     : QWidget(parent), m_number(number), m_title(title), m_effect(effect), m_state(state), m_quiet(quiet) {
     setFixedWidth(150);
     setFocusPolicy(Qt::StrongFocus);
@@ -123,11 +127,15 @@ void StepCard::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const Palette& p = colours();
-    const bool failed = m_state == StepState::Failed, off = m_state == StepState::Off, waiting = m_state == StepState::Waiting;
+    const bool failed = m_state == StepState::Failed, off = m_state == StepState::Off,
+               waiting = m_state == StepState::Waiting;
     painter.setPen(QPen(m_quiet ? p.rule : p.ink, 1, m_quiet ? Qt::DashLine : Qt::SolidLine));
     painter.drawLine(22, 12, m_switch != nullptr ? 112 : width(), 12);
     const QRectF dot(2, 3, 18, 18);
-    painter.setPen(QPen(failed ? p.vermilion : m_quiet || off ? p.outline : p.ink, 1.4, off ? Qt::DashLine : Qt::SolidLine));
+    painter.setPen(QPen(failed           ? p.vermilion
+                        : m_quiet || off ? p.outline
+                                         : p.ink,
+                        1.4, off ? Qt::DashLine : Qt::SolidLine));
     painter.setBrush(failed || off || waiting ? QBrush(p.panel) : QBrush(m_quiet ? p.outline : p.ink));
     painter.drawEllipse(dot);
     if (waiting) {
@@ -156,11 +164,16 @@ void StepCard::paintEvent(QPaintEvent*) {
 void StepCard::mouseReleaseEvent(QMouseEvent* event) {
     if (event->button() == Qt::LeftButton) emit chosen();
 }
-void StepCard::contextMenuEvent(QContextMenuEvent* event) { emit menuWanted(event->globalPos()); }
+void StepCard::contextMenuEvent(QContextMenuEvent* event) {
+    emit menuWanted(event->globalPos());
+}
 void StepCard::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) emit chosen();
-    else if (event->key() == Qt::Key_Space && m_switch != nullptr) m_switch->click();
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+        emit chosen();
+    else if (event->key() == Qt::Key_Space && m_switch != nullptr)
+        m_switch->click();
+    else
+        QWidget::keyPressEvent(event);
 }
 
 LedgerStrip::LedgerStrip(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
@@ -224,8 +237,10 @@ void LedgerStrip::rebuild() {
             std::size_t shown = 0;
             for (std::size_t c = 1; c < m_cards.size(); ++c)
                 if (m_cards[c]->geometry().center().x() < x) shown = c;
-            if (shown == m_session.marker()) rebuild();  // back into its place
-            else m_session.moveMarker(shown);
+            if (shown == m_session.marker())
+                rebuild();  // back into its place
+            else
+                m_session.moveMarker(shown);
         };
         row->addWidget(marker);
     };
@@ -238,18 +253,23 @@ void LedgerStrip::rebuild() {
     int faces = 0;
     for (const auto& part : received.parts) faces += part->incidence().faceCount();
     addCard(new StepCard(1, "Read " + QString::fromStdString(received.name),
-                         QString("%1, %2\n%3").arg(QString::fromStdString(counted(received.parts.size(), "part")), QString::fromStdString(counted(received.occurrences.size(), "place")),
-                                            QString::fromStdString(counted(static_cast<std::size_t>(faces), "different face"))),
-                         StepState::Done, true, false, false, m_row), 0);
+                         QString("%1, %2\n%3")
+                             .arg(QString::fromStdString(counted(received.parts.size(), "part")),
+                                  QString::fromStdString(counted(received.occurrences.size(), "place")),
+                                  QString::fromStdString(counted(static_cast<std::size_t>(faces), "different face"))),
+                         StepState::Done, true, false, false, m_row),
+            0);
     bool waiting = false;
     std::size_t failedCount = 0;
     for (std::size_t s = 0; s < steps.size(); ++s) {
         if (m_session.marker() == s) addMarker();
         const Step& step = steps[s];
         const Operation* operation = findOperation(step.operation);
-        const QString title = !step.summary.empty() ? QString::fromStdString(step.summary)
-                              : operation != nullptr ? QString::fromStdString(operation->title) : QString::fromStdString(step.operation);
-        auto* card = new StepCard(static_cast<int>(s) + 2, title, effectText(step), step.state, step.on, true, s >= m_session.marker(), m_row);
+        const QString title = !step.summary.empty()  ? QString::fromStdString(step.summary)
+                              : operation != nullptr ? QString::fromStdString(operation->title)
+                                                     : QString::fromStdString(step.operation);
+        auto* card = new StepCard(static_cast<int>(s) + 2, title, effectText(step), step.state, step.on, true,
+                                  s >= m_session.marker(), m_row);
         addCard(card, s + 1);
         connect(card, &StepCard::switched, this, [this, s](bool on) { m_session.switchStep(s, on); });
         connect(card, &StepCard::menuWanted, this, [this, s](const QPoint& at) {
@@ -264,11 +284,13 @@ void LedgerStrip::rebuild() {
     if (m_session.marker() >= steps.size()) addMarker();
     row->addStretch(1);
     m_scroll->setWidget(m_row);
-    QString state = steps.empty() ? "no steps yet" : QString("%1 step%2").arg(steps.size()).arg(steps.size() == 1 ? "" : "s");
+    QString state =
+        steps.empty() ? "no steps yet" : QString("%1 step%2").arg(steps.size()).arg(steps.size() == 1 ? "" : "s");
     if (failedCount > 0) state += QString("\n%1 failed").arg(failedCount);
     m_state->setText(state);
     m_replay->setVisible(waiting);
-    QTimer::singleShot(0, this, [this] { m_scroll->horizontalScrollBar()->setValue(m_scroll->horizontalScrollBar()->maximum()); });
+    QTimer::singleShot(
+        0, this, [this] { m_scroll->horizontalScrollBar()->setValue(m_scroll->horizontalScrollBar()->maximum()); });
 }
 
 }  // namespace rasoir::app

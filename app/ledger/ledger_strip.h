@@ -1,4 +1,5 @@
-// The ledger strip: steps as cards on one thread, each with its effect and its switch; the marker shows an earlier state.
+// The ledger strip: steps as cards on one thread, each with its effect and its switch; the marker shows an earlier
+// state.
 #pragma once
 #include <QCheckBox>
 #include <QLabel>
@@ -14,7 +15,8 @@ namespace rasoir::app {
 class StepCard : public QWidget {
     Q_OBJECT
 public:
-    StepCard(int number, const QString& title, const QString& effect, StepState state, bool on, bool switchable, bool quiet, QWidget* parent);
+    StepCard(int number, const QString& title, const QString& effect, StepState state, bool on, bool switchable,
+             bool quiet, QWidget* parent);
     [[nodiscard]] QCheckBox* onSwitch() const { return m_switch; }
     [[nodiscard]] QString title() const { return m_title; }
     [[nodiscard]] QString effect() const { return m_effect; }

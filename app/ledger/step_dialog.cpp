@@ -13,13 +13,15 @@ namespace {
 
 QString joined(const Json& list) {
     QStringList words;
-    for (const Json& word : list) words << QString::fromStdString(word.is_string() ? word.get<std::string>() : word.dump());
+    for (const Json& word : list)
+        words << QString::fromStdString(word.is_string() ? word.get<std::string>() : word.dump());
     return words.join("; ");
 }
 
 }  // namespace
 
-StepDialog::StepDialog(const Operation& operation, const Json& parameters, QWidget* parent) : QDialog(parent), m_parameters(parameters) {
+StepDialog::StepDialog(const Operation& operation, const Json& parameters, QWidget* parent)
+    : QDialog(parent), m_parameters(parameters) {
     setWindowTitle("Edit step: " + QString::fromStdString(operation.title));
     setMinimumWidth(420);
     auto* form = new QFormLayout(this);
@@ -84,7 +86,8 @@ void StepDialog::addField(const ParameterInfo& info, const Json& value) {
         line->setCursorPosition(0);
         m_fields.push_back({info, [line, unreadable]() -> Result<Json> {
                                 Json json = Json::parse(line->text().toStdString(), nullptr, false);
-                                return json.is_discarded() ? Result<Json>(unreadable("JSON")) : Result<Json>(std::move(json));
+                                return json.is_discarded() ? Result<Json>(unreadable("JSON"))
+                                                           : Result<Json>(std::move(json));
                             }});
     }
 }
@@ -99,7 +102,8 @@ void StepDialog::accept() {
             if (auto* line = findChild<QLineEdit*>(QString::fromStdString(field.info.name))) line->setFocus();
             return;
         }
-        if (edited.contains(field.info.name) || *value != field.info.standard) edited[field.info.name] = std::move(*value);
+        if (edited.contains(field.info.name) || *value != field.info.standard)
+            edited[field.info.name] = std::move(*value);
     }
     m_parameters = std::move(edited);
     QDialog::accept();

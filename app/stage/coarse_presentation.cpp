@@ -1,9 +1,10 @@
 #include "stage/coarse_presentation.h"
 
+#include <Bnd_Box.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepTools.hxx>
 #include <BRepTools_WireExplorer.hxx>
-#include <Bnd_Box.hxx>
+#include <gp_Pln.hxx>
 #include <Graphic3d_ArrayOfSegments.hxx>
 #include <Graphic3d_ArrayOfTriangles.hxx>
 #include <Graphic3d_AspectFillArea3d.hxx>
@@ -11,7 +12,6 @@
 #include <Poly_Triangulation.hxx>
 #include <Prs3d_ShadingAspect.hxx>
 #include <StdPrs_ToolTriangulatedShape.hxx>
-#include <gp_Pln.hxx>
 
 #include "geometry/round_surface.h"
 #include "stage/part_presentation.h"
@@ -47,7 +47,8 @@ std::vector<std::array<int, 3>> earsOf(const std::vector<std::array<double, 2>>&
     }
     if (area < 0.0) std::reverse(ring.begin(), ring.end());
     const auto turn = [&polygon](int a, int b, int c) {
-        const auto &p = polygon[static_cast<std::size_t>(a)], &q = polygon[static_cast<std::size_t>(b)], &r = polygon[static_cast<std::size_t>(c)];
+        const auto &p = polygon[static_cast<std::size_t>(a)], &q = polygon[static_cast<std::size_t>(b)],
+                   &r = polygon[static_cast<std::size_t>(c)];
         return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
     };
     std::vector<std::array<int, 3>> triangles;
@@ -58,7 +59,8 @@ std::vector<std::array<int, 3>> earsOf(const std::vector<std::array<double, 2>>&
         bool ear = turn(a, b, c) > 0.0;
         for (std::size_t i = 0; i < n && ear; ++i) {
             const int p = ring[i];
-            if (p != a && p != b && p != c && turn(a, b, p) >= 0.0 && turn(b, c, p) >= 0.0 && turn(c, a, p) >= 0.0) ear = false;
+            if (p != a && p != b && p != c && turn(a, b, p) >= 0.0 && turn(b, c, p) >= 0.0 && turn(c, a, p) >= 0.0)
+                ear = false;
         }
         // A corner on a straight side carries nothing; it goes without a triangle.
         if (ear || turn(a, b, c) == 0.0) {
@@ -103,7 +105,8 @@ CoarsePresentation::Mesh CoarsePresentation::coarsened(const Part& part, double 
             std::vector<std::array<double, 2>> flat;
             for (const gp_Pnt& point : loop) {
                 const gp_Vec from(plane.Location(), point);
-                flat.push_back({from.Dot(gp_Vec(plane.XAxis().Direction())), from.Dot(gp_Vec(plane.YAxis().Direction()))});
+                flat.push_back(
+                    {from.Dot(gp_Vec(plane.XAxis().Direction())), from.Dot(gp_Vec(plane.YAxis().Direction()))});
             }
             const auto ears = loop.size() >= 3 ? earsOf(flat) : std::vector<std::array<int, 3>>{};
             if (!ears.empty()) {
@@ -114,7 +117,9 @@ CoarsePresentation::Mesh CoarsePresentation::coarsened(const Part& part, double 
                     coarse.normals.push_back(normal);
                 }
                 for (const auto& ear : ears) coarse.triangles.push_back({base + ear[0], base + ear[1], base + ear[2]});
-                for (std::size_t i = 0; i < loop.size(); ++i) coarse.lines.emplace_back(base + static_cast<int>(i), base + static_cast<int>((i + 1) % loop.size()));
+                for (std::size_t i = 0; i < loop.size(); ++i)
+                    coarse.lines.emplace_back(base + static_cast<int>(i),
+                                              base + static_cast<int>((i + 1) % loop.size()));
                 continue;
             }
         }
@@ -133,7 +138,9 @@ CoarsePresentation::Mesh CoarsePresentation::coarsened(const Part& part, double 
     return coarse;
 }
 
-CoarsePresentation::CoarsePresentation(const Model& model, const std::vector<std::size_t>& occurrences, double smallest, const Palette& palette) : m_palette(palette) {
+CoarsePresentation::CoarsePresentation(const Model& model, const std::vector<std::size_t>& occurrences, double smallest,
+                                       const Palette& palette)
+    : m_palette(palette) {
     for (const std::size_t o : occurrences) {
         const auto& part = model.parts[model.occurrences[o].part];
         const auto [it, fresh] = m_meshes.try_emplace(part.get());
@@ -146,7 +153,8 @@ CoarsePresentation::CoarsePresentation(const Model& model, const std::vector<std
     SetInfiniteState(true);
 }
 
-void CoarsePresentation::Compute(const Handle(PrsMgr_PresentationManager)&, const Handle(Prs3d_Presentation)& presentation, const Standard_Integer) {
+void CoarsePresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
+                                 const Handle(Prs3d_Presentation) & presentation, const Standard_Integer) {
     int nodes = 0, triangles = 0, lines = 0;
     for (const auto& [part, place] : m_places) {
         const Mesh& mesh = m_meshes.at(part);
@@ -160,14 +168,16 @@ void CoarsePresentation::Compute(const Handle(PrsMgr_PresentationManager)&, cons
     for (const auto& [part, place] : m_places) {
         const Mesh& mesh = m_meshes.at(part);
         const int base = array->VertexNumber();
-        for (std::size_t i = 0; i < mesh.nodes.size(); ++i) array->AddVertex(mesh.nodes[i].Transformed(place), mesh.normals[i].Transformed(place));
+        for (std::size_t i = 0; i < mesh.nodes.size(); ++i)
+            array->AddVertex(mesh.nodes[i].Transformed(place), mesh.normals[i].Transformed(place));
         for (const auto& t : mesh.triangles) array->AddEdges(base + t[0] + 1, base + t[1] + 1, base + t[2] + 1);
         for (const auto& [a, b] : mesh.lines) {
             segments->AddVertex(mesh.nodes[static_cast<std::size_t>(a)].Transformed(place));
             segments->AddVertex(mesh.nodes[static_cast<std::size_t>(b)].Transformed(place));
         }
     }
-    const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
+    const Handle(Graphic3d_AspectFillArea3d) aspect =
+        new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
     const Graphic3d_MaterialAspect material = paperMaterial();
     aspect->SetFrontMaterial(material);
     aspect->SetBackMaterial(material);

@@ -13,13 +13,18 @@
 
 namespace rasoir::app {
 
-HighlightPresentation::HighlightPresentation(const Model& model, const std::vector<select::Pick>& picks, const QColor& colour, double opacity) : m_colour(colour), m_opacity(opacity) {
+HighlightPresentation::HighlightPresentation(const Model& model, const std::vector<select::Pick>& picks,
+                                             const QColor& colour, double opacity)
+    : m_colour(colour), m_opacity(opacity) {
     for (const select::Pick& pick : picks)
-        if (pick.occurrence < model.occurrences.size()) m_entries.push_back({model.parts[model.occurrences[pick.occurrence].part], model.occurrences[pick.occurrence].placement, pick});
+        if (pick.occurrence < model.occurrences.size())
+            m_entries.push_back({model.parts[model.occurrences[pick.occurrence].part],
+                                 model.occurrences[pick.occurrence].placement, pick});
     SetInfiniteState(true);
 }
 
-void HighlightPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, const Handle(Prs3d_Presentation)& presentation, const Standard_Integer) {
+void HighlightPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
+                                    const Handle(Prs3d_Presentation) & presentation, const Standard_Integer) {
     struct Mesh {
         Handle(Poly_Triangulation) triangles;
         gp_Trsf move;
@@ -40,11 +45,17 @@ void HighlightPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, c
         };
         const auto addEdge = [&](int e) {
             const auto points = edgePoints(topology, e);
-            for (std::size_t i = 0; i + 1 < points.size(); ++i) segments.emplace_back(points[i].Transformed(entry.placement), points[i + 1].Transformed(entry.placement));
+            for (std::size_t i = 0; i + 1 < points.size(); ++i)
+                segments.emplace_back(points[i].Transformed(entry.placement),
+                                      points[i + 1].Transformed(entry.placement));
         };
         switch (kindOf(entry.pick)) {
-            case select::PickKind::Face: addFace(entry.pick.face); break;
-            case select::PickKind::Edge: addEdge(entry.pick.edge); break;
+            case select::PickKind::Face:
+                addFace(entry.pick.face);
+                break;
+            case select::PickKind::Edge:
+                addEdge(entry.pick.edge);
+                break;
             case select::PickKind::Vertex:
                 for (TopExp_Explorer it(entry.part->shape, TopAbs_VERTEX); it.More(); it.Next())
                     if (topology.vertexNumber(it.Current()) == entry.pick.vertex) {
@@ -63,14 +74,16 @@ void HighlightPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, c
         const Handle(Graphic3d_ArrayOfTriangles) array = new Graphic3d_ArrayOfTriangles(nodes, 3 * triangles, false);
         for (const Mesh& mesh : meshes) {
             const int base = array->VertexNumber();
-            for (int i = 1; i <= mesh.triangles->NbNodes(); ++i) array->AddVertex(mesh.triangles->Node(i).Transformed(mesh.move));
+            for (int i = 1; i <= mesh.triangles->NbNodes(); ++i)
+                array->AddVertex(mesh.triangles->Node(i).Transformed(mesh.move));
             for (int t = 1; t <= mesh.triangles->NbTriangles(); ++t) {
                 int a = 0, b = 0, c = 0;
                 mesh.triangles->Triangle(t).Get(a, b, c);
                 array->AddEdges(base + a, base + b, base + c);
             }
         }
-        const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
+        const Handle(Graphic3d_AspectFillArea3d) aspect =
+            new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
         aspect->SetInteriorColor(Quantity_ColorRGBA(kernelColour(m_colour), static_cast<float>(m_opacity)));
         aspect->SetShadingModel(Graphic3d_TOSM_UNLIT);
         aspect->SetFaceCulling(Graphic3d_TypeOfBackfacingModel_DoubleSided);
@@ -81,7 +94,8 @@ void HighlightPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, c
         group->AddPrimitiveArray(array);
     }
     if (!segments.empty()) {
-        const Handle(Graphic3d_ArrayOfSegments) array = new Graphic3d_ArrayOfSegments(2 * static_cast<int>(segments.size()));
+        const Handle(Graphic3d_ArrayOfSegments) array =
+            new Graphic3d_ArrayOfSegments(2 * static_cast<int>(segments.size()));
         for (const auto& [a, b] : segments) {
             array->AddVertex(a);
             array->AddVertex(b);

@@ -12,11 +12,13 @@ namespace rasoir::app {
 class HighlightPresentation : public AIS_InteractiveObject {
     DEFINE_STANDARD_RTTI_INLINE(HighlightPresentation, AIS_InteractiveObject)
 public:
-    HighlightPresentation(const Model& model, const std::vector<select::Pick>& picks, const QColor& colour, double opacity);
+    HighlightPresentation(const Model& model, const std::vector<select::Pick>& picks, const QColor& colour,
+                          double opacity);
 
 protected:
-    void Compute(const Handle(PrsMgr_PresentationManager)& manager, const Handle(Prs3d_Presentation)& presentation, const Standard_Integer mode) override;
-    void ComputeSelection(const Handle(SelectMgr_Selection)&, const Standard_Integer) override {}
+    void Compute(const Handle(PrsMgr_PresentationManager) & manager, const Handle(Prs3d_Presentation) & presentation,
+                 const Standard_Integer mode) override;
+    void ComputeSelection(const Handle(SelectMgr_Selection) &, const Standard_Integer) override {}
     Standard_Boolean AcceptDisplayMode(const Standard_Integer mode) const override { return mode == 0; }
 
 private:

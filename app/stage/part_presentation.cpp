@@ -1,7 +1,7 @@
 #include "stage/part_presentation.h"
 
-#include <BRepAdaptor_Curve.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
 #include <Graphic3d_ArrayOfPoints.hxx>
 #include <Graphic3d_ArrayOfSegments.hxx>
 #include <Graphic3d_ArrayOfTriangles.hxx>
@@ -38,7 +38,8 @@ std::vector<gp_Pnt> edgePoints(const Incidence& topology, int number) {
         if (triangles.IsNull()) continue;
         const Handle(Poly_PolygonOnTriangulation) polygon = BRep_Tool::PolygonOnTriangulation(edge, triangles, place);
         if (polygon.IsNull()) continue;
-        for (int i = 1; i <= polygon->NbNodes(); ++i) points.push_back(triangles->Node(polygon->Node(i)).Transformed(place.Transformation()));
+        for (int i = 1; i <= polygon->NbNodes(); ++i)
+            points.push_back(triangles->Node(polygon->Node(i)).Transformed(place.Transformation()));
         return points;
     }
     if (BRep_Tool::Degenerated(edge)) return points;
@@ -52,13 +53,17 @@ std::vector<gp_Pnt> edgePoints(const Incidence& topology, int number) {
 
 PartPresentation::PartPresentation(std::shared_ptr<const Part> part, std::size_t occurrence, const gp_Trsf& placement,
                                    const Palette& palette, PartLook look)
-    : AIS_Shape(part->shape), m_part(std::move(part)), m_occurrence(occurrence), m_palette(palette), m_look(std::move(look)) {
+    : AIS_Shape(part->shape),
+      m_part(std::move(part)),
+      m_occurrence(occurrence),
+      m_palette(palette),
+      m_look(std::move(look)) {
     SetLocalTransformation(placement);
     SetDisplayMode(AIS_Shaded);
 }
 
-void PartPresentation::Compute(const Handle(PrsMgr_PresentationManager)& manager, const Handle(Prs3d_Presentation)& presentation,
-                               const Standard_Integer mode) {
+void PartPresentation::Compute(const Handle(PrsMgr_PresentationManager) & manager,
+                               const Handle(Prs3d_Presentation) & presentation, const Standard_Integer mode) {
     if (mode != AIS_Shaded) {
         AIS_Shape::Compute(manager, presentation, mode);
         return;
@@ -67,13 +72,17 @@ void PartPresentation::Compute(const Handle(PrsMgr_PresentationManager)& manager
     addEdges(presentation);
 }
 
-void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) const {
+void PartPresentation::addFaces(const Handle(Prs3d_Presentation) & presentation) const {
     const Incidence& topology = m_part->incidence();
     const auto drawnColour = [this](int face) {
         const auto index = static_cast<std::size_t>(face);
-        return kernelColour(index < m_look.faceColours.size() && m_look.faceColours[index].isValid() ? m_look.faceColours[index] : m_palette.body);
+        return kernelColour(index < m_look.faceColours.size() && m_look.faceColours[index].isValid()
+                                ? m_look.faceColours[index]
+                                : m_palette.body);
     };
-    const auto skipped = [&](int f, bool closed) { return (topology.bodyOf(f) >= 0 && m_look.hiddenFaces.empty()) != closed || m_look.hiddenFaces.contains(f); };
+    const auto skipped = [&](int f, bool closed) {
+        return (topology.bodyOf(f) >= 0 && m_look.hiddenFaces.empty()) != closed || m_look.hiddenFaces.contains(f);
+    };
     // Closed bodies hide their insides; sheets show both.
     for (const bool closed : {true, false}) {
         int nodes = 0, triangles = 0;
@@ -86,7 +95,8 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
             triangles += mesh->NbTriangles();
         }
         if (triangles == 0) continue;
-        const Handle(Graphic3d_ArrayOfTriangles) array = new Graphic3d_ArrayOfTriangles(nodes, 3 * triangles, true, true);
+        const Handle(Graphic3d_ArrayOfTriangles) array =
+            new Graphic3d_ArrayOfTriangles(nodes, 3 * triangles, true, true);
         for (int f = 1; f <= topology.faceCount(); ++f) {
             if (skipped(f, closed)) continue;
             const TopoDS_Face face = topology.face(f);
@@ -102,7 +112,6 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
                 gp_Dir normal = mesh->Normal(i);
                 if (reversed) normal.Reverse();
                 array->AddVertex(mesh->Node(i).Transformed(move), normal.Transformed(move), colour);
-
             }
             for (int t = 1; t <= mesh->NbTriangles(); ++t) {
                 int a = 0, b = 0, c = 0;
@@ -113,7 +122,8 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
         }
         const Handle(Graphic3d_Group) group = presentation->NewGroup();
         group->SetClosed(closed);
-        const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
+        const Handle(Graphic3d_AspectFillArea3d) aspect =
+            new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
         const Graphic3d_MaterialAspect material = paperMaterial();
         aspect->SetFrontMaterial(material);
         aspect->SetInteriorColor(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
@@ -141,7 +151,7 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation)& presentation) 
     }
 }
 
-void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) const {
+void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation) const {
     const Incidence& topology = m_part->incidence();
     struct Class {
         std::vector<std::vector<gp_Pnt>> lines;
@@ -165,17 +175,21 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
                 open.lines.push_back(std::move(points));
                 break;
             }
-            case EdgeKind::Many: many.lines.push_back(std::move(points)); break;
+            case EdgeKind::Many:
+                many.lines.push_back(std::move(points));
+                break;
             case EdgeKind::Concave:
                 if (m_look.convexity) {
                     concave.lines.push_back(std::move(points));
                     break;
                 }
                 [[fallthrough]];
-            default: sharp.lines.push_back(std::move(points));
+            default:
+                sharp.lines.push_back(std::move(points));
         }
     }
-    const auto draw = [&presentation](const Class& edges, const Quantity_Color& colour, double width, Aspect_TypeOfLine type) {
+    const auto draw = [&presentation](const Class& edges, const Quantity_Color& colour, double width,
+                                      Aspect_TypeOfLine type) {
         if (edges.lines.empty()) return;
         int count = 0;
         for (const auto& line : edges.lines) count += static_cast<int>(line.size()) - 1;
@@ -190,17 +204,21 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
         group->AddPrimitiveArray(array);
     };
     const auto mixed = [](const QColor& a, const QColor& b, double share) {
-        return QColor::fromRgbF(static_cast<float>(a.redF() * share + b.redF() * (1 - share)), static_cast<float>(a.greenF() * share + b.greenF() * (1 - share)),
+        return QColor::fromRgbF(static_cast<float>(a.redF() * share + b.redF() * (1 - share)),
+                                static_cast<float>(a.greenF() * share + b.greenF() * (1 - share)),
                                 static_cast<float>(a.blueF() * share + b.blueF() * (1 - share)));
     };
     if (m_look.ghost) {
-        for (const Class* edges : {&sharp, &open, &many, &concave}) draw(*edges, kernelColour(mixed(m_palette.bodyEdge, m_palette.stage, 0.28)), 1.0, Aspect_TOL_SOLID);
+        for (const Class* edges : {&sharp, &open, &many, &concave})
+            draw(*edges, kernelColour(mixed(m_palette.bodyEdge, m_palette.stage, 0.28)), 1.0, Aspect_TOL_SOLID);
         return;
     }
     draw(concave, kernelColour(m_palette.plum), 2.4, Aspect_TOL_DASH);
     draw(smooth, kernelColour(mixed(m_palette.bodyEdge, m_palette.body, 0.30)), 1.0, Aspect_TOL_SOLID);
-    if (m_look.convexity) draw(sharp, kernelColour(m_palette.cobalt), 2.0, Aspect_TOL_SOLID);
-    else draw(sharp, kernelColour(m_palette.bodyEdge), 1.3, Aspect_TOL_SOLID);
+    if (m_look.convexity)
+        draw(sharp, kernelColour(m_palette.cobalt), 2.0, Aspect_TOL_SOLID);
+    else
+        draw(sharp, kernelColour(m_palette.bodyEdge), 1.3, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.stage), 4.4, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.vermilion), 2.6, Aspect_TOL_DASH);
     draw(many, kernelColour(m_palette.bodyEdge), 5.4, Aspect_TOL_SOLID);
@@ -209,13 +227,15 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation)& presentation) 
     if (!openAt.empty()) TopExp::MapShapes(m_part->shape, TopAbs_VERTEX, vertices);
     for (int v = 1; v <= vertices.Extent(); ++v) {
         const auto found = openAt.find(topology.vertexNumber(vertices(v)));
-        if (found != openAt.end() && found->second == 1) openEnds.push_back(BRep_Tool::Pnt(TopoDS::Vertex(vertices(v))));
+        if (found != openAt.end() && found->second == 1)
+            openEnds.push_back(BRep_Tool::Pnt(TopoDS::Vertex(vertices(v))));
     }
     if (!openEnds.empty()) {
         const Handle(Graphic3d_ArrayOfPoints) dots = new Graphic3d_ArrayOfPoints(static_cast<int>(openEnds.size()));
         for (const gp_Pnt& point : openEnds) dots->AddVertex(point);
         const Handle(Graphic3d_Group) group = presentation->NewGroup();
-        group->SetPrimitivesAspect(new Graphic3d_AspectMarker3d(Aspect_TOM_BALL, kernelColour(m_palette.vermilion), 1.2));
+        group->SetPrimitivesAspect(
+            new Graphic3d_AspectMarker3d(Aspect_TOM_BALL, kernelColour(m_palette.vermilion), 1.2));
         group->AddPrimitiveArray(dots);
     }
 }

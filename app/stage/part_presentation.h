@@ -13,17 +13,18 @@ namespace rasoir::app {
 
 /// How an occurrence is drawn, beyond its shape.
 struct PartLook {
-    std::vector<QColor> faceColours;   ///< by face number ([0] unused); empty: bone. An invalid colour is bone too
+    std::vector<QColor> faceColours;  ///< by face number ([0] unused); empty: bone. An invalid colour is bone too
     std::set<int> hiddenFaces;
-    bool ghost = false;                ///< faint, and not to be picked
-    bool convexity = false;            ///< edges coloured by convex, concave, smooth
+    bool ghost = false;      ///< faint, and not to be picked
+    bool convexity = false;  ///< edges coloured by convex, concave, smooth
     friend bool operator==(const PartLook&, const PartLook&) = default;
 };
 
 class PartPresentation : public AIS_Shape {
     DEFINE_STANDARD_RTTI_INLINE(PartPresentation, AIS_Shape)
 public:
-    PartPresentation(std::shared_ptr<const Part> part, std::size_t occurrence, const gp_Trsf& placement, const Palette& palette, PartLook look);
+    PartPresentation(std::shared_ptr<const Part> part, std::size_t occurrence, const gp_Trsf& placement,
+                     const Palette& palette, PartLook look);
 
     [[nodiscard]] const Part& part() const { return *m_part; }
     [[nodiscard]] const std::shared_ptr<const Part>& partPointer() const { return m_part; }
@@ -33,12 +34,12 @@ public:
     [[nodiscard]] const PartLook& look() const { return m_look; }
 
 protected:
-    void Compute(const Handle(PrsMgr_PresentationManager)& manager, const Handle(Prs3d_Presentation)& presentation,
+    void Compute(const Handle(PrsMgr_PresentationManager) & manager, const Handle(Prs3d_Presentation) & presentation,
                  const Standard_Integer mode) override;
 
 private:
-    void addFaces(const Handle(Prs3d_Presentation)& presentation) const;
-    void addEdges(const Handle(Prs3d_Presentation)& presentation) const;
+    void addFaces(const Handle(Prs3d_Presentation) & presentation) const;
+    void addEdges(const Handle(Prs3d_Presentation) & presentation) const;
 
     std::shared_ptr<const Part> m_part;
     std::size_t m_occurrence;

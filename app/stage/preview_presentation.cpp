@@ -10,14 +10,15 @@
 
 namespace rasoir::app {
 
-PreviewPresentation::PreviewPresentation(std::vector<PreviewFaces> faces, const QColor& colour, double opacity, bool through)
+PreviewPresentation::PreviewPresentation(std::vector<PreviewFaces> faces, const QColor& colour, double opacity,
+                                         bool through)
     : m_faces(std::move(faces)), m_colour(colour), m_opacity(opacity) {
     SetInfiniteState(true);  // never part of "fit"
     SetZLayer(through ? Graphic3d_ZLayerId_Topmost : Graphic3d_ZLayerId_Default);
 }
 
-void PreviewPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, const Handle(Prs3d_Presentation)& presentation,
-                                  const Standard_Integer) {
+void PreviewPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
+                                  const Handle(Prs3d_Presentation) & presentation, const Standard_Integer) {
     int nodes = 0, triangles = 0;
     const auto each = [this](const auto& visit) {
         for (const PreviewFaces& entry : m_faces)
@@ -28,13 +29,13 @@ void PreviewPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, con
                 if (!mesh.IsNull()) visit(face, mesh, entry.placement * place.Transformation());
             }
     };
-    each([&](const TopoDS_Face&, const Handle(Poly_Triangulation)& mesh, const gp_Trsf&) {
+    each([&](const TopoDS_Face&, const Handle(Poly_Triangulation) & mesh, const gp_Trsf&) {
         nodes += mesh->NbNodes();
         triangles += mesh->NbTriangles();
     });
     if (triangles == 0) return;
     const Handle(Graphic3d_ArrayOfTriangles) array = new Graphic3d_ArrayOfTriangles(nodes, 3 * triangles, false);
-    each([&](const TopoDS_Face&, const Handle(Poly_Triangulation)& mesh, const gp_Trsf& move) {
+    each([&](const TopoDS_Face&, const Handle(Poly_Triangulation) & mesh, const gp_Trsf& move) {
         const int base = array->VertexNumber();
         for (int i = 1; i <= mesh->NbNodes(); ++i) array->AddVertex(mesh->Node(i).Transformed(move));
         for (int t = 1; t <= mesh->NbTriangles(); ++t) {
@@ -43,7 +44,8 @@ void PreviewPresentation::Compute(const Handle(PrsMgr_PresentationManager)&, con
             array->AddEdges(base + a, base + b, base + c);
         }
     });
-    const Handle(Graphic3d_AspectFillArea3d) aspect = new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
+    const Handle(Graphic3d_AspectFillArea3d) aspect =
+        new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
     Graphic3d_MaterialAspect material(Graphic3d_NameOfMaterial_DEFAULT);
     material.SetColor(kernelColour(m_colour));
     material.SetTransparency(static_cast<float>(1.0 - m_opacity));

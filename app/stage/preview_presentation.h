@@ -21,9 +21,9 @@ public:
     PreviewPresentation(std::vector<PreviewFaces> faces, const QColor& colour, double opacity, bool through);
 
 protected:
-    void Compute(const Handle(PrsMgr_PresentationManager)& manager, const Handle(Prs3d_Presentation)& presentation,
+    void Compute(const Handle(PrsMgr_PresentationManager) & manager, const Handle(Prs3d_Presentation) & presentation,
                  const Standard_Integer mode) override;
-    void ComputeSelection(const Handle(SelectMgr_Selection)&, const Standard_Integer) override {}
+    void ComputeSelection(const Handle(SelectMgr_Selection) &, const Standard_Integer) override {}
     Standard_Boolean AcceptDisplayMode(const Standard_Integer mode) const override { return mode == 0; }
 
 private:

@@ -4,8 +4,14 @@
 
 namespace rasoir::app {
 
-RegionDrag::RegionDrag(RegionShape shape, const QPointF& start, std::shared_ptr<const select::ScreenMap> map, select::PickKind kind, bool both, std::shared_ptr<const RayField> seenIn)
-    : m_shape(shape), m_points({start, start}), m_map(std::move(map)), m_kind(kind), m_facesAndEdges(both), m_seenIn(std::move(seenIn)) {}
+RegionDrag::RegionDrag(RegionShape shape, const QPointF& start, std::shared_ptr<const select::ScreenMap> map,
+                       select::PickKind kind, bool both, std::shared_ptr<const RayField> seenIn)
+    : m_shape(shape),
+      m_points({start, start}),
+      m_map(std::move(map)),
+      m_kind(kind),
+      m_facesAndEdges(both),
+      m_seenIn(std::move(seenIn)) {}
 
 QPolygonF RegionDrag::outline() const {
     if (m_shape == RegionShape::Lasso) return m_points;

@@ -1,7 +1,7 @@
 // A box or a lasso being drawn on the stage, with what it would take while the button is still down.
 #pragma once
-#include <QPolygonF>
 #include <memory>
+#include <QPolygonF>
 
 #include "select/region.h"
 
@@ -9,11 +9,12 @@ namespace rasoir::app {
 
 enum class RegionShape { Box, Lasso };
 
-/// A box drawn downwards takes what lies wholly inside, drawn upwards also what it touches; its frame is solid or dashed to say
-/// which. A lasso takes what lies wholly inside, with Alt what it touches.
+/// A box drawn downwards takes what lies wholly inside, drawn upwards also what it touches; its frame is solid or
+/// dashed to say which. A lasso takes what lies wholly inside, with Alt what it touches.
 class RegionDrag {
 public:
-    RegionDrag(RegionShape shape, const QPointF& start, std::shared_ptr<const select::ScreenMap> map, select::PickKind kind, bool both, std::shared_ptr<const RayField> seenIn);
+    RegionDrag(RegionShape shape, const QPointF& start, std::shared_ptr<const select::ScreenMap> map,
+               select::PickKind kind, bool both, std::shared_ptr<const RayField> seenIn);
 
     void moveTo(const QPointF& position, bool touching);
     [[nodiscard]] const std::vector<select::Pick>& found() const { return m_found; }

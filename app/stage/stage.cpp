@@ -3,6 +3,7 @@
 #include <AIS_Shape.hxx>
 #include <Aspect_DisplayConnection.hxx>
 #include <Aspect_NeutralWindow.hxx>
+#include <gp_Ax2.hxx>
 #include <Graphic3d_Camera.hxx>
 #include <OpenGl_Context.hxx>
 #include <OpenGl_FrameBuffer.hxx>
@@ -15,7 +16,6 @@
 #include <StdSelect_BRepOwner.hxx>
 #include <V3d_AmbientLight.hxx>
 #include <V3d_DirectionalLight.hxx>
-#include <gp_Ax2.hxx>
 
 #include "measure/between.h"
 
@@ -25,7 +25,8 @@ constexpr std::size_t heavyScene = 250000;  // triangles that software drawing s
 constexpr std::size_t manyPlugs = 3000;
 }  // namespace
 
-Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLWidget(parent), m_session(session), m_selection(selection) {
+Stage::Stage(Session& session, Selection& selection, QWidget* parent)
+    : QOpenGLWidget(parent), m_session(session), m_selection(selection) {
     QSurfaceFormat format;
     format.setDepthBufferSize(24);
     format.setStencilBufferSize(8);
@@ -40,7 +41,8 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
     m_overlay = new StageOverlay(this);
     m_overlay->setHint("Open a file, or drop one here.");
 
-    // One connection for the program's life: the widget's context is last bound through it, and Qt unbinds it after we are gone.
+    // One connection for the program's life: the widget's context is last bound through it, and Qt unbinds it after we
+    // are gone.
     static const Handle(Aspect_DisplayConnection) display = new Aspect_DisplayConnection();
     const Handle(OpenGl_GraphicDriver) driver = new OpenGl_GraphicDriver(display, false);
     driver->ChangeOptions().buffersNoSwap = true;
@@ -52,7 +54,8 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
     m_viewer->SetLightOff();
     const Handle(V3d_AmbientLight) ambient = new V3d_AmbientLight(Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
     // One soft light from the upper left, fixed to the camera.
-    const Handle(V3d_DirectionalLight) key = new V3d_DirectionalLight(gp_Dir(0.3, -0.45, -1.0), Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
+    const Handle(V3d_DirectionalLight) key =
+        new V3d_DirectionalLight(gp_Dir(0.3, -0.45, -1.0), Quantity_Color(1, 1, 1, Quantity_TOC_RGB));
     key->SetHeadlight(true);
     m_viewer->AddLight(ambient);
     m_viewer->AddLight(key);
@@ -96,7 +99,7 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent) : QOpenGLW
     connect(&m_selection, &Selection::filterChanged, this, [this] {
         if (m_view->Window().IsNull()) return;
         makeCurrent();
-        for (const Handle(PartPresentation)& part : m_parts)
+        for (const Handle(PartPresentation) & part : m_parts)
             if (!part.IsNull() && m_context->IsDisplayed(part)) activate(part);
         doneCurrent();
     });
@@ -123,8 +126,8 @@ Stage::~Stage() {
 void Stage::applyTheme() {
     const Palette& p = colours();
     m_view->SetBackgroundColor(kernelColour(p.stage));
-    for (const Prs3d_TypeOfHighlight kind : {Prs3d_TypeOfHighlight_Dynamic, Prs3d_TypeOfHighlight_LocalDynamic, Prs3d_TypeOfHighlight_Selected,
-                                             Prs3d_TypeOfHighlight_LocalSelected}) {
+    for (const Prs3d_TypeOfHighlight kind : {Prs3d_TypeOfHighlight_Dynamic, Prs3d_TypeOfHighlight_LocalDynamic,
+                                             Prs3d_TypeOfHighlight_Selected, Prs3d_TypeOfHighlight_LocalSelected}) {
         const Handle(Prs3d_Drawer)& style = m_context->HighlightStyle(kind);
         const bool hover = kind == Prs3d_TypeOfHighlight_Dynamic || kind == Prs3d_TypeOfHighlight_LocalDynamic;
         style->SetColor(kernelColour(p.cobalt));
@@ -141,10 +144,11 @@ void Stage::initializeGL() {
     }
     const Handle(Aspect_NeutralWindow) window = new Aspect_NeutralWindow();
     window->SetVirtual(true);
-    // The viewer asks X for the visual of a window: of ours, not of the buffer that is drawn into. (This widget's own winId()
-    // would make it native and break its context.)
+    // The viewer asks X for the visual of a window: of ours, not of the buffer that is drawn into. (This widget's own
+    // winId() would make it native and break its context.)
     window->SetNativeHandle(static_cast<Aspect_Drawable>(this->window()->winId()));
-    window->SetSize(std::max(1, static_cast<int>(width() * devicePixelRatioF())), std::max(1, static_cast<int>(height() * devicePixelRatioF())));
+    window->SetSize(std::max(1, static_cast<int>(width() * devicePixelRatioF())),
+                    std::max(1, static_cast<int>(height() * devicePixelRatioF())));
     m_view->SetWindow(window, gl->RenderingContext());
     rebuild();
 }
@@ -196,18 +200,30 @@ void Stage::resizeEvent(QResizeEvent* event) {
     m_overlay->setGeometry(rect());
 }
 
-void Stage::activate(const Handle(PartPresentation)& presentation) {
+void Stage::activate(const Handle(PartPresentation) & presentation) {
     m_context->Deactivate(presentation);
     if (presentation->look().ghost) return;
     // Only what its manager has been given can be activated; displaying without a mode does not give it.
     m_context->SelectionManager()->Load(presentation);
-    const auto take = [&](TopAbs_ShapeEnum kind) { m_context->Activate(presentation, AIS_Shape::SelectionMode(kind), true); };
+    const auto take = [&](TopAbs_ShapeEnum kind) {
+        m_context->Activate(presentation, AIS_Shape::SelectionMode(kind), true);
+    };
     switch (m_selection.filter()) {
-        case PickFilter::Parts: take(TopAbs_SHAPE); break;
-        case PickFilter::Bodies: take(TopAbs_SOLID); break;
-        case PickFilter::Faces: take(TopAbs_FACE); break;
-        case PickFilter::Edges: take(TopAbs_EDGE); break;
-        case PickFilter::Vertices: take(TopAbs_VERTEX); break;
+        case PickFilter::Parts:
+            take(TopAbs_SHAPE);
+            break;
+        case PickFilter::Bodies:
+            take(TopAbs_SOLID);
+            break;
+        case PickFilter::Faces:
+            take(TopAbs_FACE);
+            break;
+        case PickFilter::Edges:
+            take(TopAbs_EDGE);
+            break;
+        case PickFilter::Vertices:
+            take(TopAbs_VERTEX);
+            break;
         case PickFilter::FacesAndEdges:
             take(TopAbs_FACE);
             take(TopAbs_EDGE);
@@ -215,7 +231,8 @@ void Stage::activate(const Handle(PartPresentation)& presentation) {
 }
 
 bool Stage::isShown(std::size_t occurrence) const {
-    return !m_session.isHidden(occurrence) && (m_session.showsAside() || !m_session.model().occurrences[occurrence].aside);
+    return !m_session.isHidden(occurrence) &&
+           (m_session.showsAside() || !m_session.model().occurrences[occurrence].aside);
 }
 
 PartLook Stage::lookOf(std::size_t o) const {
@@ -231,11 +248,16 @@ PartLook Stage::lookOf(std::size_t o) const {
     const int faces = part.incidence().faceCount();
     look.faceColours.resize(static_cast<std::size_t>(faces) + 1);
     // Hues that stay apart on paper and on ink, in the order of appearance.
-    const auto hue = [](std::size_t index) { return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.42f, colours().dark ? 0.52f : 0.66f); };
+    const auto hue = [](std::size_t index) {
+        return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.42f,
+                                colours().dark ? 0.52f : 0.66f);
+    };
     // Bodies are counted through all places, so that two of one place are told apart and two places too.
     std::size_t firstBody = 0;
     if (m_colourBy == ColourBy::Body)
-        for (std::size_t earlier = 0; earlier < o; ++earlier) firstBody += static_cast<std::size_t>(model.parts[model.occurrences[earlier].part]->incidence().solidCount());
+        for (std::size_t earlier = 0; earlier < o; ++earlier)
+            firstBody +=
+                static_cast<std::size_t>(model.parts[model.occurrences[earlier].part]->incidence().solidCount());
     for (int f = 1; f <= faces; ++f) {
         QColor& colour = look.faceColours[static_cast<std::size_t>(f)];
         switch (m_colourBy) {
@@ -247,11 +269,19 @@ PartLook Stage::lookOf(std::size_t o) const {
                     colour = QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b));
                 }
                 break;
-            case ColourBy::Part: colour = hue(occurrence.part); break;
-            case ColourBy::Body: colour = part.incidence().bodyOf(f) >= 0 ? hue(firstBody + static_cast<std::size_t>(part.incidence().bodyOf(f))) : QColor(); break;
+            case ColourBy::Part:
+                colour = hue(occurrence.part);
+                break;
+            case ColourBy::Body:
+                colour = part.incidence().bodyOf(f) >= 0
+                             ? hue(firstBody + static_cast<std::size_t>(part.incidence().bodyOf(f)))
+                             : QColor();
+                break;
             case ColourBy::Material: {
-                const auto found = std::find_if(model.materials.begin(), model.materials.end(), [&part](const Material& m) { return m.name == part.material; });
-                if (found != model.materials.end()) colour = hue(static_cast<std::size_t>(found - model.materials.begin()));
+                const auto found = std::find_if(model.materials.begin(), model.materials.end(),
+                                                [&part](const Material& m) { return m.name == part.material; });
+                if (found != model.materials.end())
+                    colour = hue(static_cast<std::size_t>(found - model.materials.begin()));
                 break;
             }
             case ColourBy::Thickness: {
@@ -261,11 +291,16 @@ PartLook Stage::lookOf(std::size_t o) const {
                 if (thickness <= 0.0) break;
                 const double limit = m_thicknessLimit > 0.0 ? m_thicknessLimit : 2.0 * model.targetSize;
                 // Brass up to the limit, the thinner the deeper; beyond it from bone to slate.
-                if (thickness <= limit * (1 + 1e-6)) colour = QColor::fromHslF(0.107f, 0.68f, static_cast<float>(0.36 + 0.24 * thickness / limit));
-                else colour = QColor::fromHslF(0.58f, 0.14f, static_cast<float>(0.80 - 0.42 * std::min(1.0, std::log2(thickness / limit) / 5.0)));
+                if (thickness <= limit * (1 + 1e-6))
+                    colour = QColor::fromHslF(0.107f, 0.68f, static_cast<float>(0.36 + 0.24 * thickness / limit));
+                else
+                    colour = QColor::fromHslF(
+                        0.58f, 0.14f,
+                        static_cast<float>(0.80 - 0.42 * std::min(1.0, std::log2(thickness / limit) / 5.0)));
                 break;
             }
-            default: break;
+            default:
+                break;
         }
     }
     return look;
@@ -283,7 +318,9 @@ void Stage::rebuild() {
         const auto& part = model.parts[model.occurrences[o].part];
         if (part->shape.IsNull()) continue;
         // Parts that did not change keep their drawing.
-        if (o < m_parts.size() && !m_parts[o].IsNull() && !m_themeChanged && m_parts[o]->part().shape.IsEqual(part->shape) && m_parts[o]->partPointer()->faceColours == part->faceColours) {
+        if (o < m_parts.size() && !m_parts[o].IsNull() && !m_themeChanged &&
+            m_parts[o]->part().shape.IsEqual(part->shape) &&
+            m_parts[o]->partPointer()->faceColours == part->faceColours) {
             const gp_Trsf apart = m_parts[o]->LocalTransformation().Inverted() * model.occurrences[o].placement;
             if (apart.Form() == gp_Identity && m_parts[o]->look() == lookOf(o)) {
                 next[o] = m_parts[o];
@@ -322,7 +359,8 @@ void Stage::refreshVisibility() {
         if (wanted && !(m_parts[o]->look() == lookOf(o))) {
             m_context->Remove(m_parts[o], false);
             const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
-            m_parts[o] = new PartPresentation(part, o, m_session.model().occurrences[o].placement, colours(), lookOf(o));
+            m_parts[o] =
+                new PartPresentation(part, o, m_session.model().occurrences[o].placement, colours(), lookOf(o));
         } else if (wanted == shown) {
             continue;
         }
@@ -379,7 +417,9 @@ void Stage::setGoing(std::vector<std::size_t> occurrences) {
         parts.push_back({o});
         Bnd_Box box;
         m_parts[o]->BoundingBox(box);
-        if (!box.IsVoid()) marks.push_back({gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())), false, false, box.CornerMin().Distance(box.CornerMax())});
+        if (!box.IsVoid())
+            marks.push_back({gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())), false, false,
+                             box.CornerMin().Distance(box.CornerMax())});
     }
     m_goingMarks = std::move(marks);
     showMarks();
@@ -420,14 +460,19 @@ void Stage::clearPins() {
 void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineage) {
     if (m_view->Window().IsNull() || (model == nullptr && m_result.empty())) return;
     const Model& now = m_session.model();
-    std::map<std::size_t, std::shared_ptr<const Part>> wanted;   // by occurrence
-    if (model != nullptr && model->occurrences.size() == now.occurrences.size() && model->parts.size() == now.parts.size())
+    std::map<std::size_t, std::shared_ptr<const Part>> wanted;  // by occurrence
+    if (model != nullptr && model->occurrences.size() == now.occurrences.size() &&
+        model->parts.size() == now.parts.size())
         for (std::size_t o = 0; o < now.occurrences.size(); ++o) {
             const auto& part = model->parts[now.occurrences[o].part];
-            if (isShown(o) && !part->shape.IsNull() && !part->shape.IsEqual(now.parts[now.occurrences[o].part]->shape)) wanted.emplace(o, part);
+            if (isShown(o) && !part->shape.IsNull() && !part->shape.IsEqual(now.parts[now.occurrences[o].part]->shape))
+                wanted.emplace(o, part);
         }
     // Asked again whenever the pointer moves over the findings: what is drawn already stays.
-    if (std::equal(wanted.begin(), wanted.end(), m_result.begin(), m_result.end(), [](const auto& a, const auto& b) { return a.first == b.first && a.second == b.second->partPointer(); })) return;
+    if (std::equal(wanted.begin(), wanted.end(), m_result.begin(), m_result.end(), [](const auto& a, const auto& b) {
+            return a.first == b.first && a.second == b.second->partPointer();
+        }))
+        return;
     makeCurrent();
     for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
     m_result.clear();
@@ -437,15 +482,19 @@ void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineag
         const auto tint = [](double share) {
             const QColor &from = colours().body, &to = colours().brass;
             const auto mix = [share](double a, double b) { return static_cast<float>(a + share * (b - a)); };
-            return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()), mix(from.blueF(), to.blueF()));
+            return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()),
+                                    mix(from.blueF(), to.blueF()));
         };
         PartLook look;
         look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
         for (const PartLineage& own : lineage)
             if (own.part == p)
                 for (const Link& link : own.faces)
-                    if (link.after > 0 && link.descent != Descent::Kept) look.faceColours[static_cast<std::size_t>(link.after)] = tint(link.descent == Descent::Made ? 0.7 : 0.2);
-        const Handle(PartPresentation) drawn = new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
+                    if (link.after > 0 && link.descent != Descent::Kept)
+                        look.faceColours[static_cast<std::size_t>(link.after)] =
+                            tint(link.descent == Descent::Made ? 0.7 : 0.2);
+        const Handle(PartPresentation) drawn =
+            new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
         m_context->Display(drawn, AIS_Shaded, -1, false);
         m_context->Deactivate(drawn);
         m_result.emplace(o, drawn);
@@ -466,7 +515,8 @@ void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces>
         for (const PreviewFaces& entry : *faces) plugs += entry.faces.size();
         for (const bool through : {false, true}) {
             if (through && plugs > manyPlugs) continue;  // thousands of plugs shining through are fog, and slow
-            const Handle(PreviewPresentation) preview = new PreviewPresentation(*faces, colour, through ? 0.26 : 0.88, through);
+            const Handle(PreviewPresentation) preview =
+                new PreviewPresentation(*faces, colour, through ? 0.26 : 0.88, through);
             m_context->Display(preview, 0, -1, false);
             m_previews.push_back(preview);
         }
@@ -496,12 +546,24 @@ void Stage::fit(bool selectedOnly) {
 
 void Stage::look(SquareView view) {
     switch (view) {
-        case SquareView::Front: m_view->SetProj(V3d_Yneg); break;
-        case SquareView::Back: m_view->SetProj(V3d_Ypos); break;
-        case SquareView::Left: m_view->SetProj(V3d_Xneg); break;
-        case SquareView::Right: m_view->SetProj(V3d_Xpos); break;
-        case SquareView::Top: m_view->SetProj(V3d_Zpos); break;
-        case SquareView::Bottom: m_view->SetProj(V3d_Zneg); break;
+        case SquareView::Front:
+            m_view->SetProj(V3d_Yneg);
+            break;
+        case SquareView::Back:
+            m_view->SetProj(V3d_Ypos);
+            break;
+        case SquareView::Left:
+            m_view->SetProj(V3d_Xneg);
+            break;
+        case SquareView::Right:
+            m_view->SetProj(V3d_Xpos);
+            break;
+        case SquareView::Top:
+            m_view->SetProj(V3d_Zpos);
+            break;
+        case SquareView::Bottom:
+            m_view->SetProj(V3d_Zneg);
+            break;
         case SquareView::Corner:
             m_view->SetProj(0.75, 0.9, 0.55);
             m_view->SetTwist(0.0);
@@ -553,9 +615,10 @@ void Stage::weigh() {
 }
 
 void Stage::setDetailShown(bool on) {
-    const auto show = [on](const Handle(AIS_InteractiveObject)& object) {
+    const auto show = [on](const Handle(AIS_InteractiveObject) & object) {
         if (object.IsNull()) return;
-        for (PrsMgr_Presentations::Iterator it(object->Presentations()); it.More(); it.Next()) it.Value()->SetVisible(on);
+        for (PrsMgr_Presentations::Iterator it(object->Presentations()); it.More(); it.Next())
+            it.Value()->SetVisible(on);
     };
     for (std::size_t o = 0; o < m_parts.size(); ++o)
         if (!m_parts[o].IsNull() && m_context->IsDisplayed(m_parts[o])) show(m_parts[o]);
@@ -574,7 +637,9 @@ void Stage::beginMoving() {
         for (std::size_t o = 0; o < m_parts.size(); ++o)
             if (!m_parts[o].IsNull() && isShown(o) && !m_parts[o]->look().ghost) shown.push_back(o);
         const Bnd_Box all = m_view->View()->MinMaxValues();
-        m_coarse = new CoarsePresentation(m_session.model(), shown, all.IsVoid() ? 0.0 : 0.006 * all.CornerMin().Distance(all.CornerMax()), colours());
+        m_coarse =
+            new CoarsePresentation(m_session.model(), shown,
+                                   all.IsVoid() ? 0.0 : 0.006 * all.CornerMin().Distance(all.CornerMax()), colours());
     }
     setDetailShown(false);
     m_context->Display(m_coarse, 0, -1, false);
@@ -595,7 +660,11 @@ void Stage::endMoving() {
 Json Stage::camera() const {
     const Handle(Graphic3d_Camera)& camera = m_view->Camera();
     const auto triple = [](const auto& v) { return Json{v.X(), v.Y(), v.Z()}; };
-    return Json{{"eye_mm", triple(camera->Eye())}, {"at_mm", triple(camera->Center())}, {"up", triple(camera->OrthogonalizedUp())}, {"scale_mm", camera->Scale()}, {"perspective", m_perspective}};
+    return Json{{"eye_mm", triple(camera->Eye())},
+                {"at_mm", triple(camera->Center())},
+                {"up", triple(camera->OrthogonalizedUp())},
+                {"scale_mm", camera->Scale()},
+                {"perspective", m_perspective}};
 }
 
 void Stage::setCamera(const Json& json) {
@@ -619,7 +688,8 @@ void Stage::setCamera(const Json& json) {
 
 void Stage::setPerspective(bool on) {
     m_perspective = on;
-    m_view->Camera()->SetProjectionType(on ? Graphic3d_Camera::Projection_Perspective : Graphic3d_Camera::Projection_Orthographic);
+    m_view->Camera()->SetProjectionType(on ? Graphic3d_Camera::Projection_Perspective
+                                           : Graphic3d_Camera::Projection_Orthographic);
     fit();
 }
 

@@ -8,9 +8,9 @@
 #include <V3d_View.hxx>
 
 #include "selection.h"
-#include "stage/part_presentation.h"
 #include "stage/coarse_presentation.h"
 #include "stage/highlight_presentation.h"
+#include "stage/part_presentation.h"
 #include "stage/preview_presentation.h"
 #include "stage/region_drag.h"
 #include "stage/stage_overlay.h"
@@ -21,10 +21,11 @@ enum class SquareView { Front, Back, Left, Right, Top, Bottom, Corner };
 /// What the colours of faces tell.
 enum class ColourBy { Bone, Received, Part, Material, Body, Thickness, Convexity };
 
-/// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer. A click picks, Ctrl+click adds or takes away, a click
-/// in the same spot again reaches one layer deeper. Shift+drag draws a box: downwards for what lies wholly inside, upwards also for
-/// what it touches. Alt+drag takes an edge and drops it onto another.
-/// Keys: arrows turn, Shift+arrows shift, comma and period roll, + and - zoom. With a section or a wipe shown, Page Up and Down move it.
+/// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer. A click picks, Ctrl+click adds or
+/// takes away, a click in the same spot again reaches one layer deeper. Shift+drag draws a box: downwards for what lies
+/// wholly inside, upwards also for what it touches. Alt+drag takes an edge and drops it onto another. Keys: arrows
+/// turn, Shift+arrows shift, comma and period roll, + and - zoom. With a section or a wipe shown, Page Up and Down move
+/// it.
 class Stage : public QOpenGLWidget {
     Q_OBJECT
 public:
@@ -35,14 +36,15 @@ public:
     void look(SquareView view);
     void setPerspective(bool on);
     [[nodiscard]] bool perspective() const { return m_perspective; }
-    /// Parts selected on the board are tinted too: wanted where parts are what one works on, in the way where features are.
+    /// Parts selected on the board are tinted too: wanted where parts are what one works on, in the way where features
+    /// are.
     void setTintsParts(bool on);
     void setColourBy(ColourBy by);
     [[nodiscard]] ColourBy colourBy() const { return m_colourBy; }
     /// Thickness at which the scale of ColourBy::Thickness changes colour [mm]: below it faces are brass.
     void setThicknessLimit(double millimetres);
-    void lookAtFace(const Pick& face);   ///< square onto it
-    void roll(double degrees);           ///< in the plane of the view
+    void lookAtFace(const Pick& face);  ///< square onto it
+    void roll(double degrees);          ///< in the plane of the view
     [[nodiscard]] Json camera() const;
     void setCamera(const Json& camera);
     /// The next drag with the left button draws this instead of turning.
@@ -61,12 +63,14 @@ public:
     void setWipe(bool on);
     [[nodiscard]] bool wipes() const { return m_wipe.has_value(); }
     void moveWipe(double pixels);
-    [[nodiscard]] std::pair<int, int> wipeFaces() const;  ///< faces of all places, as received and now
+    [[nodiscard]] std::pair<int, int> wipeFaces() const;                  ///< faces of all places, as received and now
     [[nodiscard]] double wipeAt() const { return m_wipe.value_or(0.0); }  ///< [pixels] from the left
     [[nodiscard]] const std::optional<RegionDrag>& drag() const { return m_region; }
     [[nodiscard]] const std::optional<Pick>& dragged() const { return m_dragged; }
     /// From where to where an edge is being dragged, in widget pixels.
-    [[nodiscard]] std::optional<QLineF> joinLine() const { return m_drag == Drag::Join ? std::optional(QLineF(m_pressed, m_last)) : std::nullopt; }
+    [[nodiscard]] std::optional<QLineF> joinLine() const {
+        return m_drag == Drag::Join ? std::optional(QLineF(m_pressed, m_last)) : std::nullopt;
+    }
     /// A measured value or a note that stays at a place.
     struct Pin {
         gp_Pnt from, to;
@@ -84,8 +88,8 @@ public:
     [[nodiscard]] const std::optional<gp_Pnt>& hoveredPoint() const { return m_hoveredPoint; }  ///< model coordinates
 
     /// Walls of holes about to go (brass) and kept (plum), with their marks.
-    /// Draws what a step would make of the parts instead of what they are, the faces it would change in the colour of what goes; no
-    /// model: the parts as they are. What is picked is always the part as it is.
+    /// Draws what a step would make of the parts instead of what they are, the faces it would change in the colour of
+    /// what goes; no model: the parts as they are. What is picked is always the part as it is.
     void setResult(const Model* model, const std::vector<PartLineage>& lineage);
     [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
@@ -103,7 +107,8 @@ public:
 signals:
     void hoverChanged();
     void regionChanged();
-    void edgeDropped(const rasoir::select::Pick& edge, const rasoir::select::Pick& onto);   ///< Alt+drag from edge to edge
+    void edgeDropped(const rasoir::select::Pick& edge,
+                     const rasoir::select::Pick& onto);  ///< Alt+drag from edge to edge
     void viewChanged();
     void filesDropped(const QStringList& paths);
 
@@ -123,7 +128,7 @@ private:
     void refreshVisibility();
     void showSelection();
     void applyTheme();
-    void activate(const Handle(PartPresentation)& presentation);
+    void activate(const Handle(PartPresentation) & presentation);
     void hoverAt(const QPointF& position);
     void pickAt(const QPointF& position, bool add);
     void turn(double dx, double dy);
@@ -142,7 +147,7 @@ private:
     void endRegion(bool take, bool add);
     [[nodiscard]] PartLook lookOf(std::size_t occurrence) const;
     [[nodiscard]] bool isShown(std::size_t occurrence) const;
-    [[nodiscard]] std::optional<Pick> pickOf(const Handle(SelectMgr_EntityOwner)& owner) const;
+    [[nodiscard]] std::optional<Pick> pickOf(const Handle(SelectMgr_EntityOwner) & owner) const;
     [[nodiscard]] select::Projection projection() const;
     [[nodiscard]] bool overWipe(const QPointF& position) const;
     [[nodiscard]] bool overSection(const QPointF& position) const;
@@ -154,15 +159,15 @@ private:
     Handle(AIS_InteractiveContext) m_context;
     std::vector<Handle(PartPresentation)> m_parts;  // by occurrence; null when the part is empty
     std::vector<Handle(PreviewPresentation)> m_previews;
-    std::map<std::size_t, Handle(PartPresentation)> m_result;   // by occurrence: what a step would make of it
-    std::vector<Handle(PartPresentation)> m_received;  // left of the wipe
+    std::map<std::size_t, Handle(PartPresentation)> m_result;  // by occurrence: what a step would make of it
+    std::vector<Handle(PartPresentation)> m_received;          // left of the wipe
     Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
     Handle(CoarsePresentation) m_coarse;
     QTimer m_rest;
     bool m_heavy = false, m_moving = false;
     Handle(Graphic3d_ClipPlane) m_sectionPlane, m_wipeNow, m_wipeReceived;
     StageOverlay* m_overlay;
-    std::optional<Pick> m_hovered, m_dragged;   // the edge under the pointer; the one it was pressed on
+    std::optional<Pick> m_hovered, m_dragged;  // the edge under the pointer; the one it was pressed on
     std::optional<gp_Pnt> m_hoveredPoint;
     std::optional<RegionDrag> m_region;
     std::optional<RegionShape> m_drawNext;
@@ -179,7 +184,8 @@ private:
     enum class Drag { None, Turn, Shift, Region, Wipe, Section, Join } m_drag = Drag::None;
     QPointF m_pressed, m_last, m_lastPick;
     int m_depth = 0;
-    bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false, m_tintsParts = false;
+    bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false,
+         m_tintsParts = false;
     double m_hoverSeconds = 0.0, m_drawSeconds = 0.0;
 };
 

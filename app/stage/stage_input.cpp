@@ -1,24 +1,24 @@
 // The stage's hands: pointer, keys, picking, boxes and lassos, and the planes that are dragged through the view.
 #include <AIS_Shape.hxx>
-#include <Graphic3d_Camera.hxx>
+#include <gp_Pln.hxx>
 #include <Graphic3d_AspectFillArea3d.hxx>
+#include <Graphic3d_Camera.hxx>
 #include <Graphic3d_ClipPlane.hxx>
 #include <QElapsedTimer>
 #include <QMouseEvent>
 #include <SelectMgr_EntityOwner.hxx>
 #include <SelectMgr_ViewerSelector.hxx>
 #include <StdSelect_BRepOwner.hxx>
-#include <gp_Pln.hxx>
 
 #include "stage/stage.h"
 
 namespace rasoir::app {
 namespace {
-constexpr double dragStarts = 4.0;   // [px]
-constexpr double grip = 9.0;         // [px] how near the pointer has to come to a line
+constexpr double dragStarts = 4.0;  // [px]
+constexpr double grip = 9.0;        // [px] how near the pointer has to come to a line
 }  // namespace
 
-std::optional<Pick> Stage::pickOf(const Handle(SelectMgr_EntityOwner)& entity) const {
+std::optional<Pick> Stage::pickOf(const Handle(SelectMgr_EntityOwner) & entity) const {
     if (entity.IsNull()) return std::nullopt;
     const Handle(PartPresentation) part = Handle(PartPresentation)::DownCast(entity->Selectable());
     if (part.IsNull()) return std::nullopt;
@@ -27,15 +27,22 @@ std::optional<Pick> Stage::pickOf(const Handle(SelectMgr_EntityOwner)& entity) c
     if (owner.IsNull() || !owner->HasShape() || m_selection.filter() == PickFilter::Parts) return pick;
     const Incidence& topology = part->part().incidence();
     switch (owner->Shape().ShapeType()) {
-        case TopAbs_FACE: pick.face = topology.faceNumber(owner->Shape()); break;
-        case TopAbs_EDGE: pick.edge = topology.edgeNumber(owner->Shape()); break;
-        case TopAbs_VERTEX: pick.vertex = topology.vertexNumber(owner->Shape()); break;
+        case TopAbs_FACE:
+            pick.face = topology.faceNumber(owner->Shape());
+            break;
+        case TopAbs_EDGE:
+            pick.edge = topology.edgeNumber(owner->Shape());
+            break;
+        case TopAbs_VERTEX:
+            pick.vertex = topology.vertexNumber(owner->Shape());
+            break;
         case TopAbs_SOLID: {
             const TopExp_Explorer face(owner->Shape(), TopAbs_FACE);
             if (face.More()) pick.body = topology.bodyOf(topology.faceNumber(face.Current())) + 1;
             break;
         }
-        default: break;
+        default:
+            break;
     }
     return pick;
 }
@@ -70,7 +77,9 @@ void Stage::pickAt(const QPointF& position, bool add) {
     std::vector<Pick> layers;
     const Handle(StdSelect_ViewerSelector3d)& selector = m_context->MainSelector();
     for (int rank = 1; rank <= selector->NbPicked(); ++rank)
-        if (const auto pick = pickOf(selector->Picked(rank)); pick && std::find(layers.begin(), layers.end(), *pick) == layers.end()) layers.push_back(*pick);
+        if (const auto pick = pickOf(selector->Picked(rank));
+            pick && std::find(layers.begin(), layers.end(), *pick) == layers.end())
+            layers.push_back(*pick);
     // What is lit under the pointer comes first, whatever the picker's order.
     if (m_hovered) {
         std::erase(layers, *m_hovered);
@@ -81,8 +90,10 @@ void Stage::pickAt(const QPointF& position, bool add) {
         return;
     }
     const Pick pick = layers[static_cast<std::size_t>(m_depth) % layers.size()];
-    if (add) m_selection.toggle(pick);
-    else m_selection.set({pick});
+    if (add)
+        m_selection.toggle(pick);
+    else
+        m_selection.set({pick});
 }
 
 bool Stage::startJoin() {
@@ -112,7 +123,8 @@ void Stage::viewMoved() {
     emit viewChanged();
 }
 
-// --- boxes and lassos -----------------------------------------------------------------------------------------------------
+// --- boxes and lassos
+// -----------------------------------------------------------------------------------------------------
 
 select::Projection Stage::projection() const {
     const Handle(Graphic3d_Camera)& camera = m_view->Camera();
@@ -121,11 +133,12 @@ select::Projection Stage::projection() const {
     const bool flat = camera->IsOrthographic();
     const gp_Dir back = camera->Direction().Reversed();
     const gp_Pnt eye = camera->Eye();
-    return {[matrix, w, h](const gp_Pnt& p) {
-                const Graphic3d_Vec4d at = matrix * Graphic3d_Vec4d(p.X(), p.Y(), p.Z(), 1.0);
-                return select::ScreenPoint{0.5 * w * (1.0 + at.x() / at.w()), 0.5 * h * (1.0 - at.y() / at.w())};
-            },
-            [flat, back, eye](const gp_Pnt& p) { return flat || p.Distance(eye) < 1e-12 ? back : gp_Dir(gp_Vec(p, eye)); }};
+    return {
+        [matrix, w, h](const gp_Pnt& p) {
+            const Graphic3d_Vec4d at = matrix * Graphic3d_Vec4d(p.X(), p.Y(), p.Z(), 1.0);
+            return select::ScreenPoint{0.5 * w * (1.0 + at.x() / at.w()), 0.5 * h * (1.0 - at.y() / at.w())};
+        },
+        [flat, back, eye](const gp_Pnt& p) { return flat || p.Distance(eye) < 1e-12 ? back : gp_Dir(gp_Vec(p, eye)); }};
 }
 
 void Stage::drawNext(RegionShape shape) {
@@ -147,7 +160,8 @@ void Stage::startRegion(const QPointF& position, RegionShape shape) {
                           : filter == PickFilter::Bodies   ? PickKind::Body
                           : filter == PickFilter::Parts    ? PickKind::Part
                                                            : PickKind::Face;
-    m_region.emplace(shape, position, std::make_shared<select::ScreenMap>(m_session.model(), shown, projection()), kind, filter == PickFilter::FacesAndEdges, m_seenOnly ? m_rays : nullptr);
+    m_region.emplace(shape, position, std::make_shared<select::ScreenMap>(m_session.model(), shown, projection()), kind,
+                     filter == PickFilter::FacesAndEdges, m_seenOnly ? m_rays : nullptr);
 }
 
 void Stage::endRegion(bool take, bool add) {
@@ -160,13 +174,16 @@ void Stage::endRegion(bool take, bool add) {
     if (!m_regionHighlight.IsNull()) m_context->Remove(m_regionHighlight, false);
     m_regionHighlight.Nullify();
     doneCurrent();
-    if (take && add) m_selection.add(found);
-    else if (take) m_selection.set(found);
+    if (take && add)
+        m_selection.add(found);
+    else if (take)
+        m_selection.set(found);
     requestDraw();
     emit regionChanged();
 }
 
-// --- section and wipe -----------------------------------------------------------------------------------------------------
+// --- section and wipe
+// -----------------------------------------------------------------------------------------------------
 
 void Stage::setSection(int axis) {
     m_sectionAxis = axis;
@@ -217,8 +234,10 @@ void Stage::refreshSection() {
 
 void Stage::setWipe(bool on) {
     if (on == m_wipe.has_value()) return;
-    if (on) m_wipe = 0.5 * width();
-    else m_wipe.reset();
+    if (on)
+        m_wipe = 0.5 * width();
+    else
+        m_wipe.reset();
     refreshWipe();
 }
 
@@ -231,7 +250,8 @@ void Stage::moveWipe(double pixels) {
 void Stage::refreshWipe() {
     if (m_view->Window().IsNull()) return;
     makeCurrent();
-    const auto without = [this](const Handle(AIS_InteractiveObject)& object, const Handle(Graphic3d_ClipPlane)& plane) {
+    const auto without = [this](const Handle(AIS_InteractiveObject) & object,
+                                const Handle(Graphic3d_ClipPlane) & plane) {
         if (!object.IsNull() && !plane.IsNull()) object->RemoveClipPlane(plane);
     };
     if (!m_wipe) {
@@ -244,11 +264,13 @@ void Stage::refreshWipe() {
         requestDraw();
         return;
     }
-    // The plane through the line on the screen and the eye: the one keeps what lies right of it, the other what lies left.
+    // The plane through the line on the screen and the eye: the one keeps what lies right of it, the other what lies
+    // left.
     const Handle(Graphic3d_Camera)& camera = m_view->Camera();
     const gp_Dir up = camera->OrthogonalizedUp(), right = camera->Direction().Crossed(up);
     double x = 0, y = 0, z = 0;
-    m_view->Convert(static_cast<int>(*m_wipe * devicePixelRatioF()), static_cast<int>(0.5 * height() * devicePixelRatioF()), x, y, z);
+    m_view->Convert(static_cast<int>(*m_wipe * devicePixelRatioF()),
+                    static_cast<int>(0.5 * height() * devicePixelRatioF()), x, y, z);
     const gp_Pnt through(x, y, z);
     gp_Dir normal = right;
     if (!camera->IsOrthographic()) normal = gp_Dir(gp_Vec(camera->Eye(), through).Crossed(gp_Vec(up)));
@@ -264,7 +286,8 @@ void Stage::refreshWipe() {
         for (std::size_t o = 0; o < received.occurrences.size(); ++o) {
             const auto& part = received.parts[received.occurrences[o].part];
             if (part->shape.IsNull()) continue;
-            const Handle(PartPresentation) drawn = new PartPresentation(part, o, received.occurrences[o].placement, colours(), {});
+            const Handle(PartPresentation) drawn =
+                new PartPresentation(part, o, received.occurrences[o].placement, colours(), {});
             drawn->AddClipPlane(m_wipeReceived);
             m_context->Display(drawn, AIS_Shaded, -1, false);
             m_received.push_back(drawn);
@@ -274,7 +297,8 @@ void Stage::refreshWipe() {
         const Handle(Graphic3d_SequenceOfHClipPlane)& planes = part->ClipPlanes();
         bool has = false;
         if (!planes.IsNull())
-            for (Graphic3d_SequenceOfHClipPlane::Iterator it(*planes); it.More(); it.Next()) has = has || it.Value() == m_wipeNow;
+            for (Graphic3d_SequenceOfHClipPlane::Iterator it(*planes); it.More(); it.Next())
+                has = has || it.Value() == m_wipeNow;
         if (!has) part->AddClipPlane(m_wipeNow);
     }
     doneCurrent();
@@ -296,13 +320,16 @@ bool Stage::isCutAway(const gp_Pnt& point) const {
     return m_sectionFlipped ? point.Coord(m_sectionAxis) < m_sectionAt : point.Coord(m_sectionAxis) > m_sectionAt;
 }
 
-bool Stage::overWipe(const QPointF& position) const { return m_wipe && std::abs(position.x() - *m_wipe) < grip; }
+bool Stage::overWipe(const QPointF& position) const {
+    return m_wipe && std::abs(position.x() - *m_wipe) < grip;
+}
 
 bool Stage::overSection(const QPointF& position) const {
     return m_sectionAxis > 0 && QLineF(position, m_overlay->sectionHandle()).length() < 16.0;
 }
 
-// --- pointer and keys -----------------------------------------------------------------------------------------------------
+// --- pointer and keys
+// -----------------------------------------------------------------------------------------------------
 
 void Stage::mousePressEvent(QMouseEvent* event) {
     m_pressed = m_last = event->position();
@@ -313,9 +340,12 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
     const QPointF at = event->position();
     if (event->buttons() == Qt::NoButton) {
         if (!m_drawNext) {
-            if (overWipe(at)) setCursor(Qt::SizeHorCursor);
-            else if (overSection(at)) setCursor(Qt::SizeAllCursor);
-            else unsetCursor();
+            if (overWipe(at))
+                setCursor(Qt::SizeHorCursor);
+            else if (overSection(at))
+                setCursor(Qt::SizeAllCursor);
+            else
+                unsetCursor();
         }
         hoverAt(at);
         return;
@@ -323,33 +353,48 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
     if (m_drag == Drag::None) {
         if ((at - m_pressed).manhattanLength() < dragStarts || m_view->Window().IsNull() || m_session.isEmpty()) return;
         const bool left = event->buttons() & Qt::LeftButton;
-        if (!left) m_drag = Drag::Shift;
-        else if (m_drawNext || event->modifiers() & Qt::ShiftModifier) m_drag = Drag::Region;
-        else if (event->modifiers() & Qt::AltModifier && startJoin()) m_drag = Drag::Join;
-        else if (overWipe(m_pressed)) m_drag = Drag::Wipe;
-        else if (overSection(m_pressed)) m_drag = Drag::Section;
-        else m_drag = Drag::Turn;
+        if (!left)
+            m_drag = Drag::Shift;
+        else if (m_drawNext || event->modifiers() & Qt::ShiftModifier)
+            m_drag = Drag::Region;
+        else if (event->modifiers() & Qt::AltModifier && startJoin())
+            m_drag = Drag::Join;
+        else if (overWipe(m_pressed))
+            m_drag = Drag::Wipe;
+        else if (overSection(m_pressed))
+            m_drag = Drag::Section;
+        else
+            m_drag = Drag::Turn;
         if (m_drag == Drag::Region) startRegion(m_pressed, m_drawNext.value_or(RegionShape::Box));
     }
     const QPointF by = at - m_last;
     m_last = at;
     switch (m_drag) {
         case Drag::Shift:
-            m_view->Pan(static_cast<int>(by.x() * devicePixelRatioF()), static_cast<int>(-by.y() * devicePixelRatioF()));
+            m_view->Pan(static_cast<int>(by.x() * devicePixelRatioF()),
+                        static_cast<int>(-by.y() * devicePixelRatioF()));
             viewMoved();
             break;
-        case Drag::Turn: turn(by.x() * 0.008, by.y() * 0.008); break;
-        case Drag::Wipe: moveWipe(by.x()); break;
+        case Drag::Turn:
+            turn(by.x() * 0.008, by.y() * 0.008);
+            break;
+        case Drag::Wipe:
+            moveWipe(by.x());
+            break;
         case Drag::Section: {
             gp_XYZ axis(0, 0, 0);
             axis.SetCoord(m_sectionAxis, 1.0);
             const QPointF along = screenDirection(gp_Dir(axis));
             const double length2 = along.x() * along.x() + along.y() * along.y(), scale = pixelsPerMillimetre();
             // Square onto the plane its axis is a point on the screen: then up and down move it.
-            if (scale > 0.0) moveSection(length2 > 0.02 ? (by.x() * along.x() + by.y() * along.y()) / length2 / scale : -by.y() / scale);
+            if (scale > 0.0)
+                moveSection(length2 > 0.02 ? (by.x() * along.x() + by.y() * along.y()) / length2 / scale
+                                           : -by.y() / scale);
             break;
         }
-        case Drag::Join: hoverAt(at); break;
+        case Drag::Join:
+            hoverAt(at);
+            break;
         case Drag::Region: {
             if (!m_region) break;
             const std::vector<Pick> before = m_region->found();
@@ -357,7 +402,8 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
             if (m_region->found() != before) {
                 makeCurrent();
                 if (!m_regionHighlight.IsNull()) m_context->Remove(m_regionHighlight, false);
-                m_regionHighlight = new HighlightPresentation(m_session.model(), m_region->found(), colours().cobalt, 0.38);
+                m_regionHighlight =
+                    new HighlightPresentation(m_session.model(), m_region->found(), colours().cobalt, 0.38);
                 m_context->Display(m_regionHighlight, 0, -1, false);
                 doneCurrent();
             }
@@ -365,21 +411,24 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
             emit regionChanged();
             break;
         }
-        case Drag::None: break;
+        case Drag::None:
+            break;
     }
 }
 
 void Stage::mouseReleaseEvent(QMouseEvent* event) {
     const bool add = event->modifiers() & Qt::ControlModifier;
-    if (m_drag == Drag::Region) endRegion(true, add);
+    if (m_drag == Drag::Region)
+        endRegion(true, add);
     else if (m_drag == Drag::Join) {
         hoverAt(event->position());
         m_drag = Drag::None;
         requestDraw(false);
-        if (m_dragged && m_hovered && *m_hovered != *m_dragged && select::kindOf(*m_hovered) == select::PickKind::Edge) emit edgeDropped(*m_dragged, *m_hovered);
+        if (m_dragged && m_hovered && *m_hovered != *m_dragged && select::kindOf(*m_hovered) == select::PickKind::Edge)
+            emit edgeDropped(*m_dragged, *m_hovered);
         m_dragged.reset();
-    }
-    else if (m_drag == Drag::None && event->button() == Qt::LeftButton) pickAt(event->position(), add);
+    } else if (m_drag == Drag::None && event->button() == Qt::LeftButton)
+        pickAt(event->position(), add);
     m_drag = Drag::None;
     if (m_moving) m_rest.start();
 }
@@ -439,18 +488,39 @@ void Stage::keyPressEvent(QKeyEvent* event) {
     };
     const double fine = pixelsPerMillimetre() > 0.0 ? 8.0 / pixelsPerMillimetre() : 1.0;
     switch (event->key()) {
-        case Qt::Key_Left: go(-1, 0); break;
-        case Qt::Key_Right: go(1, 0); break;
-        case Qt::Key_Up: go(0, -1); break;
-        case Qt::Key_Down: go(0, 1); break;
-        case Qt::Key_Comma: roll(-15.0); break;
-        case Qt::Key_Period: roll(15.0); break;
-        case Qt::Key_PageUp: if (m_sectionAxis > 0) moveSection(fine); break;
-        case Qt::Key_PageDown: if (m_sectionAxis > 0) moveSection(-fine); break;
+        case Qt::Key_Left:
+            go(-1, 0);
+            break;
+        case Qt::Key_Right:
+            go(1, 0);
+            break;
+        case Qt::Key_Up:
+            go(0, -1);
+            break;
+        case Qt::Key_Down:
+            go(0, 1);
+            break;
+        case Qt::Key_Comma:
+            roll(-15.0);
+            break;
+        case Qt::Key_Period:
+            roll(15.0);
+            break;
+        case Qt::Key_PageUp:
+            if (m_sectionAxis > 0) moveSection(fine);
+            break;
+        case Qt::Key_PageDown:
+            if (m_sectionAxis > 0) moveSection(-fine);
+            break;
         case Qt::Key_Plus:
-        case Qt::Key_Equal: zoom(1.25); break;
-        case Qt::Key_Minus: zoom(0.8); break;
-        default: QOpenGLWidget::keyPressEvent(event);
+        case Qt::Key_Equal:
+            zoom(1.25);
+            break;
+        case Qt::Key_Minus:
+            zoom(0.8);
+            break;
+        default:
+            QOpenGLWidget::keyPressEvent(event);
     }
 }
 

@@ -45,7 +45,8 @@ void StageOverlay::paintEvent(QPaintEvent*) {
             painter.drawEllipse(at, 8, 8);
             painter.drawLine(at + QPointF(0, -8), at + QPointF(0, -34));
             painter.setBrush(p.plum);
-            painter.drawPolygon(QPolygonF({at + QPointF(0, -34), at + QPointF(17, -34), at + QPointF(12, -28), at + QPointF(17, -22), at + QPointF(0, -22)}));
+            painter.drawPolygon(QPolygonF({at + QPointF(0, -34), at + QPointF(17, -34), at + QPointF(12, -28),
+                                           at + QPointF(17, -22), at + QPointF(0, -22)}));
             continue;
         }
         const bool small = mark.size * m_stage->pixelsPerMillimetre() < 18.0;
@@ -63,7 +64,8 @@ void StageOverlay::paintEvent(QPaintEvent*) {
     if (!m_stage->isShowing()) return;
     const QPointF origin(width() - 48, height() - 44);
     painter.setFont(Theme::font(11, 600));
-    for (const auto& [name, direction] : {std::pair{"X", gp_Dir(1, 0, 0)}, {"Y", gp_Dir(0, 1, 0)}, {"Z", gp_Dir(0, 0, 1)}}) {
+    for (const auto& [name, direction] :
+         {std::pair{"X", gp_Dir(1, 0, 0)}, {"Y", gp_Dir(0, 1, 0)}, {"Z", gp_Dir(0, 0, 1)}}) {
         const QPointF tip = m_stage->screenDirection(direction) * 26.0;
         painter.setPen(QPen(p.ink, 1.5));
         painter.drawLine(origin, origin + tip);
@@ -77,7 +79,8 @@ void StageOverlay::paintEvent(QPaintEvent*) {
 void StageOverlay::paintJoin(QPainter& painter) const {
     const auto line = m_stage->joinLine();
     if (!line) return;
-    const bool meets = m_stage->hovered() && select::kindOf(*m_stage->hovered()) == select::PickKind::Edge && m_stage->hovered() != m_stage->dragged();
+    const bool meets = m_stage->hovered() && select::kindOf(*m_stage->hovered()) == select::PickKind::Edge &&
+                       m_stage->hovered() != m_stage->dragged();
     painter.setPen(QPen(colours().cobalt, 2.0, meets ? Qt::SolidLine : Qt::DashLine));
     painter.setBrush(Qt::NoBrush);
     painter.drawLine(*line);
@@ -117,7 +120,9 @@ void StageOverlay::paintSection(QPainter& painter) const {
     }
     painter.drawEllipse(at, 5, 5);
     painter.setFont(Theme::font(11.5, 600));
-    const QString text = QString("%1 %2 mm").arg(QChar("xyz"[m_stage->section() - 1])).arg(QString::fromStdString(readable(m_stage->sectionAt())));
+    const QString text = QString("%1 %2 mm")
+                             .arg(QChar("xyz"[m_stage->section() - 1]))
+                             .arg(QString::fromStdString(readable(m_stage->sectionAt())));
     const QRectF box(at + QPointF(14, -30), QSizeF(painter.fontMetrics().horizontalAdvance(text) + 12, 20));
     painter.fillRect(box, p.panel);
     painter.drawText(box, Qt::AlignCenter, text);
@@ -133,8 +138,10 @@ void StageOverlay::paintWipe(QPainter& painter) const {
     painter.drawPolygon(QPolygonF({{x - 9, 0}, {x + 9, 0}, {x + 9, 11}, {x, 20}, {x - 9, 11}}));
     painter.setFont(Theme::font(12, 600));
     const auto [received, now] = m_stage->wipeFaces();
-    const QString left = QString("As received, %1 faces").arg(QString::fromStdString(readable(received, 0))), right = QString("Now, %1 faces").arg(QString::fromStdString(readable(now, 0)));
-    const double leftWidth = painter.fontMetrics().horizontalAdvance(left) + 14, rightWidth = painter.fontMetrics().horizontalAdvance(right) + 14;
+    const QString left = QString("As received, %1 faces").arg(QString::fromStdString(readable(received, 0))),
+                  right = QString("Now, %1 faces").arg(QString::fromStdString(readable(now, 0)));
+    const double leftWidth = painter.fontMetrics().horizontalAdvance(left) + 14,
+                 rightWidth = painter.fontMetrics().horizontalAdvance(right) + 14;
     painter.fillRect(QRectF(x - 14 - leftWidth, 8, leftWidth, 22), p.panel);
     painter.fillRect(QRectF(x + 14, 8, rightWidth, 22), p.panel);
     painter.drawText(QRectF(x - 14 - leftWidth, 8, leftWidth, 22), Qt::AlignCenter, left);

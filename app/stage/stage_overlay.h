@@ -1,8 +1,9 @@
-// Drawn over the stage in screen pixels: rings round small things that go, pennants on what is kept, the wipe, the tripod.
+// Drawn over the stage in screen pixels: rings round small things that go, pennants on what is kept, the wipe, the
+// tripod.
 #pragma once
+#include <gp_Pnt.hxx>
 #include <QPainter>
 #include <QWidget>
-#include <gp_Pnt.hxx>
 #include <vector>
 
 namespace rasoir::app {
@@ -10,10 +11,10 @@ namespace rasoir::app {
 class Stage;
 
 struct StageMark {
-    gp_Pnt at;              ///< model coordinates
-    bool kept = false;      ///< a pennant; else a ring
+    gp_Pnt at;          ///< model coordinates
+    bool kept = false;  ///< a pennant; else a ring
     bool hovered = false;
-    double size = 0.0;      ///< [mm] of the thing: no ring when it is large on the screen
+    double size = 0.0;  ///< [mm] of the thing: no ring when it is large on the screen
 };
 
 class StageOverlay : public QWidget {

@@ -1,7 +1,7 @@
 #include "common/guard.h"
 
-#include <OSD.hxx>
 #include <csignal>
+#include <OSD.hxx>
 
 namespace rasoir {
 

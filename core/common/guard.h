@@ -1,8 +1,8 @@
 // The one place where kernel exceptions and signals raised by bad data become Problems.
 #pragma once
+#include <new>
 #include <Standard_ErrorHandler.hxx>
 #include <Standard_Failure.hxx>
-#include <new>
 #include <stdexcept>
 
 #include "common/problem.h"
@@ -22,9 +22,10 @@ auto guarded(const std::string& doing, Work&& work) -> decltype(work()) {
         OCC_CATCH_SIGNALS
         return work();
     } catch (const Standard_Failure& failure) {
-        return fail(ProblemKind::Internal,
-                    doing + " stopped inside the geometry library (" + std::string(failure.DynamicType()->Name()) + ").",
-                    "The data may be damaged; nothing was changed.");
+        return fail(
+            ProblemKind::Internal,
+            doing + " stopped inside the geometry library (" + std::string(failure.DynamicType()->Name()) + ").",
+            "The data may be damaged; nothing was changed.");
     } catch (const std::bad_alloc&) {
         return fail(ProblemKind::Internal, doing + " ran out of memory.", "Close other models and try again.");
     } catch (const std::exception& exception) {

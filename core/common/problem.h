@@ -26,10 +26,10 @@ enum class ProblemKind {
 
 struct Problem {
     ProblemKind kind = ProblemKind::NotPossible;
-    std::string what;    ///< a sentence
-    Place where;         ///< empty when it concerns everything
-    std::string remedy;  ///< a sentence; may be empty
-    std::vector<int> lacking{};   ///< faces of that part which would have to go too: with them it can be done
+    std::string what;            ///< a sentence
+    Place where;                 ///< empty when it concerns everything
+    std::string remedy;          ///< a sentence; may be empty
+    std::vector<int> lacking{};  ///< faces of that part which would have to go too: with them it can be done
 };
 
 template <class T>

@@ -22,7 +22,8 @@ Result<void> writeBeside(const fs::path& target, const std::function<Result<void
     if (!fs::is_directory(folder, error)) return cannot("its folder does not exist");
     if (fs::is_directory(target, error)) return cannot("it is a folder");
     // The suffix stays last: the kernel's writers choose by it.
-    const fs::path beside = folder / fmt::format(".{}.{}.part{}", target.stem().string(), ::getpid(), target.extension().string());
+    const fs::path beside =
+        folder / fmt::format(".{}.{}.part{}", target.stem().string(), ::getpid(), target.extension().string());
     const auto written = write(beside);
     if (!written) {
         const int reason = errno;
@@ -69,9 +70,12 @@ Result<std::string> readText(const fs::path& source, std::uintmax_t limit) {
         return fail(ProblemKind::Storage, fmt::format("\"{}\" is a folder, not a file.", source.string()));
     const std::uintmax_t size = fs::file_size(source, error);
     if (!error && size > limit)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is too large to be what it should be.", source.string()));
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is too large to be what it should be.", source.string()));
     std::ifstream in(source, std::ios::binary);
-    if (!in) return fail(ProblemKind::Storage, fmt::format("\"{}\" cannot be read.", source.string()), "Check its permissions.");
+    if (!in)
+        return fail(ProblemKind::Storage, fmt::format("\"{}\" cannot be read.", source.string()),
+                    "Check its permissions.");
     std::ostringstream text;
     text << in.rdbuf();
     return std::move(text).str();

@@ -8,7 +8,8 @@
 namespace rasoir {
 
 /// Calls `write` with the path of a new file in the folder of `target`, flushes that file to the disk and renames it to
-/// `target`. If `write` refuses, the disk is full or the folder read-only, `target` stays as it was and the new file is gone.
+/// `target`. If `write` refuses, the disk is full or the folder read-only, `target` stays as it was and the new file is
+/// gone.
 [[nodiscard]] Result<void> writeBeside(const std::filesystem::path& target,
                                        const std::function<Result<void>(const std::filesystem::path&)>& write);
 /// The same for a text held in memory.

@@ -37,9 +37,13 @@ const UnitWords& wordsOf(Unit unit) {
 
 }  // namespace
 
-double millimetresPer(Unit unit) { return wordsOf(unit).millimetres; }
+double millimetresPer(Unit unit) {
+    return wordsOf(unit).millimetres;
+}
 
-std::string unitName(Unit unit) { return wordsOf(unit).words.front(); }
+std::string unitName(Unit unit) {
+    return wordsOf(unit).words.front();
+}
 
 std::optional<Unit> unitFromName(const std::string& name) {
     std::string lower;
@@ -54,11 +58,12 @@ std::optional<Unit> unitFromName(const std::string& name) {
 
 namespace {
 
-/// Reads sums, products and quotients of numbers with units: 3*2.5, 1/4in, 2 el + 0.1 mm, (10-4)/2. A unit binds to the whole term
-/// before it, so that 1/4in is a quarter of an inch.
+/// Reads sums, products and quotients of numbers with units: 3*2.5, 1/4in, 2 el + 0.1 mm, (10-4)/2. A unit binds to the
+/// whole term before it, so that 1/4in is a quarter of an inch.
 class LengthExpression {
 public:
-    LengthExpression(std::string text, Unit bare, double targetSize) : m_text(std::move(text)), m_bare(bare), m_targetSize(targetSize) {}
+    LengthExpression(std::string text, Unit bare, double targetSize)
+        : m_text(std::move(text)), m_bare(bare), m_targetSize(targetSize) {}
 
     /// In mm; none when it cannot be read.
     std::optional<double> value() {
@@ -90,8 +95,10 @@ private:
             const double sign = m_text[m_at++] == '+' ? 1.0 : -1.0;
             const auto next = readTerm();
             if (!next) return std::nullopt;
-            if (sum->power == next->power) sum->value += sign * next->value;
-            else *sum = {inMillimetres(*sum) + sign * inMillimetres(*next), 1};
+            if (sum->power == next->power)
+                sum->value += sign * next->value;
+            else
+                *sum = {inMillimetres(*sum) + sign * inMillimetres(*next), 1};
         }
         return sum;
     }
@@ -136,9 +143,12 @@ private:
         const char* stop = m_text.data() + m_text.size();
         // "2el": the e belongs to the word, not to the number.
         const std::size_t word = m_text.find("el", m_at);
-        if (word != std::string::npos && m_text.find_first_not_of("0123456789.", m_at) == word) stop = m_text.data() + word;
+        if (word != std::string::npos && m_text.find_first_not_of("0123456789.", m_at) == word)
+            stop = m_text.data() + word;
         const auto [end, error] = std::from_chars(begin, stop, number);
-        if (error != std::errc() || end == begin || !(std::isdigit(static_cast<unsigned char>(*begin)) != 0 || *begin == '.')) return std::nullopt;
+        if (error != std::errc() || end == begin ||
+            !(std::isdigit(static_cast<unsigned char>(*begin)) != 0 || *begin == '.'))
+            return std::nullopt;
         m_at = static_cast<std::size_t>(end - m_text.data());
         return Quantity{number, 0};
     }
@@ -148,8 +158,10 @@ private:
         if (end == m_at) return std::nullopt;
         const std::string word = m_text.substr(m_at, end - m_at);
         double factor = 0.0;
-        if (word == "el" || word == "elements") factor = m_targetSize;
-        else if (const auto unit = unitFromName(word)) factor = millimetresPer(*unit);
+        if (word == "el" || word == "elements")
+            factor = m_targetSize;
+        else if (const auto unit = unitFromName(word))
+            factor = millimetresPer(*unit);
         if (!(factor > 0.0)) return std::nullopt;
         m_at = end;
         return factor;
@@ -162,9 +174,11 @@ Result<double> parseLength(const std::string& text, Unit bare, double targetSize
     std::string dense;
     for (const char c : text)
         if (!std::isspace(static_cast<unsigned char>(c))) dense += c == ',' ? '.' : c;
-    const auto value = dense.empty() || dense.size() > 200 ? std::nullopt : LengthExpression(dense, bare, targetSize).value();
+    const auto value =
+        dense.empty() || dense.size() > 200 ? std::nullopt : LengthExpression(dense, bare, targetSize).value();
     if (!value || !std::isfinite(*value) || *value < 0.0)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a length.", text), "Write a number, if wished with a unit: 8, 8 mm, 1/4 in, 0.1 m, 3*2.5.");
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a length.", text),
+                    "Write a number, if wished with a unit: 8, 8 mm, 1/4 in, 0.1 m, 3*2.5.");
     return *value;
 }
 
@@ -204,7 +218,11 @@ std::optional<std::u32string> decoded(const std::string& text) {
     std::u32string points;
     for (std::size_t i = 0; i < text.size();) {
         const auto lead = static_cast<unsigned char>(text[i]);
-        const int length = lead < 0x80 ? 1 : lead >= 0xC2 && lead < 0xE0 ? 2 : lead >= 0xE0 && lead < 0xF0 ? 3 : lead >= 0xF0 && lead < 0xF5 ? 4 : 0;
+        const int length = lead < 0x80                   ? 1
+                           : lead >= 0xC2 && lead < 0xE0 ? 2
+                           : lead >= 0xE0 && lead < 0xF0 ? 3
+                           : lead >= 0xF0 && lead < 0xF5 ? 4
+                                                         : 0;
         if (length == 0 || i + static_cast<std::size_t>(length) > text.size()) return std::nullopt;
         char32_t point = length == 1 ? lead : lead & (0xFFu >> (length + 1));
         for (int k = 1; k < length; ++k) {
@@ -212,7 +230,9 @@ std::optional<std::u32string> decoded(const std::string& text) {
             if ((next & 0xC0u) != 0x80u) return std::nullopt;
             point = (point << 6) | (next & 0x3Fu);
         }
-        if ((length == 3 && point < 0x800) || (length == 4 && (point < 0x10000 || point > 0x10FFFF)) || (point >= 0xD800 && point < 0xE000)) return std::nullopt;
+        if ((length == 3 && point < 0x800) || (length == 4 && (point < 0x10000 || point > 0x10FFFF)) ||
+            (point >= 0xD800 && point < 0xE000))
+            return std::nullopt;
         points += point;
         i += static_cast<std::size_t>(length);
     }
@@ -223,21 +243,28 @@ std::string encoded(const std::u32string& points) {
     std::string text;
     for (const char32_t p : points) {
         const auto add = [&text](char32_t byte) { text += static_cast<char>(static_cast<unsigned char>(byte)); };
-        if (p < 0x80) add(p);
-        else if (p < 0x800) add(0xC0 | (p >> 6)), add(0x80 | (p & 0x3F));
-        else if (p < 0x10000) add(0xE0 | (p >> 12)), add(0x80 | ((p >> 6) & 0x3F)), add(0x80 | (p & 0x3F));
-        else add(0xF0 | (p >> 18)), add(0x80 | ((p >> 12) & 0x3F)), add(0x80 | ((p >> 6) & 0x3F)), add(0x80 | (p & 0x3F));
+        if (p < 0x80)
+            add(p);
+        else if (p < 0x800)
+            add(0xC0 | (p >> 6)), add(0x80 | (p & 0x3F));
+        else if (p < 0x10000)
+            add(0xE0 | (p >> 12)), add(0x80 | ((p >> 6) & 0x3F)), add(0x80 | (p & 0x3F));
+        else
+            add(0xF0 | (p >> 18)), add(0x80 | ((p >> 12) & 0x3F)), add(0x80 | ((p >> 6) & 0x3F)),
+                add(0x80 | (p & 0x3F));
     }
     return text;
 }
 
-/// The byte that a code point stands for where UTF-8 was read as Latin-1 or as the Windows page that differs from it below 0xA0.
+/// The byte that a code point stands for where UTF-8 was read as Latin-1 or as the Windows page that differs from it
+/// below 0xA0.
 std::optional<unsigned char> asByte(char32_t point) {
     if (point < 0x100) return static_cast<unsigned char>(point);
     static const std::map<char32_t, unsigned char> windows = {
-        {0x20AC, 0x80}, {0x201A, 0x82}, {0x0192, 0x83}, {0x201E, 0x84}, {0x2026, 0x85}, {0x2020, 0x86}, {0x2021, 0x87}, {0x02C6, 0x88}, {0x2030, 0x89},
-        {0x0160, 0x8A}, {0x2039, 0x8B}, {0x0152, 0x8C}, {0x017D, 0x8E}, {0x2018, 0x91}, {0x2019, 0x92}, {0x201C, 0x93}, {0x201D, 0x94}, {0x2022, 0x95},
-        {0x2013, 0x96}, {0x2014, 0x97}, {0x02DC, 0x98}, {0x2122, 0x99}, {0x0161, 0x9A}, {0x203A, 0x9B}, {0x0153, 0x9C}, {0x017E, 0x9E}, {0x0178, 0x9F}};
+        {0x20AC, 0x80}, {0x201A, 0x82}, {0x0192, 0x83}, {0x201E, 0x84}, {0x2026, 0x85}, {0x2020, 0x86}, {0x2021, 0x87},
+        {0x02C6, 0x88}, {0x2030, 0x89}, {0x0160, 0x8A}, {0x2039, 0x8B}, {0x0152, 0x8C}, {0x017D, 0x8E}, {0x2018, 0x91},
+        {0x2019, 0x92}, {0x201C, 0x93}, {0x201D, 0x94}, {0x2022, 0x95}, {0x2013, 0x96}, {0x2014, 0x97}, {0x02DC, 0x98},
+        {0x2122, 0x99}, {0x0161, 0x9A}, {0x203A, 0x9B}, {0x0153, 0x9C}, {0x017E, 0x9E}, {0x0178, 0x9F}};
     const auto found = windows.find(point);
     return found == windows.end() ? std::nullopt : std::optional(found->second);
 }

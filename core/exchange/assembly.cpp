@@ -1,20 +1,21 @@
 #include "exchange/assembly.h"
 
+#include <fmt/format.h>
+
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <Quantity_Color.hxx>
 #include <TCollection_AsciiString.hxx>
 #include <TCollection_ExtendedString.hxx>
+#include <TDataStd_Name.hxx>
 #include <TDF_LabelSequence.hxx>
 #include <TDF_Tool.hxx>
-#include <TDataStd_Name.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopLoc_Location.hxx>
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
-#include <fmt/format.h>
 
 namespace rasoir::exchange {
 
@@ -26,7 +27,9 @@ std::mutex& translatorLock() {
     return lock;
 }
 
-Document::Document() { XCAFApp_Application::GetApplication()->NewDocument("MDTV-XCAF", m_document); }
+Document::Document() {
+    XCAFApp_Application::GetApplication()->NewDocument("MDTV-XCAF", m_document);
+}
 
 Document::~Document() {
     try {
@@ -50,7 +53,7 @@ std::string labelName(const TDF_Label& label) {
     return text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1);
 }
 
-std::optional<Colour> labelColour(const Handle(XCAFDoc_ColorTool)& colours, const TDF_Label& label) {
+std::optional<Colour> labelColour(const Handle(XCAFDoc_ColorTool) & colours, const TDF_Label& label) {
     Quantity_Color colour;
     for (const XCAFDoc_ColorType type : {XCAFDoc_ColorSurf, XCAFDoc_ColorGen})
         if (colours->GetColor(label, type, colour)) return Colour{colour.Red(), colour.Green(), colour.Blue()};
@@ -60,7 +63,7 @@ std::optional<Colour> labelColour(const Handle(XCAFDoc_ColorTool)& colours, cons
 /// Turns the translator's document into parts and occurrences.
 class Receiver {
 public:
-    Receiver(const Handle(TDocStd_Document)& document, Model& model)
+    Receiver(const Handle(TDocStd_Document) & document, Model& model)
         : m_shapes(XCAFDoc_DocumentTool::ShapeTool(document->Main())),
           m_colours(XCAFDoc_DocumentTool::ColorTool(document->Main())),
           m_model(model) {}
@@ -70,10 +73,17 @@ public:
         m_shapes->GetFreeShapes(roots);
         if (roots.Length() == 1) m_model.name = nameOf(roots.First());
         for (const TDF_Label& root : roots) visit(root, gp_Trsf(), {}, nameOf(root), std::nullopt, roots.Length() == 1);
-        if (m_renamed > 0) m_model.notes.push_back(fmt::format("{} had no name or a name used twice; they were numbered.", counted(m_renamed, "part")));
-        if (m_reencoded.size() > 0) m_model.notes.push_back(fmt::format("{} in a wrong encoding repaired.", counted(m_reencoded.size(), "name")));
-        if (m_cut > 0) m_model.notes.emplace_back("An assembly that holds itself was cut off; what lies deeper than 64 levels was left out.");
-        if (m_skipped > 0) m_model.notes.push_back(fmt::format("{} without any geometry left out.", counted(m_skipped, "product")));
+        if (m_renamed > 0)
+            m_model.notes.push_back(
+                fmt::format("{} had no name or a name used twice; they were numbered.", counted(m_renamed, "part")));
+        if (m_reencoded.size() > 0)
+            m_model.notes.push_back(
+                fmt::format("{} in a wrong encoding repaired.", counted(m_reencoded.size(), "name")));
+        if (m_cut > 0)
+            m_model.notes.emplace_back(
+                "An assembly that holds itself was cut off; what lies deeper than 64 levels was left out.");
+        if (m_skipped > 0)
+            m_model.notes.push_back(fmt::format("{} without any geometry left out.", counted(m_skipped, "product")));
     }
 
 private:
@@ -94,8 +104,8 @@ private:
 
     static constexpr std::size_t deepest = 64;  // an assembly nested deeper holds itself
 
-    void visit(const TDF_Label& label, const gp_Trsf& placement, const std::vector<std::string>& path, const std::string& name,
-               const std::optional<Colour>& colour, bool onlyRoot = false) {
+    void visit(const TDF_Label& label, const gp_Trsf& placement, const std::vector<std::string>& path,
+               const std::string& name, const std::optional<Colour>& colour, bool onlyRoot = false) {
         if (path.size() > deepest) {
             ++m_cut;
             return;
@@ -115,13 +125,15 @@ private:
                 std::string instance = nameOf(component);
                 if (instance.empty()) instance = nameOf(referred);
                 const auto own = labelColour(m_colours, component);
-                visit(referred, placement * m_shapes->GetLocation(component).Transformation(), below, instance, own ? own : colour);
+                visit(referred, placement * m_shapes->GetLocation(component).Transformation(), below, instance,
+                      own ? own : colour);
             }
             return;
         }
         const auto part = partFor(label);
         if (!part) return;
-        m_model.occurrences.push_back({*part, placement, name.empty() ? m_model.parts[*part]->name : name, path, colour});
+        m_model.occurrences.push_back(
+            {*part, placement, name.empty() ? m_model.parts[*part]->name : name, path, colour});
     }
 
     std::optional<std::size_t> partFor(const TDF_Label& label) {
@@ -130,7 +142,8 @@ private:
         const auto known = m_partOf.find(entry.ToCString());
         if (known != m_partOf.end()) return known->second;
         const TopoDS_Shape shape = m_shapes->GetShape(label);
-        if (shape.IsNull() || (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())) {
+        if (shape.IsNull() ||
+            (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())) {
             ++m_skipped;
             return std::nullopt;
         }
@@ -152,7 +165,8 @@ private:
                 if (const int face = part->incidence().faceNumber(sub)) part->faceColours[face] = *colour;
             } else if (sub.ShapeType() < TopAbs_FACE) {
                 for (TopExp_Explorer face(sub, TopAbs_FACE); face.More(); face.Next())
-                    if (const int number = part->incidence().faceNumber(face.Current())) part->faceColours.try_emplace(number, *colour);
+                    if (const int number = part->incidence().faceNumber(face.Current()))
+                        part->faceColours.try_emplace(number, *colour);
                 if (!part->colour) part->colour = colour;
             }
         }
@@ -165,6 +179,8 @@ private:
 
 }  // namespace
 
-void receiveAssembly(const Handle(TDocStd_Document)& document, Model& model) { Receiver(document, model).run(); }
+void receiveAssembly(const Handle(TDocStd_Document) & document, Model& model) {
+    Receiver(document, model).run();
+}
 
 }  // namespace rasoir::exchange

@@ -1,13 +1,14 @@
 // A translator's document with its assembly, and how it becomes parts and occurrences. Shared by STEP and IGES.
 #pragma once
-#include <TDocStd_Document.hxx>
 #include <mutex>
+#include <TDocStd_Document.hxx>
 
 #include "model/model.h"
 
 namespace rasoir::exchange {
 
-/// The translators keep their state in one place for the whole program: one translation at a time. Taken outside guarded().
+/// The translators keep their state in one place for the whole program: one translation at a time. Taken outside
+/// guarded().
 std::mutex& translatorLock();
 
 /// A translator's document, closed whatever happens.
@@ -17,14 +18,14 @@ public:
     ~Document();
     Document(const Document&) = delete;
     Document& operator=(const Document&) = delete;
-    Handle(TDocStd_Document)& get() { return m_document; }
+    Handle(TDocStd_Document) & get() { return m_document; }
 
 private:
     Handle(TDocStd_Document) m_document;
 };
 
-/// Fills parts, occurrences, names and colours from a document, and notes what had to be repaired or left out: missing and doubled
-/// names, wrong encodings, empty products, assemblies that hold themselves.
-void receiveAssembly(const Handle(TDocStd_Document)& document, Model& model);
+/// Fills parts, occurrences, names and colours from a document, and notes what had to be repaired or left out: missing
+/// and doubled names, wrong encodings, empty products, assemblies that hold themselves.
+void receiveAssembly(const Handle(TDocStd_Document) & document, Model& model);
 
 }  // namespace rasoir::exchange

@@ -1,14 +1,14 @@
 #include "exchange/brep.h"
 
-#include <BRepTools.hxx>
+#include <fmt/format.h>
+
 #include <BRep_Builder.hxx>
+#include <BRepTools.hxx>
+#include <cerrno>
+#include <fstream>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <fmt/format.h>
-
-#include <cerrno>
-#include <fstream>
 
 #include "common/safe_file.h"
 #include "exchange/kernel_progress.h"
@@ -17,7 +17,8 @@ namespace rasoir::exchange {
 
 std::optional<TopoDS_Shape> readBrepShape(std::istream& in, const Message_ProgressRange& range) {
     TopoDS_Shape shape;
-    // On damaged counts the kernel's reader goes on and on over a stream that has failed; a stream that throws stops it.
+    // On damaged counts the kernel's reader goes on and on over a stream that has failed; a stream that throws stops
+    // it.
     try {
         in.imbue(std::locale::classic());
         in.exceptions(std::ios::failbit | std::ios::badbit);
@@ -35,7 +36,8 @@ Result<Model> readBrep(const std::filesystem::path& path, const ReadOptions& opt
     const auto read = readBrepShape(in, watch->Start());
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (!read)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as BREP.", name), "It may be damaged; ask for it again.");
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as BREP.", name),
+                    "It may be damaged; ask for it again.");
     TopoDS_Shape shape = *read;
     if (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" holds no geometry.", name));

@@ -1,8 +1,8 @@
 #include "exchange/files.h"
 
-#include <BRepBuilderAPI_Transform.hxx>
 #include <fmt/format.h>
 
+#include <BRepBuilderAPI_Transform.hxx>
 #include <fstream>
 
 #include "common/guard.h"
@@ -29,20 +29,24 @@ std::string lowerSuffix(const fs::path& path) {
 Result<FileKind> fileKind(const fs::path& path) {
     std::error_code error;
     const std::string name = path.filename().string();
-    if (!fs::exists(path, error)) return fail(ProblemKind::Storage, fmt::format("There is no file \"{}\".", path.string()));
-    if (fs::is_directory(path, error)) return fail(ProblemKind::Storage, fmt::format("\"{}\" is a folder, not a file.", name));
+    if (!fs::exists(path, error))
+        return fail(ProblemKind::Storage, fmt::format("There is no file \"{}\".", path.string()));
+    if (fs::is_directory(path, error))
+        return fail(ProblemKind::Storage, fmt::format("\"{}\" is a folder, not a file.", name));
     std::ifstream in(path, std::ios::binary);
     if (!in) return fail(ProblemKind::Storage, fmt::format("\"{}\" cannot be read.", name), "Check its permissions.");
     std::string head(4096, '\0');
     in.read(head.data(), static_cast<std::streamsize>(head.size()));
     head.resize(static_cast<std::size_t>(in.gcount()));
-    if (head.empty()) return fail(ProblemKind::BadInput, fmt::format("\"{}\" is empty.", name), "Ask for the file again.");
+    if (head.empty())
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is empty.", name), "Ask for the file again.");
     if (head.find("ISO-10303-21") != std::string::npos) return FileKind::Step;
     if (head.find("DBRep_DrawableShape") != std::string::npos || head.find("CASCADE Topology V") != std::string::npos)
         return FileKind::Brep;
     if (looksLikeIges(head)) return FileKind::Iges;
     if (looksLikeWorkFile(head)) return FileKind::Work;
-    return fail(ProblemKind::BadInput, fmt::format("\"{}\" is neither STEP, IGES nor BREP: its contents are something else.", name),
+    return fail(ProblemKind::BadInput,
+                fmt::format("\"{}\" is neither STEP, IGES nor BREP: its contents are something else.", name),
                 "Export the geometry as STEP and open that.");
 }
 
@@ -57,10 +61,13 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     const std::scoped_lock lock(translatorLock());
     auto model = guarded(fmt::format("Reading \"{}\"", path.filename().string()), [&]() -> Result<Model> {
         switch (*kind) {
-            case FileKind::Step: return readStep(path, options, progress);
-            case FileKind::Iges: return readIges(path, options, progress);
+            case FileKind::Step:
+                return readStep(path, options, progress);
+            case FileKind::Iges:
+                return readIges(path, options, progress);
             case FileKind::Brep:
-            case FileKind::Work: break;
+            case FileKind::Work:
+                break;
         }
         return readBrep(path, options, progress);
     });
@@ -70,10 +77,13 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     model->targetSize = suggestedTargetSize(*model);
     const double extent = model->extent();
     if (!std::isfinite(extent) || extent > 1e9)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" holds coordinates beyond any machine.", path.filename().string()),
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" holds coordinates beyond any machine.", path.filename().string()),
                     "Check the file and its unit.");
-    if (extent > 1e6) model->notes.push_back(fmt::format("It is {} m across: is the unit right?", readable(extent / 1000.0)));
-    else if (extent > 0.0 && extent < 0.1) model->notes.push_back(fmt::format("It is only {} mm across: is the unit right?", readable(extent)));
+    if (extent > 1e6)
+        model->notes.push_back(fmt::format("It is {} m across: is the unit right?", readable(extent / 1000.0)));
+    else if (extent > 0.0 && extent < 0.1)
+        model->notes.push_back(fmt::format("It is only {} mm across: is the unit right?", readable(extent)));
     return model;
 }
 
@@ -81,13 +91,17 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     const std::string suffix = lowerSuffix(path);
     const bool step = suffix == ".step" || suffix == ".stp";
     if (!step && suffix != ".brep" && suffix != ".brp")
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
                     "Use .step, .stp or .brep.");
     // What is out of the work stays here.
     Model out = model;
-    std::erase_if(out.occurrences, [&model](const Occurrence& o) { return o.aside || model.parts[o.part]->lump.has_value(); });
+    std::erase_if(out.occurrences,
+                  [&model](const Occurrence& o) { return o.aside || model.parts[o.part]->lump.has_value(); });
     out.dropUnusedParts();
-    if (out.occurrences.empty()) return fail(ProblemKind::NotPossible, "There is nothing to write.", model.occurrences.empty() ? "" : "Everything is set aside or a lump.");
+    if (out.occurrences.empty())
+        return fail(ProblemKind::NotPossible, "There is nothing to write.",
+                    model.occurrences.empty() ? "" : "Everything is set aside or a lump.");
     auto written = writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {
@@ -139,9 +153,12 @@ Result<Model> readFiles(const std::vector<fs::path>& paths, const ReadOptions& o
         std::string group = paths[i].stem().string();
         for (int n = 2; !groups.insert(group).second; ++n) group = fmt::format("{} ({})", paths[i].stem().string(), n);
         addModel(all, *model, group);
-        if (i == 0) all.fileUnit = model->fileUnit;
+        if (i == 0)
+            all.fileUnit = model->fileUnit;
         else if (all.fileUnit != model->fileUnit)
-            all.notes.push_back(fmt::format("{}: in {}, the first file in {}; all was converted.", group, model->fileUnit ? unitName(*model->fileUnit) : "no unit", all.fileUnit ? unitName(*all.fileUnit) : "no unit"));
+            all.notes.push_back(fmt::format("{}: in {}, the first file in {}; all was converted.", group,
+                                            model->fileUnit ? unitName(*model->fileUnit) : "no unit",
+                                            all.fileUnit ? unitName(*all.fileUnit) : "no unit"));
     }
     all.name = fmt::format("{} and {} more", paths.front().stem().string(), paths.size() - 1);
     all.targetSize = suggestedTargetSize(all);
@@ -155,10 +172,15 @@ TopoDS_Shape scaled(const TopoDS_Shape& shape, double factor) {
 }
 
 std::vector<ParameterInfo> CorrectUnit::infos() {
-    return {{"factor", "number", "", "All lengths are multiplied by it: 25.4 when inches were taken for millimetres.", 1.0}};
+    return {{"factor", "number", "", "All lengths are multiplied by it: 25.4 when inches were taken for millimetres.",
+             1.0}};
 }
-void to_json(Json& json, const CorrectUnit& step) { json = Json{{"factor", step.factor}}; }
-void from_json(const Json& json, CorrectUnit& step) { step.factor = json.value("factor", 1.0); }
+void to_json(Json& json, const CorrectUnit& step) {
+    json = Json{{"factor", step.factor}};
+}
+void from_json(const Json& json, CorrectUnit& step) {
+    step.factor = json.value("factor", 1.0);
+}
 
 Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progress& progress) {
     if (!(step.factor >= 1e-6 && step.factor <= 1e6))
@@ -166,7 +188,8 @@ Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progres
     Outcome outcome;
     outcome.model = model;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Correcting the unit was stopped; nothing has changed.");
+        if (progress.cancelled())
+            return fail(ProblemKind::Cancelled, "Correcting the unit was stopped; nothing has changed.");
         const Part& part = *model.parts[p];
         PartLineage lineage;
         lineage.part = p;

@@ -17,26 +17,32 @@ struct ReadOptions {
 [[nodiscard]] Result<FileKind> fileKind(const std::filesystem::path& path);
 
 /// Reads STEP (AP203, AP214, AP242), IGES, BREP, or the current state of one of our own files. Coordinates become mm.
-/// Refuses   with NeedsUnit, when a STEP file states no length unit and the options give none (a BREP file never does: it is
-///           taken as mm, with a note in the model); damaged and truncated files; files without geometry; being cancelled.
+/// Refuses   with NeedsUnit, when a STEP file states no length unit and the options give none (a BREP file never does:
+/// it is
+///           taken as mm, with a note in the model); damaged and truncated files; files without geometry; being
+///           cancelled.
 [[nodiscard]] Result<Model> readFile(const std::filesystem::path& path, const ReadOptions& options, Progress& progress);
 
-/// Several files as one model: each file's parts under a group of its name, names told apart, the same target size for all. One
-/// file alone is read as by readFile. Refuses when any of them cannot be read, naming it.
-[[nodiscard]] Result<Model> readFiles(const std::vector<std::filesystem::path>& paths, const ReadOptions& options, Progress& progress);
-/// Puts what is in `other` beside what is in `model`, its places under a group of that name. Names already borne get a number.
+/// Several files as one model: each file's parts under a group of its name, names told apart, the same target size for
+/// all. One file alone is read as by readFile. Refuses when any of them cannot be read, naming it.
+[[nodiscard]] Result<Model> readFiles(const std::vector<std::filesystem::path>& paths, const ReadOptions& options,
+                                      Progress& progress);
+/// Puts what is in `other` beside what is in `model`, its places under a group of that name. Names already borne get a
+/// number.
 void addModel(Model& model, const Model& other, const std::string& group);
 
 enum class StepSchema { Ap203, Ap214, Ap242 };
 
 struct WriteOptions {
-    std::optional<Unit> unit;                ///< none: the unit the model came in, else mm
+    std::optional<Unit> unit;  ///< none: the unit the model came in, else mm
     StepSchema schema = StepSchema::Ap214;
 };
 
 /// Writes by the suffix: .step, .stp or .brep. The file is complete or what was there before is untouched.
-/// Groups go into a file beside it (exchange/groups.h). Places that are set aside, and lumps, are left out. BREP carries shapes and places only: no names, colours or units.
-[[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options, Progress& progress);
+/// Groups go into a file beside it (exchange/groups.h). Places that are set aside, and lumps, are left out. BREP
+/// carries shapes and places only: no names, colours or units.
+[[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options,
+                                     Progress& progress);
 
 /// Parameters: what one unit of the numbers in the file really was, when the file said otherwise.
 struct CorrectUnit {

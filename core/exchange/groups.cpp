@@ -26,14 +26,24 @@ Json groupsOf(const Model& model) {
                 const EdgeProbe probe(part.incidence().edge(e));
                 Json points = Json::array();
                 for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0}) {
-                    const gp_Pnt at = probe.value(probe.first() + share * (probe.last() - probe.first())).Transformed(occurrence.placement);
+                    const gp_Pnt at = probe.value(probe.first() + share * (probe.last() - probe.first()))
+                                          .Transformed(occurrence.placement);
                     points.push_back({at.X(), at.Y(), at.Z()});
                 }
-                corners.push_back({{"part", part.name}, {"place", occurrence.name}, {"radius_mm", note.radius}, {"length_mm", probe.length()}, {"points_mm", std::move(points)}});
+                corners.push_back({{"part", part.name},
+                                   {"place", occurrence.name},
+                                   {"radius_mm", note.radius},
+                                   {"length_mm", probe.length()},
+                                   {"points_mm", std::move(points)}});
             }
     }
     Json groups = Json::array();
-    if (!corners.empty()) groups.push_back({{"name", "fictitious stress"}, {"why", "Inner corners that were round as designed: the stress there grows without end as the mesh gets finer."}, {"edges", std::move(corners)}});
+    if (!corners.empty())
+        groups.push_back(
+            {{"name", "fictitious stress"},
+             {"why",
+              "Inner corners that were round as designed: the stress there grows without end as the mesh gets finer."},
+             {"edges", std::move(corners)}});
     return groups;
 }
 
@@ -42,7 +52,8 @@ Result<void> writeGroups(const Model& model, const std::filesystem::path& geomet
     const std::filesystem::path beside = groupsBeside(geometry);
     std::error_code unknown;
     if (groups.empty() && !std::filesystem::exists(beside, unknown)) return {};
-    const Json file{{"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
+    const Json file{
+        {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
 }
 

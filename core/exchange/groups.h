@@ -9,10 +9,11 @@ namespace rasoir::exchange {
 
 /// "frame.step" has "frame.groups.json".
 [[nodiscard]] std::filesystem::path groupsBeside(const std::filesystem::path& geometry);
-/// The groups of what is neither set aside nor a lump: the inner corners at which the stress is fictitious, place by place, in mm of the
-/// model's coordinates. An empty list where there are none.
+/// The groups of what is neither set aside nor a lump: the inner corners at which the stress is fictitious, place by
+/// place, in mm of the model's coordinates. An empty list where there are none.
 [[nodiscard]] Json groupsOf(const Model& model);
-/// Writes them beside the geometry. Where there are none, nothing is written, but a file left by an earlier export is emptied of them.
+/// Writes them beside the geometry. Where there are none, nothing is written, but a file left by an earlier export is
+/// emptied of them.
 [[nodiscard]] Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry);
 
 }  // namespace rasoir::exchange

@@ -1,6 +1,10 @@
 #include "exchange/iges.h"
 
+#include <fmt/format.h>
+
+#include <array>
 #include <BRep_Builder.hxx>
+#include <fstream>
 #include <IGESCAFControl_Reader.hxx>
 #include <IGESControl_Controller.hxx>
 #include <IGESData_BasicEditor.hxx>
@@ -10,10 +14,6 @@
 #include <TCollection_HAsciiString.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <fmt/format.h>
-
-#include <array>
-#include <fstream>
 
 #include "exchange/kernel_progress.h"
 
@@ -21,8 +21,8 @@ namespace rasoir::exchange {
 namespace {
 namespace fs = std::filesystem;
 
-/// The letters in column 73 count the lines of each section, and the last line repeats the counts: a file that was cut short or
-/// lost a section is known before the translator sees it. Source: the IGES 5.3 standard, ch. 2.2.
+/// The letters in column 73 count the lines of each section, and the last line repeats the counts: a file that was cut
+/// short or lost a section is known before the translator sees it. Source: the IGES 5.3 standard, ch. 2.2.
 Result<void> checkIgesSections(const fs::path& path) {
     const std::string name = path.filename().string();
     std::ifstream in(path, std::ios::binary);
@@ -35,10 +35,14 @@ Result<void> checkIgesSections(const fs::path& path) {
         while (!line.empty() && (line.back() == '\r' || line.back() == '\n')) line.pop_back();
         if (line.empty()) continue;
         if (line.size() < 73)
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: line {} is too short for IGES.", name, number), "Ask for the file again.");
+            return fail(ProblemKind::BadInput,
+                        fmt::format("\"{}\" is damaged: line {} is too short for IGES.", name, number),
+                        "Ask for the file again.");
         const char letter = line[72];
         if (std::string("SGDPT").find(letter) == std::string::npos)
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: line {} belongs to no section.", name, number), "Ask for the file again.");
+            return fail(ProblemKind::BadInput,
+                        fmt::format("\"{}\" is damaged: line {} belongs to no section.", name, number),
+                        "Ask for the file again.");
         if (order.empty() || order.back() != letter) order += letter;
         ++lines[letter];
         if (letter == 'T') {
@@ -51,13 +55,23 @@ Result<void> checkIgesSections(const fs::path& path) {
     }
     for (const char letter : std::string("SGDPT"))
         if (lines[letter] == 0) {
-            const char* what = letter == 'S' ? "start" : letter == 'G' ? "global" : letter == 'D' ? "directory" : letter == 'P' ? "parameter" : "closing";
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is incomplete: its {} section is missing.", name, what), "Ask for the file again.");
+            const char* what = letter == 'S'   ? "start"
+                               : letter == 'G' ? "global"
+                               : letter == 'D' ? "directory"
+                               : letter == 'P' ? "parameter"
+                                               : "closing";
+            return fail(ProblemKind::BadInput,
+                        fmt::format("\"{}\" is incomplete: its {} section is missing.", name, what),
+                        "Ask for the file again.");
         }
-    if (order != "SGDPT") return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: its sections are out of order.", name), "Ask for the file again.");
+    if (order != "SGDPT")
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: its sections are out of order.", name),
+                    "Ask for the file again.");
     for (std::size_t i = 0; i < 4; ++i)
         if (told[i] >= 0 && told[i] != lines["SGDP"[i]])
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is incomplete: it should have {} lines of section {} and has {}.", name, told[i], "SGDP"[i], lines["SGDP"[i]]),
+            return fail(ProblemKind::BadInput,
+                        fmt::format("\"{}\" is incomplete: it should have {} lines of section {} and has {}.", name,
+                                    told[i], "SGDP"[i], lines["SGDP"[i]]),
                         "Ask for the file again.");
     return {};
 }
@@ -70,14 +84,22 @@ bool hasUnit(const IGESData_GlobalSection& global) {
 
 std::optional<Unit> unitOf(const IGESData_GlobalSection& global) {
     switch (global.UnitFlag()) {
-        case 1: return Unit::Inch;
-        case 2: return Unit::Millimetre;
-        case 4: return Unit::Foot;
-        case 6: return Unit::Metre;
-        case 9: return Unit::Micrometre;
-        case 10: return Unit::Centimetre;
-        case 3: return global.UnitName().IsNull() ? std::nullopt : unitFromName(global.UnitName()->ToCString());
-        default: return std::nullopt;
+        case 1:
+            return Unit::Inch;
+        case 2:
+            return Unit::Millimetre;
+        case 4:
+            return Unit::Foot;
+        case 6:
+            return Unit::Metre;
+        case 9:
+            return Unit::Micrometre;
+        case 10:
+            return Unit::Centimetre;
+        case 3:
+            return global.UnitName().IsNull() ? std::nullopt : unitFromName(global.UnitName()->ToCString());
+        default:
+            return std::nullopt;
     }
 }
 
@@ -106,8 +128,10 @@ void gatherLooseFaces(Model& model, const std::string& name) {
             const TopoDS_Shape face = part->incidence().face(f).Moved(TopLoc_Location(occurrence.placement));
             builder.Add(bag, face);
             const auto own = part->faceColours.find(f);
-            if (own != part->faceColours.end()) colours.emplace_back(face, own->second);
-            else if (part->colour) colours.emplace_back(face, *part->colour);
+            if (own != part->faceColours.end())
+                colours.emplace_back(face, own->second);
+            else if (part->colour)
+                colours.emplace_back(face, *part->colour);
         }
     }
     if (loose == 0) return;
@@ -142,19 +166,27 @@ Result<Model> readIges(const fs::path& path, const ReadOptions& options, Progres
     reader.SetNameMode(true);
     reader.SetLayerMode(false);
     if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as IGES.", name), "It may be damaged; ask for it again, or for STEP.");
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as IGES.", name),
+                    "It may be damaged; ask for it again, or for STEP.");
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     const Handle(IGESData_IGESModel) file = Handle(IGESData_IGESModel)::DownCast(reader.Model());
-    if (file.IsNull()) return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as IGES.", name), "Ask for STEP.");
+    if (file.IsNull())
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as IGES.", name), "Ask for STEP.");
     Model model;
     const bool unitless = !hasUnit(file->GlobalSection());
     if (unitless && !options.unit)
-        return fail(ProblemKind::NeedsUnit, fmt::format("\"{}\" does not say in which unit its lengths are.", name), "Say it: mm, cm, m, in or ft.");
+        return fail(ProblemKind::NeedsUnit, fmt::format("\"{}\" does not say in which unit its lengths are.", name),
+                    "Say it: mm, cm, m, in or ft.");
     model.fileUnit = unitless ? options.unit : unitOf(file->GlobalSection());
     if (unitless) {
         IGESData_GlobalSection global = file->GlobalSection();
         const Unit unit = *options.unit;
-        const int flag = unit == Unit::Inch ? 1 : unit == Unit::Millimetre ? 2 : unit == Unit::Foot ? 4 : unit == Unit::Metre ? 6 : unit == Unit::Micrometre ? 9 : 10;
+        const int flag = unit == Unit::Inch         ? 1
+                         : unit == Unit::Millimetre ? 2
+                         : unit == Unit::Foot       ? 4
+                         : unit == Unit::Metre      ? 6
+                         : unit == Unit::Micrometre ? 9
+                                                    : 10;
         global.SetUnitFlag(flag);
         file->SetGlobalSection(global);
         model.notes.push_back(fmt::format("The file states no unit; it was read as {}.", unitName(unit)));
@@ -170,7 +202,9 @@ Result<Model> readIges(const fs::path& path, const ReadOptions& options, Progres
     const std::string stem = path.stem().string();
     gatherLooseFaces(model, stem);
     if (model.parts.empty())
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is an IGES file without any geometry that could be read.", name), "Ask for an export with surfaces.");
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is an IGES file without any geometry that could be read.", name),
+                    "Ask for an export with surfaces.");
     if (!file->GlobalSection().FileName().IsNull() && model.name.empty()) model.name = stem;
     progress.report(1.0, "Read " + name);
     return model;

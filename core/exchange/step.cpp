@@ -1,7 +1,11 @@
 #include "exchange/step.h"
 
+#include <fmt/format.h>
+
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRep_Builder.hxx>
+#include <cerrno>
+#include <fstream>
 #include <Interface_Static.hxx>
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Controller.hxx>
@@ -20,10 +24,6 @@
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 #include <XSControl_WorkSession.hxx>
-#include <fmt/format.h>
-
-#include <cerrno>
-#include <fstream>
 
 #include "exchange/assembly.h"
 #include "exchange/kernel_progress.h"
@@ -47,12 +47,18 @@ bool isComplete(const fs::path& path) {
 
 std::string stepUnitName(Unit unit) {
     switch (unit) {
-        case Unit::Millimetre: return "MM";
-        case Unit::Centimetre: return "CM";
-        case Unit::Metre: return "M";
-        case Unit::Micrometre: return "UM";
-        case Unit::Inch: return "INCH";
-        case Unit::Foot: return "FT";
+        case Unit::Millimetre:
+            return "MM";
+        case Unit::Centimetre:
+            return "CM";
+        case Unit::Metre:
+            return "M";
+        case Unit::Micrometre:
+            return "UM";
+        case Unit::Inch:
+            return "INCH";
+        case Unit::Foot:
+            return "FT";
     }
     return "MM";
 }
@@ -70,7 +76,9 @@ TopoDS_Shape twinOf(const TopoDS_Shape& shape) {
     return twin;
 }
 
-Quantity_Color kernelColour(const Colour& colour) { return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB); }
+Quantity_Color kernelColour(const Colour& colour) {
+    return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB);
+}
 
 }  // namespace
 
@@ -91,7 +99,8 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     reader.SetMatMode(false);
     reader.SetViewMode(false);
     if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as STEP.", name), "It may be damaged; ask for it again.");
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as STEP.", name),
+                    "It may be damaged; ask for it again.");
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     progress.report(0.2, "Translating " + name);
 
@@ -101,10 +110,14 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     for (const TCollection_AsciiString& length : lengths) {
         const auto unit = unitFromName(length.ToCString());
         if (!unit) {
-            if (length.Length() > 0) model.notes.push_back(fmt::format("The file's length unit \"{}\" is unusual; its stated factor was used.", length.ToCString()));
-            else continue;
+            if (length.Length() > 0)
+                model.notes.push_back(fmt::format(
+                    "The file's length unit \"{}\" is unusual; its stated factor was used.", length.ToCString()));
+            else
+                continue;
         }
-        if (model.fileUnit && unit && *model.fileUnit != *unit) model.notes.push_back("The file mixes length units; each part was converted from its own.");
+        if (model.fileUnit && unit && *model.fileUnit != *unit)
+            model.notes.push_back("The file mixes length units; each part was converted from its own.");
         if (!model.fileUnit) model.fileUnit = unit.value_or(Unit::Millimetre);
     }
     const bool unitless = !model.fileUnit;
@@ -118,7 +131,8 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (transferred) receiveAssembly(document.get(), model);
     if (model.parts.empty())
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is a STEP file without any geometry that could be read.", name),
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is a STEP file without any geometry that could be read.", name),
                     "Ask for an export with solids or surfaces.");
     if (unitless) {
         model.fileUnit = options.unit;
@@ -171,16 +185,17 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
         const TDF_Label root = shapes->NewShape();
         setName(root, model.name.empty() ? "model" : model.name);
         std::map<std::vector<std::string>, TDF_Label> assemblies{{{}, root}};
-        const std::function<TDF_Label(const std::vector<std::string>&)> assemblyFor = [&](const std::vector<std::string>& way) {
-            const auto known = assemblies.find(way);
-            if (known != assemblies.end()) return known->second;
-            const TDF_Label above = assemblyFor({way.begin(), way.end() - 1});
-            const TDF_Label own = shapes->NewShape();
-            setName(own, way.back());
-            setName(shapes->AddComponent(above, own, TopLoc_Location()), way.back());
-            assemblies.emplace(way, own);
-            return own;
-        };
+        const std::function<TDF_Label(const std::vector<std::string>&)> assemblyFor =
+            [&](const std::vector<std::string>& way) {
+                const auto known = assemblies.find(way);
+                if (known != assemblies.end()) return known->second;
+                const TDF_Label above = assemblyFor({way.begin(), way.end() - 1});
+                const TDF_Label own = shapes->NewShape();
+                setName(own, way.back());
+                setName(shapes->AddComponent(above, own, TopLoc_Location()), way.back());
+                assemblies.emplace(way, own);
+                return own;
+            };
         for (const Occurrence& occurrence : model.occurrences) {
             if (partLabels[occurrence.part].IsNull()) continue;
             const TDF_Label component = shapes->AddComponent(assemblyFor(occurrence.path), partLabels[occurrence.part],
@@ -204,8 +219,10 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     if (writer.Write(path.c_str()) != IFSelect_RetDone || !isComplete(path)) {
         const int reason = errno;
         std::error_code error;
-        if (fs::space(path.parent_path().empty() ? "." : path.parent_path(), error).available < 4096 && !error) errno = ENOSPC;
-        else errno = reason;
+        if (fs::space(path.parent_path().empty() ? "." : path.parent_path(), error).available < 4096 && !error)
+            errno = ENOSPC;
+        else
+            errno = reason;
         return fail(ProblemKind::Storage, "the disk did not take it");
     }
     progress.report(1.0, "Written");

@@ -93,13 +93,15 @@ private:
 Result<bool> checkStepSyntax(const std::filesystem::path& path) {
     Characters in(path);
     const auto damaged = [&](const std::string& what, long line) {
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: in line {}, {}.", path.filename().string(), line, what), "Ask for the file again.");
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is damaged: in line {}, {}.", path.filename().string(), line, what),
+                    "Ask for the file again.");
     };
     std::vector<std::uint64_t> numbers;
     Holdings holdings;
     std::vector<std::uint64_t> references;  // of the statement, the first few
     bool inReference = false;
-    std::string head;          // the first characters of a statement, blanks and comments left out
+    std::string head;  // the first characters of a statement, blanks and comments left out
     long started = 1, depth = 0;
     bool inText = false;
     int previous = 0;
@@ -119,11 +121,15 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
         previous = c;
         if (std::isspace(c)) continue;
         if (head.empty()) started = in.line();
-        if (c == '\'') inText = true;
-        else if (c == '(') ++depth;
-        else if (c == ')' && --depth < 0) return damaged("a parenthesis closes that never opened", in.line());
+        if (c == '\'')
+            inText = true;
+        else if (c == '(')
+            ++depth;
+        else if (c == ')' && --depth < 0)
+            return damaged("a parenthesis closes that never opened", in.line());
         if (inReference && std::isdigit(c)) {
-            if (references.back() < (std::uint64_t{1} << 59)) references.back() = references.back() * 10 + static_cast<std::uint64_t>(c - '0');
+            if (references.back() < (std::uint64_t{1} << 59))
+                references.back() = references.back() * 10 + static_cast<std::uint64_t>(c - '0');
         } else {
             inReference = c == '#' && references.size() < 4;
             if (inReference) references.push_back(0);
@@ -137,28 +143,38 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             std::sort(numbers.begin(), numbers.end());
             const auto twice = std::adjacent_find(numbers.begin(), numbers.end());
             if (twice != numbers.end())
-                return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: #{} is defined twice.", path.filename().string(), *twice), "Ask for the file again.");
+                return fail(ProblemKind::BadInput,
+                            fmt::format("\"{}\" is damaged: #{} is defined twice.", path.filename().string(), *twice),
+                            "Ask for the file again.");
             if (const auto product = holdings.circle())
-                return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: the assembly #{} holds itself.", path.filename().string(), *product), "Ask for the file again.");
+                return fail(ProblemKind::BadInput,
+                            fmt::format("\"{}\" is damaged: the assembly #{} holds itself.", path.filename().string(),
+                                        *product),
+                            "Ask for the file again.");
             return in.isUtf8();
         }
         if (!head.empty() && head[0] == '#') {
             std::uint64_t number = 0;
             std::size_t at = 1;
-            while (at < head.size() && std::isdigit(static_cast<unsigned char>(head[at])) && at < 19) number = number * 10 + static_cast<std::uint64_t>(head[at++] - '0');
-            if (at == 1 || at >= head.size() || head[at] != '=') return damaged("an instance has no number and equals sign", started);
-            if (at + 1 >= head.size() || !(std::isalpha(static_cast<unsigned char>(head[at + 1])) || head[at + 1] == '(' || head[at + 1] == '!' || head[at + 1] == '_'))
+            while (at < head.size() && std::isdigit(static_cast<unsigned char>(head[at])) && at < 19)
+                number = number * 10 + static_cast<std::uint64_t>(head[at++] - '0');
+            if (at == 1 || at >= head.size() || head[at] != '=')
+                return damaged("an instance has no number and equals sign", started);
+            if (at + 1 >= head.size() || !(std::isalpha(static_cast<unsigned char>(head[at + 1])) ||
+                                           head[at + 1] == '(' || head[at + 1] == '!' || head[at + 1] == '_'))
                 return damaged("an instance does not say what it is", started);
             numbers.push_back(number);
             // Its own number comes first, then the whole, then the part.
-            if (references.size() >= 3 && head.find("NEXT_ASSEMBLY_USAGE", at) == at + 1) holdings.add(references[1], references[2]);
+            if (references.size() >= 3 && head.find("NEXT_ASSEMBLY_USAGE", at) == at + 1)
+                holdings.add(references[1], references[2]);
         }
         head.clear();
         references.clear();
         inReference = false;
     }
     if (inText) return damaged("a text does not end", started);
-    return fail(ProblemKind::BadInput, fmt::format("\"{}\" ends in the middle: its closing line is missing.", path.filename().string()),
+    return fail(ProblemKind::BadInput,
+                fmt::format("\"{}\" ends in the middle: its closing line is missing.", path.filename().string()),
                 "The copy was cut off; fetch it again.");
 }
 

@@ -1,4 +1,5 @@
-// A look at a STEP file's own grammar before the translator sees it: on some damaged files the translator never returns.
+// A look at a STEP file's own grammar before the translator sees it: on some damaged files the translator never
+// returns.
 #pragma once
 #include <filesystem>
 
@@ -6,11 +7,11 @@
 
 namespace rasoir::exchange {
 
-/// Reads the file once, in pieces, and refuses with the line where it first goes wrong: an instance without its number and equals
-/// sign, a number used twice, a parenthesis or text that does not close, a missing closing line, an assembly that holds itself. What the instances mean is the
-/// translator's business. Cost: about 200 MB a second; memory: eight bytes an instance.
-/// Grammar: ISO 10303-21, clauses 5 to 10.
-/// Returns whether the file's bytes are UTF-8 throughout; else its names are to be read as Latin-1.
+/// Reads the file once, in pieces, and refuses with the line where it first goes wrong: an instance without its number
+/// and equals sign, a number used twice, a parenthesis or text that does not close, a missing closing line, an assembly
+/// that holds itself. What the instances mean is the translator's business. Cost: about 200 MB a second; memory: eight
+/// bytes an instance. Grammar: ISO 10303-21, clauses 5 to 10. Returns whether the file's bytes are UTF-8 throughout;
+/// else its names are to be read as Latin-1.
 [[nodiscard]] Result<bool> checkStepSyntax(const std::filesystem::path& path);
 
 }  // namespace rasoir::exchange

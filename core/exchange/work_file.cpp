@@ -1,9 +1,9 @@
 #include "exchange/work_file.h"
 
-#include <BRepTools.hxx>
 #include <fmt/format.h>
 #include <zip.h>
 
+#include <BRepTools.hxx>
 #include <fstream>
 #include <sstream>
 
@@ -19,7 +19,9 @@ namespace fs = std::filesystem;
 constexpr int ourVersion = 1;
 constexpr zip_uint64_t largest = zip_uint64_t{4} << 30;  // [bytes] of one member; more is damage or malice
 
-std::string partFile(std::size_t id) { return fmt::format("parts/{:05}.brep", id); }
+std::string partFile(std::size_t id) {
+    return fmt::format("parts/{:05}.brep", id);
+}
 
 Json toJson(const gp_Trsf& placement) {
     Json rows = Json::array();
@@ -37,7 +39,9 @@ gp_Trsf placementFrom(const Json& json) {
     return placement;
 }
 
-Json toJson(const Colour& colour) { return Json{colour.red, colour.green, colour.blue}; }
+Json toJson(const Colour& colour) {
+    return Json{colour.red, colour.green, colour.blue};
+}
 Colour colourFrom(const Json& json) {
     const auto v = json.get<std::array<double, 3>>();
     return {v[0], v[1], v[2]};
@@ -55,37 +59,48 @@ Json toJson(const Part& part) {
         for (const gp_Pnt& at : corner.along) along.push_back({at.X(), at.Y(), at.Z()});
         json["sharpened"].push_back({{"radius_mm", corner.radius}, {"along_mm", std::move(along)}});
     }
-    if (part.lump) json["lump"] = {{"mass_kg", part.lump->mass}, {"centre_mm", {part.lump->centre.X(), part.lump->centre.Y(), part.lump->centre.Z()}}, {"inertia_kg_mm2", part.lump->inertia}};
+    if (part.lump)
+        json["lump"] = {{"mass_kg", part.lump->mass},
+                        {"centre_mm", {part.lump->centre.X(), part.lump->centre.Y(), part.lump->centre.Z()}},
+                        {"inertia_kg_mm2", part.lump->inertia}};
     return json;
 }
 
 void fill(Part& part, const Json& json) {
     if (json.contains("colour")) part.colour = colourFrom(json["colour"]);
     if (json.contains("faceColours"))
-        for (const auto& [face, colour] : json["faceColours"].items()) part.faceColours[std::stoi(face)] = colourFrom(colour);
+        for (const auto& [face, colour] : json["faceColours"].items())
+            part.faceColours[std::stoi(face)] = colourFrom(colour);
     part.attributes = json.value("attributes", std::map<std::string, std::string>{});
     part.material = json.value("material", "");
     const auto points = [](const Json& list) {
         std::vector<gp_Pnt> made;
         for (const Json& one : list) {
             const auto at = one.get<std::array<double, 3>>();
-            if (!std::isfinite(at[0]) || !std::isfinite(at[1]) || !std::isfinite(at[2])) throw std::invalid_argument("a point is not finite");
+            if (!std::isfinite(at[0]) || !std::isfinite(at[1]) || !std::isfinite(at[2]))
+                throw std::invalid_argument("a point is not finite");
             made.emplace_back(at[0], at[1], at[2]);
         }
         return made;
     };
     part.meantOpen = points(json.value("meantOpen_mm", Json::array()));
     const Json sharpened = json.value("sharpened", Json::array());
-    for (const Json& corner : sharpened) part.sharpened.push_back({points(corner.at("along_mm")), corner.at("radius_mm").get<double>()});
+    for (const Json& corner : sharpened)
+        part.sharpened.push_back({points(corner.at("along_mm")), corner.at("radius_mm").get<double>()});
     if (json.contains("lump")) {
         const Json& lump = json["lump"];
         const auto centre = lump.at("centre_mm").get<std::array<double, 3>>();
-        part.lump = Lump{lump.at("mass_kg").get<double>(), gp_Pnt(centre[0], centre[1], centre[2]), lump.at("inertia_kg_mm2").get<std::array<double, 6>>()};
+        part.lump = Lump{lump.at("mass_kg").get<double>(), gp_Pnt(centre[0], centre[1], centre[2]),
+                         lump.at("inertia_kg_mm2").get<std::array<double, 6>>()};
     }
 }
 
 Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
-    Json json{{"name", model.name}, {"targetSize_mm", model.targetSize}, {"density_kg_m3", model.density}, {"materials", model.materials}, {"notes", model.notes}};
+    Json json{{"name", model.name},
+              {"targetSize_mm", model.targetSize},
+              {"density_kg_m3", model.density},
+              {"materials", model.materials},
+              {"notes", model.notes}};
     if (model.fileUnit) json["unit"] = unitName(*model.fileUnit);
     json["parts"] = Json::array();
     for (const auto& part : model.parts) json["parts"].push_back(ids.at(part.get()));
@@ -98,7 +113,8 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
         json["places"].push_back(std::move(one));
     }
     for (const MirrorPair& pair : model.mirrors)
-        json["mirrorPairs"].push_back(Json{{"original", pair.original}, {"image", pair.image}, {"across", toJson(pair.across)}});
+        json["mirrorPairs"].push_back(
+            Json{{"original", pair.original}, {"image", pair.image}, {"across", toJson(pair.across)}});
     return json;
 }
 
@@ -110,10 +126,12 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
     model.materials = json.value("materials", std::vector<Material>{});
     model.notes = json.value("notes", std::vector<std::string>{});
     if (json.contains("unit")) model.fileUnit = unitFromName(json["unit"].get<std::string>());
-    if (!(model.targetSize > 0.0) || !(model.density > 0.0)) throw std::invalid_argument("its target size or density is absurd");
+    if (!(model.targetSize > 0.0) || !(model.density > 0.0))
+        throw std::invalid_argument("its target size or density is absurd");
     for (const Json& id : json.at("parts")) {
         const auto found = parts.find(id.get<std::size_t>());
-        if (found == parts.end()) throw std::invalid_argument(fmt::format("its part number {} is damaged", id.get<std::size_t>()));
+        if (found == parts.end())
+            throw std::invalid_argument(fmt::format("its part number {} is damaged", id.get<std::size_t>()));
         model.parts.push_back(found->second);
     }
     for (const Json& one : json.at("places")) {
@@ -128,8 +146,13 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
         model.occurrences.push_back(std::move(o));
     }
     for (const Json& one : json.value("mirrorPairs", Json::array())) {
-        MirrorPair pair{one.at("original").get<std::size_t>(), one.at("image").get<std::size_t>(), placementFrom(one.at("across")), {}, {}};
-        if (pair.original >= model.parts.size() || pair.image >= model.parts.size()) throw std::invalid_argument("a mirror image belongs to no part");
+        MirrorPair pair{one.at("original").get<std::size_t>(),
+                        one.at("image").get<std::size_t>(),
+                        placementFrom(one.at("across")),
+                        {},
+                        {}};
+        if (pair.original >= model.parts.size() || pair.image >= model.parts.size())
+            throw std::invalid_argument("a mirror image belongs to no part");
         pair.originalShape = model.parts[pair.original]->shape;
         pair.imageShape = model.parts[pair.image]->shape;
         model.mirrors.push_back(std::move(pair));
@@ -160,7 +183,8 @@ public:
             zip_source_free(source);
             return false;
         }
-        return zip_set_file_compression(m_zip, static_cast<zip_uint64_t>(index), compressed ? ZIP_CM_DEFLATE : ZIP_CM_STORE, compressed ? 3 : 0) == 0;
+        return zip_set_file_compression(m_zip, static_cast<zip_uint64_t>(index),
+                                        compressed ? ZIP_CM_DEFLATE : ZIP_CM_STORE, compressed ? 3 : 0) == 0;
     }
     /// The reason it could not be written; empty when it was.
     std::string close() {
@@ -193,14 +217,17 @@ public:
     /// The member's contents; none when it is missing or fails its checksum.
     std::optional<std::string> read(const std::string& name) {
         zip_stat_t stat;
-        if (m_zip == nullptr || zip_stat(m_zip, name.c_str(), 0, &stat) != 0 || (stat.valid & ZIP_STAT_SIZE) == 0 || stat.size > largest) return std::nullopt;
+        if (m_zip == nullptr || zip_stat(m_zip, name.c_str(), 0, &stat) != 0 || (stat.valid & ZIP_STAT_SIZE) == 0 ||
+            stat.size > largest)
+            return std::nullopt;
         zip_file_t* file = zip_fopen(m_zip, name.c_str(), 0);
         if (file == nullptr) return std::nullopt;
         // Grown as it comes: a size that lies does not take the memory.
         std::string contents;
         std::array<char, 1 << 16> buffer{};
         zip_int64_t got = 0;
-        while ((got = zip_fread(file, buffer.data(), buffer.size())) > 0) contents.append(buffer.data(), static_cast<std::size_t>(got));
+        while ((got = zip_fread(file, buffer.data(), buffer.size())) > 0)
+            contents.append(buffer.data(), static_cast<std::size_t>(got));
         zip_fclose(file);
         if (got < 0 || contents.size() != stat.size) return std::nullopt;
         return contents;
@@ -210,11 +237,15 @@ private:
     zip_t* m_zip = nullptr;
 };
 
-std::string dumped(const Json& json) { return json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n"; }
+std::string dumped(const Json& json) {
+    return json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
 
 }  // namespace
 
-bool looksLikeWorkFile(const std::string& head) { return head.starts_with("PK\x03\x04"); }
+bool looksLikeWorkFile(const std::string& head) {
+    return head.starts_with("PK\x03\x04");
+}
 
 Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, Progress& progress) {
     std::map<const Part*, std::size_t> ids;
@@ -237,13 +268,16 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
             // Parts of one shape (renamed, another material) share its file.
             std::map<const TopoDS_TShape*, std::size_t> shapes;
             for (std::size_t id = 0; id < parts.size() && fine; ++id) {
-                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Saving was stopped; what was there before is untouched.");
-                progress.report(0.9 * static_cast<double>(id) / static_cast<double>(parts.size()), "Saving " + parts[id]->name);
+                if (progress.cancelled())
+                    return fail(ProblemKind::Cancelled, "Saving was stopped; what was there before is untouched.");
+                progress.report(0.9 * static_cast<double>(id) / static_cast<double>(parts.size()),
+                                "Saving " + parts[id]->name);
                 Json one = toJson(*parts[id]);
                 const TopoDS_Shape& shape = parts[id]->shape;
                 if (!shape.IsNull()) {
                     const bool plain = shape.Location().IsIdentity() && shape.Orientation() == TopAbs_FORWARD;
-                    const auto [known, fresh] = plain ? shapes.try_emplace(shape.TShape().get(), id) : std::pair(shapes.end(), true);
+                    const auto [known, fresh] =
+                        plain ? shapes.try_emplace(shape.TShape().get(), id) : std::pair(shapes.end(), true);
                     one["shape"] = fresh ? partFile(id) : partFile(known->second);
                     if (fresh) {
                         std::ostringstream out;
@@ -277,7 +311,9 @@ Result<Ledger> ledgerOfWorkFile(const fs::path& path) {
     head.resize(static_cast<std::size_t>(std::max<std::streamsize>(0, in.gcount())));
     const std::size_t from = head.find("{\n"), to = head.find("\n}\n", from);
     if (!looksLikeWorkFile(head) || from == std::string::npos || to == std::string::npos)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged, and its ledger is lost with it.", path.filename().string()), "Open an older copy.");
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is damaged, and its ledger is lost with it.", path.filename().string()),
+                    "Open an older copy.");
     return ledgerFromJson(head.substr(from, to + 3 - from));
 }
 
@@ -292,19 +328,24 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
     const std::string name = path.filename().string();
     const auto lost = [&](const std::string& why) -> tl::unexpected<Problem> {
         const auto ledger = ledgerOfWorkFile(path);
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is damaged: {}.", name, why),
-                    ledger ? fmt::format("Its ledger of {} can still be read: open \"{}\" and replay the ledger from this file.", counted(ledger->steps.size(), "step"),
-                                         fs::path(ledger->source).filename().string())
-                           : "Open an older copy.");
+        return fail(
+            ProblemKind::BadInput, fmt::format("\"{}\" is damaged: {}.", name, why),
+            ledger
+                ? fmt::format("Its ledger of {} can still be read: open \"{}\" and replay the ledger from this file.",
+                              counted(ledger->steps.size(), "step"), fs::path(ledger->source).filename().string())
+                : "Open an older copy.");
     };
     ZipReader zip(path);
     if (!zip.isOpen()) return lost("it is not complete");
-    const auto about = zip.read("work.json"), ledgerText = zip.read("ledger.json"), partsText = zip.read("parts.json"), statesText = zip.read("states.json");
+    const auto about = zip.read("work.json"), ledgerText = zip.read("ledger.json"), partsText = zip.read("parts.json"),
+               statesText = zip.read("states.json");
     if (!about) return lost("it lacks the page that says what it is");
     const Json header = Json::parse(*about, nullptr, false);
-    if (header.is_discarded() || header.value("format", "") != "rasoir-work") return fail(ProblemKind::BadInput, fmt::format("\"{}\" is a zip, but not one of ours.", name));
+    if (header.is_discarded() || header.value("format", "") != "rasoir-work")
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is a zip, but not one of ours.", name));
     if (header.value("version", 0) > ourVersion)
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" was written by a newer version of this program.", name), "Open it with that version.");
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" was written by a newer version of this program.", name),
+                    "Open it with that version.");
     if (!ledgerText) return lost("its ledger does not pass its checksum");
     auto ledger = ledgerFromJson(*ledgerText);
     if (!ledger) return tl::unexpected(ledger.error());
@@ -316,7 +357,8 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
         std::map<std::string, std::optional<TopoDS_Shape>> shapes;
         std::size_t damaged = 0;
         const Json table = Json::parse(*partsText, nullptr, false), states = Json::parse(*statesText, nullptr, false);
-        if (!table.is_array() || !states.is_array() || states.empty()) return lost("the list of its parts cannot be understood");
+        if (!table.is_array() || !states.is_array() || states.empty())
+            return lost("the list of its parts cannot be understood");
         try {
             for (std::size_t id = 0; id < table.size(); ++id) {
                 if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
@@ -353,7 +395,9 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
             try {
                 after.push_back(modelFrom(states[s], parts));
             } catch (const std::exception& error) {
-                file.notes.push_back(fmt::format("The state after step {} is damaged ({}); it and the later ones wait to be run again.", s, error.what()));
+                file.notes.push_back(
+                    fmt::format("The state after step {} is damaged ({}); it and the later ones wait to be run again.",
+                                s, error.what()));
                 break;
             }
         }
@@ -361,8 +405,10 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
         file.work = Work::restored(std::move(received), std::move(*ledger), std::move(after));
         if (const auto viewText = zip.read("view.json")) {
             const Json view = Json::parse(*viewText, nullptr, false);
-            if (view.is_object()) file.view = view;
-            else file.notes.emplace_back("Its views are damaged and were left out.");
+            if (view.is_object())
+                file.view = view;
+            else
+                file.notes.emplace_back("Its views are damaged and were left out.");
         } else {
             file.notes.emplace_back("Its views are damaged and were left out.");
         }

@@ -1,7 +1,7 @@
 #include "forecast/elements.h"
 
-#include <GCPnts_AbscissaPoint.hxx>
 #include <BRepAdaptor_Curve.hxx>
+#include <GCPnts_AbscissaPoint.hxx>
 
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -14,7 +14,9 @@ constexpr double finest = 1.0 / 50.0;
 constexpr double perTurn = 12.0;
 }  // namespace
 
-double bulk(double volume, double targetSize) { return perCube * std::max(volume, 0.0) / std::pow(targetSize, 3); }
+double bulk(double volume, double targetSize) {
+    return perCube * std::max(volume, 0.0) / std::pow(targetSize, 3);
+}
 
 FaceShare faceShare(double area, double perimeter, double radius, double targetSize) {
     FaceShare share;
@@ -25,7 +27,8 @@ FaceShare faceShare(double area, double perimeter, double radius, double targetS
     if (radius > 0.0) s = std::min(s, 2.0 * M_PI * radius / perTurn);
     s = std::max(s, finest * h);
     share.localSize = s;
-    share.extra = std::max(0.0, area * perCube / growth * (0.5 * (1.0 / (s * s) - 1.0 / (h * h)) - (h - s) / (h * h * h)));
+    share.extra =
+        std::max(0.0, area * perCube / growth * (0.5 * (1.0 / (s * s) - 1.0 / (h * h)) - (h - s) / (h * h * h)));
     return share;
 }
 

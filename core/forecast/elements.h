@@ -6,11 +6,13 @@
 
 namespace rasoir::forecast {
 
-/// Each face asks for an element size s: at most the target h, at most a twelfth of a turn of its curvature, at most its
-/// width w = 2 * area / perimeter, at least h/50. Sizes grow by a quarter of the distance from it until they reach h. With
-/// tetrahedra of volume s^3/(6*sqrt(2)) that costs, beyond the elements of size h that would stand there anyway,
+/// Each face asks for an element size s: at most the target h, at most a twelfth of a turn of its curvature, at most
+/// its width w = 2 * area / perimeter, at least h/50. Sizes grow by a quarter of the distance from it until they reach
+/// h. With tetrahedra of volume s^3/(6*sqrt(2)) that costs, beyond the elements of size h that would stand there
+/// anyway,
 ///   extra(face) = area * 6*sqrt(2)/g * [ (1/s^2 - 1/h^2)/2 - (h - s)/h^3 ],  g = 0.25,
-/// and a part costs 6*sqrt(2) * volume/h^3 plus the sum of extra() over its faces. The formula is derived in docs/forecast.md.
+/// and a part costs 6*sqrt(2) * volume/h^3 plus the sum of extra() over its faces. The formula is derived in
+/// docs/forecast.md.
 struct FaceShare {
     double area = 0.0;       ///< [mm^2]
     double localSize = 0.0;  ///< [mm] s

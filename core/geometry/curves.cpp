@@ -1,47 +1,50 @@
 #include "geometry/curves.h"
 
+#include <array>
 #include <ElCLib.hxx>
 #include <ElSLib.hxx>
-#include <GeomAPI.hxx>
-#include <Geom2dAPI_Interpolate.hxx>
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom2d_TrimmedCurve.hxx>
-#include <GeomAPI_ProjectPointOnCurve.hxx>
-#include <GeomAPI_ProjectPointOnSurf.hxx>
-#include <GeomAdaptor_Curve.hxx>
-#include <GeomAdaptor_Surface.hxx>
+#include <Geom2dAPI_Interpolate.hxx>
 #include <Geom_Conic.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_TrimmedCurve.hxx>
+#include <GeomAdaptor_Curve.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <GeomAPI.hxx>
+#include <GeomAPI_ProjectPointOnCurve.hxx>
+#include <GeomAPI_ProjectPointOnSurf.hxx>
+#include <TColgp_Array1OfPnt2d.hxx>
+#include <TColgp_HArray1OfPnt2d.hxx>
 #include <TColStd_Array1OfInteger.hxx>
 #include <TColStd_Array1OfReal.hxx>
 #include <TColStd_HArray1OfReal.hxx>
-#include <TColgp_Array1OfPnt2d.hxx>
-#include <TColgp_HArray1OfPnt2d.hxx>
-
-#include <array>
 
 namespace rasoir {
 
-Handle(Geom_Curve) untrimmedCurve(const Handle(Geom_Curve)& curve) {
+Handle(Geom_Curve) untrimmedCurve(const Handle(Geom_Curve) & curve) {
     Handle(Geom_Curve) basis = curve;
     while (!basis.IsNull() && basis->IsKind(STANDARD_TYPE(Geom_TrimmedCurve)))
         basis = Handle(Geom_TrimmedCurve)::DownCast(basis)->BasisCurve();
     return basis;
 }
 
-bool runsOn(const Handle(Geom_Curve)& curve) {
+bool runsOn(const Handle(Geom_Curve) & curve) {
     return !curve.IsNull() && (curve->IsKind(STANDARD_TYPE(Geom_Line)) || curve->IsKind(STANDARD_TYPE(Geom_Conic)));
 }
 
-std::optional<double> parameterAt(const Handle(Geom_Curve)& curve, const gp_Pnt& point, double tolerance) {
+std::optional<double> parameterAt(const Handle(Geom_Curve) & curve, const gp_Pnt& point, double tolerance) {
     const GeomAdaptor_Curve adaptor(curve);
     double parameter = 0.0;
     switch (adaptor.GetType()) {
-        case GeomAbs_Line: parameter = ElCLib::Parameter(adaptor.Line(), point); break;
-        case GeomAbs_Circle: parameter = ElCLib::Parameter(adaptor.Circle(), point); break;
+        case GeomAbs_Line:
+            parameter = ElCLib::Parameter(adaptor.Line(), point);
+            break;
+        case GeomAbs_Circle:
+            parameter = ElCLib::Parameter(adaptor.Circle(), point);
+            break;
         default: {
             GeomAPI_ProjectPointOnCurve projection(point, curve);
             double best = tolerance;
@@ -54,7 +57,8 @@ std::optional<double> parameterAt(const Handle(Geom_Curve)& curve, const gp_Pnt&
             // Ends are no stationary points, so the projection does not report them.
             if (!curve->IsPeriodic() && !runsOn(curve))
                 for (const double end : {curve->FirstParameter(), curve->LastParameter()})
-                    if (const double distance = curve->Value(end).Distance(point); distance < best || (!found && distance <= best)) {
+                    if (const double distance = curve->Value(end).Distance(point);
+                        distance < best || (!found && distance <= best)) {
                         best = distance;
                         parameter = end;
                         found = true;
@@ -72,13 +76,14 @@ double wrappedNear(double value, double reference, double period) {
     return value - period * std::round((value - reference) / period);
 }
 
-gp_Pnt2d near(const Handle(Geom_Surface)& surface, gp_Pnt2d uv, const gp_Pnt2d& reference) {
+gp_Pnt2d near(const Handle(Geom_Surface) & surface, gp_Pnt2d uv, const gp_Pnt2d& reference) {
     if (surface->IsUPeriodic()) uv.SetX(wrappedNear(uv.X(), reference.X(), surface->UPeriod()));
     if (surface->IsVPeriodic()) uv.SetY(wrappedNear(uv.Y(), reference.Y(), surface->VPeriod()));
     return uv;
 }
 
-std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, gp_Pnt2d uv) {
+std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance,
+                                gp_Pnt2d uv) {
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
     surface->Bounds(u0, u1, v0, v1);
     for (int round = 0; round < 30; ++round) {
@@ -101,11 +106,14 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface)& surface, const gp_Pn
     return std::nullopt;
 }
 
-/// From the nearest of a grid of points, when that leads to a point that lies on the surface: far cheaper than a search that is sure.
-std::optional<gp_Pnt2d> footFromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+/// From the nearest of a grid of points, when that leads to a point that lies on the surface: far cheaper than a search
+/// that is sure.
+std::optional<gp_Pnt2d> footFromGrid(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance) {
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
     surface->Bounds(u0, u1, v0, v1);
-    if (Precision::IsInfinite(u0) || Precision::IsInfinite(u1) || Precision::IsInfinite(v0) || Precision::IsInfinite(v1)) return std::nullopt;
+    if (Precision::IsInfinite(u0) || Precision::IsInfinite(u1) || Precision::IsInfinite(v0) ||
+        Precision::IsInfinite(v1))
+        return std::nullopt;
     constexpr int steps = 9;
     double best = std::numeric_limits<double>::max();
     gp_Pnt2d start;
@@ -119,7 +127,7 @@ std::optional<gp_Pnt2d> footFromGrid(const Handle(Geom_Surface)& surface, const 
         }
     return settled(surface, point, tolerance, start);
 }
-std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance) {
+std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance) {
     const auto uv = footFromGrid(surface, point, tolerance);
     if (!uv || surface->Value(uv->X(), uv->Y()).Distance(point) > tolerance) return std::nullopt;
     return uv;
@@ -127,7 +135,8 @@ std::optional<gp_Pnt2d> fromGrid(const Handle(Geom_Surface)& surface, const gp_P
 
 }  // namespace
 
-std::optional<gp_Pnt2d> footOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance, const std::optional<gp_Pnt2d>& guess) {
+std::optional<gp_Pnt2d> footOn(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance,
+                               const std::optional<gp_Pnt2d>& guess) {
     if (GeomAdaptor_Surface(surface).GetType() <= GeomAbs_Torus) return parametersOn(surface, point, tolerance, guess);
     if (guess)
         if (const auto uv = settled(surface, point, tolerance, *guess)) return uv;
@@ -135,16 +144,26 @@ std::optional<gp_Pnt2d> footOn(const Handle(Geom_Surface)& surface, const gp_Pnt
     return uv && guess ? near(surface, *uv, *guess) : uv;
 }
 
-std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, double tolerance,
+std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance,
                                      const std::optional<gp_Pnt2d>& guess) {
     const GeomAdaptor_Surface adaptor(surface);
     double u = 0.0, v = 0.0;
     switch (adaptor.GetType()) {
-        case GeomAbs_Plane: ElSLib::Parameters(adaptor.Plane(), point, u, v); break;
-        case GeomAbs_Cylinder: ElSLib::Parameters(adaptor.Cylinder(), point, u, v); break;
-        case GeomAbs_Cone: ElSLib::Parameters(adaptor.Cone(), point, u, v); break;
-        case GeomAbs_Sphere: ElSLib::Parameters(adaptor.Sphere(), point, u, v); break;
-        case GeomAbs_Torus: ElSLib::Parameters(adaptor.Torus(), point, u, v); break;
+        case GeomAbs_Plane:
+            ElSLib::Parameters(adaptor.Plane(), point, u, v);
+            break;
+        case GeomAbs_Cylinder:
+            ElSLib::Parameters(adaptor.Cylinder(), point, u, v);
+            break;
+        case GeomAbs_Cone:
+            ElSLib::Parameters(adaptor.Cone(), point, u, v);
+            break;
+        case GeomAbs_Sphere:
+            ElSLib::Parameters(adaptor.Sphere(), point, u, v);
+            break;
+        case GeomAbs_Torus:
+            ElSLib::Parameters(adaptor.Torus(), point, u, v);
+            break;
         default: {
             if (guess)
                 if (const auto uv = settled(surface, point, tolerance, *guess)) return uv;
@@ -160,8 +179,10 @@ std::optional<gp_Pnt2d> parametersOn(const Handle(Geom_Surface)& surface, const 
 
 namespace {
 
-/// On a plane the trace is the curve itself, seen in its axes: exact and in step. None for kinds of curve the kernel does not turn.
-std::optional<Trace> traceOnPlane(const gp_Pln& plane, const Handle(Geom_Curve)& curve, double first, double last, double tolerance) {
+/// On a plane the trace is the curve itself, seen in its axes: exact and in step. None for kinds of curve the kernel
+/// does not turn.
+std::optional<Trace> traceOnPlane(const gp_Pln& plane, const Handle(Geom_Curve) & curve, double first, double last,
+                                  double tolerance) {
     double off = 0.0;
     for (int i = 0; i <= 16; ++i) off = std::max(off, plane.Distance(curve->Value(first + (last - first) * i / 16.0)));
     if (off > tolerance) return std::nullopt;
@@ -178,15 +199,17 @@ std::optional<Trace> traceOnPlane(const gp_Pln& plane, const Handle(Geom_Curve)&
     return trace;
 }
 
-/// Where a whole side of the surface's parameters is one point (pole, apex), the parameter along that side says nothing.
-bool alongPole(const Handle(Geom_Surface)& surface, const gp_Pnt2d& uv, bool& uIsFree, double tolerance) {
+/// Where a whole side of the surface's parameters is one point (pole, apex), the parameter along that side says
+/// nothing.
+bool alongPole(const Handle(Geom_Surface) & surface, const gp_Pnt2d& uv, bool& uIsFree, double tolerance) {
     gp_Pnt point;
     gp_Vec du, dv;
     surface->D1(uv.X(), uv.Y(), point, du, dv);
     // A parameter is free where moving it by a little moves the point by less than matters.
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
     surface->Bounds(u0, u1, v0, v1);
-    const double spanU = Precision::IsInfinite(u1 - u0) ? 1.0 : u1 - u0, spanV = Precision::IsInfinite(v1 - v0) ? 1.0 : v1 - v0;
+    const double spanU = Precision::IsInfinite(u1 - u0) ? 1.0 : u1 - u0,
+                 spanV = Precision::IsInfinite(v1 - v0) ? 1.0 : v1 - v0;
     const bool freeU = du.Magnitude() * spanU < tolerance, freeV = dv.Magnitude() * spanV < tolerance;
     uIsFree = freeU;
     return freeU != freeV;
@@ -194,8 +217,8 @@ bool alongPole(const Handle(Geom_Surface)& surface, const gp_Pnt2d& uv, bool& uI
 
 }  // namespace
 
-std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(Geom_Curve)& curve, double first, double last,
-                             double tolerance, const std::optional<gp_Pnt2d>& startGuess) {
+std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(Geom_Curve) & curve, double first,
+                             double last, double tolerance, const std::optional<gp_Pnt2d>& startGuess) {
     if (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType() == GeomAbs_Plane)
         if (auto flat = traceOnPlane(adaptor.Plane(), curve, first, last, tolerance)) return flat;
     for (int count = 17; count <= 513; count = 2 * count - 1) {
@@ -215,8 +238,10 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(G
         for (const auto& [end, beside, next] : {std::array<int, 3>{0, 1, 2}, {count - 1, count - 2, count - 3}}) {
             bool uIsFree = false;
             if (!alongPole(surface, uv[end], uIsFree, tolerance)) continue;
-            if (uIsFree) uv[end].SetX(2.0 * uv[beside].X() - uv[next].X());
-            else uv[end].SetY(2.0 * uv[beside].Y() - uv[next].Y());
+            if (uIsFree)
+                uv[end].SetX(2.0 * uv[beside].X() - uv[next].X());
+            else
+                uv[end].SetY(2.0 * uv[beside].Y() - uv[next].Y());
         }
         // Straight in the parameters, at an even pace: exact, as for circles and generators of the round surfaces.
         double bend = 0.0;
@@ -242,7 +267,8 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(G
             }
             for (int i = 0; i < count; ++i) {
                 const gp_Pnt2d seen = trace.curve->Value(at[i]);
-                trace.deviation = std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(at[i])));
+                trace.deviation =
+                    std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(at[i])));
             }
             return trace;
         }
@@ -259,17 +285,19 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface)& surface, const Handle(G
         for (int i = 0; i + 1 < count; ++i) {
             const double between = 0.5 * (at[i] + at[i + 1]);
             const gp_Pnt2d seen = trace.curve->Value(between);
-            trace.deviation = std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(between)));
+            trace.deviation =
+                std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(between)));
         }
         if (trace.deviation <= 0.1 * tolerance || (count == 513 && trace.deviation <= tolerance)) return trace;
     }
     return std::nullopt;
 }
 
-Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve)& given, double scale, double shift) {
+Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve) & given, double scale, double shift) {
     Handle(Geom2d_Curve) trace = given;
     if (std::abs(scale - 1.0) < 1e-12 && std::abs(shift) < 1e-12) return trace;
-    while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve))) trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
+    while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve)))
+        trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
     if (const auto line = Handle(Geom2d_Line)::DownCast(trace); !line.IsNull()) {
         if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};
         const gp_Dir2d along = scale > 0.0 ? line->Direction() : line->Direction().Reversed();
@@ -282,7 +310,7 @@ Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve)& given, double scale
     copy->Knots(knots);
     if (scale < 0.0) {
         copy->Reverse();
-        copy->Knots(knots);   // reversed within the same range
+        copy->Knots(knots);  // reversed within the same range
         const double sum = knots.First() + knots.Last();
         for (int k = 1; k <= knots.Length(); ++k) knots(k) = -scale * knots(k) + (scale * sum + shift);
     } else {

@@ -8,10 +8,14 @@ EdgeProbe::EdgeProbe(const TopoDS_Edge& edge) : m_curve(edge) {
     int pieces = 1;
     const double from = m_curve.FirstParameter(), to = m_curve.LastParameter();
     switch (m_curve.GetType()) {
-        case GeomAbs_Line: break;
+        case GeomAbs_Line:
+            break;
         case GeomAbs_Circle:
-        case GeomAbs_Ellipse: pieces = std::max(2, static_cast<int>(std::ceil((to - from) / (2.0 * M_PI) * 16.0))); break;
-        default: pieces = std::clamp(8 * m_curve.NbIntervals(GeomAbs_C1), 16, 256);
+        case GeomAbs_Ellipse:
+            pieces = std::max(2, static_cast<int>(std::ceil((to - from) / (2.0 * M_PI) * 16.0)));
+            break;
+        default:
+            pieces = std::clamp(8 * m_curve.NbIntervals(GeomAbs_C1), 16, 256);
     }
     gp_Pnt previous;
     double length = 0.0;

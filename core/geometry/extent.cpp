@@ -1,12 +1,12 @@
 #include "geometry/extent.h"
 
+#include <BndLib_Add3dCurve.hxx>
+#include <BndLib_AddSurface.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
-#include <BndLib_Add3dCurve.hxx>
-#include <BndLib_AddSurface.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <gp_Lin.hxx>
 #include <gp_Torus.hxx>
@@ -31,13 +31,14 @@ std::vector<gp_Pnt> turningPoints(const GeomAdaptor_Surface& surface) {
             const gp_Torus torus = surface.Torus();
             const gp_Vec axis(torus.Axis().Direction());
             const gp_Vec across = out - axis * out.Dot(axis);
-            if (across.Magnitude() < 1e-9) continue;   // a whole circle, and it meets an edge
-            points.push_back(torus.Location().Translated(across.Normalized() * torus.MajorRadius() + out * torus.MinorRadius()));
+            if (across.Magnitude() < 1e-9) continue;  // a whole circle, and it meets an edge
+            points.push_back(
+                torus.Location().Translated(across.Normalized() * torus.MajorRadius() + out * torus.MinorRadius()));
         }
     return points;
 }
 
-bool liesOn(const TopoDS_Face& face, const Handle(Geom_Surface)& surface, const gp_Pnt& point) {
+bool liesOn(const TopoDS_Face& face, const Handle(Geom_Surface) & surface, const gp_Pnt& point) {
     const auto uv = parametersOn(surface, point, 1e-6);
     if (!uv) return false;
     BRepTopAdaptor_FClass2d classifier(face, 1e-7);
@@ -61,12 +62,13 @@ Bnd_Box tightBox(const TopoDS_Shape& shape) {
         const BRepAdaptor_Curve curve(edge);
         if (curve.GetType() == GeomAbs_Line) continue;
         if (curve.GetType() <= GeomAbs_Parabola) {
-            BndLib_Add3dCurve::Add(curve, 0.0, box);   // exact
+            BndLib_Add3dCurve::Add(curve, 0.0, box);  // exact
             continue;
         }
         Bnd_Box rough;
         BndLib_Add3dCurve::Add(curve, 0.0, rough);
-        if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax())) BndLib_Add3dCurve::AddOptimal(curve, first, last, 0.0, box);
+        if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax()))
+            BndLib_Add3dCurve::AddOptimal(curve, first, last, 0.0, box);
     }
     for (int f = 1; f <= faces.Extent(); ++f) {
         const TopoDS_Face face = TopoDS::Face(faces(f).Oriented(TopAbs_FORWARD));
@@ -77,7 +79,8 @@ Bnd_Box tightBox(const TopoDS_Shape& shape) {
             case GeomAbs_Plane:
             case GeomAbs_Cylinder:
             case GeomAbs_Cone:
-            case GeomAbs_SurfaceOfExtrusion: continue;   // through every point runs a line that ends on an edge
+            case GeomAbs_SurfaceOfExtrusion:
+                continue;  // through every point runs a line that ends on an edge
             case GeomAbs_Sphere:
             case GeomAbs_Torus:
                 for (const gp_Pnt& point : turningPoints(kind))
@@ -86,7 +89,8 @@ Bnd_Box tightBox(const TopoDS_Shape& shape) {
             default: {
                 Bnd_Box rough;
                 BndLib_AddSurface::Add(BRepAdaptor_Surface(face), 0.0, rough);
-                if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax())) BRepBndLib::AddOptimal(face, box, false, false);
+                if (rough.IsVoid() || rough.IsOpen() || outside(rough.CornerMin()) || outside(rough.CornerMax()))
+                    BRepBndLib::AddOptimal(face, box, false, false);
             }
         }
     }
@@ -120,7 +124,8 @@ std::tuple<double, double, double> reachRound(const TopoDS_Shape& shape, const g
         if (BRep_Tool::Degenerated(edge) || BRep_Tool::Curve(edge, first, last).IsNull()) continue;
         const BRepAdaptor_Curve curve(edge);
         const bool straight = curve.GetType() == GeomAbs_Line;
-        const bool about = curve.GetType() == GeomAbs_Circle && curve.Circle().Axis().IsParallel(axis, 1e-9) && line.Distance(curve.Circle().Location()) < 1e-9 * curve.Circle().Radius();
+        const bool about = curve.GetType() == GeomAbs_Circle && curve.Circle().Axis().IsParallel(axis, 1e-9) &&
+                           line.Distance(curve.Circle().Location()) < 1e-9 * curve.Circle().Radius();
         const int pieces = straight || about ? 1 : 200;
         sampled = sampled || pieces > 1;
         for (int i = 0; i <= pieces; ++i) take(curve.Value(first + (last - first) * i / pieces));
@@ -129,9 +134,11 @@ std::tuple<double, double, double> reachRound(const TopoDS_Shape& shape, const g
         const TopoDS_Face face = TopoDS::Face(faces(f));
         if (surfaceKind(face) == SurfaceKind::Plane) continue;
         const auto round = roundSurface(face);
-        const bool about = round && round->axis.IsParallel(axis, 1e-9) && line.Distance(round->axis.Location()) < 1e-9 * std::max(1.0, round->radius);
+        const bool about = round && round->axis.IsParallel(axis, 1e-9) &&
+                           line.Distance(round->axis.Location()) < 1e-9 * std::max(1.0, round->radius);
         if (about && (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Cone)) continue;
-        if (round && round->kind == SurfaceKind::Sphere) {  // never farther than its own pole of the circle square to the axis
+        if (round &&
+            round->kind == SurfaceKind::Sphere) {  // never farther than its own pole of the circle square to the axis
             take(round->axis.Location());
             reach = std::max(reach, line.Distance(round->axis.Location()) + round->radius);
             continue;
@@ -167,12 +174,17 @@ std::vector<WeighedDirection> mainDirections(const Incidence& topology) {
             const TopoDS_Edge edge = topology.edge(e);
             if (BRep_Tool::Degenerated(edge)) continue;
             const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
-            if (!curve.IsNull()) length += curve->Value(first).Distance(curve->Value(0.5 * (first + last))) + curve->Value(0.5 * (first + last)).Distance(curve->Value(last));
+            if (!curve.IsNull())
+                length += curve->Value(first).Distance(curve->Value(0.5 * (first + last))) +
+                          curve->Value(0.5 * (first + last)).Distance(curve->Value(last));
         }
-        if (surfaceKind(face) == SurfaceKind::Plane) add(BRepAdaptor_Surface(face).Plane().Axis().Direction(), length * length);
-        else if (const auto round = roundSurface(face); round && round->kind == SurfaceKind::Cylinder) add(round->axis.Direction(), length * length);
+        if (surfaceKind(face) == SurfaceKind::Plane)
+            add(BRepAdaptor_Surface(face).Plane().Axis().Direction(), length * length);
+        else if (const auto round = roundSurface(face); round && round->kind == SurfaceKind::Cylinder)
+            add(round->axis.Direction(), length * length);
     }
-    std::sort(all.begin(), all.end(), [](const WeighedDirection& a, const WeighedDirection& b) { return a.weight > b.weight; });
+    std::sort(all.begin(), all.end(),
+              [](const WeighedDirection& a, const WeighedDirection& b) { return a.weight > b.weight; });
     return all;
 }
 

@@ -1,23 +1,23 @@
 #include "geometry/integrals.h"
 
+#include <tbb/parallel_for.h>
+
+#include <array>
+#include <atomic>
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepGProp.hxx>
 #include <BRepGProp_Domain.hxx>
 #include <BRepGProp_Face.hxx>
 #include <BRepGProp_Vinert.hxx>
-#include <BRep_Tool.hxx>
-#include <GProp_GProps.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
-#include <gp_Pln.hxx>
-#include <tbb/parallel_for.h>
-
-#include <array>
-#include <atomic>
 #include <cmath>
+#include <gp_Pln.hxx>
+#include <GProp_GProps.hxx>
 #include <numeric>
 #include <optional>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 #include <vector>
 
 #include "common/guard.h"
@@ -27,29 +27,36 @@ namespace rasoir {
 namespace {
 
 struct Flat {
-    double area = 0.0;      // [mm^2]
+    double area = 0.0;  // [mm^2]
     gp_Pnt centre;
     gp_Dir outward;
 };
 
-/// A flat bounded by lines, circles and ellipses: exactly, by Green's theorem along its edges. None for any other face, or one whose loops do not enclose an area.
-/// Faster than quadrature over the face, and most faces are such.
+/// A flat bounded by lines, circles and ellipses: exactly, by Green's theorem along its edges. None for any other face,
+/// or one whose loops do not enclose an area. Faster than quadrature over the face, and most faces are such.
 std::optional<Flat> flatOf(const TopoDS_Face& face) {
     const BRepAdaptor_Surface surface(face, false);
-    if (surface.GetType() != GeomAbs_Plane || (face.Orientation() != TopAbs_FORWARD && face.Orientation() != TopAbs_REVERSED)) return std::nullopt;
+    if (surface.GetType() != GeomAbs_Plane ||
+        (face.Orientation() != TopAbs_FORWARD && face.Orientation() != TopAbs_REVERSED))
+        return std::nullopt;
     const gp_Pln plane = surface.Plane();
     const gp_Vec x(plane.XAxis().Direction()), y(plane.YAxis().Direction());
-    std::optional<gp_Pnt> origin;   // near the face: far from it, differences of large numbers would be summed
+    std::optional<gp_Pnt> origin;  // near the face: far from it, differences of large numbers would be summed
     double area = 0.0, momentX = 0.0, momentY = 0.0;
-    static constexpr std::array<double, 4> at{0.1834346424956498, 0.5255324099163290, 0.7966664774136267, 0.9602898564975363}, weight{0.3626837833783620, 0.3137066458778873, 0.2223810344533745, 0.1012285362903763};
+    static constexpr std::array<double, 4> at{0.1834346424956498, 0.5255324099163290, 0.7966664774136267,
+                                              0.9602898564975363},
+        weight{0.3626837833783620, 0.3137066458778873, 0.2223810344533745, 0.1012285362903763};
     for (TopExp_Explorer it(face.Oriented(TopAbs_FORWARD), TopAbs_EDGE); it.More(); it.Next()) {
         const TopoDS_Edge edge = TopoDS::Edge(it.Current());
         if (edge.Orientation() != TopAbs_FORWARD && edge.Orientation() != TopAbs_REVERSED) continue;
         if (BRep_Tool::Degenerated(edge)) return std::nullopt;
         const BRepAdaptor_Curve curve(edge);
-        const double sign = edge.Orientation() == TopAbs_FORWARD ? 1.0 : -1.0, first = curve.FirstParameter(), last = curve.LastParameter();
+        const double sign = edge.Orientation() == TopAbs_FORWARD ? 1.0 : -1.0, first = curve.FirstParameter(),
+                     last = curve.LastParameter();
         if (!origin) origin = curve.Value(first);
-        const auto flat = [&](const gp_Pnt& p) { return std::pair(gp_Vec(*origin, p).Dot(x), gp_Vec(*origin, p).Dot(y)); };
+        const auto flat = [&](const gp_Pnt& p) {
+            return std::pair(gp_Vec(*origin, p).Dot(x), gp_Vec(*origin, p).Dot(y));
+        };
         if (curve.GetType() == GeomAbs_Line) {
             const auto [x0, y0] = flat(curve.Value(first));
             const auto [x1, y1] = flat(curve.Value(last));
@@ -108,26 +115,28 @@ double volumeOf(const TopoDS_Shape& shape) {
 double volumeSeenFrom(const gp_Pnt& base, const TopoDS_Shape& shape) {
     std::vector<TopoDS_Face> faces;
     for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next())
-        if (it.Current().Orientation() == TopAbs_FORWARD || it.Current().Orientation() == TopAbs_REVERSED) faces.push_back(TopoDS::Face(it.Current()));
+        if (it.Current().Orientation() == TopAbs_FORWARD || it.Current().Orientation() == TopAbs_REVERSED)
+            faces.push_back(TopoDS::Face(it.Current()));
     std::vector<double> shares(faces.size());
     std::atomic<bool> failed = false;
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, faces.size(), 32), [&](const tbb::blocked_range<std::size_t>& range) {
-        const auto done = guarded("Measuring", [&]() -> Result<void> {
-            for (std::size_t i = range.begin(); i != range.end(); ++i) {
-                if (const auto flat = flatOf(faces[i])) {
-                    shares[i] = flat->area * gp_Vec(base, flat->centre).Dot(gp_Vec(flat->outward)) / 3.0;
-                    continue;
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, faces.size(), 32), [&](const tbb::blocked_range<std::size_t>& range) {
+            const auto done = guarded("Measuring", [&]() -> Result<void> {
+                for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                    if (const auto flat = flatOf(faces[i])) {
+                        shares[i] = flat->area * gp_Vec(base, flat->centre).Dot(gp_Vec(flat->outward)) / 3.0;
+                        continue;
+                    }
+                    BRepGProp_Face integrand(faces[i]);
+                    BRepGProp_Domain domain(faces[i]);
+                    shares[i] = BRepGProp_Vinert(integrand, domain, base).Mass();
                 }
-                BRepGProp_Face integrand(faces[i]);
-                BRepGProp_Domain domain(faces[i]);
-                shares[i] = BRepGProp_Vinert(integrand, domain, base).Mass();
-            }
-            return {};
+                return {};
+            });
+            if (!done) failed = true;
         });
-        if (!done) failed = true;
-    });
     if (failed) throw Standard_Failure("a face cannot be measured");
-    return std::accumulate(shares.begin(), shares.end(), 0.0);   // in the order of the faces: the same sum every time
+    return std::accumulate(shares.begin(), shares.end(), 0.0);  // in the order of the faces: the same sum every time
 }
 
 }  // namespace rasoir

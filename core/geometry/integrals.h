@@ -1,7 +1,7 @@
 // Length, area, volume and middle of shapes, by quadrature on their own surfaces.
 #pragma once
-#include <TopoDS_Shape.hxx>
 #include <gp_Pnt.hxx>
+#include <TopoDS_Shape.hxx>
 
 namespace rasoir {
 
@@ -10,10 +10,13 @@ struct Skin {
     double area = 0.0;  ///< [mm^2], never negative
     gp_Pnt centre;      ///< [mm] of the skin
 };
-// All by the kernel's quadrature with a fixed number of points (BRepGProp without a tolerance): its adaptive form took most of the time of
-// mending and is used nowhere. Flats bounded by lines, circles and ellipses are summed exactly along their edges.
+// All by the kernel's quadrature with a fixed number of points (BRepGProp without a tolerance): its adaptive form took
+// most of the time of mending and is used nowhere. Flats bounded by lines, circles and ellipses are summed exactly
+// along their edges.
 [[nodiscard]] Skin skinOf(const TopoDS_Shape& shape);
-[[nodiscard]] inline double areaOf(const TopoDS_Shape& shape) { return skinOf(shape).area; }
+[[nodiscard]] inline double areaOf(const TopoDS_Shape& shape) {
+    return skinOf(shape).area;
+}
 /// Of all edges, each as often as it is used [mm].
 [[nodiscard]] double lengthOf(const TopoDS_Shape& shape);
 /// Signed: negative for a skin that is inside out; of an open skin without meaning [mm^3].

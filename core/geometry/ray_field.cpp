@@ -1,10 +1,11 @@
 #include "geometry/ray_field.h"
 
+#include <embree3/rtcore.h>
+
+#include <Bnd_Box.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
-#include <Bnd_Box.hxx>
 #include <Poly_Triangulation.hxx>
-#include <embree3/rtcore.h>
 
 #include "common/guard.h"
 
@@ -38,7 +39,9 @@ void eachTriangle(const TopoDS_Face& face, Take take) {
 
 }  // namespace
 
-RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, double relativeDeviation, Progress& progress) : m_inside(std::make_unique<Inside>()) {
+RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, double relativeDeviation,
+                   Progress& progress)
+    : m_inside(std::make_unique<Inside>()) {
     Inside& in = *m_inside;
     std::vector<std::size_t> occurrences = wanted;
     if (occurrences.empty())
@@ -93,7 +96,8 @@ RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, d
                 const double twice = square.Magnitude();
                 if (!(twice > 0.0)) return;
                 for (const gp_Pnt& point : points)
-                    for (int i = 1; i <= 3; ++i) corners.push_back(static_cast<float>(point.Coord(i) - in.middle.Coord(i)));
+                    for (int i = 1; i <= 3; ++i)
+                        corners.push_back(static_cast<float>(point.Coord(i) - in.middle.Coord(i)));
                 in.triangles.push_back({gp_Pnt(sum / 3.0), square / twice, 0.5 * twice, o, f});
             });
     }
@@ -102,9 +106,11 @@ RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, d
     rtcSetSceneFlags(in.scene, RTC_SCENE_FLAG_ROBUST);
     if (!in.triangles.empty()) {
         const RTCGeometry geometry = rtcNewGeometry(in.device, RTC_GEOMETRY_TYPE_TRIANGLE);
-        auto* vertices = static_cast<float*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners.size() / 3));
+        auto* vertices = static_cast<float*>(rtcSetNewGeometryBuffer(
+            geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners.size() / 3));
         std::copy(corners.begin(), corners.end(), vertices);
-        auto* indices = static_cast<unsigned*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), in.triangles.size()));
+        auto* indices = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
+            geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), in.triangles.size()));
         for (std::size_t i = 0; i < 3 * in.triangles.size(); ++i) indices[i] = static_cast<unsigned>(i);
         rtcCommitGeometry(geometry);
         rtcAttachGeometry(in.scene, geometry);
@@ -118,8 +124,12 @@ RayField::~RayField() {
     rtcReleaseDevice(m_inside->device);
 }
 
-const std::vector<RayField::Triangle>& RayField::triangles() const { return m_inside->triangles; }
-double RayField::extent() const { return m_inside->extent; }
+const std::vector<RayField::Triangle>& RayField::triangles() const {
+    return m_inside->triangles;
+}
+double RayField::extent() const {
+    return m_inside->extent;
+}
 
 std::optional<RayHit> RayField::first(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo) const {
     RTCIntersectContext context;

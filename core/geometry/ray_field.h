@@ -1,4 +1,5 @@
-// Rays against triangulated parts: what is hit first, how far away. Built once for a set of places, asked from any thread.
+// Rays against triangulated parts: what is hit first, how far away. Built once for a set of places, asked from any
+// thread.
 #pragma once
 #include <gp_Dir.hxx>
 #include <memory>
@@ -9,31 +10,34 @@
 namespace rasoir {
 
 struct RayHit {
-    double distance = 0.0;         ///< [mm]
-    std::size_t occurrence = 0;    ///< index in the model
-    int face = 0;                  ///< 1-based face number in its part
-    gp_Vec normal;                 ///< of the triangle, unit length, outward for a solid
+    double distance = 0.0;       ///< [mm]
+    std::size_t occurrence = 0;  ///< index in the model
+    int face = 0;                ///< 1-based face number in its part
+    gp_Vec normal;               ///< of the triangle, unit length, outward for a solid
 };
 
 /// The triangles are the kernel's, made with this deviation from the true surface when there are none yet.
-/// Coordinates are kept from the middle of the model in single precision: distances are good to about 1e-6 of its extent, and to
-/// the tessellation's deviation on curved faces.
+/// Coordinates are kept from the middle of the model in single precision: distances are good to about 1e-6 of its
+/// extent, and to the tessellation's deviation on curved faces.
 class RayField {
 public:
-    /// `occurrences`: those taken in; empty: all. `relativeDeviation`: of each part's size, for parts not tessellated yet.
-    RayField(const Model& model, const std::vector<std::size_t>& occurrences, double relativeDeviation, Progress& progress);
+    /// `occurrences`: those taken in; empty: all. `relativeDeviation`: of each part's size, for parts not tessellated
+    /// yet.
+    RayField(const Model& model, const std::vector<std::size_t>& occurrences, double relativeDeviation,
+             Progress& progress);
     ~RayField();
     RayField(const RayField&) = delete;
     RayField& operator=(const RayField&) = delete;
 
     /// The first thing hit farther than `beyond` [mm] and nearer than `upTo`.
-    [[nodiscard]] std::optional<RayHit> first(const gp_Pnt& from, const gp_Dir& along, double beyond = 0.0, double upTo = 1e300) const;
+    [[nodiscard]] std::optional<RayHit> first(const gp_Pnt& from, const gp_Dir& along, double beyond = 0.0,
+                                              double upTo = 1e300) const;
     /// Whether anything at all is hit; faster.
     [[nodiscard]] bool blocked(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo = 1e300) const;
 
     struct Triangle {
         gp_Pnt middle;
-        gp_Vec normal;         ///< unit, outward
+        gp_Vec normal;  ///< unit, outward
         double area = 0.0;
         std::size_t occurrence = 0;
         int face = 0;

@@ -1,10 +1,10 @@
 #include "geometry/round_surface.h"
 
-#include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
-#include <GeomAdaptor_Surface.hxx>
-#include <Geom_BSplineSurface.hxx>
+#include <BRepTools.hxx>
+#include <Eigen/Dense>
 #include <Geom_BezierSurface.hxx>
+#include <Geom_BSplineSurface.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
@@ -13,14 +13,13 @@
 #include <Geom_SurfaceOfLinearExtrusion.hxx>
 #include <Geom_SurfaceOfRevolution.hxx>
 #include <Geom_ToroidalSurface.hxx>
-#include <TopLoc_Location.hxx>
+#include <GeomAdaptor_Surface.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
 #include <gp_Torus.hxx>
-
-#include <Eigen/Dense>
+#include <TopLoc_Location.hxx>
 
 namespace rasoir {
 namespace {
@@ -31,7 +30,8 @@ Handle(Geom_Surface) untrimmed(Handle(Geom_Surface) surface) {
     return surface;
 }
 
-/// Whether the outward normal at the middle of a face points towards `target(point)`, the nearest point of the axis or centre.
+/// Whether the outward normal at the middle of a face points towards `target(point)`, the nearest point of the axis or
+/// centre.
 template <class Target>
 bool pointsTo(const TopoDS_Face& face, const Target& target) {
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
@@ -75,7 +75,8 @@ std::optional<RoundSurface> fitted(const TopoDS_Face& face, double tolerance) {
     const Eigen::Vector3d mean = normals.rowwise().mean();
     const Eigen::Matrix3d scatter = (normals.colwise() - mean) * (normals.colwise() - mean).transpose() / count;
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(scatter);
-    if (solver.eigenvalues()[2] < 1e-8 || solver.eigenvalues()[0] > 1e-8) return std::nullopt;  // flat, or not ruled round an axis
+    if (solver.eigenvalues()[2] < 1e-8 || solver.eigenvalues()[0] > 1e-8)
+        return std::nullopt;  // flat, or not ruled round an axis
     const Eigen::Vector3d axis = solver.eigenvectors().col(0).normalized();
     const double rise = axis.dot(mean);
     if (std::abs(rise) > 0.98) return std::nullopt;
@@ -132,21 +133,31 @@ SurfaceKind surfaceKind(const TopoDS_Face& face) {
     if (type == STANDARD_TYPE(Geom_ToroidalSurface)) return SurfaceKind::Torus;
     if (type == STANDARD_TYPE(Geom_SurfaceOfRevolution)) return SurfaceKind::Revolution;
     if (type == STANDARD_TYPE(Geom_SurfaceOfLinearExtrusion)) return SurfaceKind::Extrusion;
-    if (type == STANDARD_TYPE(Geom_BSplineSurface) || type == STANDARD_TYPE(Geom_BezierSurface)) return SurfaceKind::Spline;
+    if (type == STANDARD_TYPE(Geom_BSplineSurface) || type == STANDARD_TYPE(Geom_BezierSurface))
+        return SurfaceKind::Spline;
     return SurfaceKind::Other;
 }
 
 std::string surfaceKindName(SurfaceKind kind) {
     switch (kind) {
-        case SurfaceKind::Plane: return "plane";
-        case SurfaceKind::Cylinder: return "cylinder";
-        case SurfaceKind::Cone: return "cone";
-        case SurfaceKind::Sphere: return "sphere";
-        case SurfaceKind::Torus: return "torus";
-        case SurfaceKind::Revolution: return "revolution";
-        case SurfaceKind::Extrusion: return "extrusion";
-        case SurfaceKind::Spline: return "spline";
-        case SurfaceKind::Other: return "other";
+        case SurfaceKind::Plane:
+            return "plane";
+        case SurfaceKind::Cylinder:
+            return "cylinder";
+        case SurfaceKind::Cone:
+            return "cone";
+        case SurfaceKind::Sphere:
+            return "sphere";
+        case SurfaceKind::Torus:
+            return "torus";
+        case SurfaceKind::Revolution:
+            return "revolution";
+        case SurfaceKind::Extrusion:
+            return "extrusion";
+        case SurfaceKind::Spline:
+            return "spline";
+        case SurfaceKind::Other:
+            return "other";
     }
     return "other";
 }
@@ -159,7 +170,8 @@ std::optional<RoundSurface> roundSurface(const TopoDS_Face& face, double toleran
     RoundSurface round;
     switch (surfaceKind(face)) {
         case SurfaceKind::Cylinder: {
-            const gp_Cylinder cylinder = Handle(Geom_CylindricalSurface)::DownCast(own)->Cylinder().Transformed(placement);
+            const gp_Cylinder cylinder =
+                Handle(Geom_CylindricalSurface)::DownCast(own)->Cylinder().Transformed(placement);
             round.kind = SurfaceKind::Cylinder;
             round.axis = cylinder.Axis();
             round.radius = cylinder.Radius();
@@ -197,8 +209,10 @@ std::optional<RoundSurface> roundSurface(const TopoDS_Face& face, double toleran
             });
             return round;
         }
-        case SurfaceKind::Plane: return std::nullopt;
-        default: return fitted(face, tolerance);
+        case SurfaceKind::Plane:
+            return std::nullopt;
+        default:
+            return fitted(face, tolerance);
     }
 }
 
@@ -226,9 +240,12 @@ bool sameSurface(const TopoDS_Face& a, const TopoDS_Face& b, double tolerance) {
     if (std::abs(one->radius - two->radius) > tolerance && kind != SurfaceKind::Cone) return false;
     if (kind == SurfaceKind::Sphere) return one->axis.Location().Distance(two->axis.Location()) <= tolerance;
     if (!one->axis.Direction().IsParallel(two->axis.Direction(), sameDirection * 10)) return false;
-    if (gp_Vec(one->axis.Location(), two->axis.Location()).Crossed(gp_Vec(one->axis.Direction())).Magnitude() > tolerance) return false;
+    if (gp_Vec(one->axis.Location(), two->axis.Location()).Crossed(gp_Vec(one->axis.Direction())).Magnitude() >
+        tolerance)
+        return false;
     const double along = gp_Vec(one->axis.Location(), two->axis.Location()).Dot(gp_Vec(one->axis.Direction()));
-    if (kind == SurfaceKind::Torus) return std::abs(one->ringRadius - two->ringRadius) <= tolerance && std::abs(along) <= tolerance;
+    if (kind == SurfaceKind::Torus)
+        return std::abs(one->ringRadius - two->ringRadius) <= tolerance && std::abs(along) <= tolerance;
     if (kind == SurfaceKind::Cone) {
         const double sign = one->axis.Direction().Dot(two->axis.Direction()) > 0.0 ? 1.0 : -1.0;
         return std::abs(one->slope - sign * two->slope) <= sameDirection &&

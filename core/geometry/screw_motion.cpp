@@ -1,15 +1,16 @@
 #include "geometry/screw_motion.h"
 
-#include <BRepTools.hxx>
 #include <BRep_Tool.hxx>
-#include <Geom_Surface.hxx>
-
+#include <BRepTools.hxx>
 #include <Eigen/Dense>
+#include <Geom_Surface.hxx>
 
 namespace rasoir {
 namespace {
 
-Eigen::Vector3d of(const gp_XYZ& v) { return {v.X(), v.Y(), v.Z()}; }
+Eigen::Vector3d of(const gp_XYZ& v) {
+    return {v.X(), v.Y(), v.Z()};
+}
 
 }  // namespace
 
@@ -56,13 +57,15 @@ std::optional<ScrewMotion> screwMotionOf(const std::vector<SurfacePoint>& points
         bb += n * n.transpose();
     }
     const double count = static_cast<double>(points.size());
-    if (Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(bb / count).eigenvalues()[0] < 1e-6) return std::nullopt;   // it can be shifted along itself
+    if (Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(bb / count).eigenvalues()[0] < 1e-6)
+        return std::nullopt;  // it can be shifted along itself
     const Eigen::Matrix3d inverse = bb.inverse();
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver((aa - ab * inverse * ab.transpose()) / count);
     if (solver.eigenvalues()[1] < 1e-8 || solver.eigenvalues()[0] > 0.1 * solver.eigenvalues()[1]) return std::nullopt;
     const Eigen::Vector3d a = solver.eigenvectors().col(0).normalized(), b = -inverse * ab.transpose() * a;
     const Eigen::Vector3d foot = middle + size * a.cross(b);
-    ScrewMotion motion{gp_Ax1(gp_Pnt(foot[0], foot[1], foot[2]), gp_Dir(a[0], a[1], a[2])), 2.0 * M_PI * size * a.dot(b)};
+    ScrewMotion motion{gp_Ax1(gp_Pnt(foot[0], foot[1], foot[2]), gp_Dir(a[0], a[1], a[2])),
+                       2.0 * M_PI * size * a.dot(b)};
     for (const SurfacePoint& p : points)
         if (motion.slip(p.point, p.normal) > most) return std::nullopt;
     return motion;

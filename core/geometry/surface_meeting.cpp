@@ -1,8 +1,8 @@
 #include "geometry/surface_meeting.h"
 
-#include <GeomAPI_IntCS.hxx>
-#include <GeomAPI_Interpolate.hxx>
-#include <GeomAdaptor_Surface.hxx>
+#include <algorithm>
+#include <array>
+#include <Eigen/Dense>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_Ellipse.hxx>
@@ -10,25 +10,24 @@
 #include <Geom_Line.hxx>
 #include <Geom_Parabola.hxx>
 #include <Geom_Plane.hxx>
-#include <IntAna_QuadQuadGeo.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <GeomAPI_IntCS.hxx>
+#include <GeomAPI_Interpolate.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Sphere.hxx>
 #include <gp_Torus.hxx>
-#include <TColStd_HArray1OfReal.hxx>
+#include <IntAna_QuadQuadGeo.hxx>
 #include <TColgp_HArray1OfPnt.hxx>
-
-#include <Eigen/Dense>
-#include <algorithm>
-#include <array>
+#include <TColStd_HArray1OfReal.hxx>
 #include <vector>
 
 #include "geometry/curves.h"
 
 namespace rasoir {
 
-std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const Handle(Geom_Surface)& c,
-                                   const gp_Pnt& start, double tolerance) {
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                   const Handle(Geom_Surface) & c, const gp_Pnt& start, double tolerance) {
     const std::array<Handle(Geom_Surface), 3> surfaces{a, b, c};
     std::array<std::optional<gp_Pnt2d>, 3> uv;
     gp_Pnt at = start;
@@ -59,7 +58,8 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface)& a, const Handle(G
     return std::nullopt;
 }
 
-std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start, double reach, double tolerance) {
+std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve) & curve, const Handle(Geom_Surface) & surface,
+                                   const gp_Pnt& start, double reach, double tolerance) {
     const auto first = parameterAt(curve, start, reach);
     if (!first) return std::nullopt;
     double t = *first;
@@ -83,16 +83,19 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve)& curve, const Handle
     return std::nullopt;
 }
 
-std::vector<gp_Pnt> meetingPoints(const Handle(Geom_Curve)& curve, const Handle(Geom_Surface)& surface, const gp_Pnt& start) {
+std::vector<gp_Pnt> meetingPoints(const Handle(Geom_Curve) & curve, const Handle(Geom_Surface) & surface,
+                                  const gp_Pnt& start) {
     std::vector<gp_Pnt> points;
     const GeomAPI_IntCS crossings(curve, surface);
     if (!crossings.IsDone()) return points;
     for (int i = 1; i <= crossings.NbPoints(); ++i) points.push_back(crossings.Point(i));
-    std::sort(points.begin(), points.end(), [&start](const gp_Pnt& a, const gp_Pnt& b) { return start.SquareDistance(a) < start.SquareDistance(b); });
+    std::sort(points.begin(), points.end(),
+              [&start](const gp_Pnt& a, const gp_Pnt& b) { return start.SquareDistance(a) < start.SquareDistance(b); });
     return points;
 }
 
-std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_Curve)& b, const gp_Pnt& start, double reach, double tolerance) {
+std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve) & a, const Handle(Geom_Curve) & b, const gp_Pnt& start,
+                                 double reach, double tolerance) {
     const auto s0 = parameterAt(a, start, reach), t0 = parameterAt(b, start, reach);
     if (!s0 || !t0) return std::nullopt;
     double s = *s0, t = *t0;
@@ -109,7 +112,8 @@ std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_
         const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
         s += stepS;
         t += stepT;
-        if (std::abs(stepS) * std::sqrt(ll) < 0.01 * tolerance && std::abs(stepT) * std::sqrt(cc) < 0.01 * tolerance) break;
+        if (std::abs(stepS) * std::sqrt(ll) < 0.01 * tolerance && std::abs(stepT) * std::sqrt(cc) < 0.01 * tolerance)
+            break;
     }
     const gp_Pnt p = a->Value(s), q = b->Value(t);
     if (p.Distance(q) > tolerance || p.Distance(start) > reach) return std::nullopt;
@@ -118,70 +122,113 @@ std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve)& a, const Handle(Geom_
 
 namespace {
 
-bool elementary(const Handle(Geom_Surface)& surface) {
+bool elementary(const Handle(Geom_Surface) & surface) {
     switch (GeomAdaptor_Surface(surface).GetType()) {
         case GeomAbs_Plane:
         case GeomAbs_Cylinder:
         case GeomAbs_Cone:
         case GeomAbs_Sphere:
-        case GeomAbs_Torus: return true;
-        default: return false;
+        case GeomAbs_Torus:
+            return true;
+        default:
+            return false;
     }
 }
 
-/// Lines and conics in which two elementary surfaces meet, by the closed formulas for their pair; none where they meet in no such curve.
-/// The kernel's general intersection is not asked: it searches along the surfaces' bounds, of a plane and a cone without end.
-std::vector<Handle(Geom_Curve)> conicsOf(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, double tolerance) {
+/// Lines and conics in which two elementary surfaces meet, by the closed formulas for their pair; none where they meet
+/// in no such curve. The kernel's general intersection is not asked: it searches along the surfaces' bounds, of a plane
+/// and a cone without end.
+std::vector<Handle(Geom_Curve)> conicsOf(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                         double tolerance) {
     GeomAdaptor_Surface one(a), two(b);
-    if (one.GetType() > two.GetType()) std::swap(one, two);   // plane, cylinder, cone, sphere, torus
+    if (one.GetType() > two.GetType()) std::swap(one, two);  // plane, cylinder, cone, sphere, torus
     constexpr double angular = 1e-10;
     IntAna_QuadQuadGeo pair;
     switch (one.GetType()) {
         case GeomAbs_Plane:
             switch (two.GetType()) {
-                case GeomAbs_Plane: pair = IntAna_QuadQuadGeo(one.Plane(), two.Plane(), angular, tolerance); break;
-                case GeomAbs_Cylinder: pair = IntAna_QuadQuadGeo(one.Plane(), two.Cylinder(), angular, tolerance); break;
-                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Plane(), two.Cone(), angular, tolerance); break;
-                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(one.Plane(), two.Sphere()); break;
-                default: pair = IntAna_QuadQuadGeo(one.Plane(), two.Torus(), tolerance); break;
+                case GeomAbs_Plane:
+                    pair = IntAna_QuadQuadGeo(one.Plane(), two.Plane(), angular, tolerance);
+                    break;
+                case GeomAbs_Cylinder:
+                    pair = IntAna_QuadQuadGeo(one.Plane(), two.Cylinder(), angular, tolerance);
+                    break;
+                case GeomAbs_Cone:
+                    pair = IntAna_QuadQuadGeo(one.Plane(), two.Cone(), angular, tolerance);
+                    break;
+                case GeomAbs_Sphere:
+                    pair = IntAna_QuadQuadGeo(one.Plane(), two.Sphere());
+                    break;
+                default:
+                    pair = IntAna_QuadQuadGeo(one.Plane(), two.Torus(), tolerance);
+                    break;
             }
             break;
         case GeomAbs_Cylinder:
             switch (two.GetType()) {
-                case GeomAbs_Cylinder: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cylinder(), tolerance); break;
-                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cone(), tolerance); break;
-                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Sphere(), tolerance); break;
-                default: pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Torus(), tolerance); break;
+                case GeomAbs_Cylinder:
+                    pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cylinder(), tolerance);
+                    break;
+                case GeomAbs_Cone:
+                    pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Cone(), tolerance);
+                    break;
+                case GeomAbs_Sphere:
+                    pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Sphere(), tolerance);
+                    break;
+                default:
+                    pair = IntAna_QuadQuadGeo(one.Cylinder(), two.Torus(), tolerance);
+                    break;
             }
             break;
         case GeomAbs_Cone:
             switch (two.GetType()) {
-                case GeomAbs_Cone: pair = IntAna_QuadQuadGeo(one.Cone(), two.Cone(), tolerance); break;
-                case GeomAbs_Sphere: pair = IntAna_QuadQuadGeo(two.Sphere(), one.Cone(), tolerance); break;
-                default: pair = IntAna_QuadQuadGeo(one.Cone(), two.Torus(), tolerance); break;
+                case GeomAbs_Cone:
+                    pair = IntAna_QuadQuadGeo(one.Cone(), two.Cone(), tolerance);
+                    break;
+                case GeomAbs_Sphere:
+                    pair = IntAna_QuadQuadGeo(two.Sphere(), one.Cone(), tolerance);
+                    break;
+                default:
+                    pair = IntAna_QuadQuadGeo(one.Cone(), two.Torus(), tolerance);
+                    break;
             }
             break;
         case GeomAbs_Sphere:
-            if (two.GetType() == GeomAbs_Sphere) pair = IntAna_QuadQuadGeo(one.Sphere(), two.Sphere(), tolerance);
-            else pair = IntAna_QuadQuadGeo(one.Sphere(), two.Torus(), tolerance);
+            if (two.GetType() == GeomAbs_Sphere)
+                pair = IntAna_QuadQuadGeo(one.Sphere(), two.Sphere(), tolerance);
+            else
+                pair = IntAna_QuadQuadGeo(one.Sphere(), two.Torus(), tolerance);
             break;
-        default: pair = IntAna_QuadQuadGeo(one.Torus(), two.Torus(), tolerance); break;
+        default:
+            pair = IntAna_QuadQuadGeo(one.Torus(), two.Torus(), tolerance);
+            break;
     }
     std::vector<Handle(Geom_Curve)> curves;
     if (!pair.IsDone()) return curves;
     for (int i = 1; i <= pair.NbSolutions(); ++i) switch (pair.TypeInter()) {
-            case IntAna_Line: curves.push_back(new Geom_Line(pair.Line(i))); break;
+            case IntAna_Line:
+                curves.push_back(new Geom_Line(pair.Line(i)));
+                break;
             case IntAna_Circle:
-            case IntAna_PointAndCircle: curves.push_back(new Geom_Circle(pair.Circle(i))); break;
-            case IntAna_Ellipse: curves.push_back(new Geom_Ellipse(pair.Ellipse(i))); break;
-            case IntAna_Parabola: curves.push_back(new Geom_Parabola(pair.Parabola(i))); break;
-            case IntAna_Hyperbola: curves.push_back(new Geom_Hyperbola(pair.Hyperbola(i))); break;
-            default: break;
+            case IntAna_PointAndCircle:
+                curves.push_back(new Geom_Circle(pair.Circle(i)));
+                break;
+            case IntAna_Ellipse:
+                curves.push_back(new Geom_Ellipse(pair.Ellipse(i)));
+                break;
+            case IntAna_Parabola:
+                curves.push_back(new Geom_Parabola(pair.Parabola(i)));
+                break;
+            case IntAna_Hyperbola:
+                curves.push_back(new Geom_Hyperbola(pair.Hyperbola(i)));
+                break;
+            default:
+                break;
         }
     return curves;
 }
 
-std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
+std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& from,
                                      const gp_Pnt& to, double tolerance) {
     for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
         auto first = parameterAt(curve, from, tolerance), last = parameterAt(curve, to, tolerance);
@@ -202,8 +249,8 @@ std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface)& a, const Handle
 
 }  // namespace
 
-std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from,
-                                       const gp_Pnt& to, double tolerance) {
+std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                       const gp_Pnt& from, const gp_Pnt& to, double tolerance) {
     const double chord = from.Distance(to);
     if (chord <= tolerance) return std::nullopt;
     if (elementary(a) && elementary(b))
@@ -246,14 +293,15 @@ std::optional<CurvePiece> meetingCurve(const Handle(Geom_Surface)& a, const Hand
     return std::nullopt;
 }
 
-std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Pnt& to, double tolerance) {
+std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                        const gp_Pnt& from, const gp_Pnt& to, double tolerance) {
     for (const auto& [carrier, other] : {std::pair{a, b}, {b, a}}) {
         const auto start = parametersOn(carrier, from, tolerance), end = parametersOn(carrier, to, tolerance);
         if (!start || !end) continue;
         for (const bool alongU : {false, true}) {
             Handle(Geom_Curve) curve = alongU ? carrier->VIso(start->Y()) : carrier->UIso(start->X());
             double first = alongU ? start->X() : start->Y(), last = alongU ? end->X() : end->Y();
-            if (curve->IsPeriodic()) {   // the shorter way
+            if (curve->IsPeriodic()) {  // the shorter way
                 const double period = curve->Period();
                 last += period * std::round((first - last) / period);
             }
@@ -279,7 +327,8 @@ std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface)& a, const Han
 namespace {
 
 /// The direction in which two surfaces meet at a point of both; none where they are tangent.
-std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& at, double tolerance) {
+std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& at,
+                                       double tolerance) {
     std::array<gp_Vec, 2> normals;
     for (const int side : {0, 1}) {
         const Handle(Geom_Surface)& surface = side == 0 ? a : b;
@@ -297,9 +346,11 @@ std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface)& a, const Hand
     return along.Normalized();
 }
 
-/// Points along a meeting from one point to another, or all round where the two are one, each turned by no more than `turn` [rad] against
-/// the one before. The last point is not repeated.
-std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double turn, double tolerance) {
+/// Points along a meeting from one point to another, or all round where the two are one, each turned by no more than
+/// `turn` [rad] against the one before. The last point is not repeated.
+std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                         const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double turn,
+                                         double tolerance) {
     constexpr int mostSteps = 5000;
     std::vector<gp_Pnt> points{from};
     const bool isRing = from.Distance(to) <= tolerance;
@@ -318,9 +369,10 @@ std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface)& a, const Ha
             if (step < 2.0 * tolerance) return std::nullopt;
             continue;
         }
-        if (!isRing || points.size() > 6) {   // there, or back where it began?
+        if (!isRing || points.size() > 6) {  // there, or back where it began?
             const gp_Vec ahead(last, to), behind(*next, to);
-            if (ahead.Dot(*along) >= 0.0 && behind.Dot(*there) <= 0.0 && ahead.Magnitude() <= 1.01 * last.Distance(*next) + tolerance) {
+            if (ahead.Dot(*along) >= 0.0 && behind.Dot(*there) <= 0.0 &&
+                ahead.Magnitude() <= 1.01 * last.Distance(*next) + tolerance) {
                 if (points.size() > 2 && ahead.Magnitude() < 0.3 * last.Distance(*next)) points.pop_back();
                 return points;
             }
@@ -333,13 +385,14 @@ std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface)& a, const Ha
 }
 
 /// A spline through points found by marching, finer until it stays on both.
-std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
+std::optional<CurvePiece> marched(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& from,
+                                  const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
     const bool isRing = from.Distance(to) <= tolerance;
     for (double turn = 0.25; turn > 0.01; turn *= 0.5) {
         auto points = march(a, b, from, direction, to, turn, tolerance);
         if (!points || (isRing && points->size() < 6)) return std::nullopt;
         points->push_back(to);
-        const int count = static_cast<int>(points->size()) - 1;   // of pieces
+        const int count = static_cast<int>(points->size()) - 1;  // of pieces
         const Handle(TColgp_HArray1OfPnt) array = new TColgp_HArray1OfPnt(1, isRing ? count : count + 1);
         const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count + 1);
         double length = 0.0;
@@ -355,7 +408,8 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Ge
         double off = 0.0;
         for (int i = 1; i <= count && off <= tolerance; ++i)
             for (const double share : {0.25, 0.5, 0.75}) {
-                const gp_Pnt point = curve->Value(parameters->Value(i) + share * (parameters->Value(i + 1) - parameters->Value(i)));
+                const gp_Pnt point =
+                    curve->Value(parameters->Value(i) + share * (parameters->Value(i + 1) - parameters->Value(i)));
                 for (const auto& surface : {a, b}) {
                     const auto uv = parametersOn(surface, point, tolerance);
                     if (!uv) return std::nullopt;
@@ -363,7 +417,7 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Ge
                 }
             }
         if (off <= tolerance) {
-            if (isRing) curve->SetNotPeriodic();   // begins where it was told to, and ends there
+            if (isRing) curve->SetNotPeriodic();  // begins where it was told to, and ends there
             return CurvePiece{Handle(Geom_Curve)(curve), 0.0, length};
         }
     }
@@ -372,8 +426,8 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface)& a, const Handle(Ge
 
 }  // namespace
 
-std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& through,
-                                      const gp_Vec& direction, double tolerance) {
+std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                      const gp_Pnt& through, const gp_Vec& direction, double tolerance) {
     if (elementary(a) && elementary(b)) {
         for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
             if (!curve->IsPeriodic()) continue;
@@ -392,12 +446,15 @@ std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface)& a, const Handl
     return std::nullopt;
 }
 
-std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
+std::optional<CurvePiece> meetingAlong(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
+                                       const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to,
+                                       double tolerance) {
     return marched(a, b, from, direction, to, tolerance);
 }
 
-gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv, const gp_Pnt& start, double reach, double tolerance, double steep) {
-    const double vague = 0.5 * steep * steep;   // the eigenvalue of two normals at that angle
+gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vector<std::optional<gp_Pnt2d>> uv,
+                    const gp_Pnt& start, double reach, double tolerance, double steep) {
+    const double vague = 0.5 * steep * steep;  // the eigenvalue of two normals at that angle
     gp_Pnt at = start;
     for (int round = 0; round < 20; ++round) {
         Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
@@ -418,7 +475,8 @@ gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vect
         const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
         Eigen::Vector3d step = Eigen::Vector3d::Zero();
         for (int k = 0; k < 3; ++k)
-            if (axes.eigenvalues()[k] > vague) step += axes.eigenvectors().col(k) * (axes.eigenvectors().col(k).dot(pull) / axes.eigenvalues()[k]);
+            if (axes.eigenvalues()[k] > vague)
+                step += axes.eigenvectors().col(k) * (axes.eigenvectors().col(k).dot(pull) / axes.eigenvalues()[k]);
         if (!step.allFinite()) return start;
         at.Translate(gp_Vec(step[0], step[1], step[2]));
         if (at.Distance(start) > reach) return start;

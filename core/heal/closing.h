@@ -26,20 +26,20 @@ private:
     std::vector<int> m_wanted, m_offered;
 };
 
-/// Looks at what a healing has made of `body`, before it is settled: the faces it reshaped. A problem, whose place names the faces at
-/// fault, sends it to the next way.
+/// Looks at what a healing has made of `body`, before it is settled: the faces it reshaped. A problem, whose place
+/// names the faces at fault, sends it to the next way.
 using Judge = std::function<Result<void>(HalfEdgeBody& body, const std::set<int>& reshaped)>;
 
-/// Heals by `attempt`, which changes `body` and does not settle it, in the first way that the judge accepts: the nearest one, else, decision by
-/// decision, others that leave fewer faces at fault (those in the problem's place). Settles `body`, or leaves it as it was and returns what
-/// was said of the nearest way.
-/// Cost      at most `most` attempts.
+/// Heals by `attempt`, which changes `body` and does not settle it, in the first way that the judge accepts: the
+/// nearest one, else, decision by decision, others that leave fewer faces at fault (those in the problem's place).
+/// Settles `body`, or leaves it as it was and returns what was said of the nearest way. Cost      at most `most`
+/// attempts.
 template <class Attempt>
 Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Attempt attempt, int most = 14) {
     std::optional<Problem> nearest;
     std::vector<int> offered;
     int left = most;
-    constexpr std::size_t failed = 1000;   // no shape at all: the more decisions it got through the better
+    constexpr std::size_t failed = 1000;  // no shape at all: the more decisions it got through the better
     std::size_t cost = 0;
     const auto tries = [&](const std::vector<int>& way) -> Result<std::set<int>> {
         Choices choices(way);
@@ -51,19 +51,21 @@ Result<std::set<int>> firstAccepted(HalfEdgeBody& body, const Judge& judge, Atte
                 cost = std::max<std::size_t>(1, verdict.error().where.faces.size());
                 done = tl::unexpected(verdict.error());
             }
-        if (done) body.commit();
-        else body.rollBack();
+        if (done)
+            body.commit();
+        else
+            body.rollBack();
         offered = choices.offered();
         if (!done && !nearest) nearest = done.error();
         return done;
     };
-    std::set<std::vector<int>> tried{{}};   // without the zeros at their ends: a way seen twice would count as two
+    std::set<std::vector<int>> tried{{}};  // without the zeros at their ends: a way seen twice would count as two
     std::vector<int> best;
     auto done = tries(best);
     if (done || !judge) return done;
     std::size_t lowest = cost;
     best.assign(offered.size(), 0);
-    std::vector<int> known = offered;   // ways at each decision of the best so far
+    std::vector<int> known = offered;  // ways at each decision of the best so far
     constexpr int deepest = 5;
     for (int pass = 0; pass < 2; ++pass)
         for (std::size_t d = 0; d < best.size(); ++d)

@@ -1,13 +1,13 @@
 #include "heal/lineage_of.h"
 
+#include <map>
 #include <TopExp.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 
-#include <map>
-
 namespace rasoir::heal {
 
-PartLineage lineageOf(const Part& part, const HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const TopoDS_Shape& shape) {
+PartLineage lineageOf(const Part& part, const HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built,
+                      const TopoDS_Shape& shape) {
     PartLineage lineage;
     const Incidence& topology = part.incidence();
     TopTools_IndexedMapOfShape faces, edges;
@@ -27,8 +27,10 @@ PartLineage lineageOf(const Part& part, const HalfEdgeBody& body, const TopTools
             const bool merged = body.face(r).mergedInto >= 0;
             while (body.face(r).mergedInto >= 0) r = body.face(r).mergedInto;
             const TopoDS_Shape* into = merged ? built.Seek(body.face(r).received) : nullptr;
-            if (into != nullptr && !into->IsNull()) lineage.faces.push_back({Descent::Merged, f, faces.FindIndex(*into)});
-            else lineage.faces.push_back({Descent::Gone, f, 0});
+            if (into != nullptr && !into->IsNull())
+                lineage.faces.push_back({Descent::Merged, f, faces.FindIndex(*into)});
+            else
+                lineage.faces.push_back({Descent::Gone, f, 0});
         }
     }
     for (int e = 1; e <= topology.edgeCount(); ++e) {

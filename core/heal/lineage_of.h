@@ -7,6 +7,7 @@
 namespace rasoir::heal {
 
 /// `built`: as body.build() returned it; `shape`: the part with those faces in place.
-[[nodiscard]] PartLineage lineageOf(const Part& part, const HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const TopoDS_Shape& shape);
+[[nodiscard]] PartLineage lineageOf(const Part& part, const HalfEdgeBody& body,
+                                    const TopTools_DataMapOfShapeShape& built, const TopoDS_Shape& shape);
 
 }  // namespace rasoir::heal

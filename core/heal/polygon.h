@@ -9,8 +9,8 @@ namespace rasoir::heal {
 
 using Triangle = std::array<int, 3>;
 
-/// All ways to cut the polygon `from`..`to` (a chain of corners closed by the side to-from) into triangles. Their number grows as the
-/// Catalan numbers do: 429 for a nonagon.
+/// All ways to cut the polygon `from`..`to` (a chain of corners closed by the side to-from) into triangles. Their
+/// number grows as the Catalan numbers do: 429 for a nonagon.
 inline std::vector<std::vector<Triangle>> triangulations(int from, int to) {
     if (to - from < 2) return {{}};
     std::vector<std::vector<Triangle>> all;
@@ -25,9 +25,9 @@ inline std::vector<std::vector<Triangle>> triangulations(int from, int to) {
     return all;
 }
 
-/// The cheapest way to cut the polygon 0..k-1 into triangles: `cost` of a triangle (i < m < j), none where it cannot be. Empty: there is no way.
-/// Cost      of the order of k^3 triangles, where all ways of a wider polygon are too many to list.
-/// Method    the classical dynamic programme over chords.
+/// The cheapest way to cut the polygon 0..k-1 into triangles: `cost` of a triangle (i < m < j), none where it cannot
+/// be. Empty: there is no way. Cost      of the order of k^3 triangles, where all ways of a wider polygon are too many
+/// to list. Method    the classical dynamic programme over chords.
 template <class Cost>
 std::vector<Triangle> cheapestTriangulation(int k, Cost cost) {
     constexpr double none = std::numeric_limits<double>::max();

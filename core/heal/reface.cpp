@@ -1,11 +1,11 @@
 #include "heal/reface.h"
 
-#include <BRep_Tool.hxx>
-#include <Geom_Plane.hxx>
-#include <TopoDS.hxx>
 #include <fmt/format.h>
 
+#include <BRep_Tool.hxx>
+#include <Geom_Plane.hxx>
 #include <limits>
+#include <TopoDS.hxx>
 #include <unordered_set>
 
 #include "common/guard.h"
@@ -20,24 +20,25 @@ namespace {
 /// A stretch of the outline that lies in one kept face, between the edges of that face which lead to the outline.
 struct Slot {
     int face = -1;
-    int in = -1, out = -1;     // sides of the kept face before and after; -1 where the whole loop is the outline's
-    std::vector<int> run;      // its sides at the region, in order; may be empty: the face touches it in a point
+    int in = -1, out = -1;  // sides of the kept face before and after; -1 where the whole loop is the outline's
+    std::vector<int> run;   // its sides at the region, in order; may be empty: the face touches it in a point
 };
 
 struct Loop {
     std::vector<Slot> slots;
-    double turn = 0.0;         // [rad] round the axis, as the kept sides run
-    double height = 0.0;       // [mm] along the axis, of its middle
+    double turn = 0.0;    // [rad] round the axis, as the kept sides run
+    double height = 0.0;  // [mm] along the axis, of its middle
 };
 
 /// A stretch of a fresh edge: the side of the kept (or earlier) face; the fresh face has the one after it.
 struct FreshLoop {
-    std::vector<int> sides;    // of the fresh face, in order
+    std::vector<int> sides;  // of the fresh face, in order
 };
 
 class Refacer {
 public:
-    Refacer(HalfEdgeBody& body, const Refacing& wanted, bool keeps, double tolerance) : m_body(body), m_wanted(wanted), m_keeps(keeps), m_tolerance(tolerance) {
+    Refacer(HalfEdgeBody& body, const Refacing& wanted, bool keeps, double tolerance)
+        : m_body(body), m_wanted(wanted), m_keeps(keeps), m_tolerance(tolerance) {
         for (const int number : wanted.faces) {
             m_region.push_back(m_body.faceRecord(number));
             m_isRegion.insert(m_region.back());
@@ -45,14 +46,17 @@ public:
     }
 
     Result<void> run() {
-        if (m_region.size() < m_wanted.chain.size()) return stopped("It has fewer faces than are to take its place.", "Choose more faces.");
+        if (m_region.size() < m_wanted.chain.size())
+            return stopped("It has fewer faces than are to take its place.", "Choose more faces.");
         if (auto found = findLoops(); !found) return found;
         // Sides of the region go first: what takes its place begins bare.
         for (const int f : m_region)
             for (const int h : std::vector<int>(m_body.halvesOf(f))) {
                 const int e = m_body.half(h).edge;
                 const auto& sides = m_body.edge(e).halves;
-                if (std::all_of(sides.begin(), sides.end(), [&](int s) { return m_isRegion.contains(m_body.half(s).face); })) m_body.changeEdge(e).dead = true;
+                if (std::all_of(sides.begin(), sides.end(),
+                                [&](int s) { return m_isRegion.contains(m_body.half(s).face); }))
+                    m_body.changeEdge(e).dead = true;
                 if (!m_isOutline.contains(h)) m_body.kill(h);
             }
         for (std::size_t i = 0; i < m_region.size(); ++i) {
@@ -79,16 +83,18 @@ public:
 private:
     HalfEdgeBody& m_body;
     const Refacing& m_wanted;
-    bool m_keeps;                                  // edges of the outline that lie on their new surface stay as they are
+    bool m_keeps;  // edges of the outline that lie on their new surface stay as they are
     double m_tolerance;
     std::vector<int> m_region;
     std::unordered_set<int> m_isRegion;
-    std::unordered_set<int> m_isOutline, m_handed; // sides of the region at kept faces; those that fresh faces have taken over
+    std::unordered_set<int> m_isOutline,
+        m_handed;  // sides of the region at kept faces; those that fresh faces have taken over
     std::vector<Loop> m_loops;
-    std::vector<std::vector<FreshLoop>> m_rings;   // by fresh face: loops that go round the axis
-    int m_direction = 1;                           // the way the lowest ring of the kept faces runs
+    std::vector<std::vector<FreshLoop>> m_rings;  // by fresh face: loops that go round the axis
+    int m_direction = 1;                          // the way the lowest ring of the kept faces runs
 
-    tl::unexpected<Problem> stopped(std::string what, std::string remedy, int face = -1, const std::optional<gp_Pnt>& where = std::nullopt) const {
+    tl::unexpected<Problem> stopped(std::string what, std::string remedy, int face = -1,
+                                    const std::optional<gp_Pnt>& where = std::nullopt) const {
         Place place;
         if (face >= 0) place.faces.push_back(m_body.face(face).number);
         place.point = where;
@@ -97,23 +103,35 @@ private:
 
     [[nodiscard]] Handle(Geom_Surface) fresh(std::size_t i) const { return m_wanted.chain[i].surface; }
     [[nodiscard]] bool isClosed(std::size_t i) const { return fresh(i)->IsUPeriodic() != 0; }
-    [[nodiscard]] double heightOf(const gp_Pnt& point) const { return gp_Vec(m_wanted.axis.Location(), point).Dot(gp_Vec(m_wanted.axis.Direction())); }
-    [[nodiscard]] gp_Vec spokeTo(const gp_Pnt& point) const { return gp_Vec(m_wanted.axis.Location().Translated(gp_Vec(m_wanted.axis.Direction()) * heightOf(point)), point); }
-    [[nodiscard]] gp_Vec roundAt(const gp_Pnt& point, double sign) const { return gp_Vec(m_wanted.axis.Direction()).Crossed(spokeTo(point)) * sign; }
+    [[nodiscard]] double heightOf(const gp_Pnt& point) const {
+        return gp_Vec(m_wanted.axis.Location(), point).Dot(gp_Vec(m_wanted.axis.Direction()));
+    }
+    [[nodiscard]] gp_Vec spokeTo(const gp_Pnt& point) const {
+        return gp_Vec(m_wanted.axis.Location().Translated(gp_Vec(m_wanted.axis.Direction()) * heightOf(point)), point);
+    }
+    [[nodiscard]] gp_Vec roundAt(const gp_Pnt& point, double sign) const {
+        return gp_Vec(m_wanted.axis.Direction()).Crossed(spokeTo(point)) * sign;
+    }
 
-    // --- the outline -----------------------------------------------------------------------------------------------------------
+    // --- the outline
+    // -----------------------------------------------------------------------------------------------------------
 
     Result<void> findLoops() {
         std::vector<int> boundary;
         std::unordered_set<int> isBoundary, done;
         for (const int f : m_region) {
-            if (m_body.face(f).disordered) return stopped("One of its faces has loops that do not close.", "Mend the part first.", f);
+            if (m_body.face(f).disordered)
+                return stopped("One of its faces has loops that do not close.", "Mend the part first.", f);
             for (const int h : m_body.halvesOf(f)) {
                 if (m_body.half(h).dead || m_body.edge(m_body.half(h).edge).degenerated) continue;
                 const int other = m_body.twin(h);
-                if (other < 0) return stopped("At one of its edges the body is open, or more than two faces meet.", "Mend the part first.", f);
+                if (other < 0)
+                    return stopped("At one of its edges the body is open, or more than two faces meet.",
+                                   "Mend the part first.", f);
                 if (m_isRegion.contains(m_body.half(other).face)) continue;
-                if (m_body.face(m_body.half(other).face).disordered) return stopped("A face beside it has loops that do not close.", "Mend the part first.", m_body.half(other).face);
+                if (m_body.face(m_body.half(other).face).disordered)
+                    return stopped("A face beside it has loops that do not close.", "Mend the part first.",
+                                   m_body.half(other).face);
                 boundary.push_back(other);
                 isBoundary.insert(other);
                 m_isOutline.insert(h);
@@ -123,7 +141,8 @@ private:
             if (done.contains(seed)) continue;
             Loop loop;
             int in = m_body.half(seed).prev;
-            for (std::size_t steps = 0; in != seed && isBoundary.contains(in) && steps <= boundary.size(); ++steps) in = m_body.half(in).prev;
+            for (std::size_t steps = 0; in != seed && isBoundary.contains(in) && steps <= boundary.size(); ++steps)
+                in = m_body.half(in).prev;
             if (in == seed) {
                 Slot slot{m_body.half(seed).face, -1, -1, {}};
                 int at = seed;
@@ -139,14 +158,20 @@ private:
                     if (guard > 10000) return stopped("The edges round it do not form a loop.", "Mend the part first.");
                     Slot slot{m_body.half(in).face, in, m_body.half(in).next, {}};
                     while (isBoundary.contains(slot.out)) {
-                        if (!done.insert(slot.out).second) return stopped("The edges round it do not form a loop.", "Mend the part first.", slot.face);
+                        if (!done.insert(slot.out).second)
+                            return stopped("The edges round it do not form a loop.", "Mend the part first.", slot.face);
                         slot.run.push_back(slot.out);
                         slot.out = m_body.half(slot.out).next;
                     }
                     loop.slots.push_back(slot);
                     in = m_body.edge(m_body.half(slot.out).edge).degenerated ? -1 : m_body.twin(slot.out);
-                    if (in < 0) return stopped("An edge that ends at it is open, or ends in a pole.", "Mend the part first.", slot.face);
-                    if (m_isRegion.contains(m_body.half(in).face)) return stopped("Its outline touches itself in a point.", "Choose the faces beside that point too.", slot.face, m_body.vertex(m_body.startOf(slot.out)).point);
+                    if (in < 0)
+                        return stopped("An edge that ends at it is open, or ends in a pole.", "Mend the part first.",
+                                       slot.face);
+                    if (m_isRegion.contains(m_body.half(in).face))
+                        return stopped("Its outline touches itself in a point.",
+                                       "Choose the faces beside that point too.", slot.face,
+                                       m_body.vertex(m_body.startOf(slot.out)).point);
                     if (in == first) break;
                 }
             }
@@ -166,7 +191,9 @@ private:
                 for (int k = 0; k <= 24; ++k) {
                     const gp_Pnt p = e.curve->Value(e.first + (e.last - e.first) * k / 24.0);
                     const gp_Vec spoke = spokeTo(p);
-                    if (k > 0) turn += std::atan2(before.Crossed(spoke).Dot(gp_Vec(m_wanted.axis.Direction())), before.Dot(spoke));
+                    if (k > 0)
+                        turn +=
+                            std::atan2(before.Crossed(spoke).Dot(gp_Vec(m_wanted.axis.Direction())), before.Dot(spoke));
                     before = spoke;
                     loop.height += heightOf(p);
                     count += 1.0;
@@ -176,15 +203,21 @@ private:
         loop.height /= std::max(1.0, count);
     }
 
-    // --- to the outline's faces --------------------------------------------------------------------------------------------------
+    // --- to the outline's faces
+    // --------------------------------------------------------------------------------------------------
 
     Result<void> lead(Loop& loop) {
         if (m_wanted.chain.size() == 1 && !isClosed(0)) return leadTo(loop, 0);
         const bool goesRound = std::abs(loop.turn) > M_PI;
         if (goesRound) {
-            const auto rings = std::count_if(m_loops.begin(), m_loops.end(), [](const Loop& other) { return std::abs(other.turn) > M_PI; });
-            const auto other = std::find_if(m_loops.begin(), m_loops.end(), [&](const Loop& one) { return &one != &loop && std::abs(one.turn) > M_PI; });
-            if (rings != 2 || std::abs(std::abs(loop.turn) - 2.0 * M_PI) > 0.5 || loop.turn * other->turn > 0.0) return stopped("It does not end in two rings round its axis.", "Remove what interrupts its ends first.", loop.slots.front().face);
+            const auto rings = std::count_if(m_loops.begin(), m_loops.end(),
+                                             [](const Loop& other) { return std::abs(other.turn) > M_PI; });
+            const auto other = std::find_if(m_loops.begin(), m_loops.end(), [&](const Loop& one) {
+                return &one != &loop && std::abs(one.turn) > M_PI;
+            });
+            if (rings != 2 || std::abs(std::abs(loop.turn) - 2.0 * M_PI) > 0.5 || loop.turn * other->turn > 0.0)
+                return stopped("It does not end in two rings round its axis.", "Remove what interrupts its ends first.",
+                               loop.slots.front().face);
             const bool lowest = loop.height < other->height;
             if (lowest) m_direction = loop.turn > 0.0 ? 1 : -1;
             return leadTo(loop, lowest ? 0 : m_wanted.chain.size() - 1);
@@ -193,10 +226,12 @@ private:
         const auto flatAt = [&](std::size_t i) { return heightOf(Handle(Geom_Plane)::DownCast(fresh(i))->Location()); };
         for (std::size_t i = 0; i < m_wanted.chain.size(); ++i) {
             if (!isClosed(i)) continue;
-            const bool above = i == 0 || isClosed(i - 1) || flatAt(i - 1) <= loop.height, below = i + 1 == m_wanted.chain.size() || isClosed(i + 1) || loop.height <= flatAt(i + 1);
+            const bool above = i == 0 || isClosed(i - 1) || flatAt(i - 1) <= loop.height,
+                       below = i + 1 == m_wanted.chain.size() || isClosed(i + 1) || loop.height <= flatAt(i + 1);
             if (above && below) return leadTo(loop, i);
         }
-        return stopped("What opens into it does not reach its new face.", "Remove that first.", loop.slots.front().face);
+        return stopped("What opens into it does not reach its new face.", "Remove that first.",
+                       loop.slots.front().face);
     }
 
     /// Where an edge that leads to the outline meets the surface: the point, and its parameter there.
@@ -204,14 +239,16 @@ private:
         gp_Pnt point;
         double at = 0.0;
     };
-    std::optional<Landing> landing(int out, int faceA, int faceB, const Handle(Geom_Surface)& surface) const {
+    std::optional<Landing> landing(int out, int faceA, int faceB, const Handle(Geom_Surface) & surface) const {
         const SurgeryEdge& edge = m_body.edge(m_body.half(out).edge);
         const gp_Pnt start = m_body.vertex(m_body.startOf(out)).point;
-        const bool ahead = !m_body.half(out).alongEdge;   // the end at the outline is the curve's last
+        const bool ahead = !m_body.half(out).alongEdge;  // the end at the outline is the curve's last
         const double slack = std::max(2.0 * m_tolerance, edge.tolerance);
         std::optional<gp_Pnt> point;
-        if (runsOn(edge.curve)) point = meetingPoint(edge.curve, surface, start, 10.0 * m_tolerance + edge.tolerance, m_tolerance);
-        else if (faceA != faceB) point = meetingPoint(m_body.surfaceOf(faceA), m_body.surfaceOf(faceB), surface, start, m_tolerance);
+        if (runsOn(edge.curve))
+            point = meetingPoint(edge.curve, surface, start, 10.0 * m_tolerance + edge.tolerance, m_tolerance);
+        else if (faceA != faceB)
+            point = meetingPoint(m_body.surfaceOf(faceA), m_body.surfaceOf(faceB), surface, start, m_tolerance);
         if (!point) return std::nullopt;
         const auto at = carriedTo(edge, ahead, *point, slack);
         if (!at || (!runsOn(edge.curve) && (ahead ? *at > edge.last : *at < edge.first))) return std::nullopt;
@@ -219,7 +256,8 @@ private:
     }
 
     /// Where two faces meet from one point on, in a direction, to another, or all the way round.
-    std::optional<CurvePiece> piece(const Handle(Geom_Surface)& a, const Handle(Geom_Surface)& b, const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to) const {
+    std::optional<CurvePiece> piece(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& from,
+                                    const gp_Vec& direction, const gp_Pnt& to) const {
         const bool whole = from.Distance(to) <= 10.0 * m_tolerance;
         if (auto ring = meetingRing(a, b, from, direction, 10.0 * m_tolerance)) {
             if (whole) return ring;
@@ -243,7 +281,8 @@ private:
             for (int k = points.empty() ? 0 : 1; k <= 16; ++k) {
                 const double share = (m_body.half(h).alongEdge ? k : 16 - k) / 16.0;
                 points.push_back(e.curve->Value(e.first + (e.last - e.first) * share));
-                if (points.size() > 1) lengths.push_back(lengths.back() + points.back().Distance(points[points.size() - 2]));
+                if (points.size() > 1)
+                    lengths.push_back(lengths.back() + points.back().Distance(points[points.size() - 2]));
             }
         }
         const auto quarter = std::lower_bound(lengths.begin(), lengths.end(), 0.25 * lengths.back());
@@ -251,7 +290,7 @@ private:
     }
 
     /// On a ring that a seam is to leave: the point of the seam's line at that face.
-    std::optional<gp_Pnt> seamPoint(std::size_t i, const Handle(Geom_Surface)& other, double height) const {
+    std::optional<gp_Pnt> seamPoint(std::size_t i, const Handle(Geom_Surface) & other, double height) const {
         const Handle(Geom_Curve) line = fresh(i)->UIso(0.0);
         gp_Pnt start = line->Value(0.0);
         for (double v = 0.0, step = 0; step < 3; ++step) {
@@ -262,7 +301,7 @@ private:
     }
 
     /// The stretch lies on the surface already: its edges, and the ends of those that lead to it, may stay.
-    [[nodiscard]] bool lies(const Slot& slot, const Handle(Geom_Surface)& surface) const {
+    [[nodiscard]] bool lies(const Slot& slot, const Handle(Geom_Surface) & surface) const {
         const auto on = [&](const gp_Pnt& point, double tolerance) {
             const auto foot = footOn(surface, point, m_tolerance);
             return foot && surface->Value(foot->X(), foot->Y()).Distance(point) <= tolerance;
@@ -271,7 +310,9 @@ private:
         return std::all_of(slot.run.begin(), slot.run.end(), [&](int h) {
             const SurgeryEdge& e = m_body.edge(m_body.half(h).edge);
             for (int k = 0; k <= 8; ++k)
-                if (!on(e.curve->Value(e.first + (e.last - e.first) * k / 8.0), std::max(2.0 * m_tolerance, e.tolerance))) return false;
+                if (!on(e.curve->Value(e.first + (e.last - e.first) * k / 8.0),
+                        std::max(2.0 * m_tolerance, e.tolerance)))
+                    return false;
             return true;
         });
     }
@@ -282,7 +323,10 @@ private:
         for (const int h : slot.run) {
             const int other = m_body.twin(h);
             if (other < 0) return stopped("The skin is not closed there.", "Mend the part first.", slot.face);
-            if (auto handed = m_body.handOver(other, freshFace, std::max(10.0 * m_tolerance, 2.0 * m_body.edge(m_body.half(h).edge).tolerance)); !handed) return tl::unexpected(handed.error());
+            if (auto handed = m_body.handOver(
+                    other, freshFace, std::max(10.0 * m_tolerance, 2.0 * m_body.edge(m_body.half(h).edge).tolerance));
+                !handed)
+                return tl::unexpected(handed.error());
             m_handed.insert(other);
             sides.push_back(other);
         }
@@ -290,8 +334,11 @@ private:
     }
 
     int addPiece(const CurvePiece& piece, int start, int end, int kept, int freshFace, bool& sound) {
-        const int side = m_body.addEdge(piece.curve, piece.first, piece.last, start, end, 2.0 * m_tolerance, kept, freshFace);
-        sound = m_body.reshape(m_body.half(side).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance).has_value() && sound;
+        const int side =
+            m_body.addEdge(piece.curve, piece.first, piece.last, start, end, 2.0 * m_tolerance, kept, freshFace);
+        sound = m_body.reshape(m_body.half(side).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance)
+                    .has_value() &&
+                sound;
         return side;
     }
 
@@ -301,10 +348,14 @@ private:
         const bool ring = isClosed(i) ? std::abs(loop.turn) > M_PI : m_wanted.chain.size() > 1;
         const bool wantsSeam = isClosed(i) && ring;
         const std::size_t k = loop.slots.size();
-        const auto misses = [&](int face, const gp_Pnt& at) { return stopped("A face beside it does not meet what is to take its place.", "Remove that face first, or choose it too.", face, at); };
+        const auto misses = [&](int face, const gp_Pnt& at) {
+            return stopped("A face beside it does not meet what is to take its place.",
+                           "Remove that face first, or choose it too.", face, at);
+        };
         FreshLoop made;
         bool sound = true;
-        std::vector<std::vector<int>> sides(k), freshSides(k);   // of the kept faces in order, and the other sides of the same edges
+        std::vector<std::vector<int>> sides(k),
+            freshSides(k);  // of the kept faces in order, and the other sides of the same edges
         std::vector<char> stays(k, false);
         for (std::size_t j = 0; j < k; ++j) {
             stays[j] = m_keeps && lies(loop.slots[j], surface);
@@ -320,16 +371,21 @@ private:
             const gp_Pnt start = m_body.vertex(m_body.startOf(h)).point;
             if (!stays[0]) {
                 std::optional<gp_Pnt> from;
-                if (wantsSeam) from = seamPoint(i, own, loop.height);
-                else from = nearestToAll({own, surface}, {std::nullopt, std::nullopt}, start, std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);
+                if (wantsSeam)
+                    from = seamPoint(i, own, loop.height);
+                else
+                    from = nearestToAll({own, surface}, {std::nullopt, std::nullopt}, start,
+                                        std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);
                 if (!from) return misses(slot.face, start);
-                const auto whole = piece(own, surface, *from, ring ? roundAt(*from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run), *from);
+                const auto whole =
+                    piece(own, surface, *from, ring ? roundAt(*from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run),
+                          *from);
                 if (!whole) return misses(slot.face, *from);
                 const int vertex = m_body.addVertex(*from, 2.0 * m_tolerance);
                 sides[0].push_back(addPiece(*whole, vertex, vertex, slot.face, f, sound));
             }
         } else {
-            std::vector<int> vertices(k, -1);   // at the end of slot j
+            std::vector<int> vertices(k, -1);  // at the end of slot j
             for (std::size_t j = 0; j < k; ++j) {
                 const Slot& slot = loop.slots[j];
                 if (stays[j] || stays[(j + 1) % k]) {
@@ -346,23 +402,33 @@ private:
                 SurgeryEdge& edge = m_body.changeEdge(e);
                 (ahead ? edge.end : edge.start) = vertices[j];
                 const SurgeryEdge now = m_body.edge(e);
-                if (auto shaped = m_body.reshape(e, now.curve, ahead ? now.first : land->at, ahead ? land->at : now.last, 10.0 * m_tolerance); !shaped) return shaped;
+                if (auto shaped = m_body.reshape(e, now.curve, ahead ? now.first : land->at,
+                                                 ahead ? land->at : now.last, 10.0 * m_tolerance);
+                    !shaped)
+                    return shaped;
             }
             for (std::size_t j = 0; j < k; ++j) {
                 const Slot& slot = loop.slots[j];
                 if (stays[j]) continue;
                 const int before = vertices[(j + k - 1) % k], after = vertices[j];
                 const gp_Pnt from = m_body.vertex(before).point, to = m_body.vertex(after).point;
-                if (k > 1 && from.Distance(to) <= 2.0 * m_tolerance) return stopped("Two edges come to end in one point there.", "Choose the faces beside that point too.", slot.face, from);
-                const auto one = piece(m_body.surfaceOf(slot.face), surface, from, ring || slot.run.empty() ? roundAt(from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run), to);
+                if (k > 1 && from.Distance(to) <= 2.0 * m_tolerance)
+                    return stopped("Two edges come to end in one point there.",
+                                   "Choose the faces beside that point too.", slot.face, from);
+                const auto one = piece(
+                    m_body.surfaceOf(slot.face), surface, from,
+                    ring || slot.run.empty() ? roundAt(from, loop.turn > 0.0 ? 1.0 : -1.0) : leaving(slot.run), to);
                 if (!one) return misses(slot.face, from);
                 // Where the seam is to begin the edge is divided.
                 std::optional<double> cut;
                 if (wantsSeam)
                     if (const auto point = seamPoint(i, m_body.surfaceOf(slot.face), loop.height))
                         if (auto at = parameterAt(one->curve, *point, 2.0 * m_tolerance)) {
-                            if (one->curve->IsPeriodic()) *at += one->curve->Period() * std::ceil((one->first - *at) / one->curve->Period());
-                            if (*at > one->first && *at < one->last && point->Distance(from) > 10.0 * m_tolerance && point->Distance(to) > 10.0 * m_tolerance) cut = *at;
+                            if (one->curve->IsPeriodic())
+                                *at += one->curve->Period() * std::ceil((one->first - *at) / one->curve->Period());
+                            if (*at > one->first && *at < one->last && point->Distance(from) > 10.0 * m_tolerance &&
+                                point->Distance(to) > 10.0 * m_tolerance)
+                                cut = *at;
                         }
                 if (cut) {
                     const int middle = m_body.addVertex(one->curve->Value(*cut), 2.0 * m_tolerance);
@@ -373,7 +439,8 @@ private:
                 }
             }
         }
-        if (!sound) return misses(loop.slots.front().face, m_body.vertex(m_body.startOf(loop.slots.front().run.front())).point);
+        if (!sound)
+            return misses(loop.slots.front().face, m_body.vertex(m_body.startOf(loop.slots.front().run.front())).point);
         for (std::size_t j = 0; j < k; ++j) {
             if (stays[j]) continue;
             const Slot& slot = loop.slots[j];
@@ -389,7 +456,8 @@ private:
                 m_body.kill(h);
             }
         }
-        for (std::size_t j = k; j-- > 0;) made.sides.insert(made.sides.end(), freshSides[j].rbegin(), freshSides[j].rend());
+        for (std::size_t j = k; j-- > 0;)
+            made.sides.insert(made.sides.end(), freshSides[j].rbegin(), freshSides[j].rend());
         linkRound(made.sides);
         if (ring) m_rings[i].push_back(std::move(made));
         return {};
@@ -402,7 +470,9 @@ private:
     /// The ring in which two fresh faces meet.
     Result<void> meet(std::size_t i) {
         const std::size_t closed = isClosed(i) ? i : i + 1, other = closed == i ? i + 1 : i;
-        const auto apart = [&] { return stopped("Two of the faces that are to take its place do not meet.", "Choose another diameter."); };
+        const auto apart = [&] {
+            return stopped("Two of the faces that are to take its place do not meet.", "Choose another diameter.");
+        };
         const auto from = seamPoint(closed, fresh(other), 0.0);
         if (!from) return apart();
         const auto ring = piece(fresh(i), fresh(i + 1), *from, roundAt(*from, m_direction), *from);
@@ -421,7 +491,8 @@ private:
     /// A closed surface between two rings gets its seam.
     Result<void> closeRound(std::size_t i) {
         if (!isClosed(i) || m_rings[i].empty()) return {};
-        if (m_rings[i].size() != 2) return stopped("It does not end in two rings round its axis.", "Remove what interrupts its ends first.");
+        if (m_rings[i].size() != 2)
+            return stopped("It does not end in two rings round its axis.", "Remove what interrupts its ends first.");
         const int f = m_region[i];
         const Handle(Geom_Curve) line = untrimmedCurve(fresh(i)->UIso(0.0));
         std::array<int, 2> before{-1, -1}, after{-1, -1}, vertex{-1, -1};
@@ -437,10 +508,12 @@ private:
                 vertex[r] = m_body.startOf(side);
                 at[r] = *parameter;
             }
-        if (after[0] < 0 || after[1] < 0) return stopped("Its ends offer no place for a seam.", "Remove what interrupts its ends first.");
+        if (after[0] < 0 || after[1] < 0)
+            return stopped("Its ends offer no place for a seam.", "Remove what interrupts its ends first.");
         const std::size_t low = at[0] < at[1] ? 0 : 1, high = 1 - low;
         const int up = m_body.addEdge(line, at[low], at[high], vertex[low], vertex[high], 2.0 * m_tolerance, f, f);
-        if (!m_body.reshape(m_body.half(up).edge, line, at[low], at[high], 10.0 * m_tolerance)) return stopped("Its seam does not lie on it.", "Choose another diameter.");
+        if (!m_body.reshape(m_body.half(up).edge, line, at[low], at[high], 10.0 * m_tolerance))
+            return stopped("Its seam does not lie on it.", "Choose another diameter.");
         m_body.link(before[low], up);
         m_body.link(up, after[high]);
         m_body.link(before[high], up + 1);
@@ -451,14 +524,15 @@ private:
 
     /// Traces of a loop side by side, in the first period of u: holes in the face have theirs there.
     void layFromZero(int first, double period) {
-        std::vector<std::pair<int, double>> shifts;   // by side
+        std::vector<std::pair<int, double>> shifts;  // by side
         double end = 0.0, lowest = std::numeric_limits<double>::max();
         int at = first;
         do {
             const HalfEdge& half = m_body.half(at);
             const SurgeryEdge& e = m_body.edge(half.edge);
             const Handle(Geom2d_Curve) trace = m_body.traceOf(at);
-            const double from = trace->Value(half.alongEdge ? e.first : e.last).X(), to = trace->Value(half.alongEdge ? e.last : e.first).X();
+            const double from = trace->Value(half.alongEdge ? e.first : e.last).X(),
+                         to = trace->Value(half.alongEdge ? e.last : e.first).X();
             const double shift = shifts.empty() ? 0.0 : period * std::round((end - from) / period);
             end = to + shift;
             lowest = std::min({lowest, from + shift, end});
@@ -468,7 +542,8 @@ private:
         const double all = -period * std::round(lowest / period);
         for (const auto& [side, shift] : shifts)
             if (shift + all != 0.0) {
-                const Handle(Geom2d_Curve) laid = Handle(Geom2d_Curve)::DownCast(m_body.traceOf(side)->Translated(gp_Vec2d(shift + all, 0.0)));
+                const Handle(Geom2d_Curve) laid =
+                    Handle(Geom2d_Curve)::DownCast(m_body.traceOf(side)->Translated(gp_Vec2d(shift + all, 0.0)));
                 m_body.changeHalf(side).trace = laid;
             }
     }
@@ -493,11 +568,15 @@ Result<Removal> refaced(const Part& part, const Refacing& wanted, bool keeps, do
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
-                if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed there.", "Mend the part first.", place);
+                if (body.twin(h) < 0)
+                    return fail(ProblemKind::NotPossible, "The skin would not be closed there.", "Mend the part first.",
+                                place);
             }
             const TopoDS_Shape* made = built->Seek(record.received);
-            if (made != nullptr && !soundFace(TopoDS::Face(*made)) && (soundFace(record.received) || !record.shape.IsSame(record.received)))
-                return fail(ProblemKind::NotPossible, "A face would cross itself there.", "Remove what lies beside it first.", place);
+            if (made != nullptr && !soundFace(TopoDS::Face(*made)) &&
+                (soundFace(record.received) || !record.shape.IsSame(record.received)))
+                return fail(ProblemKind::NotPossible, "A face would cross itself there.",
+                            "Remove what lies beside it first.", place);
         }
         Removal removal;
         removal.shape = substituted(part.shape, *built, body.flipped());
@@ -513,7 +592,7 @@ Result<Removal> refaced(const Part& part, const Refacing& wanted, bool keeps, do
 Result<Removal> reface(const Part& part, const Refacing& wanted, double tolerance) {
     auto made = refaced(part, wanted, true, tolerance);
     if (made) return made;
-    if (auto anew = refaced(part, wanted, false, tolerance)) return anew;   // edges kept may offer no place for a seam
+    if (auto anew = refaced(part, wanted, false, tolerance)) return anew;  // edges kept may offer no place for a seam
     return made;
 }
 

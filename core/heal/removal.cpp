@@ -1,15 +1,15 @@
 #include "heal/removal.h"
 
-#include <BRepAdaptor_Surface.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopTools_DataMapOfShapeInteger.hxx>
-#include <TopoDS.hxx>
 #include <fmt/format.h>
-#include <gp_Pln.hxx>
 
+#include <BRepAdaptor_Surface.hxx>
+#include <gp_Pln.hxx>
 #include <map>
 #include <numeric>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopTools_DataMapOfShapeInteger.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -22,7 +22,8 @@ namespace rasoir::heal {
 namespace {
 
 /// Features in the order in which they go: by layer; those without strips that touch each other together.
-std::vector<std::vector<int>> clusters(const Incidence& topology, const std::vector<Wanted>& wanted, const std::vector<char>& taken) {
+std::vector<std::vector<int>> clusters(const Incidence& topology, const std::vector<Wanted>& wanted,
+                                       const std::vector<char>& taken) {
     std::vector<int> ownerOf(static_cast<std::size_t>(topology.faceCount()) + 1, -1);
     for (std::size_t i = 0; i < wanted.size(); ++i)
         if (taken[i] && wanted[i].strips.empty())
@@ -43,14 +44,16 @@ std::vector<std::vector<int>> clusters(const Incidence& topology, const std::vec
         if (taken[i]) byRoot[root(static_cast<int>(i))].push_back(static_cast<int>(i));
     std::vector<std::vector<int>> result;
     for (auto& [r, members] : byRoot) result.push_back(std::move(members));
-    std::stable_sort(result.begin(), result.end(), [&wanted](const auto& a, const auto& b) { return wanted[a.front()].layer < wanted[b.front()].layer; });
+    std::stable_sort(result.begin(), result.end(), [&wanted](const auto& a, const auto& b) {
+        return wanted[a.front()].layer < wanted[b.front()].layer;
+    });
     return result;
 }
 
 struct Attempt {
     TopTools_DataMapOfShapeShape changes;
-    std::vector<char> healed;                    // by feature
-    std::vector<std::set<int>> reshaped;         // by feature: face numbers
+    std::vector<char> healed;             // by feature
+    std::vector<std::set<int>> reshaped;  // by feature: face numbers
 };
 
 class Remover {
@@ -69,7 +72,8 @@ public:
             HalfEdgeBody body(m_topology);
             m_suspectedNow.clear();
             heal(body, taken, attempt);
-            if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "The removal was stopped; nothing has changed.");
+            if (m_progress.cancelled())
+                return fail(ProblemKind::Cancelled, "The removal was stopped; nothing has changed.");
             if (std::none_of(attempt.healed.begin(), attempt.healed.end(), [](char c) { return c != 0; }))
                 return Removal{{}, {}, std::move(m_outcomes)};
             auto built = body.build(m_tolerance);
@@ -89,14 +93,18 @@ public:
                     if (shape.IsNull()) return fail(ProblemKind::Internal, "Nothing would be left of the part.");
                     return Removal{shape, lineageOf(m_part, body, *built, shape), std::move(m_outcomes)};
                 }
-                const Problem cavity{ProblemKind::NotPossible, "Without it a closed cavity would be left inside the body.", {}, "Remove what it opens into together with it."};
+                const Problem cavity{ProblemKind::NotPossible,
+                                     "Without it a closed cavity would be left inside the body.",
+                                     {},
+                                     "Remove what it opens into together with it."};
                 bool any = false;
                 for (std::size_t i = 0; i < m_wanted.size(); ++i) {
                     const auto leadsThere = [&](int f) {
                         const auto beside = m_topology.neighboursOf(f);
                         return std::any_of(beside.begin(), beside.end(), [&](int g) { return adrift.contains(g); });
                     };
-                    if (!taken[i] || std::none_of(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), leadsThere)) continue;
+                    if (!taken[i] || std::none_of(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), leadsThere))
+                        continue;
                     taken[i] = 0;
                     any = true;
                     refuse(static_cast<int>(i), cavity);
@@ -134,14 +142,18 @@ private:
 
     void refuse(int feature, Problem problem) {
         problem.where = {m_part.name, m_wanted[feature].faces, m_wanted[feature].middle};
-        problem.what = fmt::format("{} stays: {}", m_wanted[feature].name,
-                                   problem.what.empty() ? "" : static_cast<char>(std::tolower(problem.what[0])) + problem.what.substr(1));
+        problem.what = fmt::format(
+            "{} stays: {}", m_wanted[feature].name,
+            problem.what.empty() ? "" : static_cast<char>(std::tolower(problem.what[0])) + problem.what.substr(1));
         m_outcomes[feature] = tl::unexpected(std::move(problem));
     }
 
     /// Faces sound, skin closed, and the volume as the feature says, where nothing else has touched the faces before.
     Result<void> judge(HalfEdgeBody& body, const Wanted& feature) const {
-        Problem crosses{ProblemKind::NotPossible, "A face beside it would cross itself once carried on.", {}, "Remove the features beside it first, or together with it."};
+        Problem crosses{ProblemKind::NotPossible,
+                        "A face beside it would cross itself once carried on.",
+                        {},
+                        "Remove the features beside it first, or together with it."};
         const auto faces = body.preview(m_tolerance);
         if (!faces) return tl::unexpected(faces.error());
         bool untouched = true;
@@ -155,14 +167,20 @@ private:
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
-                if (body.twin(h) < 0) return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.", "Mend the part first.");
+                if (body.twin(h) < 0)
+                    return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.",
+                                "Mend the part first.");
             }
-            if (body.face(f).reshaped && (hasVanished(body, f, m_tolerance) || (!soundFace(face) && soundFace(body.face(f).received)))) crosses.where.faces.push_back(body.face(f).number);
+            if (body.face(f).reshaped &&
+                (hasVanished(body, f, m_tolerance) || (!soundFace(face) && soundFace(body.face(f).received))))
+                crosses.where.faces.push_back(body.face(f).number);
             if (untouched) growth += volumeSeenFrom(feature.middle, face);
         }
         if (!crosses.where.faces.empty()) return tl::unexpected(crosses);
         if (untouched)
-            if (auto problem = wrongChange(growth, feature.grows <= 0 ? -1.5 * feature.change : 0.0, feature.grows >= 0 ? 1.5 * feature.change : 0.0)) return tl::unexpected(*problem);
+            if (auto problem = wrongChange(growth, feature.grows <= 0 ? -1.5 * feature.change : 0.0,
+                                           feature.grows >= 0 ? 1.5 * feature.change : 0.0))
+                return tl::unexpected(*problem);
         return {};
     }
 
@@ -179,29 +197,38 @@ private:
         const SurgeryEdge &one = body.edge(body.half(sides[0]).edge), &other = body.edge(body.half(sides[1]).edge);
         const double reach = 10.0 * std::max({tolerance, one.tolerance, other.tolerance});
         for (const double share : {0.25, 0.5, 0.75})
-            if (!parameterAt(other.curve, one.curve->Value(one.first + (one.last - one.first) * share), reach)) return false;
+            if (!parameterAt(other.curve, one.curve->Value(one.first + (one.last - one.first) * share), reach))
+                return false;
         // On one circle the two may be its two halves.
         const auto middle = parameterAt(other.curve, one.curve->Value(0.5 * (one.first + one.last)), reach);
         double at = *middle;
-        if (other.curve->IsPeriodic()) at += other.curve->Period() * std::ceil((other.first - at) / other.curve->Period());
+        if (other.curve->IsPeriodic())
+            at += other.curve->Period() * std::ceil((other.first - at) / other.curve->Period());
         return at > other.first && at < other.last;
     }
 
     Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {
         int passed = feature.closing;
-        const Judge judgement = carefully || passed > 0 ? Judge([&](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
-            auto verdict = judge(made, feature);
-            if (verdict && passed-- > 0) return fail(ProblemKind::NotPossible, "There is no further way to close the wound.", "Take an earlier one.");
-            return verdict;
-        }) : Judge();
+        const Judge judgement =
+            carefully || passed > 0 ? Judge([&](HalfEdgeBody& made, const std::set<int>&) -> Result<void> {
+                auto verdict = judge(made, feature);
+                if (verdict && passed-- > 0)
+                    return fail(ProblemKind::NotPossible, "There is no further way to close the wound.",
+                                "Take an earlier one.");
+                return verdict;
+            })
+                                    : Judge();
         return guarded("Healing", [&]() -> Result<std::set<int>> {
             if (feature.strips.empty()) return removeAndHeal(body, feature.faces, m_tolerance, judgement);
             std::vector<int> corners;
             for (const int f : feature.faces)
-                if (std::none_of(feature.strips.begin(), feature.strips.end(), [f](const Strip& strip) { return strip.face == f; })) corners.push_back(f);
+                if (std::none_of(feature.strips.begin(), feature.strips.end(),
+                                 [f](const Strip& strip) { return strip.face == f; }))
+                    corners.push_back(f);
             auto healed = removeStrips(body, feature.strips, corners, m_tolerance, judgement);
             if (healed || !judgement || healed.error().kind != ProblemKind::NotPossible) return healed;
-            // Where the two faces it runs along do not meet as far as it went, those at its end may grow instead: as any faces.
+            // Where the two faces it runs along do not meet as far as it went, those at its end may grow instead: as
+            // any faces.
             passed = feature.closing;
             if (auto plainly = removeAndHeal(body, feature.faces, m_tolerance, judgement)) return plainly;
             return healed;
@@ -257,12 +284,17 @@ private:
     }
 
     /// Puts back the features that touch one of these faces.
-    bool blame(const Problem& problem, const std::vector<int>& faces, std::vector<char>& taken, const Attempt& attempt) {
+    bool blame(const Problem& problem, const std::vector<int>& faces, std::vector<char>& taken,
+               const Attempt& attempt) {
         bool any = false;
         for (std::size_t i = 0; i < m_wanted.size(); ++i) {
             if (!taken[i] || !attempt.healed[i]) continue;
-            const auto touches = [&](int f) { return attempt.reshaped[i].contains(f) || std::find(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), f) != m_wanted[i].faces.end(); };
-            if (std::any_of(faces.begin(), faces.end(), touches) && !attempt.reshaped[i].empty()) {   // dropping a loop spoils no face
+            const auto touches = [&](int f) {
+                return attempt.reshaped[i].contains(f) ||
+                       std::find(m_wanted[i].faces.begin(), m_wanted[i].faces.end(), f) != m_wanted[i].faces.end();
+            };
+            if (std::any_of(faces.begin(), faces.end(), touches) &&
+                !attempt.reshaped[i].empty()) {  // dropping a loop spoils no face
                 suspect(static_cast<int>(i), problem, taken);
                 any = true;
             }
@@ -274,34 +306,44 @@ private:
             if (taken[i]) suspect(static_cast<int>(i), problem, taken);
     }
 
-    /// Changed faces that the kernel's check calls bad and that were good before, or at whose edges the skin is not closed.
+    /// Changed faces that the kernel's check calls bad and that were good before, or at whose edges the skin is not
+    /// closed.
     std::vector<std::pair<int, Problem>> check(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built) {
         std::vector<std::pair<int, Problem>> bad;
         for (int f = 0; f < body.faceCount(); ++f) {
             const SurgeryFace& record = body.face(f);
             if (record.gone || !record.changed) continue;
             const TopoDS_Shape* made = built.Seek(record.received);
-            if (made == nullptr || made->IsNull() || !record.reshaped) continue;   // a face that only lost loops is as good as it was
+            if (made == nullptr || made->IsNull() || !record.reshaped)
+                continue;  // a face that only lost loops is as good as it was
             for (const int h : body.halvesOf(f)) {
                 const HalfEdge& half = body.half(h);
                 if (half.dead || half.face != f || body.edge(half.edge).degenerated) continue;
                 if (body.twin(h) < 0) {
-                    bad.emplace_back(record.number, Problem{ProblemKind::NotPossible, "The skin would not be closed behind it.", {}, "Mend the part first."});
+                    bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
+                                                            "The skin would not be closed behind it.",
+                                                            {},
+                                                            "Mend the part first."});
                     break;
                 }
             }
             if (hasVanished(body, f, m_tolerance))
-                bad.emplace_back(record.number, Problem{ProblemKind::NotPossible, "Nothing would be left of a face beside it.", {}, "Remove that face together with it."});
+                bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
+                                                        "Nothing would be left of a face beside it.",
+                                                        {},
+                                                        "Remove that face together with it."});
             else if (!soundFace(TopoDS::Face(*made)) && soundFace(record.received))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
-                                                        "A face beside it would cross itself once carried on.", {},
+                                                        "A face beside it would cross itself once carried on.",
+                                                        {},
                                                         "Remove the features beside it first, or together with it."});
         }
         return bad;
     }
 
     /// The volume must change as the features say: by no more than half as much again as they hold.
-    std::optional<Problem> checkVolume(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built, const Attempt& attempt) {
+    std::optional<Problem> checkVolume(HalfEdgeBody& body, const TopTools_DataMapOfShapeShape& built,
+                                       const Attempt& attempt) {
         gp_Pnt base;
         bool placed = false;
         double growth = 0.0;
@@ -310,7 +352,9 @@ private:
             const TopoDS_Shape* made = built.Seek(record.received);
             if (made == nullptr) continue;
             if (!placed) {
-                base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) - attempt.healed.begin())].middle;
+                base = m_wanted[static_cast<std::size_t>(std::find(attempt.healed.begin(), attempt.healed.end(), 1) -
+                                                         attempt.healed.begin())]
+                           .middle;
                 placed = true;
             }
             if (!made->IsNull() && !record.reshaped && record.shape.IsSame(record.received))
@@ -332,12 +376,15 @@ private:
     static std::optional<Problem> wrongChange(double growth, double least, double most) {
         if (growth >= least && growth <= most && (growth > 0.0 || least < 0.0)) return std::nullopt;
         return Problem{ProblemKind::NotPossible,
-                       fmt::format("The volume would change by {} mm³ where {} to {} mm³ are to be expected.", readable(growth), readable(least), readable(most)),
-                       {}, "Remove the features beside it first."};
+                       fmt::format("The volume would change by {} mm³ where {} to {} mm³ are to be expected.",
+                                   readable(growth), readable(least), readable(most)),
+                       {},
+                       "Remove the features beside it first."};
     }
 
-    /// What a flat that has lost nothing but loops adds to a volume seen from `base` [mm^3]; none where it is no flat. A plate's flat has thousands
-    /// of loops: to integrate over all of them for the sake of one would cost more than all else.
+    /// What a flat that has lost nothing but loops adds to a volume seen from `base` [mm^3]; none where it is no flat.
+    /// A plate's flat has thousands of loops: to integrate over all of them for the sake of one would cost more than
+    /// all else.
     static std::optional<double> filledLoops(HalfEdgeBody& body, int f, const gp_Pnt& base) {
         const SurgeryFace& face = body.face(f);
         const BRepAdaptor_Surface surface(face.received, false);
@@ -355,7 +402,10 @@ private:
             for (int k = 0; k <= pieces; ++k) {
                 const double share = static_cast<double>(half.alongEdge ? k : pieces - k) / pieces;
                 const gp_Pnt at = edge.curve->Value(edge.first + (edge.last - edge.first) * share);
-                if (k > 0) area -= 0.5 * gp_Vec(base, before).Crossed(gp_Vec(base, at)).Dot(gp_Vec(out));   // a hole's loop runs the other way
+                if (k > 0)
+                    area -= 0.5 * gp_Vec(base, before)
+                                      .Crossed(gp_Vec(base, at))
+                                      .Dot(gp_Vec(out));  // a hole's loop runs the other way
                 before = at;
             }
         }
@@ -392,19 +442,26 @@ private:
             for (int f = 1; f <= faces.Extent(); ++f)
                 for (TopExp_Explorer edge(faces(f), TopAbs_EDGE); edge.More(); edge.Next()) {
                     const int e = edges.Add(edge.Current());
-                    if (static_cast<std::size_t>(e) >= firstAt.size()) firstAt.resize(static_cast<std::size_t>(e) + 1, 0);
-                    if (firstAt[e] == 0) firstAt[e] = f;
-                    else parent[root(f)] = root(firstAt[e]);
+                    if (static_cast<std::size_t>(e) >= firstAt.size())
+                        firstAt.resize(static_cast<std::size_t>(e) + 1, 0);
+                    if (firstAt[e] == 0)
+                        firstAt[e] = f;
+                    else
+                        parent[root(f)] = root(firstAt[e]);
                 }
             std::map<int, int> sizes;
             for (int f = 1; f <= faces.Extent(); ++f) ++sizes[root(f)];
             if (sizes.size() == 1) continue;
-            const int largest = std::max_element(sizes.begin(), sizes.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
+            const int largest = std::max_element(sizes.begin(), sizes.end(), [](const auto& a, const auto& b) {
+                                    return a.second < b.second;
+                                })->first;
             if (oldNumber.IsEmpty())
                 for (int f = 1; f <= m_topology.faceCount(); ++f) {
                     const TopoDS_Shape* made = built.Seek(m_topology.face(f));
-                    if (made == nullptr) oldNumber.Bind(m_topology.face(f), f);
-                    else if (!made->IsNull()) oldNumber.Bind(*made, f);
+                    if (made == nullptr)
+                        oldNumber.Bind(m_topology.face(f), f);
+                    else if (!made->IsNull())
+                        oldNumber.Bind(*made, f);
                 }
             for (int f = 1; f <= faces.Extent(); ++f)
                 if (root(f) != largest)

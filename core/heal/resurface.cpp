@@ -1,26 +1,26 @@
 #include "heal/resurface.h"
 
+#include <fmt/format.h>
+
+#include <Bnd_Box.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
-#include <BRepBndLib.hxx>
 #include <Geom2d_Line.hxx>
-#include <GeomAdaptor_Surface.hxx>
 #include <Geom_Line.hxx>
+#include <GeomAdaptor_Surface.hxx>
 #include <IntCurvesFace_ShapeIntersector.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopTools_DataMapOfShapeShape.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Iterator.hxx>
-#include <fmt/format.h>
-
 #include <map>
 #include <set>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <TopTools_DataMapOfShapeShape.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -36,7 +36,12 @@ namespace {
 class Resurfacer {
 public:
     Resurfacer(const Part& part, const std::map<int, Handle(Geom_Surface)>& surfaces, double tolerance)
-        : m_part(part), m_topology(part.incidence()), m_surfaces(surfaces), m_tolerance(tolerance), m_facesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1), m_edgesAt(m_facesAt.size()) {
+        : m_part(part),
+          m_topology(part.incidence()),
+          m_surfaces(surfaces),
+          m_tolerance(tolerance),
+          m_facesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1),
+          m_edgesAt(m_facesAt.size()) {
         for (int e = 1; e <= m_topology.edgeCount(); ++e)
             for (const int v : endsOf(e)) {
                 m_edgesAt[static_cast<std::size_t>(v)].insert(e);
@@ -54,7 +59,8 @@ public:
                 edges.insert(e);
                 for (const int v : endsOf(e)) vertices.insert(v);
             }
-        for (const int v : vertices) edges.insert(m_edgesAt[static_cast<std::size_t>(v)].begin(), m_edgesAt[static_cast<std::size_t>(v)].end());
+        for (const int v : vertices)
+            edges.insert(m_edgesAt[static_cast<std::size_t>(v)].begin(), m_edgesAt[static_cast<std::size_t>(v)].end());
         for (const int v : vertices)
             if (auto moved = moveVertex(v); !moved) return tl::unexpected(moved.error());
         for (const int e : edges)
@@ -68,7 +74,10 @@ public:
         for (const int f : faces) {
             auto made = rebuilt(f);
             if (!made) return tl::unexpected(made.error());
-            if (!soundFace(*made)) return refused(changes(f) ? std::string("it would cross itself") : fmt::format("face {} beside it would cross itself or vanish", f), changes(f) ? f : anyFace(), skinOf(m_topology.face(f)).centre);
+            if (!soundFace(*made))
+                return refused(changes(f) ? std::string("it would cross itself")
+                                          : fmt::format("face {} beside it would cross itself or vanish", f),
+                               changes(f) ? f : anyFace(), skinOf(m_topology.face(f)).centre);
             change += volumeSeenFrom(base, *made) - volumeSeenFrom(base, m_topology.face(f));
             replaced.Bind(m_topology.face(f), *made);
         }
@@ -86,11 +95,15 @@ public:
         TopExp::MapShapes(result.shape, TopAbs_EDGE, edgeMap);
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
             const bool changed = faces.contains(f);
-            result.lineage.faces.push_back({changed ? Descent::Changed : Descent::Kept, f, faceMap.FindIndex(changed ? replaced.Find(m_topology.face(f)) : m_topology.face(f))});
+            result.lineage.faces.push_back(
+                {changed ? Descent::Changed : Descent::Kept, f,
+                 faceMap.FindIndex(changed ? replaced.Find(m_topology.face(f)) : m_topology.face(f))});
         }
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
             const auto made = m_made.find(e);
-            result.lineage.edges.push_back({made != m_made.end() ? Descent::Changed : Descent::Kept, e, edgeMap.FindIndex(made != m_made.end() ? made->second : m_topology.edge(e))});
+            result.lineage.edges.push_back(
+                {made != m_made.end() ? Descent::Changed : Descent::Kept, e,
+                 edgeMap.FindIndex(made != m_made.end() ? made->second : m_topology.edge(e))});
         }
         return result;
     }
@@ -100,16 +113,19 @@ private:
     const Incidence& m_topology;
     const std::map<int, Handle(Geom_Surface)>& m_surfaces;
     double m_tolerance, m_size = 1.0;
-    std::vector<std::set<int>> m_facesAt, m_edgesAt;   // by vertex
-    std::map<int, gp_Pnt> m_points, m_old;             // by vertex: where it goes, where it was
+    std::vector<std::set<int>> m_facesAt, m_edgesAt;  // by vertex
+    std::map<int, gp_Pnt> m_points, m_old;            // by vertex: where it goes, where it was
     std::map<int, TopoDS_Vertex> m_vertices;
-    std::map<int, TopoDS_Edge> m_made;                 // by edge, running as it did
-    std::map<int, std::pair<Handle(Geom2d_Curve), Handle(Geom2d_Curve)>> m_seams;   // their traces, first that of the forward use
+    std::map<int, TopoDS_Edge> m_made;  // by edge, running as it did
+    std::map<int, std::pair<Handle(Geom2d_Curve), Handle(Geom2d_Curve)>>
+        m_seams;  // their traces, first that of the forward use
 
-    [[nodiscard]] tl::unexpected<Problem> refused(const std::string& why, int face, std::optional<gp_Pnt> at = std::nullopt) const {
+    [[nodiscard]] tl::unexpected<Problem> refused(const std::string& why, int face,
+                                                  std::optional<gp_Pnt> at = std::nullopt) const {
         Place where{m_part.name, {face}, at};
         if (!at) where.point = skinOf(m_topology.face(face)).centre;
-        return fail(ProblemKind::NotPossible, fmt::format("Face {} cannot lie elsewhere: {}.", face, why), "Remove rounds and other features beside it first, or move it less.", where);
+        return fail(ProblemKind::NotPossible, fmt::format("Face {} cannot lie elsewhere: {}.", face, why),
+                    "Remove rounds and other features beside it first, or move it less.", where);
     }
     [[nodiscard]] int anyFace() const { return m_surfaces.begin()->first; }
     [[nodiscard]] std::set<int> endsOf(int e) const {
@@ -125,7 +141,9 @@ private:
         return still != faces.end() ? *still : faces.front();
     }
     [[nodiscard]] bool changes(int face) const { return m_surfaces.contains(face); }
-    [[nodiscard]] Handle(Geom_Surface) surfaceOf(int face) const { return changes(face) ? m_surfaces.at(face) : BRep_Tool::Surface(m_topology.face(face)); }
+    [[nodiscard]] Handle(Geom_Surface) surfaceOf(int face) const {
+        return changes(face) ? m_surfaces.at(face) : BRep_Tool::Surface(m_topology.face(face));
+    }
 
     Result<void> moveVertex(int v) {
         TopoDS_Vertex vertex;
@@ -138,17 +156,22 @@ private:
         std::vector<Handle(Geom_Surface)> surfaces;
         std::vector<int> faces;
         for (const int f : m_facesAt[static_cast<std::size_t>(v)]) {
-            const bool known = std::any_of(faces.begin(), faces.end(), [&](int g) { return !changes(f) && !changes(g) && sameSurface(m_topology.face(f), m_topology.face(g), 1e-6); });
+            const bool known = std::any_of(faces.begin(), faces.end(), [&](int g) {
+                return !changes(f) && !changes(g) && sameSurface(m_topology.face(f), m_topology.face(g), 1e-6);
+            });
             if (known) continue;
             faces.push_back(f);
             surfaces.push_back(surfaceOf(f));
         }
         const gp_Pnt old = BRep_Tool::Pnt(vertex);
-        const gp_Pnt at = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), old, m_size, m_tolerance, 1e-3);
+        const gp_Pnt at = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), old, m_size,
+                                       m_tolerance, 1e-3);
         for (std::size_t s = 0; s < surfaces.size(); ++s) {
             const auto uv = parametersOn(surfaces[s], at, m_tolerance);
             const double allowed = std::max(10.0 * m_tolerance, 2.0 * BRep_Tool::Tolerance(vertex));
-            if (!uv || surfaces[s]->Value(uv->X(), uv->Y()).Distance(at) > allowed) return refused(fmt::format("it would not meet face {} where it did", neighbourAmong(faces)), anyFace(), old);
+            if (!uv || surfaces[s]->Value(uv->X(), uv->Y()).Distance(at) > allowed)
+                return refused(fmt::format("it would not meet face {} where it did", neighbourAmong(faces)), anyFace(),
+                               old);
         }
         m_old[v] = old;
         m_points[v] = at;
@@ -166,7 +189,8 @@ private:
     Result<void> moveEdge(int e) {
         const TopoDS_Edge old = TopoDS::Edge(m_topology.edge(e).Oriented(TopAbs_FORWARD));
         const auto uses = m_topology.usesOf(e);
-        if (uses.size() != 2) return refused(uses.size() < 2 ? "an edge of it is open" : "many faces meet at an edge of it", anyFace());
+        if (uses.size() != 2)
+            return refused(uses.size() < 2 ? "an edge of it is open" : "many faces meet at an edge of it", anyFace());
         const int a = uses[0].face, b = uses[1].face;
         double first = 0.0, last = 0.0;
         const Handle(Geom_Curve) curve = BRep_Tool::Curve(old, first, last);
@@ -176,19 +200,22 @@ private:
         if (a == b) return moveSeam(e, old, a, v0, v1);
         const double tolerance = std::max(m_tolerance, BRep_Tool::Tolerance(old));
         std::optional<CurvePiece> piece;
-        if (liesOnBoth(curve, first, last, a, b, p, q, tolerance)) piece = CurvePiece{curve, first, last};   // as where a surface is only written otherwise
+        if (liesOnBoth(curve, first, last, a, b, p, q, tolerance))
+            piece = CurvePiece{curve, first, last};  // as where a surface is only written otherwise
         if (!piece && !changes(a) && !changes(b)) {
             const Handle(Geom_Curve) whole = untrimmedCurve(curve);
             if (runsOn(whole)) {
                 auto from = parameterAt(whole, p, 10.0 * tolerance), to = parameterAt(whole, q, 10.0 * tolerance);
                 if (from && to) {
-                    if (whole->IsPeriodic()) {   // the same way round as before
+                    if (whole->IsPeriodic()) {  // the same way round as before
                         const double period = whole->Period();
                         *from += period * std::round((first - *from) / period);
                         *to += period * std::round((last - *to) / period);
                     }
-                    if (*to > *from) piece = CurvePiece{whole, *from, *to};
-                    else return refused("an edge beside it would be turned round", anyFace(), p);
+                    if (*to > *from)
+                        piece = CurvePiece{whole, *from, *to};
+                    else
+                        return refused("an edge beside it would be turned round", anyFace(), p);
                 }
             }
         }
@@ -200,7 +227,8 @@ private:
             curve->D1(first, start, along);
             if (v0.IsSame(v1) || conic) {
                 piece = meetingRing(surfaceOf(a), surfaceOf(b), p, along, 10.0 * tolerance);
-                if (!piece && v0.IsSame(v1)) piece = meetingAlong(surfaceOf(a), surfaceOf(b), p, along, p, 10.0 * tolerance);
+                if (!piece && v0.IsSame(v1))
+                    piece = meetingAlong(surfaceOf(a), surfaceOf(b), p, along, p, 10.0 * tolerance);
                 if (piece && !v0.IsSame(v1)) {
                     auto end = parameterAt(untrimmedCurve(piece->curve), q, 10.0 * tolerance);
                     if (end) {
@@ -213,17 +241,25 @@ private:
                 }
             }
             if (!piece && !v0.IsSame(v1)) piece = meetingCurve(surfaceOf(a), surfaceOf(b), p, q, 10.0 * tolerance);
-            if (!piece && !v0.IsSame(v1)) piece = meetingAlong(surfaceOf(a), surfaceOf(b), p, along, q, 10.0 * tolerance);   // as half a hole's mouth
+            if (!piece && !v0.IsSame(v1))
+                piece =
+                    meetingAlong(surfaceOf(a), surfaceOf(b), p, along, q, 10.0 * tolerance);  // as half a hole's mouth
         }
-        if (!piece) return refused(fmt::format("faces {} and {} would not meet along a curve", a, b), changes(a) ? a : changes(b) ? b : anyFace(), p);
+        if (!piece)
+            return refused(fmt::format("faces {} and {} would not meet along a curve", a, b),
+                           changes(a)   ? a
+                           : changes(b) ? b
+                                        : anyFace(),
+                           p);
         m_made[e] = edgeOf(*piece, v0, v1, tolerance);
         return {};
     }
 
-    [[nodiscard]] bool liesOnBoth(const Handle(Geom_Curve)& curve, double first, double last, int a, int b, const gp_Pnt& p, const gp_Pnt& q, double tolerance) const {
+    [[nodiscard]] bool liesOnBoth(const Handle(Geom_Curve) & curve, double first, double last, int a, int b,
+                                  const gp_Pnt& p, const gp_Pnt& q, double tolerance) const {
         if (curve->Value(first).Distance(p) > tolerance || curve->Value(last).Distance(q) > tolerance) return false;
         for (const int f : {a, b}) {
-            if (!changes(f)) continue;   // there it lay before
+            if (!changes(f)) continue;  // there it lay before
             const Handle(Geom_Surface) surface = surfaceOf(f);
             for (int i = 0; i <= 12; ++i) {
                 const gp_Pnt at = curve->Value(first + (last - first) * i / 12);
@@ -234,9 +270,13 @@ private:
         return true;
     }
     /// Another kind of surface than before, with parameters of its own.
-    [[nodiscard]] bool isOtherKind(int face) const { return changes(face) && GeomAdaptor_Surface(surfaceOf(face)).GetType() != GeomAdaptor_Surface(BRep_Tool::Surface(m_topology.face(face))).GetType(); }
+    [[nodiscard]] bool isOtherKind(int face) const {
+        return changes(face) && GeomAdaptor_Surface(surfaceOf(face)).GetType() !=
+                                    GeomAdaptor_Surface(BRep_Tool::Surface(m_topology.face(face))).GetType();
+    }
 
-    [[nodiscard]] static TopoDS_Edge edgeOf(const CurvePiece& piece, const TopoDS_Vertex& from, const TopoDS_Vertex& to, double tolerance) {
+    [[nodiscard]] static TopoDS_Edge edgeOf(const CurvePiece& piece, const TopoDS_Vertex& from, const TopoDS_Vertex& to,
+                                            double tolerance) {
         const BRep_Builder builder;
         TopoDS_Edge edge;
         builder.MakeEdge(edge, piece.curve, std::max(1e-7, tolerance));
@@ -244,7 +284,8 @@ private:
         builder.Add(edge, to.Oriented(TopAbs_REVERSED));
         builder.Range(edge, piece.first, piece.last);
         for (const auto& [vertex, at] : {std::pair{from, piece.first}, {to, piece.last}})
-            builder.UpdateVertex(vertex, std::max(std::max(1e-7, tolerance), 2.01 * piece.curve->Value(at).Distance(BRep_Tool::Pnt(vertex))));
+            builder.UpdateVertex(vertex, std::max(std::max(1e-7, tolerance),
+                                                  2.01 * piece.curve->Value(at).Distance(BRep_Tool::Pnt(vertex))));
         return edge;
     }
 
@@ -254,9 +295,12 @@ private:
         const GeomAbs_SurfaceType kind = GeomAdaptor_Surface(surface).GetType();
         const TopoDS_Face forward = TopoDS::Face(m_topology.face(face).Oriented(TopAbs_FORWARD));
         double first = 0.0, last = 0.0;
-        const Handle(Geom2d_Curve) one = BRep_Tool::CurveOnSurface(old, forward, first, last), two = BRep_Tool::CurveOnSurface(TopoDS::Edge(old.Reversed()), forward, first, last);
+        const Handle(Geom2d_Curve) one = BRep_Tool::CurveOnSurface(old, forward, first, last),
+                                   two = BRep_Tool::CurveOnSurface(TopoDS::Edge(old.Reversed()), forward, first, last);
         const gp_Pnt p = BRep_Tool::Pnt(v0), q = BRep_Tool::Pnt(v1);
-        if ((kind != GeomAbs_Cylinder && kind != GeomAbs_Cone) || v0.IsSame(v1) || one.IsNull() || two.IsNull() || p.Distance(q) <= m_tolerance) return refused("its seam cannot be carried on", face, p);
+        if ((kind != GeomAbs_Cylinder && kind != GeomAbs_Cone) || v0.IsSame(v1) || one.IsNull() || two.IsNull() ||
+            p.Distance(q) <= m_tolerance)
+            return refused("its seam cannot be carried on", face, p);
         const CurvePiece piece{new Geom_Line(p, gp_Dir(gp_Vec(p, q))), 0.0, p.Distance(q)};
         const auto from = parametersOn(surface, p, m_tolerance), to = parametersOn(surface, q, m_tolerance);
         if (!from || !to) return refused("its seam cannot be carried on", face, p);
@@ -272,15 +316,18 @@ private:
             surface->D1(0.0, from->Y(), foot, newU, v);
             turned = oldU.Dot(newU) < 0.0;
         }
-        const auto trace = [&](const Handle(Geom2d_Curve)& was) {
+        const auto trace = [&](const Handle(Geom2d_Curve) & was) {
             const double u = was->Value(first).X();
-            return new Geom2d_Line(gp_Pnt2d(isOtherKind(face) ? ((u > middle) != turned ? 2.0 * M_PI : 0.0) : u, from->Y()), gp_Dir2d(0.0, sign));
+            return new Geom2d_Line(
+                gp_Pnt2d(isOtherKind(face) ? ((u > middle) != turned ? 2.0 * M_PI : 0.0) : u, from->Y()),
+                gp_Dir2d(0.0, sign));
         };
         const Handle(Geom2d_Line) here = trace(one), there = trace(two);
         for (const auto& line : {here, there})
             for (const double at : {0.0, 0.5 * piece.last, piece.last}) {
                 const gp_Pnt2d uv = line->Value(at);
-                if (surface->Value(uv.X(), uv.Y()).Distance(piece.curve->Value(at)) > 10.0 * m_tolerance) return refused("its seam cannot be carried on", face, p);
+                if (surface->Value(uv.X(), uv.Y()).Distance(piece.curve->Value(at)) > 10.0 * m_tolerance)
+                    return refused("its seam cannot be carried on", face, p);
             }
         m_made[e] = edgeOf(piece, v0, v1, m_tolerance);
         m_seams[e] = {here, there};
@@ -292,8 +339,10 @@ private:
         const BRep_Builder builder;
         TopoDS_Face made;
         const Handle(Geom_Surface) surface = surfaceOf(f);
-        if (changes(f)) builder.MakeFace(made, surface, BRep_Tool::Tolerance(old));
-        else made = TopoDS::Face(forward.EmptyCopied());
+        if (changes(f))
+            builder.MakeFace(made, surface, BRep_Tool::Tolerance(old));
+        else
+            made = TopoDS::Face(forward.EmptyCopied());
         TopLoc_Location place;
         const Handle(Geom_Surface) own = BRep_Tool::Surface(made, place);
         const bool flat = GeomAdaptor_Surface(surface).GetType() == GeomAbs_Plane;
@@ -313,25 +362,36 @@ private:
                 double first = 0.0, last = 0.0;
                 const Handle(Geom_Curve) curve = BRep_Tool::Curve(now, first, last);
                 if (const auto seam = m_seams.find(e); seam != m_seams.end()) {
-                    builder.UpdateEdge(now, seam->second.first, seam->second.second, own, place, BRep_Tool::Tolerance(now));
+                    builder.UpdateEdge(now, seam->second.first, seam->second.second, own, place,
+                                       BRep_Tool::Tolerance(now));
                 } else if (!flat) {
                     double was0 = 0.0, was1 = 0.0;
-                    const Handle(Geom2d_Curve) was = BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), forward, was0, was1);
-                    const auto trace = traceOn(surface, curve, first, last, 20.0 * std::max(m_tolerance, BRep_Tool::Tolerance(now)), std::nullopt);
-                    if (!trace) return refused("an edge would leave a face beside it", f, curve->Value(0.5 * (first + last)));
+                    const Handle(Geom2d_Curve) was =
+                        BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), forward, was0, was1);
+                    const auto trace = traceOn(surface, curve, first, last,
+                                               20.0 * std::max(m_tolerance, BRep_Tool::Tolerance(now)), std::nullopt);
+                    if (!trace)
+                        return refused("an edge would leave a face beside it", f, curve->Value(0.5 * (first + last)));
                     Handle(Geom2d_Curve) shifted = trace->curve;
-                    if (isOtherKind(f) && surface->IsUPeriodic()) {   // within the first turn: the seam lies at its beginning
-                        const double u = shifted->Value(0.5 * (first + last)).X(), by = -surface->UPeriod() * std::floor(u / surface->UPeriod());
+                    if (isOtherKind(f) &&
+                        surface->IsUPeriodic()) {  // within the first turn: the seam lies at its beginning
+                        const double u = shifted->Value(0.5 * (first + last)).X(),
+                                     by = -surface->UPeriod() * std::floor(u / surface->UPeriod());
                         if (by != 0.0) shifted = Handle(Geom2d_Curve)::DownCast(shifted->Translated(gp_Vec2d(by, 0.0)));
-                    } else if (!was.IsNull()) {   // in the same turn of the surface as before
-                        const gp_Pnt2d there = was->Value(0.5 * (was0 + was1)), here = shifted->Value(0.5 * (first + last));
+                    } else if (!was.IsNull()) {  // in the same turn of the surface as before
+                        const gp_Pnt2d there = was->Value(0.5 * (was0 + was1)),
+                                       here = shifted->Value(0.5 * (first + last));
                         gp_Vec2d by(0.0, 0.0);
-                        if (surface->IsUPeriodic()) by.SetX(surface->UPeriod() * std::round((there.X() - here.X()) / surface->UPeriod()));
-                        if (surface->IsVPeriodic()) by.SetY(surface->VPeriod() * std::round((there.Y() - here.Y()) / surface->VPeriod()));
+                        if (surface->IsUPeriodic())
+                            by.SetX(surface->UPeriod() * std::round((there.X() - here.X()) / surface->UPeriod()));
+                        if (surface->IsVPeriodic())
+                            by.SetY(surface->VPeriod() * std::round((there.Y() - here.Y()) / surface->VPeriod()));
                         if (by.Magnitude() > 0.0) shifted = Handle(Geom2d_Curve)::DownCast(shifted->Translated(by));
                     }
-                    builder.UpdateEdge(now, shifted, own, place, std::max(BRep_Tool::Tolerance(now), 1.1 * trace->deviation));
-                    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(now), TopExp::LastVertex(now)}) builder.UpdateVertex(vertex, BRep_Tool::Tolerance(now));
+                    builder.UpdateEdge(now, shifted, own, place,
+                                       std::max(BRep_Tool::Tolerance(now), 1.1 * trace->deviation));
+                    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(now), TopExp::LastVertex(now)})
+                        builder.UpdateVertex(vertex, BRep_Tool::Tolerance(now));
                 }
                 builder.Add(wire, now.Oriented(edge.Orientation()));
             }
@@ -393,7 +453,9 @@ private:
             const double length = from.Distance(at);
             if (length <= 10.0 * m_tolerance) continue;
             crossing.Perform(gp_Lin(from, gp_Dir(gp_Vec(from, at))), -m_tolerance, length + m_tolerance);
-            if (crossing.NbPnt() > 0) return refused(fmt::format("face {} lies in its way", m_topology.faceNumber(crossing.Face(1))), number, crossing.Pnt(1));
+            if (crossing.NbPnt() > 0)
+                return refused(fmt::format("face {} lies in its way", m_topology.faceNumber(crossing.Face(1))), number,
+                               crossing.Pnt(1));
         }
         return {};
     }
@@ -412,7 +474,8 @@ private:
             for (const bool inside : {true, false}) {
                 classifier.Perform(at.Translated(out * (inside ? -step : step)), 1e-7);
                 const TopAbs_State state = classifier.State();
-                if (state != TopAbs_ON && state != (inside ? TopAbs_IN : TopAbs_OUT)) return refused("it would pass through another face", number, at);
+                if (state != TopAbs_ON && state != (inside ? TopAbs_IN : TopAbs_OUT))
+                    return refused("it would pass through another face", number, at);
             }
         if (points.empty() && !(areaOf(face) > 0.0)) return refused("nothing of it would be left", number);
         return {};

@@ -1,4 +1,5 @@
-// What removeStrips works with: strips shrink to edges in the half-edge structure, then the geometry is found. Not for others.
+// What removeStrips works with: strips shrink to edges in the half-edge structure, then the geometry is found. Not for
+// others.
 #pragma once
 #include <array>
 #include <map>
@@ -18,34 +19,35 @@ namespace rasoir::heal {
 class Contraction {
 public:
     /// `shrinking`: edges of kept faces that turned out to end where they begin.
-    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, const std::set<int>& shrinking, Choices& choices, double tolerance);
+    Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners,
+                const std::set<int>& shrinking, Choices& choices, double tolerance);
     Result<std::set<int>> run();
     /// Edges that have no length left: to be tried again with these shrunk too.
     [[nodiscard]] const std::set<int>& shrunk() const { return m_shrunk; }
 
 private:
-    static constexpr double tangentBelow = 0.05;   // [rad] faces that meet at less do not say where
-    static constexpr double farthest = 12.0;       // times the width of the strip: the corner of a wedge of ten degrees
+    static constexpr double tangentBelow = 0.05;  // [rad] faces that meet at less do not say where
+    static constexpr double farthest = 12.0;      // times the width of the strip: the corner of a wedge of ten degrees
 
     /// A side in a loop as it will be: an old one, or one of a new edge.
     struct Side {
         int half = -1;
         int fresh = -1;
-        bool along = true;   // of a new edge: runs with it
+        bool along = true;  // of a new edge: runs with it
         friend bool operator==(const Side&, const Side&) = default;
     };
 
     /// A new edge between two faces, from one meeting place to another.
     struct Fresh {
         int faceAlong = -1, faceAgainst = -1;
-        int from = -1, to = -1;             // groups of vertices; for those inside a corner: -1
-        int fromVertex = -1, toVertex = -1; // once known
+        int from = -1, to = -1;              // groups of vertices; for those inside a corner: -1
+        int fromVertex = -1, toVertex = -1;  // once known
         gp_Pnt start, end;
-        std::vector<gp_Pnt> hints;          // at a quarter, half, three quarters of the strip
+        std::vector<gp_Pnt> hints;  // at a quarter, half, three quarters of the strip
         gp_Vec direction;
         std::vector<CurvePiece> pieces;
-        std::vector<gp_Pnt> stations;       // between the pieces
-        std::vector<int> halves;            // once made: the side along of each piece
+        std::vector<gp_Pnt> stations;  // between the pieces
+        std::vector<int> halves;       // once made: the side along of each piece
     };
 
     struct Slot {
@@ -54,24 +56,27 @@ private:
     };
     struct Corner {
         std::vector<Slot> ring;
-        std::vector<gp_Pnt> points;                   // one, or one for each triangle
-        std::vector<int> pointOfSpoke;                // spoke i: between slot i and i + 1
-        struct Diagonal { int i, j, from, to, fresh; };
+        std::vector<gp_Pnt> points;     // one, or one for each triangle
+        std::vector<int> pointOfSpoke;  // spoke i: between slot i and i + 1
+        struct Diagonal {
+            int i, j, from, to, fresh;
+        };
         std::vector<Diagonal> diagonals;
         std::vector<int> vertices;
     };
     /// Polyline along sides, with lengths.
     struct Path {
         std::vector<gp_Pnt> points;
-        std::vector<double> at;      // length up to there
-        std::vector<double> ends;    // length up to the end of each side
+        std::vector<double> at;    // length up to there
+        std::vector<double> ends;  // length up to the end of each side
         [[nodiscard]] double length() const { return at.back(); }
         [[nodiscard]] double nearest(const gp_Pnt& point) const {
             double best = std::numeric_limits<double>::max(), where = 0.0;
             for (std::size_t i = 0; i + 1 < points.size(); ++i) {
                 const gp_Vec along(points[i], points[i + 1]);
                 const double square = along.SquareMagnitude();
-                const double share = square > 0.0 ? std::clamp(gp_Vec(points[i], point).Dot(along) / square, 0.0, 1.0) : 0.0;
+                const double share =
+                    square > 0.0 ? std::clamp(gp_Vec(points[i], point).Dot(along) / square, 0.0, 1.0) : 0.0;
                 const double distance = points[i].Translated(along * share).Distance(point);
                 if (distance < best) {
                     best = distance;
@@ -90,9 +95,9 @@ private:
         }
     };
     struct Cells {
-        std::vector<std::vector<int>> cells;              // slots round each
+        std::vector<std::vector<int>> cells;  // slots round each
         std::vector<gp_Pnt> points;
-        std::vector<std::array<int, 4>> diagonals;        // slots i < j, the cells on both sides
+        std::vector<std::array<int, 4>> diagonals;  // slots i < j, the cells on both sides
     };
 
     HalfEdgeBody& m_body;
@@ -101,21 +106,23 @@ private:
     const std::set<int>& m_shrinking;
     Choices& m_choices;
     std::set<int> m_shrunk;
-    std::set<int> m_removed;                          // records
-    std::unordered_map<int, int> m_parent;            // vertices that become one
-    std::unordered_set<int> m_touched;                // groups
-    std::unordered_map<int, double> m_width;          // by vertex: of the widest strip or patch at it [mm]
-    std::map<int, std::vector<Side>> m_instead;       // by old side of a kept face: what takes its place, in the face's direction
+    std::set<int> m_removed;                  // records
+    std::unordered_map<int, int> m_parent;    // vertices that become one
+    std::unordered_set<int> m_touched;        // groups
+    std::unordered_map<int, double> m_width;  // by vertex: of the widest strip or patch at it [mm]
+    std::map<int, std::vector<Side>>
+        m_instead;  // by old side of a kept face: what takes its place, in the face's direction
     std::vector<Fresh> m_fresh;
-    std::vector<std::pair<int, std::vector<Side>>> m_loops;   // face, its sides to be
-    std::map<int, Corner> m_corners;                  // by group
-    std::map<std::pair<int, int>, std::vector<Side>> m_between;   // extra sides put between in and out, by (group, slot)
-    std::map<int, bool> m_diagonalAlongJ;             // by new edge: the side along it belongs to slot j
+    std::vector<std::pair<int, std::vector<Side>>> m_loops;      // face, its sides to be
+    std::map<int, Corner> m_corners;                             // by group
+    std::map<std::pair<int, int>, std::vector<Side>> m_between;  // extra sides put between in and out, by (group, slot)
+    std::map<int, bool> m_diagonalAlongJ;                        // by new edge: the side along it belongs to slot j
     std::set<int> m_reshaped;
-    std::map<std::vector<int>, std::optional<gp_Pnt>> m_commonPoints;   // of the corner in hand, by cell
+    std::map<std::vector<int>, std::optional<gp_Pnt>> m_commonPoints;  // of the corner in hand, by cell
 
     // strips.cpp: what shrinks, and the loops as they will be
-    [[nodiscard]] tl::unexpected<Problem> stopped(std::string what, std::string remedy, std::vector<int> faces = {}, std::optional<gp_Pnt> at = std::nullopt) const;
+    [[nodiscard]] tl::unexpected<Problem> stopped(std::string what, std::string remedy, std::vector<int> faces = {},
+                                                  std::optional<gp_Pnt> at = std::nullopt) const;
     Handle(Geom_Surface) surfaceOf(int face) const { return m_body.surfaceOf(face); }
     int find(int v);
     void unite(int a, int b) { m_parent[find(a)] = find(b); }
@@ -140,17 +147,27 @@ private:
     /// Kept edges whose two ends have come together.
     bool findShrinking();
     Result<void> solve(Corner& corner, const std::vector<int>& vertices);
-    /// Where two old edges beside each other, carried on, meet: of faces that are tangent there (two rounds that run into one flat) nothing else tells.
+    /// Where two old edges beside each other, carried on, meet: of faces that are tangent there (two rounds that run
+    /// into one flat) nothing else tells.
     template <class OnAll>
-    std::optional<gp_Pnt> spokesMeet(const std::vector<Slot>& ring, const gp_Pnt& start, double reach, double fit, const OnAll& onAll);
-    /// A point that lies on all faces of some slots: an old vertex, where they cross, or where an old edge between two of them meets the rest.
-    std::optional<gp_Pnt> commonPoint(const std::vector<Slot>& ring, const std::vector<int>& cell, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit);
-    /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first; `uncutToo`: with none as well.
-    void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways, bool uncutToo = true);
+    std::optional<gp_Pnt> spokesMeet(const std::vector<Slot>& ring, const gp_Pnt& start, double reach, double fit,
+                                     const OnAll& onAll);
+    /// A point that lies on all faces of some slots: an old vertex, where they cross, or where an old edge between two
+    /// of them meets the rest.
+    std::optional<gp_Pnt> commonPoint(const std::vector<Slot>& ring, const std::vector<int>& cell,
+                                      const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit);
+    /// All ways to cut a cell with at most `cuts` diagonals so that each piece has a point, fewest cuts first;
+    /// `uncutToo`: with none as well.
+    void cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts,
+                  const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit,
+                  std::vector<Cells>& ways, bool uncutToo = true);
     /// More than one point: the corner is cut by new edges between faces that were not neighbours there.
-    Result<void> divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, int passed);
-    /// Where two faces meet between two points of both; where they are one flat, straight on, as what divided them before.
-    [[nodiscard]] std::optional<CurvePiece> curveBetween(int a, int b, const gp_Pnt& from, const gp_Pnt& to, double tolerance) const;
+    Result<void> divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit,
+                        int passed);
+    /// Where two faces meet between two points of both; where they are one flat, straight on, as what divided them
+    /// before.
+    [[nodiscard]] std::optional<CurvePiece> curveBetween(int a, int b, const gp_Pnt& from, const gp_Pnt& to,
+                                                         double tolerance) const;
 
     // strips_curves.cpp: the new edges, and what is done to the body
     /// Every end of a new edge knows its point once the corners are solved.

@@ -1,14 +1,17 @@
 #include "heal/strips.h"
 
-#include <BRep_Tool.hxx>
 #include <fmt/format.h>
+
+#include <BRep_Tool.hxx>
 
 #include "geometry/curves.h"
 #include "heal/strip_contraction.h"
 
 namespace rasoir::heal {
 
-Contraction::Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, const std::set<int>& shrinking, Choices& choices, double tolerance) : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking), m_choices(choices) {
+Contraction::Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners,
+                         const std::set<int>& shrinking, Choices& choices, double tolerance)
+    : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking), m_choices(choices) {
     for (const Strip& strip : strips) m_removed.insert(m_body.faceRecord(strip.face));
     for (const int number : corners) m_removed.insert(m_body.faceRecord(number));
 }
@@ -23,7 +26,8 @@ Result<std::set<int>> Contraction::run() {
     return std::move(m_reshaped);
 }
 
-tl::unexpected<Problem> Contraction::stopped(std::string what, std::string remedy, std::vector<int> faces, std::optional<gp_Pnt> at) const {
+tl::unexpected<Problem> Contraction::stopped(std::string what, std::string remedy, std::vector<int> faces,
+                                             std::optional<gp_Pnt> at) const {
     Place place;
     for (const int f : faces) place.faces.push_back(m_body.face(f).number);
     place.point = at;
@@ -40,15 +44,18 @@ int Contraction::find(int v) {
 
 gp_Pnt Contraction::pointOn(int h, double share) const {
     const SurgeryEdge& e = m_body.edge(m_body.half(h).edge);
-    return e.curve->Value(m_body.half(h).alongEdge ? e.first + share * (e.last - e.first) : e.last - share * (e.last - e.first));
+    return e.curve->Value(m_body.half(h).alongEdge ? e.first + share * (e.last - e.first)
+                                                   : e.last - share * (e.last - e.first));
 }
 
 Result<void> Contraction::readStrips() {
-    std::unordered_map<int, int> label;   // side of a removed face: 0, 1 contact, -1 across
+    std::unordered_map<int, int> label;  // side of a removed face: 0, 1 contact, -1 across
     for (const int f : m_removed) {
         const SurgeryFace& face = m_body.face(f);
-        if (face.disordered || face.gone) return stopped("Its loops do not close, so what lies round it is unknown.", "Mend the part first.", {f});
-        const auto strip = std::find_if(m_strips.begin(), m_strips.end(), [&](const Strip& s) { return s.face == face.number; });
+        if (face.disordered || face.gone)
+            return stopped("Its loops do not close, so what lies round it is unknown.", "Mend the part first.", {f});
+        const auto strip =
+            std::find_if(m_strips.begin(), m_strips.end(), [&](const Strip& s) { return s.face == face.number; });
         const std::vector<int> halves = m_body.halvesOf(f);
         for (const int h : halves) {
             if (m_body.half(h).dead || m_body.half(h).face != f) continue;
@@ -56,18 +63,24 @@ Result<void> Contraction::readStrips() {
             int side = -1;
             if (strip != m_strips.end() && edge.number > 0)
                 for (const int s : {0, 1})
-                    if (std::find(strip->contact[s].begin(), strip->contact[s].end(), edge.number) != strip->contact[s].end()) side = s;
+                    if (std::find(strip->contact[s].begin(), strip->contact[s].end(), edge.number) !=
+                        strip->contact[s].end())
+                        side = s;
             label[h] = side;
             if (side < 0) unite(m_body.startOf(h), m_body.endOf(h));
             if (edge.degenerated) continue;
             const int other = m_body.twin(h);
-            if (other < 0) return stopped("At one of its edges the body is open, or more than two faces meet.", "Mend the part first.", {f}, edge.curve->Value(edge.first));
+            if (other < 0)
+                return stopped("At one of its edges the body is open, or more than two faces meet.",
+                               "Mend the part first.", {f}, edge.curve->Value(edge.first));
             const int beyond = m_body.half(other).face;
             if (m_removed.contains(beyond)) {
-                if (side >= 0 && beyond != f) return stopped("Another round runs along it.", "Remove that one first.", {f, beyond});
+                if (side >= 0 && beyond != f)
+                    return stopped("Another round runs along it.", "Remove that one first.", {f, beyond});
                 continue;
             }
-            if (m_body.face(beyond).disordered) return stopped("A face beside it has loops that do not close.", "Mend the part first.", {beyond});
+            if (m_body.face(beyond).disordered)
+                return stopped("A face beside it has loops that do not close.", "Mend the part first.", {beyond});
             if (side < 0) m_instead[other] = {};
         }
     }
@@ -94,7 +107,8 @@ Result<void> Contraction::readStrips() {
 void Contraction::measureWidths() {
     for (const int f : m_removed) {
         const SurgeryFace& face = m_body.face(f);
-        const auto strip = std::find_if(m_strips.begin(), m_strips.end(), [&](const Strip& s) { return s.face == face.number; });
+        const auto strip =
+            std::find_if(m_strips.begin(), m_strips.end(), [&](const Strip& s) { return s.face == face.number; });
         double width = 0.0;
         std::vector<int> halves;
         for (const int h : m_body.halvesOf(f))
@@ -102,10 +116,14 @@ void Contraction::measureWidths() {
         for (const int h : halves) {
             const SurgeryEdge& e = m_body.edge(m_body.half(h).edge);
             if (e.degenerated) continue;
-            const bool contact = strip != m_strips.end() && (std::find(strip->contact[0].begin(), strip->contact[0].end(), e.number) != strip->contact[0].end() || std::find(strip->contact[1].begin(), strip->contact[1].end(), e.number) != strip->contact[1].end());
+            const bool contact =
+                strip != m_strips.end() &&
+                (std::find(strip->contact[0].begin(), strip->contact[0].end(), e.number) != strip->contact[0].end() ||
+                 std::find(strip->contact[1].begin(), strip->contact[1].end(), e.number) != strip->contact[1].end());
             if (contact) continue;
             for (const double share : {0.0, 0.5})
-                for (const double other : {0.5, 1.0}) width = std::max(width, pointOn(h, share).Distance(pointOn(h, other)));
+                for (const double other : {0.5, 1.0})
+                    width = std::max(width, pointOn(h, share).Distance(pointOn(h, other)));
         }
         for (const int h : halves)
             for (const int v : {m_body.startOf(h), m_body.endOf(h)}) {
@@ -143,59 +161,76 @@ Result<void> Contraction::layOut(int f, const std::unordered_map<int, int>& labe
         }
         loops.push_back(std::move(loop));
     }
-    std::array<std::vector<int>, 2> chain;   // in the strip's own direction
+    std::array<std::vector<int>, 2> chain;  // in the strip's own direction
     if (loops.size() == 1) {
         std::vector<int>& loop = loops.front();
         std::size_t begin = loop.size();
         for (std::size_t i = 0; i < loop.size(); ++i)
             if (label.at(loop[i]) == 0 && label.at(loop[(i + loop.size() - 1) % loop.size()]) != 0) {
-                if (begin != loop.size()) return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
+                if (begin != loop.size())
+                    return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
                 begin = i;
             }
-        if (begin == loop.size()) return stopped("It does not run along two faces.", "Remove it together with its neighbours.", {f});
+        if (begin == loop.size())
+            return stopped("It does not run along two faces.", "Remove it together with its neighbours.", {f});
         std::rotate(loop.begin(), loop.begin() + static_cast<std::ptrdiff_t>(begin), loop.end());
         int stage = 0;
         for (const int h : loop) {
             const int side = label.at(h);
-            if (side == 0 && stage == 0) chain[0].push_back(h);
+            if (side == 0 && stage == 0)
+                chain[0].push_back(h);
             else if (side == 1 && stage <= 2) {
-                if (stage == 2 && !chain[1].empty()) return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
+                if (stage == 2 && !chain[1].empty())
+                    return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
                 stage = 1;
                 chain[1].push_back(h);
-            } else if (side < 0) stage = chain[1].empty() ? 0 : 2;
-            else return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
+            } else if (side < 0)
+                stage = chain[1].empty() ? 0 : 2;
+            else
+                return stopped("One of its sides is interrupted.", "Remove what lies between first.", {f});
         }
     } else if (loops.size() == 2) {
         for (std::vector<int>& loop : loops) {
             const int side = label.at(loop.front());
-            if (side < 0 || !chain[side].empty() || std::any_of(loop.begin(), loop.end(), [&](int h) { return label.at(h) != side; })) return stopped("Its two rims are not what it runs along.", "Remove it together with its neighbours.", {f});
+            if (side < 0 || !chain[side].empty() ||
+                std::any_of(loop.begin(), loop.end(), [&](int h) { return label.at(h) != side; }))
+                return stopped("Its two rims are not what it runs along.", "Remove it together with its neighbours.",
+                               {f});
             chain[side] = loop;
         }
         // Both rims begin where they are nearest to each other.
         const gp_Pnt from = pointOn(chain[0].front(), 0.0);
-        const auto nearest = std::min_element(chain[1].begin(), chain[1].end(), [&](int a, int b) { return pointOn(a, 0.0).Distance(from) < pointOn(b, 0.0).Distance(from); });
+        const auto nearest = std::min_element(chain[1].begin(), chain[1].end(), [&](int a, int b) {
+            return pointOn(a, 0.0).Distance(from) < pointOn(b, 0.0).Distance(from);
+        });
         std::rotate(chain[1].begin(), nearest, chain[1].end());
         unite(m_body.startOf(chain[0].front()), m_body.startOf(chain[1].front()));
     } else {
         return stopped("It has holes.", "Remove the holes in it first.", {f});
     }
-    if (chain[0].empty() || chain[1].empty()) return stopped("It does not run along two faces.", "Remove it together with its neighbours.", {f});
-    std::reverse(chain[1].begin(), chain[1].end());   // now both lead the same way; sides of chain[1] are walked backwards
-    if (find(m_body.endOf(chain[0].back())) != find(m_body.startOf(chain[1].back())) || find(m_body.startOf(chain[0].front())) != find(m_body.endOf(chain[1].front())))
+    if (chain[0].empty() || chain[1].empty())
+        return stopped("It does not run along two faces.", "Remove it together with its neighbours.", {f});
+    std::reverse(chain[1].begin(),
+                 chain[1].end());  // now both lead the same way; sides of chain[1] are walked backwards
+    if (find(m_body.endOf(chain[0].back())) != find(m_body.startOf(chain[1].back())) ||
+        find(m_body.startOf(chain[0].front())) != find(m_body.endOf(chain[1].front())))
         return stopped("Its two sides do not end together.", "Remove what lies between first.", {f});
 
     const Path own = pathAlong(chain[0], false), other = pathAlong(chain[1], true);
     struct Break {
         double at = 0.0;
         int group = -1;
-        int on[2] = {0, 0};   // sides that have ended
+        int on[2] = {0, 0};  // sides that have ended
     };
     std::vector<Break> breaks;
-    for (std::size_t i = 0; i + 1 < chain[0].size(); ++i) breaks.push_back({other.nearest(pointOn(chain[0][i], 1.0)), m_body.endOf(chain[0][i]), {1, 0}});
+    for (std::size_t i = 0; i + 1 < chain[0].size(); ++i)
+        breaks.push_back({other.nearest(pointOn(chain[0][i], 1.0)), m_body.endOf(chain[0][i]), {1, 0}});
     const double same = 1e-4 * other.length() + 10.0 * m_tolerance;
     for (std::size_t j = 0; j + 1 < chain[1].size(); ++j) {
         const int vertex = m_body.startOf(chain[1][j]);
-        const auto twin = std::find_if(breaks.begin(), breaks.end(), [&](const Break& b) { return b.on[1] == 0 && std::abs(b.at - other.ends[j]) <= same; });
+        const auto twin = std::find_if(breaks.begin(), breaks.end(), [&](const Break& b) {
+            return b.on[1] == 0 && std::abs(b.at - other.ends[j]) <= same;
+        });
         if (twin != breaks.end()) {
             unite(twin->group, vertex);
             twin->on[1] = 1;
@@ -213,9 +248,10 @@ Result<void> Contraction::layOut(int f, const std::unordered_map<int, int>& labe
         const int next = last ? m_body.endOf(chain[0].back()) : breaks[s].group;
         const int beyondOwn = m_body.twin(chain[0][i]), beyondOther = m_body.twin(chain[1][j]);
         Fresh fresh;
-        fresh.faceAlong = m_body.half(beyondOther).face;     // its side runs against chain[1]'s, which we walk backwards
+        fresh.faceAlong = m_body.half(beyondOther).face;  // its side runs against chain[1]'s, which we walk backwards
         fresh.faceAgainst = m_body.half(beyondOwn).face;
-        if (fresh.faceAlong == fresh.faceAgainst) return stopped("It runs along one face on both its sides.", "Remove it together with its neighbours.", {f});
+        if (fresh.faceAlong == fresh.faceAgainst)
+            return stopped("It runs along one face on both its sides.", "Remove it together with its neighbours.", {f});
         fresh.from = group;
         fresh.to = next;
         for (const double share : {0.25, 0.5, 0.75}) {
@@ -226,7 +262,7 @@ Result<void> Contraction::layOut(int f, const std::unordered_map<int, int>& labe
         const int id = static_cast<int>(m_fresh.size());
         m_fresh.push_back(std::move(fresh));
         auto& ownRow = m_instead[beyondOwn];
-        ownRow.insert(ownRow.begin(), Side{-1, id, false});   // that face sees them the other way round
+        ownRow.insert(ownRow.begin(), Side{-1, id, false});  // that face sees them the other way round
         m_instead[beyondOther].push_back(Side{-1, id, true});
         if (!last) {
             i += static_cast<std::size_t>(breaks[s].on[0]);
@@ -262,17 +298,21 @@ Result<void> Contraction::rewalkLoops() {
         for (int h = first; !seen.contains(h); h = m_body.half(h).next) {
             seen.insert(h);
             const auto other = m_instead.find(h);
-            if (other == m_instead.end()) sides.push_back({h, -1, true});
-            else sides.insert(sides.end(), other->second.begin(), other->second.end());
+            if (other == m_instead.end())
+                sides.push_back({h, -1, true});
+            else
+                sides.insert(sides.end(), other->second.begin(), other->second.end());
         }
-        if (sides.empty()) return stopped("A face beside it would vanish.", "Remove that face together with it.", {face});
+        if (sides.empty())
+            return stopped("A face beside it would vanish.", "Remove that face together with it.", {face});
         m_loops.emplace_back(face, std::move(sides));
     }
     for (const auto& [face, sides] : m_loops)
         for (std::size_t s = 0; s < sides.size(); ++s) {
             const Side &in = sides[s], &out = sides[(s + 1) % sides.size()];
             const int group = endGroup(in);
-            if (group != startGroup(out)) return stopped("The faces round it do not follow each other.", "Mend the part first.", {face});
+            if (group != startGroup(out))
+                return stopped("The faces round it do not follow each other.", "Mend the part first.", {face});
             if (m_touched.contains(group)) m_corners[group].ring.push_back({face, in, out});
         }
     for (auto& [group, corner] : m_corners)
@@ -292,9 +332,13 @@ Result<void> Contraction::orderRing(int group, Corner& corner) {
     std::size_t used = 1;
     for (std::size_t guard = 0; guard < 1000; ++guard) {
         const Side in = twinOf(ring.back().out);
-        if (in.half < 0 && in.fresh < 0) return stopped("An edge that ends at it is open, or ends in a pole.", "Mend the part first.", {ring.back().face});
+        if (in.half < 0 && in.fresh < 0)
+            return stopped("An edge that ends at it is open, or ends in a pole.", "Mend the part first.",
+                           {ring.back().face});
         if (in == ring.front().in) {
-            if (used != known) return stopped("The faces round it touch each other in a single point.", "Remove its neighbours together with it.", {ring.front().face});
+            if (used != known)
+                return stopped("The faces round it touch each other in a single point.",
+                               "Remove its neighbours together with it.", {ring.front().face});
             corner.ring = std::move(ring);
             return {};
         }
@@ -304,16 +348,19 @@ Result<void> Contraction::orderRing(int group, Corner& corner) {
             ring.push_back(*found);
             continue;
         }
-        if (in.half < 0) return stopped("The faces round it do not form a ring.", "Mend the part first.", {ring.back().face});
+        if (in.half < 0)
+            return stopped("The faces round it do not form a ring.", "Mend the part first.", {ring.back().face});
         const Side out{m_body.half(in.half).next, -1, true};
-        if (startGroup(out) != group) return stopped("The faces round it do not form a ring.", "Mend the part first.", {ring.back().face});
+        if (startGroup(out) != group)
+            return stopped("The faces round it do not form a ring.", "Mend the part first.", {ring.back().face});
         const int face = m_body.half(in.half).face;
         ring.push_back({face, in, out});
     }
     return stopped("The faces round it do not form a ring.", "Mend the part first.", {ring.front().face});
 }
 
-Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners, double tolerance, const Judge& judge) {
+Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips,
+                                   const std::vector<int>& corners, double tolerance, const Judge& judge) {
     return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
         std::set<int> shrinking;
         for (int round = 0; round < 8; ++round) {
@@ -331,10 +378,13 @@ Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>&
                 choices = fresh;
                 return done;
             }
-            if (shrinking.size() == before) return fail(ProblemKind::NotPossible, "An edge beside it has no length left.", "Remove the features beside it first.");
+            if (shrinking.size() == before)
+                return fail(ProblemKind::NotPossible, "An edge beside it has no length left.",
+                            "Remove the features beside it first.");
             body.rollBack();
         }
-        return fail(ProblemKind::NotPossible, "The edges beside it have no length left.", "Remove the features beside it first.");
+        return fail(ProblemKind::NotPossible, "The edges beside it have no length left.",
+                    "Remove the features beside it first.");
     });
 }
 

@@ -1,7 +1,7 @@
-#include <Geom_Line.hxx>
 #include <fmt/format.h>
 
 #include <Eigen/Dense>
+#include <Geom_Line.hxx>
 
 #include "geometry/curves.h"
 #include "heal/strip_contraction.h"
@@ -48,12 +48,15 @@ bool Contraction::findShrinking() {
             const SurgeryEdge& edge = m_body.edge(m_body.half(half).edge);
             if (edge.start == edge.end || edge.degenerated) continue;
             gp_Pnt far = m_body.vertex(m_body.endOf(half)).point;
-            if (const auto other = m_corners.find(find(m_body.endOf(half))); other != m_corners.end() && other->first != group) {
+            if (const auto other = m_corners.find(find(m_body.endOf(half)));
+                other != m_corners.end() && other->first != group) {
                 const int twin = m_body.twin(half);
                 for (std::size_t j = 0; j < other->second.ring.size(); ++j)
-                    if (other->second.ring[j].out.half == twin) far = other->second.points[static_cast<std::size_t>(other->second.pointOfSpoke[j])];
+                    if (other->second.ring[j].out.half == twin)
+                        far = other->second.points[static_cast<std::size_t>(other->second.pointOfSpoke[j])];
             }
-            if (corner.points[static_cast<std::size_t>(corner.pointOfSpoke[i])].Distance(far) <= 10.0 * m_tolerance) m_shrunk.insert(m_body.half(half).edge);
+            if (corner.points[static_cast<std::size_t>(corner.pointOfSpoke[i])].Distance(far) <= 10.0 * m_tolerance)
+                m_shrunk.insert(m_body.half(half).edge);
         }
     return !m_shrunk.empty();
 }
@@ -69,26 +72,34 @@ Result<void> Contraction::solve(Corner& corner, const std::vector<int>& vertices
         loose = std::max(loose, m_body.vertex(v).tolerance);
     }
     const gp_Pnt start(sum / static_cast<double>(vertices.size()));
-    const double reach = farthest * std::max(width, 10.0 * m_tolerance), fit = std::max(10.0 * m_tolerance, std::min(2.0 * loose, 0.02 * width));   // a file's loosest vertices are wider than its rounds
+    const double reach = farthest * std::max(width, 10.0 * m_tolerance),
+                 fit = std::max(
+                     10.0 * m_tolerance,
+                     std::min(2.0 * loose, 0.02 * width));  // a file's loosest vertices are wider than its rounds
     std::vector<int> faces;
     for (const Slot& slot : ring)
         if (std::find(faces.begin(), faces.end(), slot.face) == faces.end()) faces.push_back(slot.face);
-    const auto onAll = [&](const gp_Pnt& point) { return start.Distance(point) <= reach && std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; }); };
+    const auto onAll = [&](const gp_Pnt& point) {
+        return start.Distance(point) <= reach &&
+               std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; });
+    };
     const auto settle = [&](const gp_Pnt& point) {
         corner.points = {point};
         corner.pointOfSpoke.assign(ring.size(), 0);
         return Result<void>();
     };
-    if (k == 1) return stopped("One face surrounds its end alone.", "Remove what it ends in together with it.", faces, start);
+    if (k == 1)
+        return stopped("One face surrounds its end alone.", "Remove what it ends in together with it.", faces, start);
     const bool divisible = k >= 4 && k <= 8 && faces.size() >= 3;
-    int passed = divisible ? m_choices.next(6) : 0;   // one point, if there is one, comes first
+    int passed = divisible ? m_choices.next(6) : 0;  // one point, if there is one, comes first
     const auto takes = [&] { return passed-- <= 0; };
     // A common point of all, where three of them cross properly.
     std::vector<Handle(Geom_Surface)> surfaces;
     for (const int f : faces) surfaces.push_back(surfaceOf(f));
     const double vague = 0.5 * tangentBelow * tangentBelow;
     if (faces.size() >= 3) {
-        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
+        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach,
+                                          0.1 * m_tolerance, tangentBelow);
         if (onAll(point) && weakest(faces, point) > vague && takes()) return settle(point);
     }
     // On an old edge between two of them that is carried on: tangent faces, seams.
@@ -99,7 +110,7 @@ Result<void> Contraction::solve(Corner& corner, const std::vector<int>& vertices
         const SurgeryEdge& edge = m_body.edge(m_body.half(slot.out.half).edge);
         const gp_Pnt old = m_body.vertex(m_body.startOf(slot.out.half)).point;
         if (twin < 0) continue;
-        if (faces.size() <= 2 && k == 2) {   // it goes on as a new edge between the same two faces
+        if (faces.size() <= 2 && k == 2) {  // it goes on as a new edge between the same two faces
             if (onAll(old)) return settle(old);
             continue;
         }
@@ -113,37 +124,48 @@ Result<void> Contraction::solve(Corner& corner, const std::vector<int>& vertices
     if (!best && faces.size() >= 3) best = spokesMeet(ring, start, reach, fit, onAll);
     if (best && takes()) return settle(*best);
     if (faces.size() <= 2) {
-        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
+        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach,
+                                          0.1 * m_tolerance, tangentBelow);
         if (onAll(point)) return settle(point);
         return stopped("The two faces along it do not meet.", "Remove what lies beside it first.", faces, start);
     }
     if (divisible) return divide(corner, vertices, start, reach, fit, std::max(passed, 0));
-    return stopped(k > 8 ? fmt::format("{} faces surround its end, too many to grow together.", k) : std::string("The faces at its end do not meet in one point."), "Remove the features at its end first, or together with it.", faces, start);
+    return stopped(k > 8 ? fmt::format("{} faces surround its end, too many to grow together.", k)
+                         : std::string("The faces at its end do not meet in one point."),
+                   "Remove the features at its end first, or together with it.", faces, start);
 }
 
 template <class OnAll>
-std::optional<gp_Pnt> Contraction::spokesMeet(const std::vector<Slot>& ring, const gp_Pnt& start, double reach, double fit, const OnAll& onAll) {
+std::optional<gp_Pnt> Contraction::spokesMeet(const std::vector<Slot>& ring, const gp_Pnt& start, double reach,
+                                              double fit, const OnAll& onAll) {
     for (std::size_t i = 0; i < ring.size(); ++i) {
         const Side &in = ring[i].in, &out = ring[i].out;
         if (in.half < 0 || out.half < 0) continue;
-        const Handle(Geom_Curve) a = m_body.edge(m_body.half(in.half).edge).curve, b = m_body.edge(m_body.half(out.half).edge).curve;
+        const Handle(Geom_Curve) a = m_body.edge(m_body.half(in.half).edge).curve,
+                                 b = m_body.edge(m_body.half(out.half).edge).curve;
         if (!runsOn(a) || !runsOn(b)) continue;
         if (const auto point = crossingOf(a, b, start, reach, fit); point && onAll(*point)) return point;
     }
     return std::nullopt;
 }
 
-std::optional<gp_Pnt> Contraction::commonPoint(const std::vector<Slot>& ring, const std::vector<int>& cell, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit) {
+std::optional<gp_Pnt> Contraction::commonPoint(const std::vector<Slot>& ring, const std::vector<int>& cell,
+                                               const std::vector<int>& vertices, const gp_Pnt& start, double reach,
+                                               double fit) {
     std::vector<int> faces;
     for (const int i : cell)
         if (std::find(faces.begin(), faces.end(), ring[i].face) == faces.end()) faces.push_back(ring[i].face);
-    const auto onAll = [&](const gp_Pnt& point) { return start.Distance(point) <= reach && std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; }); };
+    const auto onAll = [&](const gp_Pnt& point) {
+        return start.Distance(point) <= reach &&
+               std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; });
+    };
     for (const int v : vertices)
         if (onAll(m_body.vertex(v).point)) return m_body.vertex(v).point;
     if (faces.size() >= 3) {
         std::vector<Handle(Geom_Surface)> surfaces;
         for (const int f : faces) surfaces.push_back(surfaceOf(f));
-        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach, 0.1 * m_tolerance, tangentBelow);
+        const gp_Pnt point = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), start, reach,
+                                          0.1 * m_tolerance, tangentBelow);
         if (onAll(point) && weakest(faces, point) > 0.5 * tangentBelow * tangentBelow) return point;
     }
     const int k = static_cast<int>(ring.size());
@@ -163,11 +185,14 @@ std::optional<gp_Pnt> Contraction::commonPoint(const std::vector<Slot>& ring, co
     return best;
 }
 
-void Contraction::cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, std::vector<Cells>& ways, bool uncutToo) {
-    std::vector<int> key = cell;   // the same cell comes up in many ways
+void Contraction::cutApart(const std::vector<Slot>& ring, const std::vector<int>& cell, int cuts,
+                           const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit,
+                           std::vector<Cells>& ways, bool uncutToo) {
+    std::vector<int> key = cell;  // the same cell comes up in many ways
     std::sort(key.begin(), key.end());
     auto known = m_commonPoints.find(key);
-    if (uncutToo && known == m_commonPoints.end()) known = m_commonPoints.emplace(key, commonPoint(ring, cell, vertices, start, reach, fit)).first;
+    if (uncutToo && known == m_commonPoints.end())
+        known = m_commonPoints.emplace(key, commonPoint(ring, cell, vertices, start, reach, fit)).first;
     if (const auto point = uncutToo ? known->second : std::nullopt) {
         ways.push_back({{cell}, {*point}, {}});
         return;
@@ -176,8 +201,10 @@ void Contraction::cutApart(const std::vector<Slot>& ring, const std::vector<int>
     if (cuts == 0 || n < 4) return;
     for (std::size_t a = 0; a + 2 < n; ++a)
         for (std::size_t b = a + 2; b < n; ++b) {
-            if (a == 0 && b + 1 == n) continue;   // a side, not a diagonal
-            std::vector<int> inner(cell.begin() + static_cast<std::ptrdiff_t>(a), cell.begin() + static_cast<std::ptrdiff_t>(b) + 1), outer(cell.begin() + static_cast<std::ptrdiff_t>(b), cell.end());
+            if (a == 0 && b + 1 == n) continue;  // a side, not a diagonal
+            std::vector<int> inner(cell.begin() + static_cast<std::ptrdiff_t>(a),
+                                   cell.begin() + static_cast<std::ptrdiff_t>(b) + 1),
+                outer(cell.begin() + static_cast<std::ptrdiff_t>(b), cell.end());
             outer.insert(outer.end(), cell.begin(), cell.begin() + static_cast<std::ptrdiff_t>(a) + 1);
             if (ring[cell[a]].face == ring[cell[b]].face) continue;
             std::vector<Cells> left, right;
@@ -186,7 +213,9 @@ void Contraction::cutApart(const std::vector<Slot>& ring, const std::vector<int>
             cutApart(ring, outer, cuts - 1, vertices, start, reach, fit, right);
             for (const Cells& one : left)
                 for (const Cells& two : right) {
-                    if (one.diagonals.size() + two.diagonals.size() + 1 > static_cast<std::size_t>(cuts) || ways.size() > 60) continue;
+                    if (one.diagonals.size() + two.diagonals.size() + 1 > static_cast<std::size_t>(cuts) ||
+                        ways.size() > 60)
+                        continue;
                     Cells whole = one;
                     const int shift = static_cast<int>(one.cells.size());
                     whole.cells.insert(whole.cells.end(), two.cells.begin(), two.cells.end());
@@ -198,18 +227,24 @@ void Contraction::cutApart(const std::vector<Slot>& ring, const std::vector<int>
                     }
                     const auto holder = [&](int from, int to) {
                         for (int c = from; c < to; ++c)
-                            if (std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[a]) != whole.cells[c].end() && std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[b]) != whole.cells[c].end()) return c;
+                            if (std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[a]) !=
+                                    whole.cells[c].end() &&
+                                std::find(whole.cells[c].begin(), whole.cells[c].end(), cell[b]) !=
+                                    whole.cells[c].end())
+                                return c;
                         return -1;
                     };
                     const int inLeft = holder(0, shift), inRight = holder(shift, static_cast<int>(whole.cells.size()));
                     if (inLeft < 0 || inRight < 0) continue;
-                    whole.diagonals.push_back({std::min(cell[a], cell[b]), std::max(cell[a], cell[b]), inLeft, inRight});
+                    whole.diagonals.push_back(
+                        {std::min(cell[a], cell[b]), std::max(cell[a], cell[b]), inLeft, inRight});
                     ways.push_back(std::move(whole));
                 }
         }
 }
 
-Result<void> Contraction::divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach, double fit, int passed) {
+Result<void> Contraction::divide(Corner& corner, const std::vector<int>& vertices, const gp_Pnt& start, double reach,
+                                 double fit, int passed) {
     const auto& ring = corner.ring;
     const int k = static_cast<int>(ring.size());
     std::vector<int> all(ring.size());
@@ -224,15 +259,19 @@ Result<void> Contraction::divide(Corner& corner, const std::vector<int>& vertice
         return sum;
     };
     std::sort(ways.begin(), ways.end(), [&](const Cells& a, const Cells& b) { return cost(a) < cost(b); });
-    constexpr std::size_t mostWays = 10;   // each asks for the curves in which its faces meet, which between splines takes long
+    constexpr std::size_t mostWays =
+        10;  // each asks for the curves in which its faces meet, which between splines takes long
     if (ways.size() > mostWays) ways.resize(mostWays);
     for (const Cells& way : ways) {
         std::vector<Fresh> diagonals;
         std::vector<char> alongIsJ;
         bool possible = true;
         for (const auto& [i, j, from, to] : way.diagonals) {
-            const gp_Pnt first = way.points[static_cast<std::size_t>(from)], second = way.points[static_cast<std::size_t>(to)];
-            const auto piece = first.Distance(second) > 10.0 * m_tolerance ? curveBetween(ring[i].face, ring[j].face, first, second, m_tolerance) : std::nullopt;
+            const gp_Pnt first = way.points[static_cast<std::size_t>(from)],
+                         second = way.points[static_cast<std::size_t>(to)];
+            const auto piece = first.Distance(second) > 10.0 * m_tolerance
+                                   ? curveBetween(ring[i].face, ring[j].face, first, second, m_tolerance)
+                                   : std::nullopt;
             if (!piece) {
                 possible = false;
                 break;
@@ -278,10 +317,12 @@ Result<void> Contraction::divide(Corner& corner, const std::vector<int>& vertice
     }
     std::vector<int> faces;
     for (const Slot& slot : ring) faces.push_back(slot.face);
-    return stopped("The faces at its end never meet.", "Remove the features at its end first, or together with it.", faces, start);
+    return stopped("The faces at its end never meet.", "Remove the features at its end first, or together with it.",
+                   faces, start);
 }
 
-std::optional<CurvePiece> Contraction::curveBetween(int a, int b, const gp_Pnt& from, const gp_Pnt& to, double tolerance) const {
+std::optional<CurvePiece> Contraction::curveBetween(int a, int b, const gp_Pnt& from, const gp_Pnt& to,
+                                                    double tolerance) const {
     if (auto piece = meetingCurve(surfaceOf(a), surfaceOf(b), from, to, tolerance)) return piece;
     const double length = from.Distance(to);
     if (length <= tolerance) return std::nullopt;

@@ -17,27 +17,36 @@ void Contraction::placeEnds() {
 
 gp_Pnt Contraction::onBoth(const Fresh& fresh, const gp_Pnt& hint) const {
     const std::vector<Handle(Geom_Surface)> surfaces{surfaceOf(fresh.faceAlong), surfaceOf(fresh.faceAgainst)};
-    return nearestToAll(surfaces, {std::nullopt, std::nullopt}, hint, std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);
+    return nearestToAll(surfaces, {std::nullopt, std::nullopt}, hint, std::numeric_limits<double>::max(),
+                        0.1 * m_tolerance, 1e-3);
 }
 
 Result<void> Contraction::findCurves() {
     placeEnds();
     for (Fresh& fresh : m_fresh) {
-        if (!fresh.pieces.empty()) continue;   // a diagonal
+        if (!fresh.pieces.empty()) continue;  // a diagonal
         const Handle(Geom_Surface) a = surfaceOf(fresh.faceAlong), b = surfaceOf(fresh.faceAgainst);
-        const auto fails = [&] { return stopped("The two faces along it do not meet all the way.", "Remove what lies beside it first, or together with it.", {fresh.faceAlong, fresh.faceAgainst}, fresh.hints[1]); };
+        const auto fails = [&] {
+            return stopped("The two faces along it do not meet all the way.",
+                           "Remove what lies beside it first, or together with it.",
+                           {fresh.faceAlong, fresh.faceAgainst}, fresh.hints[1]);
+        };
         if (fresh.start.Distance(fresh.end) <= 10.0 * m_tolerance) {
             if (const auto ring = meetingRing(a, b, fresh.start, fresh.direction, 10.0 * m_tolerance)) {
                 fresh.pieces = {*ring};
                 continue;
             }
-            fresh.stations = {onBoth(fresh, fresh.hints[0]), onBoth(fresh, fresh.hints[1]), onBoth(fresh, fresh.hints[2])};
+            fresh.stations = {onBoth(fresh, fresh.hints[0]), onBoth(fresh, fresh.hints[1]),
+                              onBoth(fresh, fresh.hints[2])};
         } else {
             const gp_Pnt middle = onBoth(fresh, fresh.hints[1]);
             const auto direct = meetingCurve(a, b, fresh.start, fresh.end, m_tolerance);
             const auto passes = [&](const CurvePiece& piece) {
                 double nearest = std::numeric_limits<double>::max();
-                for (int i = 0; i <= 32; ++i) nearest = std::min(nearest, piece.curve->Value(piece.first + (piece.last - piece.first) * i / 32).Distance(middle));
+                for (int i = 0; i <= 32; ++i)
+                    nearest = std::min(
+                        nearest,
+                        piece.curve->Value(piece.first + (piece.last - piece.first) * i / 32).Distance(middle));
                 return nearest <= 0.2 * fresh.start.Distance(fresh.end);
             };
             if (direct && passes(*direct)) {
@@ -70,8 +79,12 @@ Result<void> Contraction::make(Fresh& fresh) {
     vertices.push_back(fresh.toVertex);
     for (std::size_t p = 0; p < fresh.pieces.size(); ++p) {
         const CurvePiece& piece = fresh.pieces[p];
-        const int half = m_body.addEdge(piece.curve, piece.first, piece.last, vertices[p], vertices[p + 1], 2.0 * m_tolerance, fresh.faceAlong, fresh.faceAgainst);
-        if (auto shaped = m_body.reshape(m_body.half(half).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance); !shaped) return shaped;
+        const int half = m_body.addEdge(piece.curve, piece.first, piece.last, vertices[p], vertices[p + 1],
+                                        2.0 * m_tolerance, fresh.faceAlong, fresh.faceAgainst);
+        if (auto shaped =
+                m_body.reshape(m_body.half(half).edge, piece.curve, piece.first, piece.last, 10.0 * m_tolerance);
+            !shaped)
+            return shaped;
         fresh.halves.push_back(half);
     }
     return {};
@@ -83,7 +96,8 @@ void Contraction::append(std::vector<int>& row, const Side& side) const {
         return;
     }
     const std::vector<int>& halves = m_fresh[side.fresh].halves;
-    if (side.along) row.insert(row.end(), halves.begin(), halves.end());
+    if (side.along)
+        row.insert(row.end(), halves.begin(), halves.end());
     else
         for (auto it = halves.rbegin(); it != halves.rend(); ++it) row.push_back(*it + 1);
 }
@@ -96,7 +110,9 @@ Result<void> Contraction::apply() {
         for (const gp_Pnt& point : corner.points) {
             int vertex = -1;
             for (const int v : members[group])
-                if (m_body.vertex(v).point.Distance(point) <= m_tolerance && std::find(corner.vertices.begin(), corner.vertices.end(), v) == corner.vertices.end()) vertex = v;
+                if (m_body.vertex(v).point.Distance(point) <= m_tolerance &&
+                    std::find(corner.vertices.begin(), corner.vertices.end(), v) == corner.vertices.end())
+                    vertex = v;
             corner.vertices.push_back(vertex >= 0 ? vertex : m_body.addVertex(point, 2.0 * m_tolerance));
         }
         const int k = static_cast<int>(corner.ring.size());
@@ -140,17 +156,23 @@ Result<void> Contraction::carryOn(int group, Corner& corner, int i, int vertex) 
         SurgeryEdge& edge = m_body.changeEdge(e);
         (along ? edge.start : edge.end) = vertex;
         const SurgeryEdge now = edge;
-        const auto shaped = m_body.reshape(e, now.curve, along ? *at : now.first, along ? now.last : *at, 10.0 * m_tolerance);
-        if (!shaped) return stopped(shaped.error().what, "Remove the features beside it first.", {corner.ring[i].face}, target);
+        const auto shaped =
+            m_body.reshape(e, now.curve, along ? *at : now.first, along ? now.last : *at, 10.0 * m_tolerance);
+        if (!shaped)
+            return stopped(shaped.error().what, "Remove the features beside it first.", {corner.ring[i].face}, target);
         for (const int h : now.halves)
             if (!m_body.half(h).dead) touch(m_body.half(h).face);
         return {};
     }
     // It cannot be carried on itself: a further edge leads from its end to the corner.
     const int next = (i + 1) % k;
-    const auto piece = curveBetween(corner.ring[i].face, corner.ring[next].face, m_body.vertex(old).point, target, std::max(m_tolerance, m_body.vertex(old).tolerance));
-    if (!piece) return stopped("An edge that ends at it cannot be carried on.", "Remove the features beside it first, or together with it.", {corner.ring[i].face, corner.ring[next].face}, target);
-    Fresh bridge;   // runs from the old end to the corner: with the side of slot i + 1
+    const auto piece = curveBetween(corner.ring[i].face, corner.ring[next].face, m_body.vertex(old).point, target,
+                                    std::max(m_tolerance, m_body.vertex(old).tolerance));
+    if (!piece)
+        return stopped("An edge that ends at it cannot be carried on.",
+                       "Remove the features beside it first, or together with it.",
+                       {corner.ring[i].face, corner.ring[next].face}, target);
+    Fresh bridge;  // runs from the old end to the corner: with the side of slot i + 1
     bridge.faceAlong = corner.ring[next].face;
     bridge.faceAgainst = corner.ring[i].face;
     bridge.fromVertex = old;
@@ -158,9 +180,9 @@ Result<void> Contraction::carryOn(int group, Corner& corner, int i, int vertex) 
     bridge.pieces = {*piece};
     const int id = static_cast<int>(m_fresh.size());
     m_fresh.push_back(std::move(bridge));
-    m_between[{group, i}].push_back({-1, id, false});                                              // before slot i's out
+    m_between[{group, i}].push_back({-1, id, false});  // before slot i's out
     auto& arriving = m_between[{group, next}];
-    arriving.insert(arriving.begin(), Side{-1, id, true});                                         // after slot next's in
+    arriving.insert(arriving.begin(), Side{-1, id, true});  // after slot next's in
     return {};
 }
 
@@ -180,7 +202,7 @@ void Contraction::relink() {
             std::vector<int> row;
             append(row, slot.in);
             row.erase(row.begin(), row.end() - 1);
-            std::vector<Side> before, after;   // bridges: arriving ones first, leaving ones last
+            std::vector<Side> before, after;  // bridges: arriving ones first, leaving ones last
             if (const auto extra = m_between.find({group, i}); extra != m_between.end())
                 for (const Side& side : extra->second) (side.along ? before : after).push_back(side);
             for (const Side& side : before) append(row, side);
@@ -192,7 +214,8 @@ void Contraction::relink() {
             for (std::size_t s = 0; s + 1 < row.size(); ++s) m_body.link(row[s], row[s + 1]);
         }
     }
-    // Pieces of one new edge follow each other; what was joined by nothing but the removal of sides between is linked above.
+    // Pieces of one new edge follow each other; what was joined by nothing but the removal of sides between is linked
+    // above.
     for (const Fresh& fresh : m_fresh)
         for (std::size_t p = 0; p + 1 < fresh.halves.size(); ++p) {
             m_body.link(fresh.halves[p], fresh.halves[p + 1]);

@@ -1,7 +1,7 @@
-// What removeAndHeal works with: one wound, or several that the same faces leave, from its boundary to its closing. Not for others.
+// What removeAndHeal works with: one wound, or several that the same faces leave, from its boundary to its closing. Not
+// for others.
 #pragma once
 #include <Bnd_Box.hxx>
-
 #include <map>
 #include <optional>
 #include <set>
@@ -38,12 +38,12 @@ private:
     };
 
     struct Plan {
-        std::vector<gp_Pnt> corners;                        // by triangle
-        std::vector<int> cornerOfSide;                      // spoke i (slot i to i+1): its triangle
-        std::vector<std::optional<double>> spokeEnd;        // exact extension, else a bridge
+        std::vector<gp_Pnt> corners;                  // by triangle
+        std::vector<int> cornerOfSide;                // spoke i (slot i to i+1): its triangle
+        std::vector<std::optional<double>> spokeEnd;  // exact extension, else a bridge
         std::vector<std::optional<CurvePiece>> spokeBridge;
         struct Diagonal {
-            int i, j, from, to;                             // slots, triangles
+            int i, j, from, to;  // slots, triangles
             CurvePiece piece;
         };
         std::vector<Diagonal> diagonals;
@@ -52,18 +52,19 @@ private:
     HalfEdgeBody& m_body;
     Choices& m_choices;
     double m_tolerance;
-    std::set<int> m_reshaped;             // face numbers
+    std::set<int> m_reshaped;  // face numbers
     std::unordered_set<int> m_removed;
-    std::vector<int> m_boundary;          // sides of kept faces at removed ones
+    std::vector<int> m_boundary;  // sides of kept faces at removed ones
     std::unordered_set<int> m_isBoundary;
     std::unordered_set<int> m_done;
-    std::vector<int> m_whole;             // loops of nothing but the wound, by one side
-    std::vector<Slot> m_alone;            // faces that go all round it, with their seam
+    std::vector<int> m_whole;   // loops of nothing but the wound, by one side
+    std::vector<Slot> m_alone;  // faces that go all round it, with their seam
     Bnd_Box m_reach;
     bool m_failed = false;
 
     // wound.cpp: from the boundary to loops and rings of neighbours
-    [[nodiscard]] tl::unexpected<Problem> stopped(std::string what, std::string remedy, const std::vector<Slot>& slots = {}) const;
+    [[nodiscard]] tl::unexpected<Problem> stopped(std::string what, std::string remedy,
+                                                  const std::vector<Slot>& slots = {}) const;
     Handle(Geom_Surface) surfaceOf(int face) const { return m_body.surfaceOf(face); }
     Result<void> findBoundary();
     Result<void> closeWound(int seed);
@@ -74,18 +75,21 @@ private:
     [[nodiscard]] bool within(const CurvePiece& piece) const;
 
     // wound_joins.cpp: edges that are interrupted, pieces of one surface, two neighbours
-    /// Neighbours, not beside each other, that are pieces of one surface; flats first, and the pair that parts the wound most evenly.
+    /// Neighbours, not beside each other, that are pieces of one surface; flats first, and the pair that parts the
+    /// wound most evenly.
     [[nodiscard]] std::vector<SlotPair> piecesOfOne(const std::vector<Slot>& slots) const;
-    /// Two pieces of one surface (the floor of a groove across the wound) become one face across it, and part the wound in two.
+    /// Two pieces of one surface (the floor of a groove across the wound) become one face across it, and part the wound
+    /// in two.
     Result<void> partBetween(const std::vector<Slot>& slots, const std::vector<SlotPair>& pairs);
     /// The curve of `in` carried on over the wound and along the whole of `out`.
     [[nodiscard]] std::optional<Joined> joinedCurve(int in, int out) const;
     /// The edge of `in` goes on as that of `out`, which is no more; `sideBefore` and `sideAfter` are their other sides.
     bool weld(int in, int out, int sideBefore, int sideAfter, const Joined& joined, std::vector<Slot>& slots);
-    /// The edge into the wound at slots[i] carried on to where it leaves again, if its neighbours on both sides are one surface there.
+    /// The edge into the wound at slots[i] carried on to where it leaves again, if its neighbours on both sides are one
+    /// surface there.
     [[nodiscard]] std::optional<Joined> joinable(const std::vector<Slot>& slots, std::size_t i) const;
-    /// Of four neighbours, joining at slots[i] leaves two: the one across and the pieces made one. Where these do not meet across the wound (a groove's
-    /// edge that passes a recess in its wall) the edge must not be joined.
+    /// Of four neighbours, joining at slots[i] leaves two: the one across and the pieces made one. Where these do not
+    /// meet across the wound (a groove's edge that passes a recess in its wall) the edge must not be joined.
     [[nodiscard]] bool leavesNothingToMeet(const std::vector<Slot>& slots, std::size_t i) const;
     /// Joins the two edges of slots[i], and with them its neighbours on both sides.
     bool tryJoin(std::vector<Slot>& slots, std::size_t i);
@@ -99,19 +103,24 @@ private:
     bool joinRings(const Slot& a, const Slot& b);
     /// The closed curve through `point` in which the slot's face meets another, running the way its old rim ran.
     [[nodiscard]] std::optional<CurvePiece> ringThrough(const Slot& slot, int other, const gp_Pnt& point) const;
-    /// A face whose seam runs on to another face, which has lost a whole loop: they meet in a ring. False where they do not.
+    /// A face whose seam runs on to another face, which has lost a whole loop: they meet in a ring. False where they do
+    /// not.
     bool meetInRing(const Slot& slot, int seed);
-    /// Two faces whose seams both run on to the other (a groove between a shank and a ball): they meet in a ring, from seam to seam.
+    /// Two faces whose seams both run on to the other (a groove between a shank and a ball): they meet in a ring, from
+    /// seam to seam.
     bool meetRound(const Slot& a, const Slot& b);
     Result<void> closeAtPole(const Slot& slot);
 
     // wound_polygon.cpp: three and more neighbours that meet in corners
     Result<void> closePolygon(std::vector<Slot> slots);
-    /// The wound touches a neighbour in a single point: there it meets those before and after it, and needs no other corner.
+    /// The wound touches a neighbour in a single point: there it meets those before and after it, and needs no other
+    /// corner.
     [[nodiscard]] std::optional<gp_Pnt> alreadyThere(const std::vector<Slot>& slots, const Triangle& t) const;
-    /// Two neighbours that are tangent to each other do not say where they meet a third: the edge between them, carried on to it, does.
+    /// Two neighbours that are tangent to each other do not say where they meet a third: the edge between them, carried
+    /// on to it, does.
     [[nodiscard]] std::optional<gp_Pnt> alongSpoke(const std::vector<Slot>& slots, const Triangle& t) const;
-    std::optional<Plan> planned(const std::vector<Slot>& slots, const std::vector<Triangle>& way, std::map<Triangle, std::optional<gp_Pnt>>& corners);
+    std::optional<Plan> planned(const std::vector<Slot>& slots, const std::vector<Triangle>& way,
+                                std::map<Triangle, std::optional<gp_Pnt>>& corners);
     Result<void> apply(std::vector<Slot> slots, const std::vector<Triangle>& way, const Plan& plan);
     static int thirdCorner(const Triangle& t, int i, int j);
     /// Going round from i upwards, `middle` comes before j.

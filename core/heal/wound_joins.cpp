@@ -11,19 +11,28 @@ std::vector<WoundHealer::SlotPair> WoundHealer::piecesOfOne(const std::vector<Sl
     std::vector<SlotPair> pairs;
     for (std::size_t i = 0; i + 2 < k; ++i)
         for (std::size_t j = i + 2; j < k - (i == 0 ? 1 : 0); ++j)
-            if (sameSurface(m_body.face(slots[i].face).shape, m_body.face(slots[j].face).shape, m_tolerance)) pairs.emplace_back(i, j);
-    const auto smaller = [k](const SlotPair& pair) { return std::min(pair.second - pair.first, k - (pair.second - pair.first)); };
-    const auto flat = [&](const SlotPair& pair) { return surfaceKind(m_body.face(slots[pair.first].face).shape) == SurfaceKind::Plane; };
-    std::stable_sort(pairs.begin(), pairs.end(), [&](const SlotPair& a, const SlotPair& b) { return std::pair(flat(a), smaller(a)) > std::pair(flat(b), smaller(b)); });
+            if (sameSurface(m_body.face(slots[i].face).shape, m_body.face(slots[j].face).shape, m_tolerance))
+                pairs.emplace_back(i, j);
+    const auto smaller = [k](const SlotPair& pair) {
+        return std::min(pair.second - pair.first, k - (pair.second - pair.first));
+    };
+    const auto flat = [&](const SlotPair& pair) {
+        return surfaceKind(m_body.face(slots[pair.first].face).shape) == SurfaceKind::Plane;
+    };
+    std::stable_sort(pairs.begin(), pairs.end(), [&](const SlotPair& a, const SlotPair& b) {
+        return std::pair(flat(a), smaller(a)) > std::pair(flat(b), smaller(b));
+    });
     return pairs;
 }
 
 Result<void> WoundHealer::partBetween(const std::vector<Slot>& slots, const std::vector<SlotPair>& pairs) {
     const auto [i, j] = pairs[std::min(static_cast<std::size_t>(m_choices.next(pairs.size())), pairs.size() - 1)];
     const int kept = slots[i].face, other = slots[j].face;
-    if (kept != other && !m_body.merge(kept, other, 10.0 * m_tolerance)) return stopped("Two pieces of one surface beside it cannot become one.", "Mend the part first.", slots);
+    if (kept != other && !m_body.merge(kept, other, 10.0 * m_tolerance))
+        return stopped("Two pieces of one surface beside it cannot become one.", "Mend the part first.", slots);
     touch({slots[i]});
-    std::vector<Slot> one(slots.begin() + static_cast<std::ptrdiff_t>(i), slots.begin() + static_cast<std::ptrdiff_t>(j));
+    std::vector<Slot> one(slots.begin() + static_cast<std::ptrdiff_t>(i),
+                          slots.begin() + static_cast<std::ptrdiff_t>(j));
     std::vector<Slot> rest(slots.begin() + static_cast<std::ptrdiff_t>(j), slots.end());
     rest.insert(rest.end(), slots.begin(), slots.begin() + static_cast<std::ptrdiff_t>(i));
     one.front() = {kept, slots[j].in, slots[i].out};
@@ -90,7 +99,8 @@ bool WoundHealer::weld(int in, int out, int sideBefore, int sideAfter, const Joi
         if (other.in == out) other.in = in;
         if (other.out == sideAfter) other.out = sideBefore;
     }
-    return m_body.reshape(e1, joined.curve, joined.first, joined.last, std::max(10.0 * m_tolerance, 2.0 * tolerance)).has_value();
+    return m_body.reshape(e1, joined.curve, joined.first, joined.last, std::max(10.0 * m_tolerance, 2.0 * tolerance))
+        .has_value();
 }
 
 std::optional<WoundHealer::Joined> WoundHealer::joinable(const std::vector<Slot>& slots, std::size_t i) const {
@@ -106,7 +116,8 @@ bool WoundHealer::leavesNothingToMeet(const std::vector<Slot>& slots, std::size_
     const Slot& across = slots[(i + 2) % 4];
     const SurgeryVertex &from = m_body.vertex(m_body.endOf(across.in)), &to = m_body.vertex(m_body.startOf(across.out));
     if (from.point.Distance(to.point) <= m_tolerance) return false;
-    const auto piece = meetingCurve(surfaceOf(slots[(i + 1) % 4].face), surfaceOf(across.face), from.point, to.point, std::max(m_tolerance, from.tolerance));
+    const auto piece = meetingCurve(surfaceOf(slots[(i + 1) % 4].face), surfaceOf(across.face), from.point, to.point,
+                                    std::max(m_tolerance, from.tolerance));
     return !piece || !within(*piece);
 }
 
@@ -127,9 +138,11 @@ bool WoundHealer::tryJoin(std::vector<Slot>& slots, std::size_t i) {
         edge.start = edge.end = vertex;
         m_body.link(in, in);
         m_body.link(sideBefore, sideBefore);
-        if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, 10.0 * m_tolerance)) return m_failed = true, false;
+        if (!m_body.reshape(e1, joined->curve, joined->first, joined->last, 10.0 * m_tolerance))
+            return m_failed = true, false;
     }
-    if (faceBefore != faceAfter && !m_body.merge(faceBefore, faceAfter, 10.0 * m_tolerance)) return m_failed = true, false;
+    if (faceBefore != faceAfter && !m_body.merge(faceBefore, faceAfter, 10.0 * m_tolerance))
+        return m_failed = true, false;
     for (Slot& other : slots)
         if (other.face == faceAfter) other.face = faceBefore;
     if (k == 2) {
@@ -144,7 +157,9 @@ bool WoundHealer::tryJoin(std::vector<Slot>& slots, std::size_t i) {
 }
 
 Result<void> WoundHealer::bridgeTwo(const std::vector<Slot>& slots) {
-    if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", slots);
+    if (m_failed)
+        return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.",
+                       slots);
     if (slots[0].face == slots[1].face)
         return stopped("It cuts through a face that has no way to close behind it.",
                        "Remove what it opens into together with it.", slots);
@@ -158,10 +173,13 @@ Result<void> WoundHealer::bridgeTwo(const std::vector<Slot>& slots) {
     const auto piece = meetingCurve(surfaceOf(slots[0].face), surfaceOf(slots[1].face), m_body.vertex(from).point,
                                     m_body.vertex(to).point, std::max(m_tolerance, m_body.vertex(from).tolerance));
     if (!piece || !within(*piece))
-        return stopped("The two faces round it do not meet across it.", "Remove a round or chamfer beside it first.", slots);
-    const int bridge = m_body.addEdge(piece->curve, piece->first, piece->last, from, to, 2.0 * m_tolerance, slots[0].face,
-                                      slots[1].face);
-    if (auto shaped = m_body.reshape(m_body.half(bridge).edge, piece->curve, piece->first, piece->last, 10.0 * m_tolerance); !shaped)
+        return stopped("The two faces round it do not meet across it.", "Remove a round or chamfer beside it first.",
+                       slots);
+    const int bridge = m_body.addEdge(piece->curve, piece->first, piece->last, from, to, 2.0 * m_tolerance,
+                                      slots[0].face, slots[1].face);
+    if (auto shaped =
+            m_body.reshape(m_body.half(bridge).edge, piece->curve, piece->first, piece->last, 10.0 * m_tolerance);
+        !shaped)
         return stopped(shaped.error().what, "Mend the part first.", slots);
     m_body.link(slots[0].in, bridge);
     m_body.link(bridge, slots[0].out);

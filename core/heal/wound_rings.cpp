@@ -22,9 +22,13 @@ Result<void> WoundHealer::closeRings() {
                 m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(i--));
                 break;
             }
-    if (m_failed) return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.", m_alone);
+    if (m_failed)
+        return stopped("An edge that it interrupts does not fit both its faces once joined.", "Mend the part first.",
+                       m_alone);
     if (m_alone.size() == 1 && m_whole.size() == 1 && meetInRing(m_alone.front(), m_whole.front())) {
-        if (m_failed) return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.", m_alone);
+        if (m_failed)
+            return stopped("The faces round it meet in a ring that does not fit them.",
+                           "Remove what lies beside it first.", m_alone);
         return {};
     }
     for (std::size_t i = 0; i < m_alone.size(); ++i)
@@ -34,7 +38,9 @@ Result<void> WoundHealer::closeRings() {
             m_alone.erase(m_alone.begin() + static_cast<std::ptrdiff_t>(i--));
             break;
         }
-    if (m_failed) return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.", m_alone);
+    if (m_failed)
+        return stopped("The faces round it meet in a ring that does not fit them.", "Remove what lies beside it first.",
+                       m_alone);
     for (const int seed : m_whole)
         if (auto dropped = dropLoop(seed); !dropped) return dropped;
     for (const Slot& slot : m_alone)
@@ -43,12 +49,15 @@ Result<void> WoundHealer::closeRings() {
 }
 
 bool WoundHealer::joinRings(const Slot& a, const Slot& b) {
-    if (a.face == b.face || m_body.half(a.in).edge != m_body.half(a.out).edge || m_body.half(b.in).edge != m_body.half(b.out).edge) return false;
+    if (a.face == b.face || m_body.half(a.in).edge != m_body.half(a.out).edge ||
+        m_body.half(b.in).edge != m_body.half(b.out).edge)
+        return false;
     if (!sameSurface(m_body.face(a.face).shape, m_body.face(b.face).shape, m_tolerance)) return false;
     const auto joined = joinedCurve(a.in, b.out);
     if (!joined) return false;
     std::vector<Slot> none;
-    if (!weld(a.in, b.out, a.out, b.in, *joined, none) || !m_body.merge(a.face, b.face, 10.0 * m_tolerance)) return m_failed = true;
+    if (!weld(a.in, b.out, a.out, b.in, *joined, none) || !m_body.merge(a.face, b.face, 10.0 * m_tolerance))
+        return m_failed = true;
     touch({a});
     return true;
 }
@@ -68,7 +77,8 @@ std::optional<CurvePiece> WoundHealer::ringThrough(const Slot& slot, int other, 
 bool WoundHealer::meetInRing(const Slot& slot, int seed) {
     const int e = m_body.half(slot.in).edge, other = m_body.half(seed).face;
     const SurgeryEdge seam = m_body.edge(e);
-    if (m_body.half(slot.out).edge != e || slot.face == other || seam.curve.IsNull() || !runsOn(seam.curve)) return false;
+    if (m_body.half(slot.out).edge != e || slot.face == other || seam.curve.IsNull() || !runsOn(seam.curve))
+        return false;
     const bool ahead = m_body.half(slot.in).alongEdge;
     const gp_Pnt end = seam.curve->Value(ahead ? seam.last : seam.first);
     const auto point = meetingPoint(seam.curve, surfaceOf(other), end, 10.0 * m_tolerance, m_tolerance);
@@ -79,20 +89,25 @@ bool WoundHealer::meetInRing(const Slot& slot, int seed) {
     if (!ring) return false;
     const int vertex = m_body.addVertex(*point, 2.0 * m_tolerance);
     (ahead ? m_body.changeEdge(e).end : m_body.changeEdge(e).start) = vertex;
-    const int side = m_body.addEdge(ring->curve, ring->first, ring->last, vertex, vertex, 2.0 * m_tolerance, slot.face, other);
+    const int side =
+        m_body.addEdge(ring->curve, ring->first, ring->last, vertex, vertex, 2.0 * m_tolerance, slot.face, other);
     m_body.link(slot.in, side);
     m_body.link(side, slot.out);
     m_body.link(side + 1, side + 1);
     touch({slot, {other, seed, seed}});
     m_reshaped.insert(m_body.face(other).number);
-    if (!m_body.reshape(e, seam.curve, ahead ? seam.first : *stop, ahead ? *stop : seam.last, 10.0 * m_tolerance)) return m_failed = true;
-    if (!m_body.reshape(m_body.half(side).edge, ring->curve, ring->first, ring->last, 10.0 * m_tolerance)) return m_failed = true;
+    if (!m_body.reshape(e, seam.curve, ahead ? seam.first : *stop, ahead ? *stop : seam.last, 10.0 * m_tolerance))
+        return m_failed = true;
+    if (!m_body.reshape(m_body.half(side).edge, ring->curve, ring->first, ring->last, 10.0 * m_tolerance))
+        return m_failed = true;
     return true;
 }
 
 bool WoundHealer::meetRound(const Slot& a, const Slot& b) {
     const SurgeryEdge seamA = m_body.edge(m_body.half(a.in).edge), seamB = m_body.edge(m_body.half(b.in).edge);
-    if (m_body.half(a.out).edge != m_body.half(a.in).edge || m_body.half(b.out).edge != m_body.half(b.in).edge || a.face == b.face) return false;
+    if (m_body.half(a.out).edge != m_body.half(a.in).edge || m_body.half(b.out).edge != m_body.half(b.in).edge ||
+        a.face == b.face)
+        return false;
     if (seamA.curve.IsNull() || seamB.curve.IsNull() || !runsOn(seamA.curve) || !runsOn(seamB.curve)) return false;
     const bool aheadA = m_body.half(a.in).alongEdge, aheadB = m_body.half(b.in).alongEdge;
     struct Way {
@@ -133,7 +148,8 @@ bool WoundHealer::meetRound(const Slot& a, const Slot& b) {
         SurgeryEdge& seam = m_body.changeEdge(e);
         (ahead ? seam.end : seam.start) = vertex;
         const SurgeryEdge now = seam;
-        return m_body.reshape(e, now.curve, ahead ? now.first : stop, ahead ? stop : now.last, 10.0 * m_tolerance).has_value();
+        return m_body.reshape(e, now.curve, ahead ? now.first : stop, ahead ? stop : now.last, 10.0 * m_tolerance)
+            .has_value();
     };
     touch({a, b});
     const auto arc = [&](double first, double last, int from, int to) {
@@ -148,11 +164,12 @@ bool WoundHealer::meetRound(const Slot& a, const Slot& b) {
         m_body.link(b.in, side + 1);
         m_body.link(side + 1, b.out);
     } else {
-        const int there = arc(way.ring.first, way.onRing, vertexA, vertexB), back = arc(way.onRing, way.ring.last, vertexB, vertexA);
+        const int there = arc(way.ring.first, way.onRing, vertexA, vertexB),
+                  back = arc(way.onRing, way.ring.last, vertexB, vertexA);
         m_body.link(a.in, there);
         m_body.link(there, back);
         m_body.link(back, a.out);
-        m_body.link(b.in, there + 1);   // back to the seam of a, and on from there
+        m_body.link(b.in, there + 1);  // back to the seam of a, and on from there
         m_body.link(there + 1, back + 1);
         m_body.link(back + 1, b.out);
     }
@@ -162,7 +179,8 @@ bool WoundHealer::meetRound(const Slot& a, const Slot& b) {
 
 Result<void> WoundHealer::closeAtPole(const Slot& slot) {
     const auto refuse = [&] {
-        return stopped("The face round it has nothing to close with.", "Remove what it opens into together with it.", {slot});
+        return stopped("The face round it has nothing to close with.", "Remove what it opens into together with it.",
+                       {slot});
     };
     const int e = m_body.half(slot.in).edge;
     if (m_body.half(slot.out).edge != e) return refuse();
@@ -180,7 +198,8 @@ Result<void> WoundHealer::closeAtPole(const Slot& slot) {
     const SurgeryEdge before = m_body.edge(e);
     const bool ahead = m_body.half(slot.in).alongEdge;
     const gp_Pnt end = before.curve->Value(ahead ? before.last : before.first);
-    std::sort(poles.begin(), poles.end(), [&end](const auto& a, const auto& b) { return end.Distance(a.first) < end.Distance(b.first); });
+    std::sort(poles.begin(), poles.end(),
+              [&end](const auto& a, const auto& b) { return end.Distance(a.first) < end.Distance(b.first); });
     const auto& [pole, level] = poles.front();
     if (!near(pole)) return refuse();
     const auto stop = runsOn(before.curve) ? carriedTo(before, ahead, pole, 2.0 * m_tolerance) : std::nullopt;
@@ -190,7 +209,8 @@ Result<void> WoundHealer::closeAtPole(const Slot& slot) {
     const int vertex = m_body.addVertex(pole, 2.0 * m_tolerance);
     SurgeryEdge& edge = m_body.changeEdge(e);
     (ahead ? edge.end : edge.start) = vertex;
-    // The seam's own traces are straight lines that simply run on; at the pole itself they cannot be computed from points.
+    // The seam's own traces are straight lines that simply run on; at the pole itself they cannot be computed from
+    // points.
     if (!traceIn->IsKind(STANDARD_TYPE(Geom2d_Line)) || !traceOut->IsKind(STANDARD_TYPE(Geom2d_Line))) return refuse();
     m_body.changeHalf(slot.in).trace = traceIn;
     m_body.changeHalf(slot.out).trace = traceOut;

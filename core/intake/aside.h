@@ -4,15 +4,16 @@
 
 namespace rasoir::intake {
 
-/// Which places are set aside: those named, and those a rule finds. Nothing is deleted; they are left out of facts and export.
+/// Which places are set aside: those named, and those a rule finds. Nothing is deleted; they are left out of facts and
+/// export.
 struct SetAside {
     std::vector<std::string> places;  ///< as model/places.h names them
     std::vector<std::string> allBut;  ///< when given, every place but these
-    std::string measure;              ///< "volume" [mm^3], "longest side" [mm] or "mass" [kg]: with upTo, every part no larger
+    std::string measure;  ///< "volume" [mm^3], "longest side" [mm] or "mass" [kg]: with upTo, every part no larger
     double upTo = 0.0;
-    std::vector<std::string> kinds;   ///< "bolt", "nut", "washer", "pin": recognised by shape
-    bool hidden = false;              ///< those that cannot be seen from outside
-    std::vector<std::string> kept;    ///< places that stay whatever the rules say
+    std::vector<std::string> kinds;  ///< "bolt", "nut", "washer", "pin": recognised by shape
+    bool hidden = false;             ///< those that cannot be seen from outside
+    std::vector<std::string> kept;   ///< places that stay whatever the rules say
     static std::vector<ParameterInfo> infos();
 };
 void to_json(Json& json, const SetAside& step);
@@ -31,7 +32,8 @@ void from_json(const Json& json, BringBack& step);
 /// A part's shape is replaced, in all its places at once, by something simple of the same size or weight.
 struct StandIn {
     std::vector<std::string> parts;
-    std::string by = "box";  ///< "box" and "cylinder": the smallest round its shape along its own main axes; "lump": mass, centre and inertia alone
+    std::string by = "box";  ///< "box" and "cylinder": the smallest round its shape along its own main axes; "lump":
+                             ///< mass, centre and inertia alone
     static std::vector<ParameterInfo> infos();
 };
 void to_json(Json& json, const StandIn& step);

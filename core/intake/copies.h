@@ -1,4 +1,5 @@
-// Copies: parts of one shape made instances of one part, an instance made a part of its own, several parts joined into one.
+// Copies: parts of one shape made instances of one part, an instance made a part of its own, several parts joined into
+// one.
 #pragma once
 #include "model/operation.h"
 
@@ -12,9 +13,9 @@ struct MakeCopies {
 };
 void to_json(Json& json, const MakeCopies& step);
 void from_json(const Json& json, MakeCopies& step);
-/// The first mirror image of a part stays a part, since a place can turn but not mirror, and is paired with it: what changes in one
-/// changes in the other (see mirrors.h). Further images become places of the first.
-/// A copy of another material is left too. Refuses when there are no copies.
+/// The first mirror image of a part stays a part, since a place can turn but not mirror, and is paired with it: what
+/// changes in one changes in the other (see mirrors.h). Further images become places of the first. A copy of another
+/// material is left too. Refuses when there are no copies.
 [[nodiscard]] Result<Outcome> makeCopies(const Model& model, const MakeCopies& step, Progress& progress);
 
 /// Places get a part of their own, so that they can be changed alone.
@@ -24,7 +25,8 @@ struct MakeIndependent {
 };
 void to_json(Json& json, const MakeIndependent& step);
 void from_json(const Json& json, MakeIndependent& step);
-/// All the places named of one part share one new part. Refuses when a part is named with all its places: it is independent.
+/// All the places named of one part share one new part. Refuses when a part is named with all its places: it is
+/// independent.
 [[nodiscard]] Result<Outcome> makeIndependent(const Model& model, const MakeIndependent& step, Progress& progress);
 
 /// Several places become one part holding all their bodies, where they stand.

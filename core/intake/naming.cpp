@@ -21,17 +21,19 @@ Result<std::vector<std::size_t>> partsOrAll(const Model& model, const std::vecto
 }
 
 std::string replacedAll(std::string text, const std::string& from, const std::string& to) {
-    for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size())) text.replace(at, from.size(), to);
+    for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
+        text.replace(at, from.size(), to);
     return text;
 }
 
 }  // namespace
 
 std::vector<ParameterInfo> Rename::infos() {
-    return {{"parts", "list of names", "", "Parts to rename, names or patterns with * and ?; empty: all.", Json::array()},
-            {"to", "text", "", "New name; # stands for a running number, * for the old name.", ""},
-            {"find", "text", "", "Text to be replaced in each name; between slashes it is a regular expression.", ""},
-            {"replace", "text", "", "What takes its place.", ""}};
+    return {
+        {"parts", "list of names", "", "Parts to rename, names or patterns with * and ?; empty: all.", Json::array()},
+        {"to", "text", "", "New name; # stands for a running number, * for the old name.", ""},
+        {"find", "text", "", "Text to be replaced in each name; between slashes it is a regular expression.", ""},
+        {"replace", "text", "", "What takes its place.", ""}};
 }
 void to_json(Json& json, const Rename& step) {
     json = Json{{"parts", step.parts}};
@@ -50,7 +52,8 @@ void from_json(const Json& json, Rename& step) {
 
 Result<std::vector<std::pair<std::size_t, std::string>>> renamed(const Model& model, const Rename& step) {
     if (step.to.empty() == step.find.empty())
-        return fail(ProblemKind::BadInput, "A renaming needs either a new name or a text to find.", "Give one of the two.");
+        return fail(ProblemKind::BadInput, "A renaming needs either a new name or a text to find.",
+                    "Give one of the two.");
     const auto chosen = partsOrAll(model, step.parts);
     if (!chosen) return tl::unexpected(chosen.error());
     std::optional<std::regex> expression;
@@ -58,7 +61,8 @@ Result<std::vector<std::pair<std::size_t, std::string>>> renamed(const Model& mo
         try {
             expression.emplace(step.find.substr(1, step.find.size() - 2));
         } catch (const std::regex_error&) {
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not an expression that can be read.", step.find), "Leave the slashes away to find it as it is.");
+            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not an expression that can be read.", step.find),
+                        "Leave the slashes away to find it as it is.");
         }
     }
     std::vector<std::pair<std::size_t, std::string>> changes;
@@ -69,7 +73,8 @@ Result<std::vector<std::pair<std::size_t, std::string>>> renamed(const Model& mo
         if (!step.to.empty()) {
             ++running;
             std::string mold = step.to;
-            if (chosen->size() > 1 && mold.find_first_of("#*") == std::string::npos) mold += " #";  // one name for many: they are numbered
+            if (chosen->size() > 1 && mold.find_first_of("#*") == std::string::npos)
+                mold += " #";  // one name for many: they are numbered
             name.clear();
             for (const char c : mold) name += c == '#' ? std::to_string(running) : c == '*' ? old : std::string(1, c);
         } else if (expression) {
@@ -79,15 +84,19 @@ Result<std::vector<std::pair<std::size_t, std::string>>> renamed(const Model& mo
         }
         const auto first = name.find_first_not_of(" \t\r\n"), last = name.find_last_not_of(" \t\r\n");
         name = first == std::string::npos ? "" : name.substr(first, last - first + 1);
-        if (name.empty()) return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would be left without a name.", old), "Change the pattern.", {old, {}, {}});
+        if (name.empty())
+            return fail(ProblemKind::NotPossible, fmt::format("\"{}\" would be left without a name.", old),
+                        "Change the pattern.", {old, {}, {}});
         if (name != old) changes.emplace_back(p, name);
     }
     std::map<std::string, int> bearers;
     std::map<std::size_t, std::string> newNames(changes.begin(), changes.end());
-    for (std::size_t p = 0; p < model.parts.size(); ++p) ++bearers[newNames.contains(p) ? newNames[p] : model.parts[p]->name];
+    for (std::size_t p = 0; p < model.parts.size(); ++p)
+        ++bearers[newNames.contains(p) ? newNames[p] : model.parts[p]->name];
     for (const auto& [p, name] : changes)
         if (bearers[name] > 1)
-            return fail(ProblemKind::NotPossible, fmt::format("Two parts would be named \"{}\".", name), "Put # into the new name to number them.", {model.parts[p]->name, {}, {}});
+            return fail(ProblemKind::NotPossible, fmt::format("Two parts would be named \"{}\".", name),
+                        "Put # into the new name to number them.", {model.parts[p]->name, {}, {}});
     return changes;
 }
 
@@ -106,15 +115,19 @@ Result<Outcome> rename(const Model& model, const Rename& step, Progress&) {
         outcome.model.parts[p] = std::move(part);
         outcome.items.push_back({old + " is now " + name, true, {}, 0.0});
     }
-    outcome.summary = changes->size() == 1 ? fmt::format("Rename to {}", changes->front().second) : fmt::format("Rename {}", counted(changes->size(), "part"));
+    outcome.summary = changes->size() == 1 ? fmt::format("Rename to {}", changes->front().second)
+                                           : fmt::format("Rename {}", counted(changes->size(), "part"));
     return outcome;
 }
 
 std::vector<ParameterInfo> Regroup::infos() {
-    return {{"places", "list of names", "", "Parts, or single places of them as \"bolt #3\".", Json::array()},
-            {"group", "list of names", "", "Names of the assemblies above, outermost first; empty: none.", Json::array()}};
+    return {
+        {"places", "list of names", "", "Parts, or single places of them as \"bolt #3\".", Json::array()},
+        {"group", "list of names", "", "Names of the assemblies above, outermost first; empty: none.", Json::array()}};
 }
-void to_json(Json& json, const Regroup& step) { json = Json{{"places", step.places}, {"group", step.group}}; }
+void to_json(Json& json, const Regroup& step) {
+    json = Json{{"places", step.places}, {"group", step.group}};
+}
 void from_json(const Json& json, Regroup& step) {
     step.places = json.at("places").get<std::vector<std::string>>();
     step.group = json.value("group", std::vector<std::string>{});
@@ -129,15 +142,19 @@ Result<Outcome> regroup(const Model& model, const Regroup& step, Progress&) {
     Outcome outcome;
     outcome.model = model;
     for (const std::size_t o : *places) outcome.model.occurrences[o].path = step.group;
-    outcome.summary = step.group.empty() ? fmt::format("Take {} out of their groups", counted(places->size(), "place"))
-                                         : fmt::format("Group {} under {}", counted(places->size(), "place"), step.group.back());
+    outcome.summary = step.group.empty()
+                          ? fmt::format("Take {} out of their groups", counted(places->size(), "place"))
+                          : fmt::format("Group {} under {}", counted(places->size(), "place"), step.group.back());
     return outcome;
 }
 
 std::vector<ParameterInfo> Reorder::infos() {
-    return {{"parts", "list of names", "", "Parts to move, names or patterns.", Json::array()}, {"before", "text", "", "In front of this part; empty: to the end.", ""}};
+    return {{"parts", "list of names", "", "Parts to move, names or patterns.", Json::array()},
+            {"before", "text", "", "In front of this part; empty: to the end.", ""}};
 }
-void to_json(Json& json, const Reorder& step) { json = Json{{"parts", step.parts}, {"before", step.before}}; }
+void to_json(Json& json, const Reorder& step) {
+    json = Json{{"parts", step.parts}, {"before", step.before}};
+}
 void from_json(const Json& json, Reorder& step) {
     step.parts = json.at("parts").get<std::vector<std::string>>();
     step.before = json.value("before", "");
@@ -158,7 +175,8 @@ Result<Outcome> reorder(const Model& model, const Reorder& step, Progress&) {
         if (!found) return tl::unexpected(found.error());
         before = found->front();
         if (std::find(moved.begin(), moved.end(), before) != moved.end())
-            return fail(ProblemKind::BadInput, "A part cannot be put in front of itself.", "Choose another part.", {step.before, {}, {}});
+            return fail(ProblemKind::BadInput, "A part cannot be put in front of itself.", "Choose another part.",
+                        {step.before, {}, {}});
     }
     std::vector<std::size_t> order;
     for (std::size_t p = 0; p <= model.parts.size(); ++p) {
@@ -168,7 +186,8 @@ Result<Outcome> reorder(const Model& model, const Reorder& step, Progress&) {
     Outcome outcome;
     outcome.model = model;
     outcome.model.reorderParts(order);
-    std::stable_sort(outcome.model.occurrences.begin(), outcome.model.occurrences.end(), [](const Occurrence& a, const Occurrence& b) { return a.part < b.part; });
+    std::stable_sort(outcome.model.occurrences.begin(), outcome.model.occurrences.end(),
+                     [](const Occurrence& a, const Occurrence& b) { return a.part < b.part; });
     outcome.summary = fmt::format("Reorder {}", counted(moved.size(), "part"));
     return outcome;
 }
@@ -181,7 +200,11 @@ std::vector<ParameterInfo> AssignMaterial::infos() {
             {"poissonsRatio", "number", "", "How much it narrows when pulled, -1 to 0.5.", 0.3}};
 }
 void to_json(Json& json, const AssignMaterial& step) {
-    json = Json{{"parts", step.parts}, {"material", step.material.name}, {"density", step.material.density}, {"youngsModulus", step.material.youngsModulus}, {"poissonsRatio", step.material.poissonsRatio}};
+    json = Json{{"parts", step.parts},
+                {"material", step.material.name},
+                {"density", step.material.density},
+                {"youngsModulus", step.material.youngsModulus},
+                {"poissonsRatio", step.material.poissonsRatio}};
 }
 void from_json(const Json& json, AssignMaterial& step) {
     step.parts = json.value("parts", std::vector<std::string>{});
@@ -196,7 +219,10 @@ Result<Outcome> assignMaterial(const Model& model, const AssignMaterial& step, P
     if (material.density == 0.0) {
         const Material* known = findMaterial(standardMaterials(), material.name);
         if (known == nullptr)
-            return fail(ProblemKind::BadInput, fmt::format("\"{}\" is none of the standard materials, and no density was given.", material.name), "Give its density in kg/m³.");
+            return fail(
+                ProblemKind::BadInput,
+                fmt::format("\"{}\" is none of the standard materials, and no density was given.", material.name),
+                "Give its density in kg/m³.");
         material = *known;
     }
     if (auto sound = checkMaterial(material); !sound) return tl::unexpected(sound.error());
@@ -212,13 +238,14 @@ Result<Outcome> assignMaterial(const Model& model, const AssignMaterial& step, P
     // The list holds what the parts are made of, no more.
     std::vector<Material> used;
     for (const Material& known : model.materials)
-        if (known.name != material.name && std::any_of(outcome.model.parts.begin(), outcome.model.parts.end(), [&](const auto& part) { return part->material == known.name; }))
+        if (known.name != material.name && std::any_of(outcome.model.parts.begin(), outcome.model.parts.end(),
+                                                       [&](const auto& part) { return part->material == known.name; }))
             used.push_back(known);
     used.push_back(material);
     outcome.model.materials = std::move(used);
     outcome.summary = chosen->size() == model.parts.size() ? fmt::format("All parts of {}", material.name)
-                      : chosen->size() == 1               ? fmt::format("{} of {}", model.parts[chosen->front()]->name, material.name)
-                                                           : fmt::format("{} of {}", counted(chosen->size(), "part"), material.name);
+                      : chosen->size() == 1 ? fmt::format("{} of {}", model.parts[chosen->front()]->name, material.name)
+                                            : fmt::format("{} of {}", counted(chosen->size(), "part"), material.name);
     return outcome;
 }
 

@@ -8,7 +8,8 @@ namespace rasoir::intake {
 struct Rename {
     std::vector<std::string> parts;  ///< names or patterns; empty: all
     std::string to;                  ///< new name; # stands for a running number, * for the old name
-    std::string find, replace;       ///< text to be replaced in each name; `find` may be a regular expression between slashes: /^\d+-/
+    std::string find,
+        replace;  ///< text to be replaced in each name; `find` may be a regular expression between slashes: /^\d+-/
 
     static std::vector<ParameterInfo> infos();
 };
@@ -16,7 +17,8 @@ void to_json(Json& json, const Rename& step);
 void from_json(const Json& json, Rename& step);
 
 /// Old and new name of every part that would change, in order: the preview, and what the step does.
-/// Refuses   a new name that is empty or would be borne twice; an expression that cannot be read; names that fit no part.
+/// Refuses   a new name that is empty or would be borne twice; an expression that cannot be read; names that fit no
+/// part.
 [[nodiscard]] Result<std::vector<std::pair<std::size_t, std::string>>> renamed(const Model& model, const Rename& step);
 [[nodiscard]] Result<Outcome> rename(const Model& model, const Rename& step, Progress& progress);
 

@@ -9,9 +9,9 @@ namespace rasoir::intake {
 
 /// First the turn, then the shift; the same for all the places named.
 struct Move {
-    std::vector<std::string> places;         ///< as model/places.h names them; empty: everything
-    std::array<double, 3> shift{};           ///< [mm]
-    std::array<double, 3> axisPoint{};       ///< [mm] a point of the turning axis
+    std::vector<std::string> places;    ///< as model/places.h names them; empty: everything
+    std::array<double, 3> shift{};      ///< [mm]
+    std::array<double, 3> axisPoint{};  ///< [mm] a point of the turning axis
     std::array<double, 3> axisDirection{0.0, 0.0, 1.0};
     double degrees = 0.0;
     static std::vector<ParameterInfo> infos();
@@ -29,7 +29,8 @@ struct Anchor {
 /// The anchor of a face: the axis and middle of a round one, centre and normal of a plane, centre of area of any other.
 [[nodiscard]] Anchor anchorOf(const Model& model, std::size_t occurrence, int face);
 
-/// The move that brings `from` onto `to`: points together, and, when both have one, directions parallel (opposite if `flipped`).
+/// The move that brings `from` onto `to`: points together, and, when both have one, directions parallel (opposite if
+/// `flipped`).
 [[nodiscard]] Move moveOnto(const Anchor& from, const Anchor& to, bool flipped = false);
 /// The smallest turn about a point that makes a direction parallel to another, either way round.
 [[nodiscard]] Move turnParallel(const gp_Pnt& about, const gp_Dir& from, const gp_Dir& to);

@@ -1,14 +1,15 @@
 #include "measure/between.h"
 
+#include <fmt/format.h>
+
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepGProp.hxx>
 #include <BRepTools.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
-#include <GProp_GProps.hxx>
 #include <GeomLProp_SLProps.hxx>
-#include <fmt/format.h>
+#include <GProp_GProps.hxx>
 
 #include "common/guard.h"
 #include "geometry/integrals.h"
@@ -53,7 +54,8 @@ Reading faceReading(const TopoDS_Face& face) {
         if (round->kind != SurfaceKind::Cone) reading.radius = round->radius;
         if (round->kind == SurfaceKind::Torus) reading.ringRadius = round->ringRadius;
         if (round->kind == SurfaceKind::Cone) reading.coneAngle = 2.0 * std::atan(std::abs(round->slope)) * degrees;
-        if (round->kind == SurfaceKind::Sphere || round->kind == SurfaceKind::Torus) reading.centre = round->axis.Location();
+        if (round->kind == SurfaceKind::Sphere || round->kind == SurfaceKind::Torus)
+            reading.centre = round->axis.Location();
         if (round->kind != SurfaceKind::Sphere) reading.direction = round->axis.Direction();
     } else if (kind == SurfaceKind::Plane) {
         const BRepAdaptor_Surface surface(face);
@@ -79,7 +81,8 @@ Reading edgeReading(const Incidence& topology, int number, const TopoDS_Edge& pl
             reading.direction = curve.Line().Direction();
             break;
         case GeomAbs_Circle:
-            reading.kind = std::abs(curve.LastParameter() - curve.FirstParameter()) > 2.0 * M_PI - 1e-9 ? "circle" : "arc";
+            reading.kind =
+                std::abs(curve.LastParameter() - curve.FirstParameter()) > 2.0 * M_PI - 1e-9 ? "circle" : "arc";
             reading.radius = curve.Circle().Radius();
             reading.centre = curve.Circle().Location();
             reading.direction = curve.Circle().Axis().Direction();
@@ -89,11 +92,13 @@ Reading edgeReading(const Incidence& topology, int number, const TopoDS_Edge& pl
             reading.radiusRange = std::array{curve.Ellipse().MinorRadius(), curve.Ellipse().MajorRadius()};
             reading.centre = curve.Ellipse().Location();
             break;
-        default: reading.kind = "curved edge";
+        default:
+            reading.kind = "curved edge";
     }
     reading.facesMeeting = topology.facesAt(number);
     const EdgeAngle angle = edgeAngle(topology, number);
-    if (angle.kind == EdgeKind::Convex || angle.kind == EdgeKind::Concave) reading.dihedral = 180.0 - angle.turn * degrees;
+    if (angle.kind == EdgeKind::Convex || angle.kind == EdgeKind::Concave)
+        reading.dihedral = 180.0 - angle.turn * degrees;
     if (angle.kind == EdgeKind::Smooth && reading.facesMeeting == 2) reading.dihedral = 180.0;
     return reading;
 }
@@ -105,7 +110,9 @@ TopoDS_Shape bodyOf(const TopoDS_Shape& shape, int number) {
     return {};
 }
 
-std::string lengthText(double millimetres, Unit unit) { return fmt::format("{} {}", readable(millimetres / millimetresPer(unit)), unitName(unit)); }
+std::string lengthText(double millimetres, Unit unit) {
+    return fmt::format("{} {}", readable(millimetres / millimetresPer(unit)), unitName(unit));
+}
 std::string areaText(double squared, Unit unit) {
     const double per = millimetresPer(unit);
     return fmt::format("{} {}²", readable(squared / (per * per)), unitName(unit));
@@ -140,8 +147,11 @@ Reading readingOf(const Model& model, const select::Pick& item) {
     if (shape.IsNull()) return reading;
     const auto read = guarded("Measuring", [&]() -> Result<Reading> {
         switch (kindOf(item)) {
-            case select::PickKind::Face: return faceReading(TopoDS::Face(shape));
-            case select::PickKind::Edge: return edgeReading(model.parts[model.occurrences[item.occurrence].part]->incidence(), item.edge, TopoDS::Edge(shape));
+            case select::PickKind::Face:
+                return faceReading(TopoDS::Face(shape));
+            case select::PickKind::Edge:
+                return edgeReading(model.parts[model.occurrences[item.occurrence].part]->incidence(), item.edge,
+                                   TopoDS::Edge(shape));
             case select::PickKind::Vertex: {
                 Reading own;
                 own.kind = "vertex";
@@ -184,8 +194,10 @@ std::optional<PairReading> readingBetween(const Model& model, const select::Pick
         if (angle < 1e-3) {
             const gp_Vec apart(*ra.centre, *rb.centre), along(*ra.direction);
             const bool planeA = ra.kind == "plane", planeB = rb.kind == "plane";
-            if (planeA && planeB) pair.planes = std::abs(apart.Dot(along));
-            else if (!planeA && !planeB) pair.axes = apart.Crossed(along).Magnitude();
+            if (planeA && planeB)
+                pair.planes = std::abs(apart.Dot(along));
+            else if (!planeA && !planeB)
+                pair.axes = apart.Crossed(along).Magnitude();
         }
     }
     return pair;
@@ -198,16 +210,25 @@ std::string inWords(const Reading& reading, Unit unit) {
         text += full ? ", Ø " + lengthText(2.0 * *reading.radius, unit) : ", R " + lengthText(*reading.radius, unit);
     }
     if (reading.ringRadius) text += ", ring R " + lengthText(*reading.ringRadius, unit);
-    if (reading.radiusRange) text += fmt::format(", R {} to {}", readable((*reading.radiusRange)[0] / millimetresPer(unit)), lengthText((*reading.radiusRange)[1], unit));
+    if (reading.radiusRange)
+        text += fmt::format(", R {} to {}", readable((*reading.radiusRange)[0] / millimetresPer(unit)),
+                            lengthText((*reading.radiusRange)[1], unit));
     if (reading.coneAngle) text += fmt::format(", {}°", readable(*reading.coneAngle));
     if (reading.length) text += ", " + lengthText(*reading.length, unit) + " long";
     if (reading.area) text += ", area " + areaText(*reading.area, unit);
-    if (reading.facesMeeting == 1) text += ", open: one face";
-    else if (reading.facesMeeting > 2) text += fmt::format(", where {} faces meet", reading.facesMeeting);
-    if (reading.dihedral) text += *reading.dihedral == 180.0 ? ", smooth" : fmt::format(", {}, {}° inside", *reading.dihedral < 180.0 ? "convex" : "concave", readable(*reading.dihedral));
+    if (reading.facesMeeting == 1)
+        text += ", open: one face";
+    else if (reading.facesMeeting > 2)
+        text += fmt::format(", where {} faces meet", reading.facesMeeting);
+    if (reading.dihedral)
+        text += *reading.dihedral == 180.0
+                    ? ", smooth"
+                    : fmt::format(", {}, {}° inside", *reading.dihedral < 180.0 ? "convex" : "concave",
+                                  readable(*reading.dihedral));
     if (reading.kind == "vertex" && reading.centre) {
         const double per = millimetresPer(unit);
-        text += fmt::format(" at {}, {}, {} {}", readable(reading.centre->X() / per), readable(reading.centre->Y() / per), readable(reading.centre->Z() / per), unitName(unit));
+        text += fmt::format(" at {}, {}, {} {}", readable(reading.centre->X() / per),
+                            readable(reading.centre->Y() / per), readable(reading.centre->Z() / per), unitName(unit));
     }
     return text;
 }
@@ -215,11 +236,15 @@ std::string inWords(const Reading& reading, Unit unit) {
 std::string inWords(const PairReading& pair, Unit unit) {
     std::string text = "distance " + lengthText(pair.least, unit);
     if (pair.planes) text += ", planes " + lengthText(*pair.planes, unit) + " apart";
-    if (pair.axes) text += *pair.axes < 1e-6 ? std::string(", on one axis") : ", axes " + lengthText(*pair.axes, unit) + " apart";
-    else if (pair.centres && !pair.planes) text += ", centres " + lengthText(*pair.centres, unit);
+    if (pair.axes)
+        text += *pair.axes < 1e-6 ? std::string(", on one axis") : ", axes " + lengthText(*pair.axes, unit) + " apart";
+    else if (pair.centres && !pair.planes)
+        text += ", centres " + lengthText(*pair.centres, unit);
     if (pair.angle && *pair.angle > 1e-3) text += fmt::format(", angle {}°", readable(*pair.angle));
     const double per = millimetresPer(unit);
-    if (pair.least > 0.0) text += fmt::format(", along x {} y {} z {}", readable(pair.along[0] / per), readable(pair.along[1] / per), readable(pair.along[2] / per));
+    if (pair.least > 0.0)
+        text += fmt::format(", along x {} y {} z {}", readable(pair.along[0] / per), readable(pair.along[1] / per),
+                            readable(pair.along[2] / per));
     return text;
 }
 

@@ -6,7 +6,8 @@
 
 namespace rasoir::measure {
 
-Effect effectOf(const Model& modelBefore, const std::vector<Facts>& factsBefore, const Model& modelAfter, const std::vector<Facts>& factsAfter) {
+Effect effectOf(const Model& modelBefore, const std::vector<Facts>& factsBefore, const Model& modelAfter,
+                const std::vector<Facts>& factsAfter) {
     Effect effect;
     const Facts before = factsOf(modelBefore, factsBefore), after = factsOf(modelAfter, factsAfter);
     const MassProperties massBefore = massOf(modelBefore, factsBefore), massAfter = massOf(modelAfter, factsAfter);
@@ -54,8 +55,10 @@ Result<std::vector<Facts>> FactsCache::of(const Model& model, Progress& progress
         std::erase_if(m_known, [](const auto& entry) { return entry.first.first.expired(); });
         for (std::size_t p = 0; p < model.parts.size(); ++p) {
             const auto found = m_known.find({model.parts[p], model.targetSize});
-            if (found == m_known.end()) missing.push_back(p);
-            else all[p] = found->second;
+            if (found == m_known.end())
+                missing.push_back(p);
+            else
+                all[p] = found->second;
         }
     }
     std::vector<Result<void>> outcomes(missing.size());
@@ -71,7 +74,8 @@ Result<std::vector<Facts>> FactsCache::of(const Model& model, Progress& progress
     for (const auto& outcome : outcomes)
         if (!outcome) return tl::unexpected(outcome.error());
     const std::scoped_lock lock(m_mutex);
-    for (const std::size_t p : missing) m_known.emplace(std::pair{std::weak_ptr(model.parts[p]), model.targetSize}, all[p]);
+    for (const std::size_t p : missing)
+        m_known.emplace(std::pair{std::weak_ptr(model.parts[p]), model.targetSize}, all[p]);
     return all;
 }
 

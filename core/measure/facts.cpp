@@ -1,17 +1,17 @@
 #include "measure/facts.h"
 
+#include <tbb/parallel_for.h>
+
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
-#include <BRep_Tool.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
+#include <gp_Mat.hxx>
 #include <GProp_GProps.hxx>
+#include <set>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
-#include <gp_Mat.hxx>
-#include <tbb/parallel_for.h>
-
-#include <set>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -61,7 +61,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         lengthOf[e] = length;
         if (facts.shortestEdge == 0.0 || length < facts.shortestEdge) facts.shortestEdge = length;
     }
-    constexpr double exactly = 1e-6;   // relative
+    constexpr double exactly = 1e-6;  // relative
     std::set<int> freeformBodies;
     GProp_GProps skin;
     for (int f = 1; f <= facts.faces; ++f) {
@@ -69,11 +69,14 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(face));
         const SurfaceKind kind = surfaceKind(face);
         ++facts.surfaces[surfaceKindName(kind)];
-        // Of freeform faces the kernel's plain quadrature can be off by a hundredth (a disc that came as a spline); what is shown shall not.
+        // Of freeform faces the kernel's plain quadrature can be off by a hundredth (a disc that came as a spline);
+        // what is shown shall not.
         const bool freeform = kind == SurfaceKind::Spline || kind == SurfaceKind::Other;
         GProp_GProps area;
-        if (freeform) BRepGProp::SurfaceProperties(face, area, exactly);
-        else BRepGProp::SurfaceProperties(face, area);
+        if (freeform)
+            BRepGProp::SurfaceProperties(face, area, exactly);
+        else
+            BRepGProp::SurfaceProperties(face, area);
         if (freeform) freeformBodies.insert(topology.bodyOf(f));
         skin.Add(area);
         const double size = std::abs(area.Mass());
@@ -92,8 +95,10 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     int body = 0;
     for (TopExp_Explorer solid(part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
         GProp_GProps one;
-        if (freeformBodies.contains(body++)) BRepGProp::VolumeProperties(solid.Current(), one, exactly);
-        else BRepGProp::VolumeProperties(solid.Current(), one);
+        if (freeformBodies.contains(body++))
+            BRepGProp::VolumeProperties(solid.Current(), one, exactly);
+        else
+            BRepGProp::VolumeProperties(solid.Current(), one);
         mass.Add(one);
         any = true;
     }
@@ -108,7 +113,8 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     facts.closed = facts.solids > 0 && facts.sheets == 0 && facts.openEdges == 0 && facts.manyFaceEdges == 0;
     if (checkValid) {
         // The check gives up with an exception on some damaged shapes: that too is an answer.
-        const auto checked = guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(part.shape).IsValid(); });
+        const auto checked =
+            guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(part.shape).IsValid(); });
         facts.valid = checked && *checked;
     }
     return facts;
@@ -159,12 +165,15 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
         areaMoment += part.centre.Transformed(place).XYZ() * part.area * scale * scale;
         if (part.shortestEdge > 0.0 && (sum.shortestEdge == 0.0 || part.shortestEdge * scale < sum.shortestEdge))
             sum.shortestEdge = part.shortestEdge * scale;
-        if (part.smallestFace > 0.0 && (sum.smallestFace == 0.0 || part.smallestFace * scale * scale < sum.smallestFace))
+        if (part.smallestFace > 0.0 &&
+            (sum.smallestFace == 0.0 || part.smallestFace * scale * scale < sum.smallestFace))
             sum.smallestFace = part.smallestFace * scale * scale;
         sum.tolerance = std::max(sum.tolerance, part.tolerance * scale);
         open = open || !part.closed;
-        if (!part.valid) sum.valid.reset();
-        else if (sum.valid) sum.valid = *sum.valid && *part.valid;
+        if (!part.valid)
+            sum.valid.reset();
+        else if (sum.valid)
+            sum.valid = *sum.valid && *part.valid;
         if (part.faces + part.wires > 0 && !model.parts[occurrence.part]->shape.IsNull()) {
             Bnd_Box own;
             own.Update(part.low[0], part.low[1], part.low[2], part.high[0], part.high[1], part.high[2]);
@@ -172,8 +181,10 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
         }
     }
     sum.closed = any && !open;
-    if (sum.volume > 0.0) sum.centre = gp_Pnt(moment / sum.volume);
-    else if (sum.area > 0.0) sum.centre = gp_Pnt(areaMoment / sum.area);
+    if (sum.volume > 0.0)
+        sum.centre = gp_Pnt(moment / sum.volume);
+    else if (sum.area > 0.0)
+        sum.centre = gp_Pnt(areaMoment / sum.area);
     if (!box.IsVoid()) {
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
         sum.low = {low.X(), low.Y(), low.Z()};

@@ -8,14 +8,19 @@
 namespace rasoir::measure {
 namespace {
 
-gp_Mat matrixOf(const std::array<double, 6>& i) { return gp_Mat(i[0], i[3], i[4], i[3], i[1], i[5], i[4], i[5], i[2]); }
-std::array<double, 6> packed(const gp_Mat& m) { return {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)}; }
+gp_Mat matrixOf(const std::array<double, 6>& i) {
+    return gp_Mat(i[0], i[3], i[4], i[3], i[1], i[5], i[4], i[5], i[2]);
+}
+std::array<double, 6> packed(const gp_Mat& m) {
+    return {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)};
+}
 
 /// What a point mass at `d` from the reference adds to the tensor.
 gp_Mat pointMass(double mass, const gp_XYZ& d) {
     const double dd = d.Dot(d);
-    return gp_Mat(mass * (dd - d.X() * d.X()), -mass * d.X() * d.Y(), -mass * d.X() * d.Z(), -mass * d.X() * d.Y(), mass * (dd - d.Y() * d.Y()),
-                  -mass * d.Y() * d.Z(), -mass * d.X() * d.Z(), -mass * d.Y() * d.Z(), mass * (dd - d.Z() * d.Z()));
+    return gp_Mat(mass * (dd - d.X() * d.X()), -mass * d.X() * d.Y(), -mass * d.X() * d.Z(), -mass * d.X() * d.Y(),
+                  mass * (dd - d.Y() * d.Y()), -mass * d.Y() * d.Z(), -mass * d.X() * d.Z(), -mass * d.Y() * d.Z(),
+                  mass * (dd - d.Z() * d.Z()));
 }
 
 }  // namespace
@@ -75,7 +80,8 @@ MassProperties massOf(const Model& model, const Part& part, const Facts& facts) 
     return own;
 }
 
-MassProperties massOf(const Model& model, const std::vector<Facts>& parts, const std::optional<std::vector<std::size_t>>& occurrences) {
+MassProperties massOf(const Model& model, const std::vector<Facts>& parts,
+                      const std::optional<std::vector<std::size_t>>& occurrences) {
     MassProperties sum;
     const auto add = [&](std::size_t o) {
         const Occurrence& occurrence = model.occurrences[o];

@@ -5,9 +5,10 @@
 namespace rasoir::measure {
 
 struct MassProperties {
-    double mass = 0.0;                 ///< [kg]
-    gp_Pnt centre;                     ///< [mm] of mass
-    std::array<double, 6> inertia{};   ///< [kg mm^2] about the centre: xx yy zz xy xz yz (products as in the tensor, with its sign)
+    double mass = 0.0;  ///< [kg]
+    gp_Pnt centre;      ///< [mm] of mass
+    std::array<double, 6>
+        inertia{};  ///< [kg mm^2] about the centre: xx yy zz xy xz yz (products as in the tensor, with its sign)
 
     /// The tensor about another point. Source: parallel axis theorem, Goldstein, Classical Mechanics, ch. 5.
     [[nodiscard]] std::array<double, 6> about(const gp_Pnt& point) const;
@@ -22,10 +23,13 @@ struct MassProperties {
 [[nodiscard]] double densityOf(const Model& model, const Part& part);
 /// Of one part in its own coordinates. A lump's are those it was given.
 [[nodiscard]] MassProperties massOf(const Model& model, const Part& part, const Facts& facts);
-/// Of these occurrences (default: all that are not set aside) in model coordinates; `parts` are the facts in order of model.parts.
-[[nodiscard]] MassProperties massOf(const Model& model, const std::vector<Facts>& parts, const std::optional<std::vector<std::size_t>>& occurrences = std::nullopt);
+/// Of these occurrences (default: all that are not set aside) in model coordinates; `parts` are the facts in order of
+/// model.parts.
+[[nodiscard]] MassProperties massOf(const Model& model, const std::vector<Facts>& parts,
+                                    const std::optional<std::vector<std::size_t>>& occurrences = std::nullopt);
 
-/// "12.3 kg"; where skins are open beside solids, "12.3 kg, solids alone"; without any solid, "none: open skins weigh nothing".
+/// "12.3 kg"; where skins are open beside solids, "12.3 kg, solids alone"; without any solid, "none: open skins weigh
+/// nothing".
 [[nodiscard]] std::string massText(double mass, const Facts& facts);
 
 void to_json(Json& json, const MassProperties& properties);

@@ -1,10 +1,11 @@
 #include "measure/thickness.h"
 
-#include <GeomAPI_IntCS.hxx>
-#include <GeomAPI_ProjectPointOnSurf.hxx>
+#include <tbb/parallel_for.h>
+
 #include <Geom_Line.hxx>
 #include <Geom_TrimmedCurve.hxx>
-#include <tbb/parallel_for.h>
+#include <GeomAPI_IntCS.hxx>
+#include <GeomAPI_ProjectPointOnSurf.hxx>
 
 #include "common/guard.h"
 
@@ -19,7 +20,8 @@ Handle(Geom_Surface) surfaceIn(const Model& model, std::size_t occurrence, int f
 }
 
 /// Outward normal of a face at a point of it.
-std::optional<gp_Dir> normalAt(const Model& model, std::size_t occurrence, int face, const gp_Pnt& point, gp_Pnt& onSurface) {
+std::optional<gp_Dir> normalAt(const Model& model, std::size_t occurrence, int face, const gp_Pnt& point,
+                               gp_Pnt& onSurface) {
     const Handle(Geom_Surface) surface = surfaceIn(model, occurrence, face);
     const GeomAPI_ProjectPointOnSurf foot(point, surface);
     if (foot.NbPoints() == 0) return std::nullopt;
@@ -36,7 +38,7 @@ std::optional<gp_Dir> normalAt(const Model& model, std::size_t occurrence, int f
 }
 
 /// Where a line meets the surface nearest to where its triangles said.
-double exactDistance(const Handle(Geom_Surface)& surface, const gp_Pnt& from, const gp_Dir& along, double guess) {
+double exactDistance(const Handle(Geom_Surface) & surface, const gp_Pnt& from, const gp_Dir& along, double guess) {
     const Handle(Geom_Curve) line = new Geom_TrimmedCurve(new Geom_Line(from, along), 0.0, 2.0 * guess + 1.0);
     double best = guess, off = 0.05 * guess + 1e-6;
     (void)guarded("Measuring", [&]() -> Result<void> {
@@ -53,19 +55,22 @@ double exactDistance(const Handle(Geom_Surface)& surface, const gp_Pnt& from, co
 
 }  // namespace
 
-std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, std::size_t occurrence, int face, const gp_Pnt& point) {
+std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, std::size_t occurrence, int face,
+                                     const gp_Pnt& point) {
     Thickness result;
     const auto outward = normalAt(model, occurrence, face, point, result.from);
     if (!outward) return std::nullopt;
     const gp_Dir inward = outward->Reversed();
-    // The first hit that leaves the material: its outward normal looks along the ray. Starting a little inside skips the face itself.
+    // The first hit that leaves the material: its outward normal looks along the ray. Starting a little inside skips
+    // the face itself.
     const double skip = 1e-5 * field.extent();
     double beyond = skip;
     for (int tries = 0; tries < 8; ++tries) {
         const auto hit = field.first(result.from, inward, beyond);
         if (!hit) return std::nullopt;
         if (hit->normal.Dot(gp_Vec(inward)) > 0.0 && hit->occurrence == occurrence) {
-            result.ray = exactDistance(surfaceIn(model, hit->occurrence, hit->face), result.from, inward, hit->distance);
+            result.ray =
+                exactDistance(surfaceIn(model, hit->occurrence, hit->face), result.from, inward, hit->distance);
             result.occurrence = hit->occurrence;
             result.oppositeFace = hit->face;
             break;
@@ -87,7 +92,9 @@ std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, 
     for (int ring = 1; ring <= 16; ++ring)
         for (int i = 0; i < 24; ++i) {
             const double lean = 0.5 * M_PI * ring / 16.5, turn = 2.0 * M_PI * (i + 0.5 * (ring % 2)) / 24;
-            const gp_Vec along = gp_Vec(frame.XDirection()) * (std::sin(lean) * std::cos(turn)) + gp_Vec(frame.YDirection()) * (std::sin(lean) * std::sin(turn)) + gp_Vec(inward) * std::cos(lean);
+            const gp_Vec along = gp_Vec(frame.XDirection()) * (std::sin(lean) * std::cos(turn)) +
+                                 gp_Vec(frame.YDirection()) * (std::sin(lean) * std::sin(turn)) +
+                                 gp_Vec(inward) * std::cos(lean);
             const auto hit = field.first(result.from, gp_Dir(along), skip);
             if (!hit || hit->occurrence != occurrence) continue;
             const double own = hit->distance / std::cos(lean);
@@ -123,7 +130,9 @@ std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, 
 }
 
 Result<ThicknessMap> thicknessMap(const std::shared_ptr<const Part>& part, Progress& progress) {
-    if (part->incidence().solidCount() == 0) return fail(ProblemKind::NotPossible, "\"" + part->name + "\" has no solid whose walls could be measured.", "Mend it first.", {part->name, {}, {}});
+    if (part->incidence().solidCount() == 0)
+        return fail(ProblemKind::NotPossible, "\"" + part->name + "\" has no solid whose walls could be measured.",
+                    "Mend it first.", {part->name, {}, {}});
     Model alone;
     alone.parts.push_back(part);
     alone.occurrences.push_back({0, gp_Trsf(), part->name, {}, std::nullopt});

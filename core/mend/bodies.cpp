@@ -1,17 +1,17 @@
 #include "mend/bodies.h"
 
-#include <BRepBndLib.hxx>
-#include <BRepClass3d_SolidClassifier.hxx>
+#include <Bnd_Box.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
 #include <TopExp_Explorer.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Shell.hxx>
 #include <TopoDS_Solid.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "geometry/integrals.h"
 
@@ -20,7 +20,7 @@ namespace {
 
 struct Side {
     int face = 0;
-    bool forward = true;   // as the face is given
+    bool forward = true;  // as the face is given
 };
 
 struct Skin {
@@ -28,7 +28,7 @@ struct Skin {
     TopoDS_Shell shell;
     bool closed = false;
     bool oneSided = false;
-    double volume = 0.0;   // as received, before turning outwards
+    double volume = 0.0;  // as received, before turning outwards
     Bnd_Box box;
 };
 
@@ -48,7 +48,7 @@ private:
     std::vector<char> m_flip;
     std::vector<int> m_skinOf;
     TopTools_IndexedMapOfShape m_edges;
-    std::vector<std::vector<Side>> m_sides;          // by edge
+    std::vector<std::vector<Side>> m_sides;  // by edge
     std::vector<std::vector<int>> m_edgesOfFace;
     std::vector<Skin> m_skins;
     Bodies m_bodies;
@@ -58,7 +58,9 @@ private:
         for (std::size_t f = 0; f < m_faces.size(); ++f)
             for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More(); it.Next()) {
                 const TopoDS_Edge& edge = TopoDS::Edge(it.Current());
-                if (BRep_Tool::Degenerated(edge) || edge.Orientation() == TopAbs_INTERNAL || edge.Orientation() == TopAbs_EXTERNAL) continue;
+                if (BRep_Tool::Degenerated(edge) || edge.Orientation() == TopAbs_INTERNAL ||
+                    edge.Orientation() == TopAbs_EXTERNAL)
+                    continue;
                 const auto e = static_cast<std::size_t>(m_edges.Add(edge));
                 if (m_sides.size() <= e) m_sides.resize(e + 1);
                 m_sides[e].push_back({static_cast<int>(f), edge.Orientation() == TopAbs_FORWARD});
@@ -91,10 +93,11 @@ private:
                     }
                 }
             }
-            if (skin.oneSided) {   // no direction suits: as received
+            if (skin.oneSided) {  // no direction suits: as received
                 for (const int f : skin.faces) m_flip[f] = false;
                 ++m_bodies.oneSided;
-            } else if (const auto flipped = std::count_if(skin.faces.begin(), skin.faces.end(), [&](int f) { return m_flip[f]; });
+            } else if (const auto flipped =
+                           std::count_if(skin.faces.begin(), skin.faces.end(), [&](int f) { return m_flip[f]; });
                        2 * flipped > static_cast<std::ptrdiff_t>(skin.faces.size())) {
                 for (const int f : skin.faces) m_flip[f] = !m_flip[f];
             }
@@ -108,7 +111,8 @@ private:
             for (const int e : m_edgesOfFace[f]) {
                 int with = 0, against = 0;
                 for (const Side& side : m_sides[e])
-                    if (m_skinOf[side.face] == number) ++((side.forward != static_cast<bool>(m_flip[side.face])) ? with : against);
+                    if (m_skinOf[side.face] == number)
+                        ++((side.forward != static_cast<bool>(m_flip[side.face])) ? with : against);
                 if (with != against) return false;
             }
         return true;
@@ -117,7 +121,9 @@ private:
     void build(Skin& skin) {
         const BRep_Builder builder;
         builder.MakeShell(skin.shell);
-        for (const int f : skin.faces) builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation()) : m_faces[f].Orientation()));
+        for (const int f : skin.faces)
+            builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation())
+                                                                  : m_faces[f].Orientation()));
         skin.shell.Closed(skin.closed);
         if (!skin.closed) {
             turnNearlyClosed(skin);
@@ -141,7 +147,8 @@ private:
         builder.MakeShell(skin.shell);
         for (const int f : skin.faces) {
             m_flip[f] = !m_flip[f];
-            builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation()) : m_faces[f].Orientation()));
+            builder.Add(skin.shell, m_faces[f].Oriented(m_flip[f] ? TopAbs::Reverse(m_faces[f].Orientation())
+                                                                  : m_faces[f].Orientation()));
         }
     }
 
@@ -150,7 +157,8 @@ private:
         std::vector<int> closed;
         for (std::size_t s = 0; s < m_skins.size(); ++s)
             if (m_skins[s].closed) closed.push_back(static_cast<int>(s));
-        std::sort(closed.begin(), closed.end(), [this](int a, int b) { return std::abs(m_skins[a].volume) > std::abs(m_skins[b].volume); });
+        std::sort(closed.begin(), closed.end(),
+                  [this](int a, int b) { return std::abs(m_skins[a].volume) > std::abs(m_skins[b].volume); });
         const BRep_Builder builder;
         std::vector<TopoDS_Solid> alone(m_skins.size());
         std::vector<int> depth(m_skins.size(), 0), parent(m_skins.size(), -1);
@@ -158,7 +166,7 @@ private:
             const int s = closed[i];
             builder.MakeSolid(alone[s]);
             builder.Add(alone[s], m_skins[s].shell);
-            for (std::size_t j = i; j-- > 0;) {   // the smallest that holds it
+            for (std::size_t j = i; j-- > 0;) {  // the smallest that holds it
                 const int around = closed[j];
                 if (!holds(alone[around], m_skins[around], m_skins[s])) continue;
                 parent[s] = around;
@@ -206,13 +214,14 @@ private:
     }
 
     static bool holds(const TopoDS_Solid& solid, const Skin& outer, const Skin& inner) {
-        const gp_Pnt low = outer.box.CornerMin(), high = outer.box.CornerMax(), innerLow = inner.box.CornerMin(), innerHigh = inner.box.CornerMax();
+        const gp_Pnt low = outer.box.CornerMin(), high = outer.box.CornerMax(), innerLow = inner.box.CornerMin(),
+                     innerHigh = inner.box.CornerMax();
         for (int c = 1; c <= 3; ++c)
             if (innerLow.Coord(c) < low.Coord(c) || innerHigh.Coord(c) > high.Coord(c)) return false;
         for (TopExp_Explorer vertex(inner.shell, TopAbs_VERTEX); vertex.More(); vertex.Next()) {
             const TopoDS_Vertex& v = TopoDS::Vertex(vertex.Current());
             BRepClass3d_SolidClassifier classifier(solid, BRep_Tool::Pnt(v), std::max(1e-7, BRep_Tool::Tolerance(v)));
-            if (classifier.State() == TopAbs_ON) continue;   // they touch there: another point tells
+            if (classifier.State() == TopAbs_ON) continue;  // they touch there: another point tells
             return classifier.State() == TopAbs_IN;
         }
         return false;
@@ -221,6 +230,8 @@ private:
 
 }  // namespace
 
-Bodies bodiesFrom(const std::vector<TopoDS_Face>& faces) { return Assembler(faces).run(); }
+Bodies bodiesFrom(const std::vector<TopoDS_Face>& faces) {
+    return Assembler(faces).run();
+}
 
 }  // namespace rasoir::mend

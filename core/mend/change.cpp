@@ -1,10 +1,11 @@
 #include "mend/change.h"
 
+#include <fmt/format.h>
+
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
-#include <fmt/format.h>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "geometry/integrals.h"
 
@@ -25,7 +26,8 @@ std::string state(const TopoDS_Shape& shape) {
     const Incidence incidence(shape);
     const int open = openEdges(incidence), solids = solidsIn(shape);
     if (open == 0 && solids > 0) {
-        return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"), readable(1e-3 * volumeOf(shape)));
+        return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"),
+                           readable(1e-3 * volumeOf(shape)));
     }
     return fmt::format("{} left", counted(static_cast<std::size_t>(open), "open edge"));
 }
@@ -39,7 +41,8 @@ Change rebuilt(const Incidence& before, const std::vector<TopoDS_Face>& faces, c
     TopExp::MapShapes(change.shape, TopAbs_EDGE, edgeMap);
     std::vector<char> kept(static_cast<std::size_t>(before.faceCount()) + 1, false);
     for (std::size_t i = 0; i < faces.size(); ++i) {
-        change.lineage.faces.push_back({numbers[i] == 0 ? Descent::Made : Descent::Kept, numbers[i], faceMap.FindIndex(faces[i])});
+        change.lineage.faces.push_back(
+            {numbers[i] == 0 ? Descent::Made : Descent::Kept, numbers[i], faceMap.FindIndex(faces[i])});
         kept[numbers[i]] = true;
     }
     for (int f = 1; f <= before.faceCount(); ++f)
@@ -60,7 +63,9 @@ Result<Change> withoutFaces(const Part& part, const std::set<int>& dropped) {
             faces.push_back(topology.face(f));
             numbers.push_back(f);
         }
-    if (faces.empty()) return fail(ProblemKind::NotPossible, fmt::format("Nothing would be left of \"{}\".", part.name), "Set the part aside instead.", {part.name, {}, {}});
+    if (faces.empty())
+        return fail(ProblemKind::NotPossible, fmt::format("Nothing would be left of \"{}\".", part.name),
+                    "Set the part aside instead.", {part.name, {}, {}});
     return rebuilt(topology, faces, numbers);
 }
 

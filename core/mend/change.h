@@ -15,8 +15,6 @@ struct Change {
     int done = 0;
 };
 
-
-
 /// Carries on from what the last action made.
 struct Chain {
     std::shared_ptr<const Part> part;
@@ -39,7 +37,8 @@ int solidsIn(const TopoDS_Shape& shape);
 /// "Watertight: 1 solid, volume 1 234.5 cm³", or how far from it.
 std::string state(const TopoDS_Shape& shape);
 /// Puts faces together anew after some were left out or added. `numbers`: old number of each, 0 for new ones.
-[[nodiscard]] Change rebuilt(const Incidence& before, const std::vector<TopoDS_Face>& faces, const std::vector<int>& numbers);
+[[nodiscard]] Change rebuilt(const Incidence& before, const std::vector<TopoDS_Face>& faces,
+                             const std::vector<int>& numbers);
 /// Takes faces out; what is left stays open. Refuses to take all.
 [[nodiscard]] Result<Change> withoutFaces(const Part& part, const std::set<int>& dropped);
 

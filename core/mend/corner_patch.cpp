@@ -1,12 +1,12 @@
 #include "mend/corner_patch.h"
 
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
-#include <GeomAdaptor_Surface.hxx>
 #include <Geom_Plane.hxx>
+#include <GeomAdaptor_Surface.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -24,7 +24,7 @@ constexpr std::size_t mostArcs = 7;
 
 struct Arc {
     Handle(Geom_Surface) surface;
-    std::vector<TopoDS_Edge> edges;   // in order, as the missing face uses them
+    std::vector<TopoDS_Edge> edges;  // in order, as the missing face uses them
 
     [[nodiscard]] TopoDS_Vertex from() const { return TopExp::FirstVertex(edges.front(), true); }
     [[nodiscard]] TopoDS_Vertex to() const { return TopExp::LastVertex(edges.back(), true); }
@@ -33,13 +33,14 @@ struct Arc {
 
 /// What is closed so far, and the best of all orders.
 struct Closing {
-    std::vector<Arc> faces;   // closed outlines
+    std::vector<Arc> faces;  // closed outlines
     double area = 0.0;
 };
 
 class Closer {
 public:
-    Closer(const OpenLoop& loop, const std::vector<TopoDS_Face>& neighbours, double allowed) : m_loop(loop), m_neighbours(neighbours), m_allowed(allowed) {}
+    Closer(const OpenLoop& loop, const std::vector<TopoDS_Face>& neighbours, double allowed)
+        : m_loop(loop), m_neighbours(neighbours), m_allowed(allowed) {}
 
     CornerPatch run(const std::vector<const OpenLoop*>& others) {
         std::vector<Arc> arcs = arcsOf();
@@ -87,16 +88,20 @@ private:
         return arcs;
     }
 
-    [[nodiscard]] bool liesOn(const Arc& arc, const Handle(Geom_Surface)& surface) const { return offOf(surface, samples(arc.edges, 7), m_allowed) <= m_allowed; }
+    [[nodiscard]] bool liesOn(const Arc& arc, const Handle(Geom_Surface) & surface) const {
+        return offOf(surface, samples(arc.edges, 7), m_allowed) <= m_allowed;
+    }
 
     /// A face there would only be the other side of a neighbour.
-    [[nodiscard]] bool liesInNeighbour(const Arc& arc, const Handle(Geom_Surface)& surface) const {
+    [[nodiscard]] bool liesInNeighbour(const Arc& arc, const Handle(Geom_Surface) & surface) const {
         const BRep_Builder builder;
         TopoDS_Face plain;
         builder.MakeFace(plain, surface, 1e-7);
         for (std::size_t i = 0; i < m_loop.edges.size(); ++i)
             for (const TopoDS_Edge& edge : arc.edges)
-                if (edge.IsSame(m_loop.edges[i]) && BRepAdaptor_Surface(m_neighbours[i]).GetType() == GeomAbs_Plane && sameSurface(plain, m_neighbours[i], same())) return true;
+                if (edge.IsSame(m_loop.edges[i]) && BRepAdaptor_Surface(m_neighbours[i]).GetType() == GeomAbs_Plane &&
+                    sameSurface(plain, m_neighbours[i], same()))
+                    return true;
         return false;
     }
 
@@ -110,7 +115,9 @@ private:
         for (std::size_t i = 0; i < m_loop.edges.size(); ++i)
             for (const TopoDS_Edge& edge : arc.edges)
                 if (edge.IsSame(m_loop.edges[i]))
-                    if (const Handle(Geom_Surface) own = BRep_Tool::Surface(m_neighbours[i]); GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane) candidates.push_back(Handle(Geom_Surface)::DownCast(own->Copy()));
+                    if (const Handle(Geom_Surface) own = BRep_Tool::Surface(m_neighbours[i]);
+                        GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane)
+                        candidates.push_back(Handle(Geom_Surface)::DownCast(own->Copy()));
         for (const auto& candidate : candidates) {
             turnSeamAway(candidate, m_loop.middle);
             if (liesOn(arc, candidate)) return candidate;
@@ -140,7 +147,9 @@ private:
         return std::none_of(arcs.begin(), arcs.end(), [](const Arc& arc) { return arc.surface.IsNull(); });
     }
 
-    [[nodiscard]] bool equal(const Arc& a, const Arc& b) const { return a.surface == b.surface || (liesOn(a, b.surface) && liesOn(b, a.surface)); }
+    [[nodiscard]] bool equal(const Arc& a, const Arc& b) const {
+        return a.surface == b.surface || (liesOn(a, b.surface) && liesOn(b, a.surface));
+    }
 
     /// Arcs of one surface side by side are one; such that lie apart get the same object.
     void uniteEqual(std::vector<Arc>& arcs) const {
@@ -160,11 +169,14 @@ private:
     }
 
     /// An edge along which two surfaces meet between two vertices, running from the first to the second.
-    [[nodiscard]] std::optional<TopoDS_Edge> edgeBetween(const Arc& a, const Arc& b, const TopoDS_Vertex& from, const TopoDS_Vertex& to) const {
+    [[nodiscard]] std::optional<TopoDS_Edge> edgeBetween(const Arc& a, const Arc& b, const TopoDS_Vertex& from,
+                                                         const TopoDS_Vertex& to) const {
         const auto piece = meetingCurve(a.surface, b.surface, BRep_Tool::Pnt(from), BRep_Tool::Pnt(to), m_allowed);
         if (!piece) return std::nullopt;
         for (int i = 1; i < 8; ++i)
-            if (piece->curve->Value(piece->first + (piece->last - piece->first) * i / 8).Distance(m_loop.middle) > 2.0 * m_loop.size) return std::nullopt;
+            if (piece->curve->Value(piece->first + (piece->last - piece->first) * i / 8).Distance(m_loop.middle) >
+                2.0 * m_loop.size)
+                return std::nullopt;
         const BRep_Builder builder;
         TopoDS_Edge edge;
         builder.MakeEdge(edge, piece->curve, 1e-7);
@@ -186,7 +198,7 @@ private:
         }
         const std::size_t n = arcs.size();
         bool cut = false;
-        for (std::size_t i = 0; i < n; ++i) {   // what lies between two arcs of one surface has but one way to close
+        for (std::size_t i = 0; i < n; ++i) {  // what lies between two arcs of one surface has but one way to close
             const Arc &before = arcs[(i + n - 1) % n], &behind = arcs[(i + 1) % n];
             if (before.surface != behind.surface) continue;
             const auto chord = edgeBetween(arcs[i], before, arcs[i].from(), arcs[i].to());
@@ -212,7 +224,8 @@ private:
             TopoDS_Vertex vertex;
             const BRep_Builder builder;
             builder.MakeVertex(vertex, *corner, 1e-7);
-            const auto in = edgeBetween(before, own, own.from(), vertex), out = edgeBetween(own, behind, vertex, own.to());
+            const auto in = edgeBetween(before, own, own.from(), vertex),
+                       out = edgeBetween(own, behind, vertex, own.to());
             if (!in || !out) continue;
             Closing more = sofar;
             Arc outline = own, one = before, two = behind;
@@ -244,16 +257,20 @@ private:
         return !m_best || closing.area < m_best->area;
     }
 
-    [[nodiscard]] std::vector<std::size_t> islandsIn(const Arc& outline, const std::vector<const OpenLoop*>& others) const {
+    [[nodiscard]] std::vector<std::size_t> islandsIn(const Arc& outline,
+                                                     const std::vector<const OpenLoop*>& others) const {
         std::vector<std::size_t> islands;
         const GeomAdaptor_Surface surface(outline.surface);
         if (surface.GetType() != GeomAbs_Plane) return islands;
         for (std::size_t k = 0; k < others.size(); ++k)
-            if (offOf(outline.surface, samples(others[k]->edges, 5), m_allowed) <= m_allowed && encloses(surface.Plane(), outline.edges, samples(others[k]->edges, 1).front())) islands.push_back(k);
+            if (offOf(outline.surface, samples(others[k]->edges, 5), m_allowed) <= m_allowed &&
+                encloses(surface.Plane(), outline.edges, samples(others[k]->edges, 1).front()))
+                islands.push_back(k);
         return islands;
     }
 
-    [[nodiscard]] std::optional<TopoDS_Face> faceOf(const Arc& outline, const std::vector<const OpenLoop*>& islands, double& deviation) const {
+    [[nodiscard]] std::optional<TopoDS_Face> faceOf(const Arc& outline, const std::vector<const OpenLoop*>& islands,
+                                                    double& deviation) const {
         OpenLoop loop;
         loop.edges = outline.edges;
         measureLoop(loop);
@@ -265,6 +282,9 @@ private:
 
 }  // namespace
 
-CornerPatch cornerPatch(const OpenLoop& loop, const std::vector<TopoDS_Face>& neighbours, const std::vector<const OpenLoop*>& others, double allowed) { return Closer(loop, neighbours, allowed).run(others); }
+CornerPatch cornerPatch(const OpenLoop& loop, const std::vector<TopoDS_Face>& neighbours,
+                        const std::vector<const OpenLoop*>& others, double allowed) {
+    return Closer(loop, neighbours, allowed).run(others);
+}
 
 }  // namespace rasoir::mend

@@ -1,6 +1,7 @@
 #include "mend/fitting.h"
 
 #include <BRepAdaptor_Curve.hxx>
+#include <Eigen/Dense>
 #include <ElSLib.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
@@ -8,8 +9,6 @@
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
 #include <gp_Circ.hxx>
-
-#include <Eigen/Dense>
 
 #include "geometry/curves.h"
 
@@ -29,7 +28,7 @@ std::vector<gp_Pnt> samples(const std::vector<TopoDS_Edge>& edges, int each) {
     return points;
 }
 
-double offOf(const Handle(Geom_Surface)& surface, const std::vector<gp_Pnt>& points, double tolerance) {
+double offOf(const Handle(Geom_Surface) & surface, const std::vector<gp_Pnt>& points, double tolerance) {
     double off = 0.0;
     for (const gp_Pnt& point : points) {
         const auto uv = parametersOn(surface, point, tolerance);
@@ -50,9 +49,10 @@ std::optional<gp_Pln> planeThrough(const std::vector<gp_Pnt>& points, double& of
         spread += d * d.transpose();
     }
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(spread);
-    if (!(axes.eigenvalues()[1] > 1e-12 * axes.eigenvalues()[2])) return std::nullopt;   // a line
+    if (!(axes.eigenvalues()[1] > 1e-12 * axes.eigenvalues()[2])) return std::nullopt;  // a line
     const Eigen::Vector3d n = axes.eigenvectors().col(0), x = axes.eigenvectors().col(2);
-    const gp_Pln plane(gp_Ax3(gp_Pnt(centre[0], centre[1], centre[2]), gp_Dir(n[0], n[1], n[2]), gp_Dir(x[0], x[1], x[2])));
+    const gp_Pln plane(
+        gp_Ax3(gp_Pnt(centre[0], centre[1], centre[2]), gp_Dir(n[0], n[1], n[2]), gp_Dir(x[0], x[1], x[2])));
     off = 0.0;
     for (const gp_Pnt& p : points) off = std::max(off, plane.Distance(p));
     return plane;
@@ -69,7 +69,10 @@ bool encloses(const gp_Pln& plane, const std::vector<TopoDS_Edge>& outline, cons
     const gp_Pnt2d at = flat(point);
     bool in = false;
     for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)
-        if ((polygon[i].Y() > at.Y()) != (polygon[j].Y() > at.Y()) && at.X() < (polygon[j].X() - polygon[i].X()) * (at.Y() - polygon[i].Y()) / (polygon[j].Y() - polygon[i].Y()) + polygon[i].X()) in = !in;
+        if ((polygon[i].Y() > at.Y()) != (polygon[j].Y() > at.Y()) &&
+            at.X() < (polygon[j].X() - polygon[i].X()) * (at.Y() - polygon[i].Y()) / (polygon[j].Y() - polygon[i].Y()) +
+                         polygon[i].X())
+            in = !in;
     return in;
 }
 
@@ -83,18 +86,25 @@ std::vector<Handle(Geom_Surface)> surfacesOfArcs(const std::vector<TopoDS_Edge>&
             const gp_Vec apart(arcs[i].Location(), arcs[j].Location());
             if (apart.Magnitude() <= allowed) {
                 if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed)
-                    candidates.emplace_back(new Geom_SphericalSurface(gp_Ax3(arcs[i].Location(), arcs[i].Axis().Direction(), arcs[i].XAxis().Direction()), arcs[i].Radius()));
+                    candidates.emplace_back(new Geom_SphericalSurface(
+                        gp_Ax3(arcs[i].Location(), arcs[i].Axis().Direction(), arcs[i].XAxis().Direction()),
+                        arcs[i].Radius()));
                 continue;
             }
-            if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), 1e-4) || !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), 1e-4)) continue;
+            if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), 1e-4) ||
+                !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), 1e-4))
+                continue;
             const gp_Ax3 place(arcs[i].Location(), gp_Dir(apart), arcs[i].XAxis().Direction());
-            if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed) candidates.emplace_back(new Geom_CylindricalSurface(place, arcs[i].Radius()));
-            else candidates.emplace_back(new Geom_ConicalSurface(place, std::atan2(arcs[j].Radius() - arcs[i].Radius(), apart.Magnitude()), arcs[i].Radius()));
+            if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed)
+                candidates.emplace_back(new Geom_CylindricalSurface(place, arcs[i].Radius()));
+            else
+                candidates.emplace_back(new Geom_ConicalSurface(
+                    place, std::atan2(arcs[j].Radius() - arcs[i].Radius(), apart.Magnitude()), arcs[i].Radius()));
         }
     return candidates;
 }
 
-void turnSeamAway(const Handle(Geom_Surface)& surface, const gp_Pnt& middle) {
+void turnSeamAway(const Handle(Geom_Surface) & surface, const gp_Pnt& middle) {
     const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface);
     if (own.IsNull() || own->IsKind(STANDARD_TYPE(Geom_Plane))) return;
     gp_Ax3 place = own->Position();
@@ -103,7 +113,8 @@ void turnSeamAway(const Handle(Geom_Surface)& surface, const gp_Pnt& middle) {
     if (!ball) out -= gp_Vec(place.Direction()) * out.Dot(gp_Vec(place.Direction()));
     if (out.Magnitude() < 1e-9) return;
     const gp_Dir back = gp_Dir(out.Reversed());
-    place = ball ? gp_Ax3(place.Location(), gp_Ax2(place.Location(), back).XDirection(), back) : gp_Ax3(place.Location(), place.Direction(), back);
+    place = ball ? gp_Ax3(place.Location(), gp_Ax2(place.Location(), back).XDirection(), back)
+                 : gp_Ax3(place.Location(), place.Direction(), back);
     own->SetPosition(place);
 }
 

@@ -1,13 +1,12 @@
 #include "mend/loops.h"
 
-#include <BRepAdaptor_Curve.hxx>
+#include <Bnd_Box.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <map>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
-
-#include <map>
 
 #include "geometry/curves.h"
 
@@ -16,11 +15,11 @@ namespace {
 
 /// The loop's outline in the surface's parameters; none where it does not close there (it winds round).
 struct Outline {
-    std::vector<Handle(Geom2d_Curve)> traces;   // in step with each edge's own direction
+    std::vector<Handle(Geom2d_Curve)> traces;  // in step with each edge's own direction
     double area = 0.0;
     double deviation = 0.0;
 };
-std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLoop& loop, double allowed) {
+std::optional<Outline> outline(const Handle(Geom_Surface) & surface, const OpenLoop& loop, double allowed) {
     Outline made;
     std::optional<gp_Pnt2d> at;
     gp_Pnt2d start;
@@ -32,9 +31,12 @@ std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLo
         const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
         if (curve.IsNull()) return std::nullopt;
         // Traced the way the loop runs, so that the next begins where this one ended.
-        const auto trace = traceOn(surface, forward ? curve : curve->Reversed(), forward ? first : curve->ReversedParameter(last), forward ? last : curve->ReversedParameter(first), allowed, at);
+        const auto trace =
+            traceOn(surface, forward ? curve : curve->Reversed(), forward ? first : curve->ReversedParameter(last),
+                    forward ? last : curve->ReversedParameter(first), allowed, at);
         if (!trace) return std::nullopt;
-        const double a = forward ? first : curve->ReversedParameter(last), b = forward ? last : curve->ReversedParameter(first);
+        const double a = forward ? first : curve->ReversedParameter(last),
+                     b = forward ? last : curve->ReversedParameter(first);
         Handle(Geom2d_Curve) own = trace->curve;
         for (int k = 0; k < 16; ++k) polygon.push_back(own->Value(a + (b - a) * k / 16.0));
         if (i == 0) start = own->Value(a);
@@ -42,7 +44,8 @@ std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLo
         made.deviation = std::max(made.deviation, trace->deviation);
         if (!forward) own = own->Reversed();
         // A reversed trace may run at other parameters than the curve it was made from.
-        if (!forward && own->Value(first).Distance(trace->curve->Value(b)) > 1e-9 * std::max(1.0, own->Value(first).XY().Modulus())) {
+        if (!forward && own->Value(first).Distance(trace->curve->Value(b)) >
+                            1e-9 * std::max(1.0, own->Value(first).XY().Modulus())) {
             const auto again = traceOn(surface, curve, first, last, allowed, trace->curve->Value(b));
             if (!again) return std::nullopt;
             own = again->curve;
@@ -50,7 +53,9 @@ std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLo
         made.traces.push_back(own);
     }
     const gp_Pnt closed = surface->Value(at->X(), at->Y());
-    if (at->Distance(start) > 1e-3 * std::max(1.0, start.XY().Modulus()) || closed.Distance(surface->Value(start.X(), start.Y())) > 4.0 * allowed) return std::nullopt;
+    if (at->Distance(start) > 1e-3 * std::max(1.0, start.XY().Modulus()) ||
+        closed.Distance(surface->Value(start.X(), start.Y())) > 4.0 * allowed)
+        return std::nullopt;
     for (std::size_t i = 0; i < polygon.size(); ++i) {
         const gp_Pnt2d &p = polygon[i], &q = polygon[(i + 1) % polygon.size()];
         made.area += 0.5 * (p.X() * q.Y() - q.X() * p.Y());
@@ -60,14 +65,17 @@ std::optional<Outline> outline(const Handle(Geom_Surface)& surface, const OpenLo
 
 }  // namespace
 
-void putTrace(const TopoDS_Edge& edge, const Handle(Geom2d_Curve)& trace, const Handle(Geom_Surface)& surface, double deviation) {
+void putTrace(const TopoDS_Edge& edge, const Handle(Geom2d_Curve) & trace, const Handle(Geom_Surface) & surface,
+              double deviation) {
     const BRep_Builder builder;
     TopoDS_Edge plain = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
     builder.UpdateEdge(plain, trace, surface, TopLoc_Location(), std::max(BRep_Tool::Tolerance(edge), 1.1 * deviation));
-    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(plain), TopExp::LastVertex(plain)}) builder.UpdateVertex(vertex, BRep_Tool::Tolerance(plain));
+    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(plain), TopExp::LastVertex(plain)})
+        builder.UpdateVertex(vertex, BRep_Tool::Tolerance(plain));
 }
 
-std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface)& surface, const std::vector<const OpenLoop*>& loops, double allowed, double& deviation) {
+std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface) & surface,
+                                         const std::vector<const OpenLoop*>& loops, double allowed, double& deviation) {
     std::vector<Outline> outlines;
     for (const OpenLoop* loop : loops) {
         auto one = outline(surface, *loop, allowed);
@@ -81,22 +89,27 @@ std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface)& surface, co
     builder.MakeFace(face, surface, 0.1 * allowed);
     for (std::size_t i = 0; i < loops.size(); ++i) {
         const OpenLoop& loop = *loops[i];
-        // An island runs against the outline; where it does not, its skin hangs on nothing else yet and is turned later.
+        // An island runs against the outline; where it does not, its skin hangs on nothing else yet and is turned
+        // later.
         const bool turned = i == 0 ? reversed : outlines[i].area > 0.0;
         TopoDS_Wire wire;
         builder.MakeWire(wire);
         for (std::size_t k = 0; k < loop.edges.size(); ++k) {
-            const auto twin = std::find_if(loop.edges.begin(), loop.edges.end(), [&](const TopoDS_Edge& other) { return other.IsSame(loop.edges[k]) && !other.IsEqual(loop.edges[k]); });
+            const auto twin = std::find_if(loop.edges.begin(), loop.edges.end(), [&](const TopoDS_Edge& other) {
+                return other.IsSame(loop.edges[k]) && !other.IsEqual(loop.edges[k]);
+            });
             if (twin == loop.edges.end()) {
                 putTrace(loop.edges[k], outlines[i].traces[k], surface, outlines[i].deviation);
-            } else if (twin > loop.edges.begin() + static_cast<std::ptrdiff_t>(k)) {   // a seam: both traces at once
+            } else if (twin > loop.edges.begin() + static_cast<std::ptrdiff_t>(k)) {  // a seam: both traces at once
                 const auto& own = outlines[i].traces[k];
                 const auto& other = outlines[i].traces[static_cast<std::size_t>(twin - loop.edges.begin())];
                 const bool forward = (loop.edges[k].Orientation() != TopAbs_REVERSED) != turned;
                 TopoDS_Edge plain = TopoDS::Edge(loop.edges[k].Oriented(TopAbs_FORWARD));
-                builder.UpdateEdge(plain, forward ? own : other, forward ? other : own, surface, TopLoc_Location(), std::max(BRep_Tool::Tolerance(plain), 1.1 * outlines[i].deviation));
+                builder.UpdateEdge(plain, forward ? own : other, forward ? other : own, surface, TopLoc_Location(),
+                                   std::max(BRep_Tool::Tolerance(plain), 1.1 * outlines[i].deviation));
             }
-            builder.Add(wire, loop.edges[k].Oriented(turned ? TopAbs::Reverse(loop.edges[k].Orientation()) : loop.edges[k].Orientation()));
+            builder.Add(wire, loop.edges[k].Oriented(turned ? TopAbs::Reverse(loop.edges[k].Orientation())
+                                                            : loop.edges[k].Orientation()));
         }
         wire.Closed(true);
         builder.Add(face, wire);
@@ -105,7 +118,6 @@ std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface)& surface, co
     return face;
 }
 
-
 void measureLoop(OpenLoop& loop) {
     Bnd_Box box;
     gp_XYZ sum(0, 0, 0);
@@ -113,7 +125,8 @@ void measureLoop(OpenLoop& loop) {
         const BRepAdaptor_Curve curve(edge);
         gp_Pnt previous = curve.Value(curve.FirstParameter());
         for (int k = 1; k <= 16; ++k) {
-            const gp_Pnt point = curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * k / 16.0);
+            const gp_Pnt point =
+                curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * k / 16.0);
             const double step = previous.Distance(point);
             sum += 0.5 * step * (previous.XYZ() + point.XYZ());
             loop.length += step;
@@ -134,7 +147,8 @@ std::vector<OpenLoop> openLoops(const Incidence& incidence) {
     for (int e = 1; e <= incidence.edgeCount(); ++e) {
         if (incidence.facesAt(e) != 1) continue;
         // Against the way its face uses it.
-        edges[e] = TopoDS::Edge(incidence.edge(e).Oriented(incidence.usesOf(e).front().forward ? TopAbs_REVERSED : TopAbs_FORWARD));
+        edges[e] = TopoDS::Edge(
+            incidence.edge(e).Oriented(incidence.usesOf(e).front().forward ? TopAbs_REVERSED : TopAbs_FORWARD));
         const TopoDS_Vertex from = TopExp::FirstVertex(edges[e], true), to = TopExp::LastVertex(edges[e], true);
         if (from.IsNull() || to.IsNull()) continue;
         startOf[e] = incidence.vertexNumber(from);
@@ -146,13 +160,13 @@ std::vector<OpenLoop> openLoops(const Incidence& incidence) {
     for (const int seed : open) {
         if (used[seed]) continue;
         std::vector<int> chain;
-        std::map<int, std::size_t> seen;   // vertex: place in the chain where it was left
+        std::map<int, std::size_t> seen;  // vertex: place in the chain where it was left
         for (int e = seed; e > 0;) {
             used[e] = true;
             seen.emplace(startOf[e], chain.size());
             chain.push_back(e);
             const auto back = seen.find(endOf[e]);
-            if (back != seen.end()) {   // a loop is complete; what led to it goes on alone
+            if (back != seen.end()) {  // a loop is complete; what led to it goes on alone
                 OpenLoop loop;
                 for (std::size_t i = back->second; i < chain.size(); ++i) {
                     loop.edges.push_back(edges[chain[i]]);

@@ -1,4 +1,5 @@
-// The steps of Mend: each takes parts by name (none: every part in the work), checks what it made, and says what it left and why.
+// The steps of Mend: each takes parts by name (none: every part in the work), checks what it made, and says what it
+// left and why.
 #pragma once
 #include "model/operation.h"
 #include "model/reference.h"
@@ -9,28 +10,31 @@ namespace rasoir::mend {
 /// Joins open edges that lie side by side.
 struct Stitch {
     std::vector<std::string> parts;
-    double upTo = 0.0;                                ///< [mm] widest gap; 0: the safe limit of each part
-    std::vector<std::pair<FaceRef, FaceRef>> only;    ///< gaps between these faces alone; empty: all
-    std::vector<std::pair<FaceRef, FaceRef>> kept;    ///< gaps that stay
+    double upTo = 0.0;                              ///< [mm] widest gap; 0: the safe limit of each part
+    std::vector<std::pair<FaceRef, FaceRef>> only;  ///< gaps between these faces alone; empty: all
+    std::vector<std::pair<FaceRef, FaceRef>> kept;  ///< gaps that stay
     static std::vector<ParameterInfo> infos();
 };
 /// Closes openings with new faces.
 struct PatchOpenings {
     std::vector<std::string> parts;
-    std::vector<std::array<double, 3>> at;   ///< [mm, part coordinates] middles of the openings meant; empty: all but rims of sheets
-    bool tangent = true;                     ///< smooth fillings run on from their neighbours
+    std::vector<std::array<double, 3>>
+        at;               ///< [mm, part coordinates] middles of the openings meant; empty: all but rims of sheets
+    bool tangent = true;  ///< smooth fillings run on from their neighbours
     static std::vector<ParameterInfo> infos();
 };
 /// Puts a face between two open edges that are too far apart to become one.
 struct Bridge {
     std::string part;
-    std::vector<std::array<std::array<double, 3>, 2>> edges;   ///< [mm, part coordinates] for each bridge a point on either edge
+    std::vector<std::array<std::array<double, 3>, 2>>
+        edges;  ///< [mm, part coordinates] for each bridge a point on either edge
     static std::vector<ParameterInfo> infos();
 };
 /// Openings that are meant, as the rim of a tray or a window: from here on they are rims, and no action closes them.
 struct LeaveOpen {
     std::vector<std::string> parts;
-    std::vector<std::array<double, 3>> at;   ///< [mm, part coordinates] middles of the openings meant; empty: every opening of the parts
+    std::vector<std::array<double, 3>>
+        at;  ///< [mm, part coordinates] middles of the openings meant; empty: every opening of the parts
     static std::vector<ParameterInfo> infos();
 };
 /// Of two faces on one another, the one that fits worse goes: the one with more open edges, else the later.
@@ -56,35 +60,36 @@ struct DeleteFaces {
 /// Drops bodies far smaller than the largest of their part.
 struct DropStray {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] longest side; 0: those the survey calls stray
+    double upTo = 0.0;  ///< [mm] longest side; 0: those the survey calls stray
     static std::vector<ParameterInfo> infos();
 };
 /// Makes bodies one with the body they stand on.
 struct UniteStray {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] all but the largest that are no longer than this; 0: those the survey calls stray
+    double upTo = 0.0;  ///< [mm] all but the largest that are no longer than this; 0: those the survey calls stray
     static std::vector<ParameterInfo> infos();
 };
 /// Faces that run past their neighbours, or partly over them, are cut back to where those end, and joined there.
 struct TrimOverlong {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] farther than this off its surface, a boundary is not on a face; 0: the safe limit of each part
+    double upTo =
+        0.0;  ///< [mm] farther than this off its surface, a boundary is not on a face; 0: the safe limit of each part
     static std::vector<ParameterInfo> infos();
 };
 /// Thin faces go: their neighbours meet at one edge instead. Edges shorter than the width shrink to a point.
 struct AbsorbSlivers {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] widest face that goes; 0: a fiftieth of the target size
+    double upTo = 0.0;  ///< [mm] widest face that goes; 0: a fiftieth of the target size
     static std::vector<ParameterInfo> infos();
 };
 /// Short edges shrink to a point, faces that have no other edges with them.
 struct CollapseTiny {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] longest edge that goes; 0: a fiftieth of the target size
+    double upTo = 0.0;  ///< [mm] longest edge that goes; 0: a fiftieth of the target size
     static std::vector<ParameterInfo> infos();
 };
-/// All of it within the safe limits: doubles dropped, gaps up to the safe limit stitched, faces that run over cut back unless the part
-/// is a sheet, openings patched, solids made.
+/// All of it within the safe limits: doubles dropped, gaps up to the safe limit stitched, faces that run over cut back
+/// unless the part is a sheet, openings patched, solids made.
 struct MendSafe {
     std::vector<std::string> parts;
     static std::vector<ParameterInfo> infos();

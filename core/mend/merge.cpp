@@ -1,23 +1,22 @@
 #include "mend/merge.h"
 
-#include <BRepBuilderAPI_Copy.hxx>
-#include <BRepAdaptor_Curve.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <ElCLib.hxx>
-#include <GeomAdaptor_Surface.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_ElementarySurface.hxx>
 #include <Geom_Line.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Iterator.hxx>
-
+#include <GeomAdaptor_Surface.hxx>
 #include <map>
 #include <numeric>
 #include <set>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -35,7 +34,11 @@ class Merger {
 public:
     /// `only`: edges at whose ends alone something may go; null for everything.
     Merger(const TopoDS_Shape& shape, double exact, Progress& progress, const std::set<int>* only = nullptr)
-        : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()), m_topology(m_shape), m_exact(exact), m_progress(progress), m_only(only) {}
+        : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()),
+          m_topology(m_shape),
+          m_exact(exact),
+          m_progress(progress),
+          m_only(only) {}
 
     Result<Merged> run() {
         groupFaces();
@@ -50,7 +53,9 @@ public:
             if (!made) {
                 NotMerged left{group, {}};
                 for (const int e : m_topology.edgesOf(group.front()))
-                    if (m_inner.contains(e)) left.where = BRepAdaptor_Curve(m_topology.edge(e)).Value(BRepAdaptor_Curve(m_topology.edge(e)).FirstParameter());
+                    if (m_inner.contains(e))
+                        left.where = BRepAdaptor_Curve(m_topology.edge(e))
+                                         .Value(BRepAdaptor_Curve(m_topology.edge(e)).FirstParameter());
                 m_merged.left.push_back(std::move(left));
                 continue;
             }
@@ -64,15 +69,15 @@ public:
     }
 
 private:
-    TopoDS_Shape m_shape;   // a copy: new faces write their traces onto its edges
+    TopoDS_Shape m_shape;  // a copy: new faces write their traces onto its edges
     Incidence m_topology;
     double m_exact;
     Progress& m_progress;
     const std::set<int>* m_only;
     std::map<int, std::vector<int>> m_groups;
     std::set<int> m_inner;
-    std::map<int, int> m_into;          // merged faces: the one that stands for the group
-    std::vector<TopoDS_Face> m_now;     // by face number - 1
+    std::map<int, int> m_into;       // merged faces: the one that stands for the group
+    std::vector<TopoDS_Face> m_now;  // by face number - 1
     Merged m_merged;
 
     void groupFaces() {
@@ -99,9 +104,11 @@ private:
                 const int e = m_topology.edgeNumber(it.Current());
                 if (!m_inner.contains(e) || e == seam) sides.push_back(TopoDS::Edge(it.Current()));
             }
-        const auto startOf = [&](std::size_t i) { return m_topology.vertexNumber(TopExp::FirstVertex(sides[i], true)); };
+        const auto startOf = [&](std::size_t i) {
+            return m_topology.vertexNumber(TopExp::FirstVertex(sides[i], true));
+        };
         const auto endOf = [&](std::size_t i) { return m_topology.vertexNumber(TopExp::LastVertex(sides[i], true)); };
-        std::map<int, int> times;   // seams come twice
+        std::map<int, int> times;  // seams come twice
         for (const TopoDS_Edge& side : sides) ++times[m_topology.edgeNumber(side)];
         const bool winds = std::any_of(times.begin(), times.end(), [](const auto& entry) { return entry.second > 1; });
         std::multimap<int, std::size_t> leaving;
@@ -116,7 +123,8 @@ private:
                 loop.edges.push_back(sides[at]);
                 loop.numbers.push_back(m_topology.edgeNumber(sides[at]));
                 if (endOf(at) == startOf(seed) && (!winds || !hasUnused(leaving, used, startOf(seed)))) break;
-                // Where a seam ends the ring is gone round first, then another seam; straight back only where nothing else is left.
+                // Where a seam ends the ring is gone round first, then another seam; straight back only where nothing
+                // else is left.
                 std::optional<std::size_t> next;
                 int best = 0;
                 const auto [from, to] = leaving.equal_range(endOf(at));
@@ -128,7 +136,7 @@ private:
                     best = rank;
                     next = it->second;
                 }
-                if (!next) return {};   // a boundary that does not close
+                if (!next) return {};  // a boundary that does not close
                 at = *next;
             }
             measureLoop(loop);
@@ -159,21 +167,26 @@ private:
         }
         std::sort(inner.begin(), inner.end());
         inner.erase(std::unique(inner.begin(), inner.end()), inner.end());
-        const Handle(Geom_Surface) own = Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(m_topology.face(main))->Copy());
+        const Handle(Geom_Surface) own =
+            Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(m_topology.face(main))->Copy());
         std::vector<int> seams{0};
         if (own->IsUPeriodic() || own->IsVPeriodic()) seams.insert(seams.end(), inner.begin(), inner.end());
         for (const int seam : seams) {
             std::vector<OpenLoop> loops = boundary(group, seam);
             if (loops.empty()) continue;
-            std::sort(loops.begin(), loops.end(), [](const OpenLoop& a, const OpenLoop& b) { return a.size != b.size ? a.size > b.size : a.length > b.length; });
+            std::sort(loops.begin(), loops.end(), [](const OpenLoop& a, const OpenLoop& b) {
+                return a.size != b.size ? a.size > b.size : a.length > b.length;
+            });
             double allowed = 10.0 * m_exact;
             std::vector<const OpenLoop*> chosen;
             for (const OpenLoop& loop : loops) {
                 chosen.push_back(&loop);
-                for (const TopoDS_Edge& edge : loop.edges) allowed = std::max(allowed, 4.0 * BRep_Tool::Tolerance(edge));
+                for (const TopoDS_Edge& edge : loop.edges)
+                    allowed = std::max(allowed, 4.0 * BRep_Tool::Tolerance(edge));
             }
             const Handle(Geom_Surface) surface = Handle(Geom_Surface)::DownCast(own->Copy());
-            turn(surface, seam == 0 ? loops.front().middle : BRep_Tool::Pnt(TopExp::FirstVertex(m_topology.edge(seam))), seam == 0);
+            turn(surface, seam == 0 ? loops.front().middle : BRep_Tool::Pnt(TopExp::FirstVertex(m_topology.edge(seam))),
+                 seam == 0);
             double deviation = 0.0;
             const auto face = faceFromLoops(surface, chosen, allowed, deviation);
             if (!face || !soundFace(*face) || std::abs(areaOf(*face) - area) > 1e-6 * area) continue;
@@ -184,7 +197,7 @@ private:
     }
 
     /// The surface's own seam away from a point, or through it.
-    static void turn(const Handle(Geom_Surface)& surface, const gp_Pnt& point, bool away) {
+    static void turn(const Handle(Geom_Surface) & surface, const gp_Pnt& point, bool away) {
         const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface);
         if (own.IsNull() || !own->IsUPeriodic()) return;
         const gp_Ax3 place = own->Position();
@@ -213,32 +226,41 @@ private:
                 if (at.empty() || at.back() != e) at.push_back(e);
             }
         std::vector<char> needless(edgesAt.size(), false);
-        const auto isMeant = [&](int e) { return m_only == nullptr || m_only->contains(m_topology.edgeNumber(topology.edge(e))); };
+        const auto isMeant = [&](int e) {
+            return m_only == nullptr || m_only->contains(m_topology.edgeNumber(topology.edge(e)));
+        };
         for (std::size_t v = 1; v < edgesAt.size(); ++v)
-            needless[v] = edgesAt[v].size() == 2 && (isMeant(edgesAt[v][0]) || isMeant(edgesAt[v][1])) && continues(topology, edgesAt[v][0], edgesAt[v][1]);
+            needless[v] = edgesAt[v].size() == 2 && (isMeant(edgesAt[v][0]) || isMeant(edgesAt[v][1])) &&
+                          continues(topology, edgesAt[v][0], edgesAt[v][1]);
         std::vector<char> done(static_cast<std::size_t>(topology.edgeCount()) + 1, false);
-        std::map<int, TopoDS_Edge> replaced;   // by edge number: null for those that went into another
+        std::map<int, TopoDS_Edge> replaced;  // by edge number: null for those that went into another
         for (int e = 1; e <= topology.edgeCount(); ++e) {
             if (done[e]) continue;
-            const auto vertexOf = [&](int edge, bool last) { return topology.vertexNumber(last ? TopExp::LastVertex(forward(topology, edge)) : TopExp::FirstVertex(forward(topology, edge))); };
+            const auto vertexOf = [&](int edge, bool last) {
+                return topology.vertexNumber(last ? TopExp::LastVertex(forward(topology, edge))
+                                                  : TopExp::FirstVertex(forward(topology, edge)));
+            };
             // Back to where the chain begins, then along it.
-            std::vector<std::pair<int, bool>> chain{{e, true}};   // edge, and whether along its own direction
+            std::vector<std::pair<int, bool>> chain{{e, true}};  // edge, and whether along its own direction
             const auto grow = [&](bool ahead) {
                 for (;;) {
                     const auto [edge, along] = ahead ? chain.back() : chain.front();
                     const int v = vertexOf(edge, along == ahead);
                     if (!needless[v]) return false;
                     const int next = edgesAt[v][0] == edge ? edgesAt[v][1] : edgesAt[v][0];
-                    if (next == e) return true;   // all round
+                    if (next == e) return true;  // all round
                     const bool nextAlong = (vertexOf(next, false) == v) == ahead;
-                    if (ahead) chain.emplace_back(next, nextAlong);
-                    else chain.insert(chain.begin(), {next, nextAlong});
+                    if (ahead)
+                        chain.emplace_back(next, nextAlong);
+                    else
+                        chain.insert(chain.begin(), {next, nextAlong});
                 }
             };
             if (!grow(true)) grow(false);
             if (chain.size() < 2) continue;
             for (const auto& [edge, along] : chain) done[edge] = true;
-            const auto whole = guarded("Merging edges", [&]() -> Result<TopoDS_Edge> { return joined(topology, chain); });
+            const auto whole =
+                guarded("Merging edges", [&]() -> Result<TopoDS_Edge> { return joined(topology, chain); });
             if (!whole) continue;
             for (const auto& [edge, along] : chain) replaced[edge] = TopoDS_Edge();
             replaced[chain.front().first] = *whole;
@@ -255,8 +277,10 @@ private:
                 TopoDS_Shape rebuilt = wire.Value().Oriented(TopAbs_FORWARD).EmptyCopied();
                 for (TopoDS_Iterator it(wire.Value().Oriented(TopAbs_FORWARD)); it.More(); it.Next()) {
                     const auto found = replaced.find(topology.edgeNumber(it.Value()));
-                    if (found == replaced.end()) builder.Add(rebuilt, it.Value());
-                    else if (!found->second.IsNull()) builder.Add(rebuilt, found->second.Oriented(it.Value().Orientation()));
+                    if (found == replaced.end())
+                        builder.Add(rebuilt, it.Value());
+                    else if (!found->second.IsNull())
+                        builder.Add(rebuilt, found->second.Oriented(it.Value().Orientation()));
                 }
                 rebuilt.Closed(wire.Value().Closed());
                 builder.Add(made, rebuilt.Oriented(wire.Value().Orientation()));
@@ -264,25 +288,33 @@ private:
             *face = TopoDS::Face(made.Oriented(face->Orientation()));
         }
     }
-    static TopoDS_Edge forward(const Incidence& topology, int edge) { return TopoDS::Edge(topology.edge(edge).Oriented(TopAbs_FORWARD)); }
+    static TopoDS_Edge forward(const Incidence& topology, int edge) {
+        return TopoDS::Edge(topology.edge(edge).Oriented(TopAbs_FORWARD));
+    }
 
     [[nodiscard]] bool continues(const Incidence& topology, int a, int b) const {
         if (topology.facesAt(a) != 2 || topology.facesAt(b) != 2) return false;
-        const std::pair<int, int> facesA = std::minmax(topology.usesOf(a)[0].face, topology.usesOf(a)[1].face), facesB = std::minmax(topology.usesOf(b)[0].face, topology.usesOf(b)[1].face);
+        const std::pair<int, int> facesA = std::minmax(topology.usesOf(a)[0].face, topology.usesOf(a)[1].face),
+                                  facesB = std::minmax(topology.usesOf(b)[0].face, topology.usesOf(b)[1].face);
         if (facesA != facesB || facesA.first == facesA.second) return false;
         const BRepAdaptor_Curve one(topology.edge(a)), two(topology.edge(b));
-        const double allowed = 10.0 * m_exact + BRep_Tool::Tolerance(topology.edge(a)) + BRep_Tool::Tolerance(topology.edge(b));
+        const double allowed =
+            10.0 * m_exact + BRep_Tool::Tolerance(topology.edge(a)) + BRep_Tool::Tolerance(topology.edge(b));
         if (one.GetType() != two.GetType()) return false;
         if (one.GetType() == GeomAbs_Line) {
             const gp_Lin line = one.Line();
-            return line.Distance(two.Value(two.FirstParameter())) <= allowed && line.Distance(two.Value(two.LastParameter())) <= allowed;
+            return line.Distance(two.Value(two.FirstParameter())) <= allowed &&
+                   line.Distance(two.Value(two.LastParameter())) <= allowed;
         }
-        return one.GetType() == GeomAbs_Circle && one.Circle().Location().Distance(two.Circle().Location()) <= allowed && std::abs(one.Circle().Radius() - two.Circle().Radius()) <= allowed &&
+        return one.GetType() == GeomAbs_Circle &&
+               one.Circle().Location().Distance(two.Circle().Location()) <= allowed &&
+               std::abs(one.Circle().Radius() - two.Circle().Radius()) <= allowed &&
                one.Circle().Axis().IsParallel(two.Circle().Axis(), 1e-6);
     }
 
     /// One edge along the whole chain, with traces on both its faces.
-    [[nodiscard]] Result<TopoDS_Edge> joined(const Incidence& topology, const std::vector<std::pair<int, bool>>& chain) const {
+    [[nodiscard]] Result<TopoDS_Edge> joined(const Incidence& topology,
+                                             const std::vector<std::pair<int, bool>>& chain) const {
         const auto refused = [] { return fail(ProblemKind::NotPossible, "The edges do not continue one another."); };
         const TopoDS_Edge first = forward(topology, chain.front().first), last = forward(topology, chain.back().first);
         if (!chain.front().second) return joined(topology, reversedChain(chain));
@@ -294,9 +326,10 @@ private:
             length += std::abs(piece.LastParameter() - piece.FirstParameter());
             tolerance = std::max(tolerance, BRep_Tool::Tolerance(topology.edge(edge)));
         }
-        to = from + length;   // lines run in millimetres, circles in radians: pieces of one curve add up
+        to = from + length;  // lines run in millimetres, circles in radians: pieces of one curve add up
         if (curve->IsPeriodic() && length > 2.0 * M_PI * (1.0 + 1e-9)) return refused();
-        const TopoDS_Vertex start = TopExp::FirstVertex(first), end = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
+        const TopoDS_Vertex start = TopExp::FirstVertex(first),
+                            end = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
         const double allowed = 10.0 * m_exact + 2.0 * tolerance;
         if (curve->Value(to).Distance(BRep_Tool::Pnt(end)) > allowed + BRep_Tool::Tolerance(end)) return refused();
         TopoDS_Edge made;
@@ -311,9 +344,11 @@ private:
             const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, location);
             double f = 0.0, l = 0.0;
             const Handle(Geom2d_Curve) old = BRep_Tool::CurveOnSurface(first, face, f, l);
-            const auto trace = traceOn(BRep_Tool::Surface(face), curve, from, to, allowed, old.IsNull() ? std::nullopt : std::optional(old->Value(f)));
+            const auto trace = traceOn(BRep_Tool::Surface(face), curve, from, to, allowed,
+                                       old.IsNull() ? std::nullopt : std::optional(old->Value(f)));
             if (!trace) return refused();
-            builder.UpdateEdge(made, trace->curve, surface, location, std::max({1e-7, tolerance, 1.1 * trace->deviation}));
+            builder.UpdateEdge(made, trace->curve, surface, location,
+                               std::max({1e-7, tolerance, 1.1 * trace->deviation}));
         }
         builder.Range(made, from, to);
         builder.SameParameter(made, true);
@@ -330,7 +365,8 @@ private:
     void finish() {
         std::vector<TopoDS_Face> faces;
         for (int f = 1; f <= m_topology.faceCount(); ++f)
-            if (const auto into = m_into.find(f); into == m_into.end() || into->second == f) faces.push_back(m_now[static_cast<std::size_t>(f) - 1]);
+            if (const auto into = m_into.find(f); into == m_into.end() || into->second == f)
+                faces.push_back(m_now[static_cast<std::size_t>(f) - 1]);
         m_merged.shape = bodiesFrom(faces).shape;
         TopTools_IndexedMapOfShape faceMap, edgeMap;
         TopExp::MapShapes(m_merged.shape, TopAbs_FACE, faceMap);
@@ -338,7 +374,8 @@ private:
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
             const auto into = m_into.find(f);
             const TopoDS_Face& now = m_now[static_cast<std::size_t>(into == m_into.end() ? f : into->second) - 1];
-            m_merged.lineage.faces.push_back({into != m_into.end() ? Descent::Merged : Descent::Kept, f, faceMap.FindIndex(now)});
+            m_merged.lineage.faces.push_back(
+                {into != m_into.end() ? Descent::Merged : Descent::Kept, f, faceMap.FindIndex(now)});
         }
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
             const int now = edgeMap.FindIndex(m_topology.edge(e));
@@ -351,7 +388,8 @@ private:
 
 bool isNeedless(const Incidence& incidence, int edge, double exact) {
     const auto uses = incidence.usesOf(edge);
-    return uses.size() == 2 && uses[0].face != uses[1].face && uses[0].forward != uses[1].forward && edgeAngle(incidence, edge).kind == EdgeKind::Smooth &&
+    return uses.size() == 2 && uses[0].face != uses[1].face && uses[0].forward != uses[1].forward &&
+           edgeAngle(incidence, edge).kind == EdgeKind::Smooth &&
            sameSurface(incidence.face(uses[0].face), incidence.face(uses[1].face), std::max(exact, 1e-5));
 }
 

@@ -1,34 +1,33 @@
 #include "mend/patch.h"
 
-#include <BRepAdaptor_Curve.hxx>
-#include <GeomPlate_CurveConstraint.hxx>
+#include <Adaptor3d_CurveOnSurface.hxx>
+#include <Bnd_Box.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <ElCLib.hxx>
 #include <ElSLib.hxx>
-#include <Adaptor3d_CurveOnSurface.hxx>
-#include <Geom2dAdaptor_Curve.hxx>
 #include <Geom2d_Line.hxx>
-#include <GeomAPI_Interpolate.hxx>
-#include <GeomAdaptor_Surface.hxx>
-#include <GeomPlate_BuildPlateSurface.hxx>
-#include <GeomPlate_MakeApprox.hxx>
-#include <GeomPlate_Surface.hxx>
+#include <Geom2dAdaptor_Curve.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_ConicalSurface.hxx>
-#include <Geom_ElementarySurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
+#include <Geom_ElementarySurface.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
-#include <BRepAdaptor_Surface.hxx>
-#include <TColStd_HArray1OfReal.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <GeomAPI_Interpolate.hxx>
+#include <GeomPlate_BuildPlateSurface.hxx>
+#include <GeomPlate_CurveConstraint.hxx>
+#include <GeomPlate_MakeApprox.hxx>
+#include <GeomPlate_Surface.hxx>
+#include <map>
 #include <TColgp_HArray1OfPnt.hxx>
+#include <TColStd_HArray1OfReal.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
-
-#include <map>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -42,18 +41,22 @@ namespace {
 
 class Patcher {
 public:
-    Patcher(const Incidence& incidence, const std::vector<OpenLoop>& loops, bool tangent, double exact) : m_incidence(incidence), m_loops(loops), m_tangent(tangent), m_exact(exact), m_done(loops.size(), false) {}
+    Patcher(const Incidence& incidence, const std::vector<OpenLoop>& loops, bool tangent, double exact)
+        : m_incidence(incidence), m_loops(loops), m_tangent(tangent), m_exact(exact), m_done(loops.size(), false) {}
 
     std::vector<Patch> run(const std::vector<std::size_t>& wanted) {
         // The widest plane first, so that what lies in it becomes its island.
         std::vector<std::size_t> byLength = wanted;
-        std::sort(byLength.begin(), byLength.end(), [this](std::size_t a, std::size_t b) { return m_loops[a].length > m_loops[b].length; });
-        // Then once more less strictly: a loop between faces that were apart lies on its surface only so well. The deviation is told.
+        std::sort(byLength.begin(), byLength.end(),
+                  [this](std::size_t a, std::size_t b) { return m_loops[a].length > m_loops[b].length; });
+        // Then once more less strictly: a loop between faces that were apart lies on its surface only so well. The
+        // deviation is told.
         for (const bool loose : {false, true}) {
             m_loose = loose;
             for (const std::size_t l : wanted)
                 if (!m_done[l]) attempt([&] { return wall(l); });
-            for (const std::size_t l : byLength)   // before the planes: what lies in one of the faces is no opening of its own
+            for (const std::size_t l :
+                 byLength)  // before the planes: what lies in one of the faces is no opening of its own
                 if (!m_done[l]) attempt([&] { return corner(l); });
             for (const std::size_t l : byLength)
                 if (!m_done[l]) attempt([&] { return flat(l); });
@@ -61,7 +64,7 @@ public:
                 if (!m_done[l]) attempt([&] { return onSurfaces(l); });
         }
         for (const std::size_t l : wanted)
-            for (const bool tangent : {true, false})   // each by itself: asked for what cannot be, the kernel throws
+            for (const bool tangent : {true, false})  // each by itself: asked for what cannot be, the kernel throws
                 if (!m_done[l] && (m_tangent || !tangent)) attempt([&] { return smooth(l, tangent); });
         return std::move(m_patches);
     }
@@ -94,9 +97,13 @@ private:
         for (const TopoDS_Edge& edge : loop.edges) own = std::max(own, 2.0 * BRep_Tool::Tolerance(edge));
         return own;
     }
-    [[nodiscard]] TopoDS_Face neighbour(const OpenLoop& loop, std::size_t edge) const { return m_incidence.face(m_incidence.usesOf(loop.numbers[edge]).front().face); }
+    [[nodiscard]] TopoDS_Face neighbour(const OpenLoop& loop, std::size_t edge) const {
+        return m_incidence.face(m_incidence.usesOf(loop.numbers[edge]).front().face);
+    }
 
-    [[nodiscard]] std::optional<TopoDS_Face> faceOn(const Handle(Geom_Surface)& surface, const std::vector<std::size_t>& loops, double allowed, double& deviation) const {
+    [[nodiscard]] std::optional<TopoDS_Face> faceOn(const Handle(Geom_Surface) & surface,
+                                                    const std::vector<std::size_t>& loops, double allowed,
+                                                    double& deviation) const {
         std::vector<const OpenLoop*> chosen;
         for (const std::size_t l : loops) chosen.push_back(&m_loops[l]);
         return faceFromLoops(surface, chosen, allowed, deviation);
@@ -110,7 +117,9 @@ private:
             const BRepAdaptor_Curve curve(edge);
             if (curve.GetType() != GeomAbs_Circle) return std::nullopt;
             if (!circle) circle = curve.Circle();
-            if (curve.Circle().Location().Distance(circle->Location()) > tolerance(loop) || std::abs(curve.Circle().Radius() - circle->Radius()) > tolerance(loop)) return std::nullopt;
+            if (curve.Circle().Location().Distance(circle->Location()) > tolerance(loop) ||
+                std::abs(curve.Circle().Radius() - circle->Radius()) > tolerance(loop))
+                return std::nullopt;
             turned += curve.LastParameter() - curve.FirstParameter();
         }
         if (std::abs(turned - 2.0 * M_PI) > 1e-3) return std::nullopt;
@@ -119,7 +128,8 @@ private:
     [[nodiscard]] bool liesInFlatFaces(const OpenLoop& loop, const gp_Circ& circle) const {
         for (std::size_t i = 0; i < loop.edges.size(); ++i) {
             const BRepAdaptor_Surface surface(neighbour(loop, i));
-            if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(circle.Axis(), 1e-4)) return false;
+            if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(circle.Axis(), 1e-4))
+                return false;
         }
         return true;
     }
@@ -134,7 +144,8 @@ private:
         for (std::size_t k = 0; k < m_loops.size(); ++k) {
             if (k == l || m_done[k] || m_loops[k].edges.size() != 1) continue;
             const auto other = ring(m_loops[k]);
-            if (!other || !liesInFlatFaces(m_loops[k], *other) || !other->Axis().IsParallel(circle->Axis(), 1e-4)) continue;
+            if (!other || !liesInFlatFaces(m_loops[k], *other) || !other->Axis().IsParallel(circle->Axis(), 1e-4))
+                continue;
             const gp_Vec apart(circle->Location(), other->Location());
             if (apart.Crossed(gp_Vec(circle->Axis().Direction())).Magnitude() > 10.0 * tolerance(one)) continue;
             if (const double distance = apart.Magnitude(); distance > tolerance(one) && distance < nearest) {
@@ -156,7 +167,8 @@ private:
             surface = new Geom_CylindricalSurface(place, circle->Radius());
             patch.kind = PatchKind::Cylinder;
         } else {
-            surface = new Geom_ConicalSurface(place, std::atan2(other.Radius() - circle->Radius(), along.Magnitude()), circle->Radius());
+            surface = new Geom_ConicalSurface(place, std::atan2(other.Radius() - circle->Radius(), along.Magnitude()),
+                                              circle->Radius());
             patch.kind = PatchKind::Cone;
         }
         const double allowed = 12.0 * tolerance(one);
@@ -184,15 +196,20 @@ private:
             if (!interpolation.IsDone()) return std::nullopt;
             seamCurve = interpolation.Curve();
         }
-        const double length = std::abs(to.X()) < 1e-9 ? BRep_Tool::Pnt(v1).Distance(BRep_Tool::Pnt(v2)) : slant.Magnitude();
+        const double length =
+            std::abs(to.X()) < 1e-9 ? BRep_Tool::Pnt(v1).Distance(BRep_Tool::Pnt(v2)) : slant.Magnitude();
         const gp_Dir2d pace = gp_Dir2d(slant);
-        if (std::abs(to.X()) < 1e-9 && patch.kind == PatchKind::Cone && std::abs(length - slant.Magnitude()) > 1e-9 * length) return std::nullopt;
+        if (std::abs(to.X()) < 1e-9 && patch.kind == PatchKind::Cone &&
+            std::abs(length - slant.Magnitude()) > 1e-9 * length)
+            return std::nullopt;
         builder.MakeEdge(seam, seamCurve, std::max(1e-6, tolerance(one)));
         builder.Add(seam, v1.Oriented(TopAbs_FORWARD));
         builder.Add(seam, v2.Oriented(TopAbs_REVERSED));
         builder.Range(seam, 0.0, length);
-        builder.UpdateEdge(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface, TopLoc_Location(), std::max(1e-6, tolerance(one)));
-        // Outline in the parameters: along the first ring, up the seam at the end of u, back along the second, down at its beginning.
+        builder.UpdateEdge(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface,
+                           TopLoc_Location(), std::max(1e-6, tolerance(one)));
+        // Outline in the parameters: along the first ring, up the seam at the end of u, back along the second, down at
+        // its beginning.
         TopoDS_Face face;
         builder.MakeFace(face, surface, 1e-7);
         TopoDS_Wire wire;
@@ -212,14 +229,17 @@ private:
             surface->D1(corner.X(), corner.Y(), foot, du, dv);
             const bool withU = direction.Dot(du) > 0.0;
             const gp_Pnt2d begin(corner.X() + (withU ? 0.0 : 2.0 * M_PI), corner.Y());
-            Handle(Geom2d_Curve) trace = new Geom2d_Line(gp_Pnt2d(begin.X() - (withU ? first : -first), begin.Y()), gp_Dir2d(withU ? 1.0 : -1.0, 0.0));
+            Handle(Geom2d_Curve) trace = new Geom2d_Line(gp_Pnt2d(begin.X() - (withU ? first : -first), begin.Y()),
+                                                         gp_Dir2d(withU ? 1.0 : -1.0, 0.0));
             putTrace(edge, trace, surface, tolerance(one));
             // Used so that the loop's orientation asks for: with u on the first ring or against.
             const bool usedWithU = (edge.Orientation() != TopAbs_REVERSED) == withU;
             (second ? reversedSecond : reversedFirst) = usedWithU == second;
         }
         // Where the second flat face looks the wrong way it lies loose, and is turned when bodies are put together.
-        const auto oriented = [](const TopoDS_Edge& edge, bool reversed) { return edge.Oriented(reversed ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation()); };
+        const auto oriented = [](const TopoDS_Edge& edge, bool reversed) {
+            return edge.Oriented(reversed ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation());
+        };
         builder.Add(wire, oriented(one.edges[0], reversedFirst));
         builder.Add(wire, seam.Oriented(TopAbs_FORWARD));
         builder.Add(wire, oriented(two.edges[0], reversedSecond));
@@ -242,7 +262,8 @@ private:
         patch.kind = PatchKind::Plane;
         patch.loops = {l};
         const Handle(Geom_Surface) surface = new Geom_Plane(*plane);
-        for (std::size_t k = 0; k < m_loops.size(); ++k) {   // islands, also those nobody asked for: there is no patch without them
+        for (std::size_t k = 0; k < m_loops.size();
+             ++k) {  // islands, also those nobody asked for: there is no patch without them
             if (k == l || m_done[k]) continue;
             if (offOf(surface, samples(m_loops[k].edges, 5), allowed) > allowed) continue;
             if (encloses(*plane, loop.edges, samples(m_loops[k].edges, 1).front())) patch.loops.push_back(k);
@@ -264,11 +285,14 @@ private:
             if (!neighbour(loop, i).IsSame(first)) return false;
         return m_incidence.neighboursOf(m_incidence.faceNumber(first)).empty();
     }
-    static PatchKind kindOf(const Handle(Geom_Surface)& surface) {
+    static PatchKind kindOf(const Handle(Geom_Surface) & surface) {
         switch (GeomAdaptor_Surface(surface).GetType()) {
-            case GeomAbs_Sphere: return PatchKind::Sphere;
-            case GeomAbs_Cone: return PatchKind::Cone;
-            default: return PatchKind::Cylinder;
+            case GeomAbs_Sphere:
+                return PatchKind::Sphere;
+            case GeomAbs_Cone:
+                return PatchKind::Cone;
+            default:
+                return PatchKind::Cylinder;
         }
     }
     /// Several faces that are missing side by side.
@@ -300,9 +324,11 @@ private:
         const double allowed = tolerance(loop);
         std::vector<std::pair<Handle(Geom_Surface), PatchKind>> candidates;
         for (std::size_t i = 0; i < loop.edges.size(); ++i)
-            if (const Handle(Geom_Surface) own = BRep_Tool::Surface(neighbour(loop, i)); GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane)
+            if (const Handle(Geom_Surface) own = BRep_Tool::Surface(neighbour(loop, i));
+                GeomAdaptor_Surface(own).GetType() != GeomAbs_Plane)
                 candidates.emplace_back(Handle(Geom_Surface)::DownCast(own->Copy()), PatchKind::Neighbour);
-        for (const Handle(Geom_Surface) & surface : surfacesOfArcs(loop.edges, allowed)) candidates.emplace_back(surface, kindOf(surface));
+        for (const Handle(Geom_Surface) & surface : surfacesOfArcs(loop.edges, allowed))
+            candidates.emplace_back(surface, kindOf(surface));
         const std::vector<gp_Pnt> points = samples(loop.edges, 7);
         for (auto& [surface, kind] : candidates) {
             turnSeamAway(surface, loop.middle);
@@ -354,7 +380,8 @@ private:
 
 }  // namespace
 
-std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<OpenLoop>& loops, const std::vector<std::size_t>& wanted, bool tangent, double exact) {
+std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<OpenLoop>& loops,
+                              const std::vector<std::size_t>& wanted, bool tangent, double exact) {
     std::vector<std::size_t> all = wanted;
     if (all.empty())
         for (std::size_t l = 0; l < loops.size(); ++l) all.push_back(l);
@@ -363,13 +390,20 @@ std::vector<Patch> patchesFor(const Incidence& incidence, const std::vector<Open
 
 std::string patchKindName(PatchKind kind) {
     switch (kind) {
-        case PatchKind::Plane: return "plane";
-        case PatchKind::Cylinder: return "cylinder";
-        case PatchKind::Cone: return "cone";
-        case PatchKind::Sphere: return "sphere";
-        case PatchKind::Neighbour: return "its neighbour's surface";
-        case PatchKind::Corner: return "set of faces that meet over an edge";
-        case PatchKind::Smooth: return "smooth filling";
+        case PatchKind::Plane:
+            return "plane";
+        case PatchKind::Cylinder:
+            return "cylinder";
+        case PatchKind::Cone:
+            return "cone";
+        case PatchKind::Sphere:
+            return "sphere";
+        case PatchKind::Neighbour:
+            return "its neighbour's surface";
+        case PatchKind::Corner:
+            return "set of faces that meet over an edge";
+        case PatchKind::Smooth:
+            return "smooth filling";
     }
     return "patch";
 }

@@ -1,15 +1,16 @@
 #include "mend/stitch.h"
 
+#include <fmt/format.h>
+
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <TopExp.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopTools_MapOfShape.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <fmt/format.h>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_MapOfShape.hxx>
 
 #include "mend/stitcher.h"
 
@@ -17,8 +18,10 @@ namespace rasoir::mend {
 
 Result<Stitched> Stitcher::run() {
     m_collapsed = m_wanted.collapsed;
-    for (const int e : m_wanted.collapsed)   // one that is closed already has nothing to bring together
-        if (BRep_Tool::Degenerated(m_incidence.edge(e)) || TopExp::FirstVertex(m_incidence.edge(e)).IsSame(TopExp::LastVertex(m_incidence.edge(e)))) m_collapsed.erase(e);
+    for (const int e : m_wanted.collapsed)  // one that is closed already has nothing to bring together
+        if (BRep_Tool::Degenerated(m_incidence.edge(e)) ||
+            TopExp::FirstVertex(m_incidence.edge(e)).IsSame(TopExp::LastVertex(m_incidence.edge(e))))
+            m_collapsed.erase(e);
     for (;;) {
         const std::size_t before = m_collapsed.size();
         auto done = attempt();
@@ -38,10 +41,14 @@ Result<Stitched> Stitcher::attempt() {
     for (int f = 1; f <= m_incidence.faceCount(); ++f) m_surfaces[f] = BRep_Tool::Surface(m_incidence.face(f));
     mapVertices();
     m_piecesOf.assign(static_cast<std::size_t>(m_incidence.edgeCount()) + 1, {});
-    for (std::size_t p = 0; p < m_rims.pieces.size(); ++p) m_piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
+    for (std::size_t p = 0; p < m_rims.pieces.size(); ++p)
+        m_piecesOf[m_rims.pieces[p].edge].push_back(static_cast<int>(p));
     m_checked.assign(static_cast<std::size_t>(m_incidence.faceCount()) + 1, {});
     choosePairs();
-    if (m_pairs.empty() && m_collapsed.empty()) return fail(ProblemKind::NotPossible, fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo), "Raise the limit, or patch the opening.");
+    if (m_pairs.empty() && m_collapsed.empty())
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("No two open edges run alongside each other within {} mm.", m_wanted.upTo),
+                    "Raise the limit, or patch the opening.");
     Stitched result;
     constexpr int rounds = 11;
     for (int round = 0; round < rounds; ++round) {
@@ -57,7 +64,9 @@ Result<Stitched> Stitcher::attempt() {
         }
         if (m_again == 0) break;
         std::erase_if(m_pairs, [](const Pair& pair) { return pair.refused; });
-        if (std::exchange(m_spoiledByCollapse, false) || (m_pairs.empty() && m_collapsed.empty()) || round + 1 == rounds) return refusal();
+        if (std::exchange(m_spoiledByCollapse, false) || (m_pairs.empty() && m_collapsed.empty()) ||
+            round + 1 == rounds)
+            return refusal();
         m_again = 0;
     }
     finish(result);
@@ -94,7 +103,8 @@ void Stitcher::choosePairs() {
         const auto faces = std::minmax(a.face, b.face);
         const std::pair<int, int> key(faces.first, faces.second);
         if (std::find(m_wanted.kept.begin(), m_wanted.kept.end(), key) != m_wanted.kept.end()) continue;
-        if (!m_wanted.only.empty() && std::find(m_wanted.only.begin(), m_wanted.only.end(), key) == m_wanted.only.end()) continue;
+        if (!m_wanted.only.empty() && std::find(m_wanted.only.begin(), m_wanted.only.end(), key) == m_wanted.only.end())
+            continue;
         Pair pair;
         pair.a = static_cast<int>(p);
         pair.b = a.partner;
@@ -109,7 +119,8 @@ void Stitcher::begin() {
     m_faces.assign(static_cast<std::size_t>(m_incidence.faceCount()) + 1, TopoDS_Face());
     m_changed.assign(m_faces.size(), false);
     m_pairOfPiece.assign(m_rims.pieces.size(), -1);
-    for (std::size_t i = 0; i < m_pairs.size(); ++i) m_pairOfPiece[m_pairs[i].a] = m_pairOfPiece[m_pairs[i].b] = static_cast<int>(i);
+    for (std::size_t i = 0; i < m_pairs.size(); ++i)
+        m_pairOfPiece[m_pairs[i].a] = m_pairOfPiece[m_pairs[i].b] = static_cast<int>(i);
 }
 
 void Stitcher::finish(Stitched& result) {
@@ -119,7 +130,8 @@ void Stitcher::finish(Stitched& result) {
     TopTools_MapOfShape inIntact;
     for (TopExp_Explorer solid(m_shape, TopAbs_SOLID); solid.More(); solid.Next()) {
         bool touched = false;
-        for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More() && !touched; face.Next()) touched = m_changed[m_incidence.faceNumber(face.Current())] != 0;
+        for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More() && !touched; face.Next())
+            touched = m_changed[m_incidence.faceNumber(face.Current())] != 0;
         if (touched) continue;
         intact.push_back(solid.Current());
         for (TopExp_Explorer face(solid.Current(), TopAbs_FACE); face.More(); face.Next()) inIntact.Add(face.Current());
@@ -136,7 +148,8 @@ void Stitcher::finish(Stitched& result) {
         for (const TopoDS_Shape& solid : intact) builder.Add(all, solid);
         if (result.shape.ShapeType() == TopAbs_COMPOUND)
             for (TopoDS_Iterator it(result.shape); it.More(); it.Next()) builder.Add(all, it.Value());
-        else builder.Add(all, result.shape);
+        else
+            builder.Add(all, result.shape);
         result.shape = all;
         result.bodies.solids += static_cast<int>(intact.size());
     }
@@ -158,18 +171,28 @@ void Stitcher::finish(Stitched& result) {
     TopTools_IndexedMapOfShape faces, edges;
     TopExp::MapShapes(result.shape, TopAbs_FACE, faces);
     TopExp::MapShapes(result.shape, TopAbs_EDGE, edges);
-    for (int f = 1; f <= m_incidence.faceCount(); ++f) 
-        result.lineage.faces.push_back(m_faces[f].IsNull() ? Link{Descent::Gone, f, 0} : Link{m_changed[f] ? Descent::Changed : Descent::Kept, f, faces.FindIndex(m_faces[f])});
+    for (int f = 1; f <= m_incidence.faceCount(); ++f)
+        result.lineage.faces.push_back(m_faces[f].IsNull() ? Link{Descent::Gone, f, 0}
+                                                           : Link{m_changed[f] ? Descent::Changed : Descent::Kept, f,
+                                                                  faces.FindIndex(m_faces[f])});
     for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
         const auto& parts = m_replaced[e];
-        if (m_collapsed.contains(e)) result.lineage.edges.push_back({Descent::Gone, e, 0});
-        else if (parts.empty()) result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
+        if (m_collapsed.contains(e))
+            result.lineage.edges.push_back({Descent::Gone, e, 0});
+        else if (parts.empty())
+            result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
         else
             for (const Replacement& part : parts)
-                result.lineage.edges.push_back({parts.size() > 1 ? Descent::Split : m_incidence.facesAt(e) == 1 ? Descent::Merged : Descent::Changed, e, edges.FindIndex(part.edge)});
+                result.lineage.edges.push_back({parts.size() > 1              ? Descent::Split
+                                                : m_incidence.facesAt(e) == 1 ? Descent::Merged
+                                                                              : Descent::Changed,
+                                                e, edges.FindIndex(part.edge)});
     }
 }
 
-Result<Stitched> stitch(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted, Progress& progress) { return Stitcher(incidence, shape, wanted, progress).run(); }
+Result<Stitched> stitch(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted,
+                        Progress& progress) {
+    return Stitcher(incidence, shape, wanted, progress).run();
+}
 
 }  // namespace rasoir::mend

@@ -1,11 +1,11 @@
+#include <tbb/parallel_for.h>
+
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <map>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <tbb/parallel_for.h>
-
-#include <map>
 
 #include "geometry/surface_meeting.h"
 #include "mend/stitcher.h"
@@ -42,17 +42,19 @@ void Stitcher::makeCorners() {
             }
             if (most == next) at = corner.point;
         } else if (corner.spread > m_wanted.exact) {
-            std::map<int, std::optional<gp_Pnt2d>> faces;   // with a first guess
+            std::map<int, std::optional<gp_Pnt2d>> faces;  // with a first guess
             for (const int v : corner.vertices)
                 for (const int e : m_edgesAtVertex[v])
-                    for (const EdgeUse& use : m_incidence.usesOf(e)) faces.try_emplace(use.face, traceEnd(e, use.face, v));
+                    for (const EdgeUse& use : m_incidence.usesOf(e))
+                        faces.try_emplace(use.face, traceEnd(e, use.face, v));
             std::vector<Handle(Geom_Surface)> surfaces;
             std::vector<std::optional<gp_Pnt2d>> guesses;
             for (const auto& [f, guess] : faces) {
                 surfaces.push_back(m_surfaces[f]);
                 guesses.push_back(guess);
             }
-            at = nearestToAll(surfaces, std::move(guesses), at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact, steep);
+            at = nearestToAll(surfaces, std::move(guesses), at, 3.0 * m_wanted.upTo + corner.spread, m_wanted.exact,
+                              steep);
         }
         // At a pole nothing else will do: there one point is a whole side of the face's parameters.
         for (const int v : corner.vertices)
@@ -77,7 +79,8 @@ TopoDS_Vertex Stitcher::vertexOf(int number) const {
 }
 
 std::size_t Stitcher::cornerAt(int collapsedEdge) const {
-    return static_cast<std::size_t>(m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(TopExp::FirstVertex(m_incidence.edge(collapsedEdge))))]);
+    return static_cast<std::size_t>(m_rims.cornerOf[static_cast<std::size_t>(
+        m_incidence.vertexNumber(TopExp::FirstVertex(m_incidence.edge(collapsedEdge))))]);
 }
 
 std::optional<gp_Pnt> Stitcher::polePoint(int edge) const {

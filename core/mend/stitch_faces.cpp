@@ -1,16 +1,16 @@
+#include <tbb/parallel_for.h>
+
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Conic.hxx>
 #include <Geom2d_Line.hxx>
 #include <GeomAdaptor_Surface.hxx>
+#include <map>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <tbb/parallel_for.h>
-
-#include <map>
 
 #include "geometry/curves.h"
 #include "mend/stitcher.h"
@@ -18,7 +18,8 @@
 
 namespace rasoir::mend {
 
-void Stitcher::putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start, const gp_Pnt& end, double tolerance) const {
+void Stitcher::putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start,
+                           const gp_Pnt& end, double tolerance) const {
     const BRep_Builder builder;
     builder.Add(edge, from.Oriented(TopAbs_FORWARD));
     builder.Add(edge, to.Oriented(TopAbs_REVERSED));
@@ -32,26 +33,30 @@ void Stitcher::buildPairEdge(Pair& pair) {
     const BRep_Builder builder;
     const double tolerance = pair.tolerance;
     builder.MakeEdge(pair.edge, pair.curve, tolerance);
-    putVertices(pair.edge, m_newVertex[a.from], m_newVertex[a.to], pair.curve->Value(pair.first), pair.curve->Value(pair.last), tolerance);
-    const auto put = [&](int face, const Handle(Geom2d_Curve)& trace) {
+    putVertices(pair.edge, m_newVertex[a.from], m_newVertex[a.to], pair.curve->Value(pair.first),
+                pair.curve->Value(pair.last), tolerance);
+    const auto put = [&](int face, const Handle(Geom2d_Curve) & trace) {
         TopLoc_Location location;
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(face), location);
         builder.UpdateEdge(pair.edge, trace, surface, location, tolerance);
     };
-    if (a.face == b.face) {   // a seam
+    if (a.face == b.face) {  // a seam
         TopLoc_Location location;
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(a.face), location);
         const bool forward = m_incidence.usesOf(a.edge).front().forward == pair.alongA;
-        builder.UpdateEdge(pair.edge, forward ? pair.traces[0] : pair.traces[1], forward ? pair.traces[1] : pair.traces[0], surface, location, tolerance);
+        builder.UpdateEdge(pair.edge, forward ? pair.traces[0] : pair.traces[1],
+                           forward ? pair.traces[1] : pair.traces[0], surface, location, tolerance);
     } else {
         put(a.face, pair.traces[0]);
         put(b.face, pair.traces[1]);
     }
-    for (const int side : {0, 1})   // where a face's own boundary ends belongs to the vertex too
+    for (const int side : {0, 1})  // where a face's own boundary ends belongs to the vertex too
         for (const bool start : {true, false}) {
             const gp_Pnt2d uv = pair.traces[side]->Value(start ? pair.first : pair.last);
             const TopoDS_Vertex& vertex = m_newVertex[start ? a.from : a.to];
-            builder.UpdateVertex(vertex, 1.01 * m_surfaces[side == 0 ? a.face : b.face]->Value(uv.X(), uv.Y()).Distance(BRep_Tool::Pnt(vertex)));
+            builder.UpdateVertex(
+                vertex,
+                1.01 * m_surfaces[side == 0 ? a.face : b.face]->Value(uv.X(), uv.Y()).Distance(BRep_Tool::Pnt(vertex)));
         }
     builder.Range(pair.edge, pair.first, pair.last);
     builder.SameRange(pair.edge, true);
@@ -81,8 +86,11 @@ void Stitcher::copyOtherEdges() {
                 continue;
             }
             const RimPiece& own = piece(p);
-            const auto at = [&](int corner, const TopoDS_Vertex& end, bool isEnd) { return !m_newVertex[corner].IsNull() ? m_newVertex[corner] : isEnd ? end : TopoDS_Vertex(); };
-            const TopoDS_Vertex start = at(own.from, from, p == pieces.front()), end = at(own.to, to, p == pieces.back());
+            const auto at = [&](int corner, const TopoDS_Vertex& end, bool isEnd) {
+                return !m_newVertex[corner].IsNull() ? m_newVertex[corner] : isEnd ? end : TopoDS_Vertex();
+            };
+            const TopoDS_Vertex start = at(own.from, from, p == pieces.front()),
+                                end = at(own.to, to, p == pieces.back());
             m_replaced[e].push_back({copied(old, e, own.first, own.last, start, end), true});
         }
     }
@@ -93,7 +101,8 @@ TopoDS_Vertex Stitcher::replacementOf(const TopoDS_Vertex& vertex) const {
     return corner >= 0 && !m_newVertex[corner].IsNull() ? m_newVertex[corner] : vertex;
 }
 
-TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, double last, const TopoDS_Vertex& from, const TopoDS_Vertex& to) const {
+TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, double last, const TopoDS_Vertex& from,
+                             const TopoDS_Vertex& to) const {
     TopoDS_Edge edge = TopoDS::Edge(old.EmptyCopied());
     const BRep_Builder builder;
     gp_Pnt start = BRep_Tool::Pnt(from), end = BRep_Tool::Pnt(to);
@@ -101,7 +110,8 @@ TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, d
         double f = 0.0, l = 0.0;
         const Handle(Geom_Curve) curve = BRep_Tool::Curve(old, f, l);
         if (!curve.IsNull()) {
-            const double newFirst = trimmedEnd(curve, number, first, first, last, start), newLast = trimmedEnd(curve, number, last, first, last, end);
+            const double newFirst = trimmedEnd(curve, number, first, first, last, start),
+                         newLast = trimmedEnd(curve, number, last, first, last, end);
             if (newFirst < newLast) {
                 first = newFirst;
                 last = newLast;
@@ -115,7 +125,8 @@ TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, d
     double oldFirst = 0.0, oldLast = 0.0;
     BRep_Tool::Range(old, oldFirst, oldLast);
     const bool same = first == oldFirst && last == oldLast;
-    const double tolerance = same ? BRep_Tool::Tolerance(old) : std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
+    const double tolerance = same ? BRep_Tool::Tolerance(old)
+                                  : std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
     builder.UpdateEdge(edge, tolerance);
     putVertices(edge, from, to, start, end, tolerance);
     return edge;
@@ -127,7 +138,8 @@ double Stitcher::offTraces(const TopoDS_Edge& edge, int number, double first, do
     if (curve.IsNull()) return 0.0;
     for (const EdgeUse& use : m_incidence.usesOf(number)) {
         const TopoDS_Face flat = TopoDS::Face(m_incidence.face(use.face).Oriented(TopAbs_FORWARD));
-        const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(use.forward ? TopAbs_FORWARD : TopAbs_REVERSED)), flat, f, l);
+        const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(
+            TopoDS::Edge(edge.Oriented(use.forward ? TopAbs_FORWARD : TopAbs_REVERSED)), flat, f, l);
         if (trace.IsNull()) continue;
         for (int i = 0; i <= 46; ++i) {
             const double at = first + (last - first) * i / 46.0;
@@ -138,7 +150,8 @@ double Stitcher::offTraces(const TopoDS_Edge& edge, int number, double first, do
     return off;
 }
 
-double Stitcher::trimmedEnd(const Handle(Geom_Curve)& curve, int edge, double end, double first, double last, const gp_Pnt& point) const {
+double Stitcher::trimmedEnd(const Handle(Geom_Curve) & curve, int edge, double end, double first, double last,
+                            const gp_Pnt& point) const {
     gp_Pnt here;
     gp_Vec along;
     curve->D1(end, here, along);
@@ -148,7 +161,9 @@ double Stitcher::trimmedEnd(const Handle(Geom_Curve)& curve, int edge, double en
     if (!runsOn(untrimmedCurve(curve))) return end;
     for (const EdgeUse& use : m_incidence.usesOf(edge)) {
         const Handle(Geom2d_Curve) trace = oldTrace(edge, use.face);
-        if (trace.IsNull() || !(trace->IsKind(STANDARD_TYPE(Geom2d_Line)) || trace->IsKind(STANDARD_TYPE(Geom2d_Conic)))) return end;
+        if (trace.IsNull() ||
+            !(trace->IsKind(STANDARD_TYPE(Geom2d_Line)) || trace->IsKind(STANDARD_TYPE(Geom2d_Conic))))
+            return end;
     }
     return wanted;
 }
@@ -157,7 +172,9 @@ void Stitcher::rebuildFaces() {
     for (int f = 1; f <= m_incidence.faceCount(); ++f) {
         m_faces[f] = m_incidence.face(f);
         bool touched = false;
-        for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More() && !touched; it.Next()) touched = !m_replaced[m_incidence.edgeNumber(it.Current())].empty() || m_collapsed.contains(m_incidence.edgeNumber(it.Current()));
+        for (TopExp_Explorer it(m_faces[f], TopAbs_EDGE); it.More() && !touched; it.Next())
+            touched = !m_replaced[m_incidence.edgeNumber(it.Current())].empty() ||
+                      m_collapsed.contains(m_incidence.edgeNumber(it.Current()));
         if (!touched) continue;
         m_changed[f] = true;
         const TopoDS_Face old = TopoDS::Face(m_faces[f].Oriented(TopAbs_FORWARD));
@@ -182,9 +199,13 @@ void Stitcher::rebuildFaces() {
                     continue;
                 }
                 const TopAbs_Orientation way = at.Value().Orientation();
-                const auto add = [&](const Replacement& part) { builder.Add(wire, part.edge.Oriented(part.along ? way : TopAbs::Reverse(way))); };
-                if (way == TopAbs_REVERSED) std::for_each(parts.rbegin(), parts.rend(), add);
-                else std::for_each(parts.begin(), parts.end(), add);
+                const auto add = [&](const Replacement& part) {
+                    builder.Add(wire, part.edge.Oriented(part.along ? way : TopAbs::Reverse(way)));
+                };
+                if (way == TopAbs_REVERSED)
+                    std::for_each(parts.rbegin(), parts.rend(), add);
+                else
+                    std::for_each(parts.begin(), parts.end(), add);
             }
             if (!left) continue;
             any = true;
@@ -193,8 +214,10 @@ void Stitcher::rebuildFaces() {
             fitPoles(wire, old);
             builder.Add(made, wire.Oriented(it.Value().Orientation()));
         }
-        if (!any) m_faces[f] = TopoDS_Face();
-        else m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
+        if (!any)
+            m_faces[f] = TopoDS_Face();
+        else
+            m_faces[f] = TopoDS::Face(made.Oriented(m_incidence.face(f).Orientation()));
     }
 }
 
@@ -216,8 +239,11 @@ void Stitcher::fitTraceEnds(const TopoDS_Wire& wire, const TopoDS_Face& face) co
         const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, face, first, last);
         if (trace.IsNull()) return;
         const TopoDS_Edge forward = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
-        // Edges as received are not ours to change, seams have two traces, and lines bend nowhere: the others come to them.
-        const bool fixed = m_incidence.edgeNumber(edge) > 0 || BRep_Tool::Degenerated(edge) || BRep_Tool::IsClosed(edge, face) || !trace->IsKind(STANDARD_TYPE(Geom2d_BSplineCurve)) || Handle(Geom2d_BSplineCurve)::DownCast(trace)->IsPeriodic();
+        // Edges as received are not ours to change, seams have two traces, and lines bend nowhere: the others come to
+        // them.
+        const bool fixed = m_incidence.edgeNumber(edge) > 0 || BRep_Tool::Degenerated(edge) ||
+                           BRep_Tool::IsClosed(edge, face) || !trace->IsKind(STANDARD_TYPE(Geom2d_BSplineCurve)) ||
+                           Handle(Geom2d_BSplineCurve)::DownCast(trace)->IsPeriodic();
         ends.push_back({edge, false, fixed, trace->Value(first), TopExp::FirstVertex(forward)});
         ends.push_back({edge, true, fixed, trace->Value(last), TopExp::LastVertex(forward)});
         reach = std::max(reach, trace->Value(first).Distance(trace->Value(0.5 * (first + last))));
@@ -235,10 +261,13 @@ void Stitcher::fitTraceEnds(const TopoDS_Wire& wire, const TopoDS_Face& face) co
         if (!anchor || nearest < 1e-12) continue;
         double first = 0.0, last = 0.0;
         const TopoDS_Edge forward = TopoDS::Edge(ends[i].edge.Oriented(TopAbs_FORWARD));
-        const Handle(Geom2d_BSplineCurve) fitted = Handle(Geom2d_BSplineCurve)::DownCast(BRep_Tool::CurveOnSurface(forward, face, first, last)->Copy());
-        if (std::abs(fitted->FirstParameter() - first) > 1e-12 || std::abs(fitted->LastParameter() - last) > 1e-12) continue;   // part of a longer trace: not ours
+        const Handle(Geom2d_BSplineCurve) fitted =
+            Handle(Geom2d_BSplineCurve)::DownCast(BRep_Tool::CurveOnSurface(forward, face, first, last)->Copy());
+        if (std::abs(fitted->FirstParameter() - first) > 1e-12 || std::abs(fitted->LastParameter() - last) > 1e-12)
+            continue;  // part of a longer trace: not ours
         fitted->SetPole(ends[i].last ? fitted->NbPoles() : 1, *anchor);
-        const gp_Pnt was = surface->Value(ends[i].uv.X(), ends[i].uv.Y()), now = surface->Value(anchor->X(), anchor->Y());
+        const gp_Pnt was = surface->Value(ends[i].uv.X(), ends[i].uv.Y()),
+                     now = surface->Value(anchor->X(), anchor->Y());
         const BRep_Builder builder;
         builder.UpdateEdge(forward, fitted, surface, location, BRep_Tool::Tolerance(forward) + was.Distance(now));
         builder.UpdateVertex(ends[i].vertex, BRep_Tool::Tolerance(forward));
@@ -261,7 +290,10 @@ void Stitcher::fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
     builder.MakeWire(fitted);
     for (const TopoDS_Edge& edge : edges) {
         double first = 0.0, last = 0.0;
-        const Handle(Geom2d_Curve) trace = BRep_Tool::Degenerated(edge) ? BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), face, first, last) : Handle(Geom2d_Curve)();
+        const Handle(Geom2d_Curve) trace =
+            BRep_Tool::Degenerated(edge)
+                ? BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), face, first, last)
+                : Handle(Geom2d_Curve)();
         if (trace.IsNull()) {
             builder.Add(fitted, edge);
             continue;
@@ -274,10 +306,12 @@ void Stitcher::fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
             for (const TopoDS_Edge& beside : edges) {
                 if (BRep_Tool::Degenerated(beside)) continue;
                 double f = 0.0, l = 0.0;
-                const Handle(Geom2d_Curve) other = BRep_Tool::CurveOnSurface(beside, face, f, l);   // of this use: a seam has two
+                const Handle(Geom2d_Curve) other =
+                    BRep_Tool::CurveOnSurface(beside, face, f, l);  // of this use: a seam has two
                 if (other.IsNull()) continue;
                 const TopoDS_Edge forward = TopoDS::Edge(beside.Oriented(TopAbs_FORWARD));
-                for (const auto& [vertex, at] : {std::pair{TopExp::FirstVertex(forward), f}, {TopExp::LastVertex(forward), l}})
+                for (const auto& [vertex, at] :
+                     {std::pair{TopExp::FirstVertex(forward), f}, {TopExp::LastVertex(forward), l}})
                     if (vertex.IsSame(pole))
                         if (const gp_Pnt2d uv = other->Value(at); uv.Distance(end) < distance) {
                             distance = uv.Distance(end);
@@ -293,7 +327,8 @@ void Stitcher::fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
         }
         TopoDS_Edge fresh;
         builder.MakeEdge(fresh);
-        builder.UpdateEdge(fresh, new Geom2d_Line(ends[0], gp_Dir2d(along)), surface, location, BRep_Tool::Tolerance(edge));
+        builder.UpdateEdge(fresh, new Geom2d_Line(ends[0], gp_Dir2d(along)), surface, location,
+                           BRep_Tool::Tolerance(edge));
         builder.Add(fresh, pole.Oriented(TopAbs_FORWARD));
         builder.Add(fresh, pole.Oriented(TopAbs_REVERSED));
         builder.Range(fresh, 0.0, along.Magnitude());
@@ -318,7 +353,8 @@ std::vector<double> Stitcher::boundaryOf(int face) const {
             if (const int i = m_pairOfPiece[p]; i >= 0) {
                 const Pair& pair = m_pairs[i];
                 const gp_Pnt from = m_cornerPoint[piece(p).from], to = m_cornerPoint[piece(p).to];
-                told.insert(told.end(), {static_cast<double>(pair.a), static_cast<double>(pair.joint), from.X(), from.Y(), from.Z(), to.X(), to.Y(), to.Z()});
+                told.insert(told.end(), {static_cast<double>(pair.a), static_cast<double>(pair.joint), from.X(),
+                                         from.Y(), from.Z(), to.X(), to.Y(), to.Z()});
             }
     }
     return told;
@@ -361,7 +397,8 @@ void Stitcher::spoiledFaces(bool mayBePlainer) {
                     if (spoiled[use.face]) {
                         ++m_again;
                         m_spoiledByCollapse = true;
-                        m_stayed.push_back({use.face, use.face, probeLength(e), m_rims.corners[c].point, "a face would cross itself"});
+                        m_stayed.push_back(
+                            {use.face, use.face, probeLength(e), m_rims.corners[c].point, "a face would cross itself"});
                         return true;
                     }
         return false;
@@ -380,7 +417,9 @@ void Stitcher::spoiledFaces(bool mayBePlainer) {
                 for (std::size_t c = 0; c < m_newVertex.size(); ++c)
                     if (!m_newVertex[c].IsNull() && m_newVertex[c].IsSame(end)) spoiledCorner[c] = true;
             const auto pair = pairOf.find(edge.TShape().get());
-            if (pair == pairOf.end() || (m_pairs[pair->second].exact && m_pairs[pair->second].joint == Joint::AsTheyAre)) continue;
+            if (pair == pairOf.end() ||
+                (m_pairs[pair->second].exact && m_pairs[pair->second].joint == Joint::AsTheyAre))
+                continue;
             guilty[pair->second] = true;
             wholly[f] = false;
         }
@@ -390,10 +429,13 @@ void Stitcher::spoiledFaces(bool mayBePlainer) {
         if (wholly[f])
             for (const int e : m_incidence.edgesOf(f))
                 for (TopoDS_Iterator it(m_incidence.edge(e)); it.More(); it.Next())
-                    if (const int c = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(it.Value()))]; c >= 0) spoiledCorner[c] = true;
+                    if (const int c = m_rims.cornerOf[static_cast<std::size_t>(m_incidence.vertexNumber(it.Value()))];
+                        c >= 0)
+                        spoiledCorner[c] = true;
     const auto touches = [&](const Pair& pair) {
         const RimPiece &a = piece(pair.a), &b = piece(pair.b);
-        return guilty[static_cast<std::size_t>(&pair - m_pairs.data())] || wholly[a.face] || wholly[b.face] || spoiledCorner[a.from] || spoiledCorner[a.to];
+        return guilty[static_cast<std::size_t>(&pair - m_pairs.data())] || wholly[a.face] || wholly[b.face] ||
+               spoiledCorner[a.from] || spoiledCorner[a.to];
     };
     if (mayBePlainer)
         for (Pair& pair : m_pairs)
@@ -406,8 +448,11 @@ void Stitcher::spoiledFaces(bool mayBePlainer) {
         // Those first whose gap is widest for their length: where a face has many, few of them are at fault.
         std::vector<std::pair<double, Pair*>> suspects;
         for (Pair& pair : m_pairs)
-            if ((!pair.exact || exactToo) && touches(pair)) suspects.emplace_back(piece(pair.a).most / std::max(piece(pair.a).length, m_wanted.exact), &pair);
-        std::sort(suspects.begin(), suspects.end(), [](const auto& x, const auto& y) { return std::tie(y.first, x.second) < std::tie(x.first, y.second); });
+            if ((!pair.exact || exactToo) && touches(pair))
+                suspects.emplace_back(piece(pair.a).most / std::max(piece(pair.a).length, m_wanted.exact), &pair);
+        std::sort(suspects.begin(), suspects.end(), [](const auto& x, const auto& y) {
+            return std::tie(y.first, x.second) < std::tie(x.first, y.second);
+        });
         const std::size_t share = m_refusals == 0 ? 8 : m_refusals == 1 ? 3 : 1;
         const std::size_t most = suspects.size() <= 8 ? suspects.size() : (suspects.size() + share - 1) / share;
         for (std::size_t i = 0; i < most; ++i) {

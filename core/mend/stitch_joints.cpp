@@ -1,16 +1,17 @@
-#include <Geom2d_BSplineCurve.hxx>
-#include <BRep_Tool.hxx>
-#include <Geom2dAPI_Interpolate.hxx>
-#include <GeomAPI_Interpolate.hxx>
-#include <GeomAdaptor_Surface.hxx>
-#include <Geom_BSplineCurve.hxx>
-#include <TColStd_HArray1OfReal.hxx>
-#include <TColgp_HArray1OfPnt.hxx>
-#include <TColgp_HArray1OfPnt2d.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Iterator.hxx>
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
+
+#include <BRep_Tool.hxx>
+#include <Geom2d_BSplineCurve.hxx>
+#include <Geom2dAPI_Interpolate.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <GeomAPI_Interpolate.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
+#include <TColgp_HArray1OfPnt2d.hxx>
+#include <TColStd_HArray1OfReal.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -21,7 +22,8 @@ namespace rasoir::mend {
 
 Stitcher::Side Stitcher::sideOf(const RimPiece& own) const {
     const bool exactKind = GeomAdaptor_Surface(m_surfaces[own.face]).GetType() <= GeomAbs_Torus;
-    return {&probe(own.edge), &own, m_surfaces[own.face], exactKind ? Handle(Geom2d_Curve)() : oldTrace(own.edge, own.face)};
+    return {&probe(own.edge), &own, m_surfaces[own.face],
+            exactKind ? Handle(Geom2d_Curve)() : oldTrace(own.edge, own.face)};
 }
 
 void Stitcher::refuse(Pair& pair, const std::string& why) {
@@ -38,7 +40,8 @@ Result<void> Stitcher::makeEdges() {
         if (pair.shapedAs == pair.joint && from.IsEqual(pair.shapedFrom, 0.0) && to.IsEqual(pair.shapedTo, 0.0)) return;
         // A fault in one pair is that pair's.
         auto made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
-        while (!made && made.error().kind == ProblemKind::Internal && pair.joint != Joint::AsTheyAre) {   // again, asking the kernel for less
+        while (!made && made.error().kind == ProblemKind::Internal &&
+               pair.joint != Joint::AsTheyAre) {  // again, asking the kernel for less
             pair.joint = pair.joint == Joint::Met ? Joint::Plain : Joint::AsTheyAre;
             made = guarded("Joining two edges", [&]() -> Result<void> { return shapePair(pair); });
         }
@@ -48,7 +51,7 @@ Result<void> Stitcher::makeEdges() {
             return;
         }
         pair.shapedAs = pair.joint;
-        pair.shapedFrom = m_cornerPoint[piece(pair.a).from];   // sameEdge may have swapped the two
+        pair.shapedFrom = m_cornerPoint[piece(pair.a).from];  // sameEdge may have swapped the two
         pair.shapedTo = m_cornerPoint[piece(pair.a).to];
     });
     if (m_progress.cancelled()) return cancelled();
@@ -70,7 +73,8 @@ Result<void> Stitcher::shapePair(Pair& pair) {
     // What the file's own tolerance allowed between an edge and its vertex is no gap.
     const auto endsFit = [&](const RimPiece& p) {
         const double own = 2.0 * exact + oldTolerance(p.edge);
-        return endOf(p, true).Distance(m_cornerPoint[p.from]) <= own && endOf(p, false).Distance(m_cornerPoint[p.to]) <= own;
+        return endOf(p, true).Distance(m_cornerPoint[p.from]) <= own &&
+               endOf(p, false).Distance(m_cornerPoint[p.to]) <= own;
     };
     pair.exact = a.most <= exact && endsFit(a) && endsFit(b);
     if (pair.exact) return sameEdge(pair);
@@ -107,7 +111,8 @@ Handle(Geom_Curve) Stitcher::untrimmed(int edge) const {
 double Stitcher::oldTolerance(int edge) const {
     const TopoDS_Edge shape = m_incidence.edge(edge);
     double most = BRep_Tool::Tolerance(shape);
-    for (TopoDS_Iterator it(shape); it.More(); it.Next()) most = std::max(most, BRep_Tool::Tolerance(TopoDS::Vertex(it.Value())));
+    for (TopoDS_Iterator it(shape); it.More(); it.Next())
+        most = std::max(most, BRep_Tool::Tolerance(TopoDS::Vertex(it.Value())));
     return most;
 }
 
@@ -119,7 +124,8 @@ Result<void> Stitcher::completeTraces(Pair& pair, double allowed) {
         const Handle(Geom_Surface)& surface = m_surfaces[own.face];
         if (pair.traces[side].IsNull()) {
             std::optional<gp_Pnt2d> guess;
-            if (const auto old = oldTrace(own.edge, own.face); !old.IsNull()) guess = old->Value((side == 0 ? pair.alongA : pair.alongB) ? own.first : own.last);
+            if (const auto old = oldTrace(own.edge, own.face); !old.IsNull())
+                guess = old->Value((side == 0 ? pair.alongA : pair.alongB) ? own.first : own.last);
             const auto trace = traceOn(surface, pair.curve, pair.first, pair.last, allowed, guess);
             if (!trace) return fail(ProblemKind::NotPossible, fmt::format("the common edge leaves face {}", own.face));
             pair.traces[side] = trace->curve;
@@ -135,7 +141,8 @@ Result<void> Stitcher::completeTraces(Pair& pair, double allowed) {
             }
         }
     }
-    if (!std::isfinite(off) || off > 2.0 * allowed) return fail(ProblemKind::NotPossible, fmt::format("the common edge would lie {} mm off a face", off));
+    if (!std::isfinite(off) || off > 2.0 * allowed)
+        return fail(ProblemKind::NotPossible, fmt::format("the common edge would lie {} mm off a face", off));
     pair.step = off;
     pair.tolerance = std::max(1e-7, 1.1 * off);
     return {};
@@ -146,23 +153,34 @@ Result<void> Stitcher::fittedEdge(Pair& pair, const gp_Pnt& from, const gp_Pnt& 
     const Side sideA = sideOf(a), sideB = sideOf(b);
     pair.alongA = true;
     pair.alongB = !a.against;
-    const double width = std::max({a.most, m_wanted.exact, endOf(a, true).Distance(from), endOf(a, false).Distance(to), endOf(b, !a.against).Distance(from), endOf(b, a.against).Distance(to)});
+    const double width = std::max({a.most, m_wanted.exact, endOf(a, true).Distance(from), endOf(a, false).Distance(to),
+                                   endOf(b, !a.against).Distance(from), endOf(b, a.against).Distance(to)});
     const double fit = std::max(2.0 * m_wanted.exact, 0.01 * width);
     const double angle = angleBetween(sideA, sideB);
     const double reach = std::max(3.0, 1.5 / std::sin(std::max(steep, angle))) * width;
     const auto near = [&](const CurvePiece& candidate) {
         for (int i = 0; i <= 8; ++i) {
             const gp_Pnt point = candidate.curve->Value(candidate.first + (candidate.last - candidate.first) * i / 8.0);
-            if (sideA.probe->nearest(point, a.first, a.last).distance > reach || sideB.probe->nearest(point, b.first, b.last).distance > reach) return false;
+            if (sideA.probe->nearest(point, a.first, a.last).distance > reach ||
+                sideB.probe->nearest(point, b.first, b.last).distance > reach)
+                return false;
         }
         return true;
     };
     std::string why = "no common edge was found";
-    const auto takes = [&](const std::optional<CurvePiece>& candidate) { return candidate && near(*candidate) && take(pair, *candidate, sideA, sideB, width, fit, why); };
+    const auto takes = [&](const std::optional<CurvePiece>& candidate) {
+        return candidate && near(*candidate) && take(pair, *candidate, sideA, sideB, width, fit, why);
+    };
     if (pair.joint == Joint::Met) {
-        const auto onBoth = [&](const gp_Pnt& point) { return sideA.off(point, fit) <= fit && sideB.off(point, fit) <= fit; };
-        if (angle > steep && a.from != a.to && onBoth(from) && onBoth(to) && takes(meetingCurve(sideA.surface, sideB.surface, from, to, fit))) return {};
-        if (angle > steep && a.from == a.to && takes(meetingRing(sideA.surface, sideB.surface, from, sideA.probe->tangent(a.first), fit))) return {};
+        const auto onBoth = [&](const gp_Pnt& point) {
+            return sideA.off(point, fit) <= fit && sideB.off(point, fit) <= fit;
+        };
+        if (angle > steep && a.from != a.to && onBoth(from) && onBoth(to) &&
+            takes(meetingCurve(sideA.surface, sideB.surface, from, to, fit)))
+            return {};
+        if (angle > steep && a.from == a.to &&
+            takes(meetingRing(sideA.surface, sideB.surface, from, sideA.probe->tangent(a.first), fit)))
+            return {};
         if (takes(oneOfTheTwo(sideA, sideB, pair, fit))) return {};
         if (takes(midway(sideA, sideB, from, to, fit, true))) return {};
     }
@@ -174,7 +192,8 @@ Result<void> Stitcher::fittedEdge(Pair& pair, const gp_Pnt& from, const gp_Pnt& 
     return asTheyAre(pair, width);
 }
 
-bool Stitcher::take(Pair& pair, const CurvePiece& candidate, const Side& sideA, const Side& sideB, double width, double fit, std::string& why) {
+bool Stitcher::take(Pair& pair, const CurvePiece& candidate, const Side& sideA, const Side& sideB, double width,
+                    double fit, std::string& why) {
     pair.curve = candidate.curve;
     pair.first = candidate.first;
     pair.last = candidate.last;
@@ -184,7 +203,8 @@ bool Stitcher::take(Pair& pair, const CurvePiece& candidate, const Side& sideA, 
         const gp_Pnt point = pair.curve->Value(pair.first + (pair.last - pair.first) * i / 16.0);
         for (const Side* side : {&sideA, &sideB}) {
             off = std::max(off, side->off(point, fit));
-            if (const double moved = side->probe->nearest(point, side->piece->first, side->piece->last).distance; moved > pair.shift) {
+            if (const double moved = side->probe->nearest(point, side->piece->first, side->piece->last).distance;
+                moved > pair.shift) {
                 pair.shift = moved;
                 pair.shiftAt = point;
             }
@@ -205,19 +225,25 @@ Result<void> Stitcher::asTheyAre(Pair& pair, double width) {
     double first = 0.0, last = 0.0;
     pair.curve = BRep_Tool::Curve(m_incidence.edge(a.edge), first, last);
     pair.traces = {oldTrace(a.edge, a.face), oldTrace(b.edge, b.face)};
-    if (pair.curve.IsNull() || pair.traces[0].IsNull() || pair.traces[1].IsNull()) return fail(ProblemKind::NotPossible, "an edge has no curve of its own");
+    if (pair.curve.IsNull() || pair.traces[0].IsNull() || pair.traces[1].IsNull())
+        return fail(ProblemKind::NotPossible, "an edge has no curve of its own");
     pair.first = a.first;
     pair.last = a.last;
     pair.shift = 0.0;
     const auto [scale, shift] = stepFrom(a, b);
-    if (auto same = inStep(a, b, scale, shift, 1.5 * width) ? inOtherStep(pair.traces[1], scale, shift) : Handle(Geom2d_Curve)(); !same.IsNull()) pair.traces[1] = same;
-    else if (same = atThePaceOf(pair, b); !same.IsNull()) pair.traces[1] = same;
-    else return fail(ProblemKind::NotPossible, "the two edges do not run alongside each other evenly");
+    if (auto same = inStep(a, b, scale, shift, 1.5 * width) ? inOtherStep(pair.traces[1], scale, shift)
+                                                            : Handle(Geom2d_Curve)();
+        !same.IsNull())
+        pair.traces[1] = same;
+    else if (same = atThePaceOf(pair, b); !same.IsNull())
+        pair.traces[1] = same;
+    else
+        return fail(ProblemKind::NotPossible, "the two edges do not run alongside each other evenly");
     return completeTraces(pair, 1.5 * width + std::max(oldTolerance(a.edge), oldTolerance(b.edge)));
 }
 
 Handle(Geom2d_Curve) Stitcher::atThePaceOf(const Pair& pair, const RimPiece& b) const {
-    for (const bool byShare : {false, true})   // of edges shorter than the gap the nearest points run to and fro
+    for (const bool byShare : {false, true})  // of edges shorter than the gap the nearest points run to and fro
         if (const auto trace = pacedTrace(pair, b, byShare); !trace.IsNull()) return trace;
     return {};
 }
@@ -230,7 +256,10 @@ Handle(Geom2d_Curve) Stitcher::pacedTrace(const Pair& pair, const RimPiece& b, b
     for (int i = 0; i < count; ++i) {
         const double at = pair.first + (pair.last - pair.first) * i / (count - 1);
         const double start = pair.alongB ? b.first : b.last, end = pair.alongB ? b.last : b.first;
-        const double on = i == 0 ? start : i + 1 == count ? end : byShare ? start + (end - start) * i / (count - 1) : probe(b.edge).nearest(pair.curve->Value(at), b.first, b.last).parameter;
+        const double on = i == 0           ? start
+                          : i + 1 == count ? end
+                          : byShare        ? start + (end - start) * i / (count - 1)
+                                           : probe(b.edge).nearest(pair.curve->Value(at), b.first, b.last).parameter;
         if (i > 0 && (on - before) * (end - start) <= 0.0) return {};
         before = on;
         points->SetValue(i + 1, pair.traces[1]->Value(on));
@@ -271,15 +300,18 @@ double Stitcher::angleBetween(const Side& sideA, const Side& sideB) const {
     return std::min(angle, M_PI - angle);
 }
 
-std::optional<CurvePiece> Stitcher::oneOfTheTwo(const Side& sideA, const Side& sideB, const Pair& pair, double fit) const {
+std::optional<CurvePiece> Stitcher::oneOfTheTwo(const Side& sideA, const Side& sideB, const Pair& pair,
+                                                double fit) const {
     for (const Side* side : {&sideA, &sideB}) {
         const RimPiece& own = *side->piece;
         double first = 0.0, last = 0.0;
         Handle(Geom_Curve) curve = BRep_Tool::Curve(m_incidence.edge(own.edge), first, last);
         if (curve.IsNull()) continue;
         const Side& other = side == &sideA ? sideB : sideA;
-        bool fits = endOf(own, true).Distance(m_cornerPoint[own.from]) <= fit && endOf(own, false).Distance(m_cornerPoint[own.to]) <= fit;
-        for (int i = 0; i <= 8 && fits; ++i) fits = other.off(curve->Value(own.first + (own.last - own.first) * i / 8.0), fit) <= fit;
+        bool fits = endOf(own, true).Distance(m_cornerPoint[own.from]) <= fit &&
+                    endOf(own, false).Distance(m_cornerPoint[own.to]) <= fit;
+        for (int i = 0; i <= 8 && fits; ++i)
+            fits = other.off(curve->Value(own.first + (own.last - own.first) * i / 8.0), fit) <= fit;
         if (!fits) continue;
         if (side == &sideA || pair.alongB) return CurvePiece{curve, own.first, own.last};
         return CurvePiece{curve->Reversed(), curve->ReversedParameter(own.last), curve->ReversedParameter(own.first)};
@@ -287,7 +319,8 @@ std::optional<CurvePiece> Stitcher::oneOfTheTwo(const Side& sideA, const Side& s
     return std::nullopt;
 }
 
-std::optional<CurvePiece> Stitcher::midway(const Side& sideA, const Side& sideB, const gp_Pnt& from, const gp_Pnt& to, double fit, bool settled) const {
+std::optional<CurvePiece> Stitcher::midway(const Side& sideA, const Side& sideB, const gp_Pnt& from, const gp_Pnt& to,
+                                           double fit, bool settled) const {
     const RimPiece &a = *sideA.piece, &b = *sideB.piece;
     const std::vector<Handle(Geom_Surface)> surfaces{sideA.surface, sideB.surface};
     // The corners may lie aside of the two ends' middle: the curve leads over to them.
@@ -302,22 +335,27 @@ std::optional<CurvePiece> Stitcher::midway(const Side& sideA, const Side& sideB,
         double onOther = 0.0;
         const double share = (at - a.first) / (a.last - a.first);
         const gp_Pnt start = middle(at, onOther).Translated(atStart * (1.0 - share) + atEnd * share);
-        return settled ? nearestToAll(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo, fit, steep) : start;
+        return settled ? nearestToAll(surfaces, {sideA.guess(at), sideB.guess(onOther)}, start, 3.0 * m_wanted.upTo,
+                                      fit, steep)
+                       : start;
     };
-    std::vector<gp_Pnt> known;   // by place in the finest row so far: each row holds the one before and its middles
+    std::vector<gp_Pnt> known;  // by place in the finest row so far: each row holds the one before and its middles
     const bool straight = sideA.probe->isLine() && sideB.probe->isLine();
     for (int count = straight ? 5 : 17; count <= 129; count = 2 * count - 1) {
         const Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
         const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count);
         for (int i = 0; i < count; ++i) {
             parameters->SetValue(i + 1, a.first + (a.last - a.first) * i / (count - 1));
-            points->SetValue(i + 1, i == 0 ? from : i + 1 == count ? to : known.empty() ? between(parameters->Value(i + 1)) : known[i]);
+            points->SetValue(i + 1, i == 0           ? from
+                                    : i + 1 == count ? to
+                                    : known.empty()  ? between(parameters->Value(i + 1))
+                                                     : known[i]);
         }
         GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
         interpolation.Perform();
         if (!interpolation.IsDone()) return std::nullopt;
         const Handle(Geom_BSplineCurve) curve = interpolation.Curve();
-        double off = 0.0;   // where it was not told where to go
+        double off = 0.0;  // where it was not told where to go
         known.assign(static_cast<std::size_t>(2 * count - 1), gp_Pnt());
         for (int i = 0; i + 1 < count; ++i) {
             known[2 * i] = points->Value(i + 1);

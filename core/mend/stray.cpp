@@ -1,18 +1,18 @@
 #include "mend/stray.h"
 
+#include <fmt/format.h>
+
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
+#include <map>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <fmt/format.h>
-
-#include <map>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -34,12 +34,13 @@ enum class Lies { Apart, Within, Same, Partly };
 /// Makes one body of two that touch.
 class Uniter {
 public:
-    Uniter(const Incidence& topology, const std::set<int>& stray, double exact) : m_topology(topology), m_stray(stray), m_exact(exact) {}
+    Uniter(const Incidence& topology, const std::set<int>& stray, double exact)
+        : m_topology(topology), m_stray(stray), m_exact(exact) {}
 
     /// Faces instead of those of the part; null ones are gone.
     Result<std::map<int, TopoDS_Face>> run() {
         std::map<int, TopoDS_Face> changed;
-        std::map<int, std::vector<int>> holes;   // by face: the faces that stand on it
+        std::map<int, std::vector<int>> holes;  // by face: the faces that stand on it
         bool touches = false;
         for (const int small : m_stray)
             for (int other = 1; other <= m_topology.faceCount(); ++other) {
@@ -47,16 +48,20 @@ public:
                 Lies lies = liesOn(small, other);
                 if (lies == Lies::Apart) continue;
                 int inner = small, outer = other;
-                if (lies == Lies::Partly && liesOn(other, small) == Lies::Within) {   // the stray body is the wider one there
+                if (lies == Lies::Partly &&
+                    liesOn(other, small) == Lies::Within) {  // the stray body is the wider one there
                     lies = Lies::Within;
                     std::swap(inner, outer);
                 }
-                if (lies == Lies::Partly) return refused(fmt::format("faces {} and {} lie on each other only in part", small, other));
+                if (lies == Lies::Partly)
+                    return refused(fmt::format("faces {} and {} lie on each other only in part", small, other));
                 if (changed.contains(inner)) return refused(fmt::format("face {} touches two others", inner));
                 touches = true;
                 changed[inner] = {};
-                if (lies == Lies::Same) changed[outer] = {};
-                else holes[outer].push_back(inner);
+                if (lies == Lies::Same)
+                    changed[outer] = {};
+                else
+                    holes[outer].push_back(inner);
             }
         if (!touches) return refused("none of its faces lies on one of the other body");
         for (const auto& [outer, inners] : holes) {
@@ -75,7 +80,9 @@ private:
     std::map<int, std::unique_ptr<BRepTopAdaptor_FClass2d>> m_classifiers;
 
     [[nodiscard]] tl::unexpected<Problem> refused(const std::string& why) const {
-        return fail(ProblemKind::NotPossible, fmt::format("The stray body could not be united with the other: {}.", why), "Drop it, or cut it to where the other ends.", {{}, {*m_stray.begin()}, {}});
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("The stray body could not be united with the other: {}.", why),
+                    "Drop it, or cut it to where the other ends.", {{}, {*m_stray.begin()}, {}});
     }
 
     [[nodiscard]] bool facesEachOther(int a, int b) const {
@@ -102,7 +109,9 @@ private:
         const auto uv = parametersOn(BRep_Tool::Surface(shape), point, m_exact);
         if (!uv) return TopAbs_OUT;
         for (const int e : m_topology.edgesOf(face))
-            if (!BRep_Tool::Degenerated(m_topology.edge(e)) && EdgeProbe(m_topology.edge(e)).nearest(point).distance <= 10.0 * m_exact) return TopAbs_ON;
+            if (!BRep_Tool::Degenerated(m_topology.edge(e)) &&
+                EdgeProbe(m_topology.edge(e)).nearest(point).distance <= 10.0 * m_exact)
+                return TopAbs_ON;
         auto& classifier = m_classifiers[face];
         if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, 1e-7);
         return classifier->Perform(*uv);
@@ -115,19 +124,29 @@ private:
             const EdgeProbe probe(m_topology.edge(e));
             for (const double share : {0.0, 0.21, 0.5, 0.83}) {
                 switch (stateOn(outer, probe.value(probe.first() + share * (probe.last() - probe.first())))) {
-                    case TopAbs_IN: ++in; break;
-                    case TopAbs_ON: ++on; break;
-                    default: ++out;
+                    case TopAbs_IN:
+                        ++in;
+                        break;
+                    case TopAbs_ON:
+                        ++on;
+                        break;
+                    default:
+                        ++out;
                 }
             }
         }
         if (on == 0 && out == 0) return Lies::Within;
-        if (in == 0 && out == 0 && std::abs(areaOf(m_topology.face(inner)) - areaOf(m_topology.face(outer))) <= 1e-6 * areaOf(m_topology.face(outer))) return Lies::Same;
+        if (in == 0 && out == 0 &&
+            std::abs(areaOf(m_topology.face(inner)) - areaOf(m_topology.face(outer))) <=
+                1e-6 * areaOf(m_topology.face(outer)))
+            return Lies::Same;
         if (in > 0) return Lies::Partly;
         // All outside or on the rim: apart, unless the other lies within.
         for (const int e : m_topology.edgesOf(outer))
             if (!BRep_Tool::Degenerated(m_topology.edge(e)))
-                if (const EdgeProbe probe(m_topology.edge(e)); stateOn(inner, probe.value(0.5 * (probe.first() + probe.last()))) == TopAbs_IN) return Lies::Partly;
+                if (const EdgeProbe probe(m_topology.edge(e));
+                    stateOn(inner, probe.value(0.5 * (probe.first() + probe.last()))) == TopAbs_IN)
+                    return Lies::Partly;
         return Lies::Apart;
     }
 
@@ -155,7 +174,9 @@ private:
                 const auto trace = traceOn(surface, curve, first, last, 10.0 * m_exact);
                 if (!trace) return refused(fmt::format("an edge of face {} leaves face {}", inner, outer));
                 putTrace(edge, trace->curve, surface, trace->deviation);
-                builder.Add(wire, edge.Oriented(old.Orientation() == TopAbs_REVERSED ? TopAbs::Reverse(edge.Orientation()) : edge.Orientation()));
+                builder.Add(wire,
+                            edge.Oriented(old.Orientation() == TopAbs_REVERSED ? TopAbs::Reverse(edge.Orientation())
+                                                                               : edge.Orientation()));
             }
             wire.Closed(true);
             builder.Add(made, wire);
@@ -194,7 +215,6 @@ bool reachesInto(const Incidence& topology, const std::set<int>& faces, const To
 
 }  // namespace
 
-
 Result<Change> withoutStray(const Part& part, double upTo, double targetSize, double exact, Progress& progress) {
     const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
     if (!report) return tl::unexpected(report.error());
@@ -203,7 +223,11 @@ Result<Change> withoutStray(const Part& part, double upTo, double targetSize, do
     for (const survey::Defect& defect : report->defects) {
         if (defect.kind != survey::DefectKind::StrayBody || (upTo > 0.0 && defect.size > upTo)) continue;
         dropped.insert(defect.faces.begin(), defect.faces.end());
-        change.items.push_back({fmt::format("a body of {} in {} dropped, {} mm across", counted(defect.faces.size(), "face"), part.name, readable(defect.size)), true, {}, defect.size});
+        change.items.push_back({fmt::format("a body of {} in {} dropped, {} mm across",
+                                            counted(defect.faces.size(), "face"), part.name, readable(defect.size)),
+                                true,
+                                {},
+                                defect.size});
     }
     if (dropped.empty()) return change;
     auto made = withoutFaces(part, dropped);
@@ -220,7 +244,7 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
         double size = 0.0;
     };
     std::vector<Body> bodies;
-    if (upTo > 0.0) {   // all but the largest
+    if (upTo > 0.0) {  // all but the largest
         std::map<int, Body> bySolid;
         std::map<int, double> area;
         const Incidence& own = part.incidence();
@@ -229,7 +253,8 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
                 bySolid[b].faces.push_back(f);
                 area[b] += areaOf(own.face(f));
             }
-        const auto largest = std::max_element(area.begin(), area.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+        const auto largest = std::max_element(area.begin(), area.end(),
+                                              [](const auto& a, const auto& b) { return a.second < b.second; });
         for (auto& [b, body] : bySolid) {
             if (b == largest->first) continue;
             Bnd_Box box;
@@ -243,30 +268,37 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
         const auto report = survey::findDefects(part, {targetSize, exact, 0.0}, false, progress);
         if (!report) return tl::unexpected(report.error());
         for (const survey::Defect& defect : report->defects)
-            if (defect.kind == survey::DefectKind::StrayBody) bodies.push_back({defect.faces, defect.where, defect.size});
+            if (defect.kind == survey::DefectKind::StrayBody)
+                bodies.push_back({defect.faces, defect.where, defect.size});
     }
     Chain chain{part.copy(), {}};
     for (const Body& defect : bodies) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        const std::string what = fmt::format("a body of {} in {}, {} mm across", counted(defect.faces.size(), "face"), part.name, readable(defect.size));
+        const std::string what = fmt::format("a body of {} in {}, {} mm across", counted(defect.faces.size(), "face"),
+                                             part.name, readable(defect.size));
         const auto united = guarded("Uniting", [&]() -> Result<Change> {
             // The faces write traces onto shared edges: never onto those of the model as it is.
             BRepBuilderAPI_Copy copy(chain.part->shape, false);
             const Incidence topology(copy.Shape());
             std::set<int> stray;
             for (const int f : defect.faces)
-                if (const TopoDS_Shape now = nowOf(*chain.part, chain.all, f, copy); !now.IsNull()) stray.insert(topology.faceNumber(now));
+                if (const TopoDS_Shape now = nowOf(*chain.part, chain.all, f, copy); !now.IsNull())
+                    stray.insert(topology.faceNumber(now));
             stray.erase(0);
-            if (stray.size() != defect.faces.size()) return fail(ProblemKind::NotPossible, "What it stands on has changed with another.", "Unite again.");
+            if (stray.size() != defect.faces.size())
+                return fail(ProblemKind::NotPossible, "What it stands on has changed with another.", "Unite again.");
             const double before = volumeOf(copy.Shape());
             for (TopExp_Explorer it(copy.Shape(), TopAbs_SOLID); it.More(); it.Next()) {
                 std::set<int> own;
-                for (TopExp_Explorer face(it.Current(), TopAbs_FACE); face.More(); face.Next()) own.insert(topology.faceNumber(face.Current()));
+                for (TopExp_Explorer face(it.Current(), TopAbs_FACE); face.More(); face.Next())
+                    own.insert(topology.faceNumber(face.Current()));
                 const bool isStray = stray.contains(*own.begin());
                 std::set<int> others;
                 for (int f = 1; f <= topology.faceCount(); ++f)
                     if (stray.contains(f) != isStray) others.insert(f);
-                if (reachesInto(topology, others, it.Current(), exact)) return fail(ProblemKind::NotPossible, "The stray body and another reach into each other.", "Drop it, or cut it to where the other ends.", {part.name, defect.faces, defect.where});
+                if (reachesInto(topology, others, it.Current(), exact))
+                    return fail(ProblemKind::NotPossible, "The stray body and another reach into each other.",
+                                "Drop it, or cut it to where the other ends.", {part.name, defect.faces, defect.where});
             }
             auto changed = Uniter(topology, stray, exact).run();
             if (!changed) return tl::unexpected(changed.error());
@@ -289,8 +321,11 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
                 joined.all.done = 1;
                 change = std::move(joined.all);
             }
-            if (openEdges(Incidence(change.shape)) > 0 || solidsIn(change.shape) >= solidsIn(copy.Shape()) || std::abs(volumeOf(change.shape) - before) > 1e-6 * before)
-                return fail(ProblemKind::NotPossible, "The stray body and the one it stands on do not make one closed body.", "Drop it.", {part.name, defect.faces, defect.where});
+            if (openEdges(Incidence(change.shape)) > 0 || solidsIn(change.shape) >= solidsIn(copy.Shape()) ||
+                std::abs(volumeOf(change.shape) - before) > 1e-6 * before)
+                return fail(ProblemKind::NotPossible,
+                            "The stray body and the one it stands on do not make one closed body.", "Drop it.",
+                            {part.name, defect.faces, defect.where});
             change.items.clear();
             return change;
         });

@@ -1,15 +1,15 @@
 #include "mend/trim.h"
 
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
-#include <TopExp.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Iterator.hxx>
 #include <fmt/format.h>
 
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <map>
 #include <optional>
 #include <set>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -22,7 +22,12 @@ namespace {
 class Trimmer {
 public:
     Trimmer(const Incidence& incidence, const survey::Rims& rims, const survey::Overrun& overrun, double fit)
-        : m_incidence(incidence), m_rims(rims), m_overrun(overrun), m_fit(fit), m_old(TopoDS::Face(incidence.face(overrun.face).Oriented(TopAbs_FORWARD))), m_surface(BRep_Tool::Surface(m_old)) {
+        : m_incidence(incidence),
+          m_rims(rims),
+          m_overrun(overrun),
+          m_fit(fit),
+          m_old(TopoDS::Face(incidence.face(overrun.face).Oriented(TopAbs_FORWARD))),
+          m_surface(BRep_Tool::Surface(m_old)) {
         for (std::size_t p = 0; p < rims.pieces.size(); ++p)
             if (rims.pieces[p].face == overrun.face) m_piecesOf[rims.pieces[p].edge].push_back(static_cast<int>(p));
         m_surplus = std::set<int>(overrun.surplus.begin(), overrun.surplus.end());
@@ -48,7 +53,7 @@ public:
                 cut = true;
             } else if (kept > 0) {
                 return refused("it runs over at two of its loops");
-            }   // a loop that is surplus all round goes with what it bounded
+            }  // a loop that is surplus all round goes with what it bounded
         }
         if (!cut) return refused("none of its loops is open there");
         made.Orientation(m_incidence.face(m_overrun.face).Orientation());
@@ -65,12 +70,14 @@ private:
     double m_fit;
     TopoDS_Face m_old;
     Handle(Geom_Surface) m_surface;
-    std::map<int, std::vector<int>> m_piecesOf;   // by edge, in its direction
+    std::map<int, std::vector<int>> m_piecesOf;  // by edge, in its direction
     std::set<int> m_surplus;
-    std::map<int, TopoDS_Vertex> m_vertices;      // by corner
+    std::map<int, TopoDS_Vertex> m_vertices;  // by corner
 
     [[nodiscard]] tl::unexpected<Problem> refused(const std::string& why) const {
-        return fail(ProblemKind::NotPossible, fmt::format("Face {} runs over and could not be cut back: {}.", m_overrun.face, why), "Delete it and patch the opening.", {{}, {m_overrun.face}, m_overrun.where});
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("Face {} runs over and could not be cut back: {}.", m_overrun.face, why),
+                    "Delete it and patch the opening.", {{}, {m_overrun.face}, m_overrun.where});
     }
     [[nodiscard]] const survey::RimPiece& piece(int p) const { return m_rims.pieces[static_cast<std::size_t>(p)]; }
 
@@ -94,15 +101,19 @@ private:
         if (!vertex.IsNull()) return vertex;
         for (const auto& [edge, pieces] : m_piecesOf) {
             const TopoDS_Edge shape = TopoDS::Edge(m_incidence.edge(edge).Oriented(TopAbs_FORWARD));
-            if (piece(pieces.front()).from == corner) vertex = TopExp::FirstVertex(shape);
-            else if (piece(pieces.back()).to == corner) vertex = TopExp::LastVertex(shape);
+            if (piece(pieces.front()).from == corner)
+                vertex = TopExp::FirstVertex(shape);
+            else if (piece(pieces.back()).to == corner)
+                vertex = TopExp::LastVertex(shape);
             if (!vertex.IsNull()) return vertex;
         }
         const BRep_Builder builder;
         builder.MakeVertex(vertex, m_rims.corners[static_cast<std::size_t>(corner)].point, 1e-7);
         return vertex;
     }
-    static void widen(const TopoDS_Vertex& vertex, const gp_Pnt& end) { BRep_Builder().UpdateVertex(vertex, 2.01 * end.Distance(BRep_Tool::Pnt(vertex))); }
+    static void widen(const TopoDS_Vertex& vertex, const gp_Pnt& end) {
+        BRep_Builder().UpdateVertex(vertex, 2.01 * end.Distance(BRep_Tool::Pnt(vertex)));
+    }
 
     /// The loop with its surplus replaced by the stops.
     Result<TopoDS_Wire> rewired(const TopoDS_Wire& old, bool wholly) {
@@ -114,7 +125,9 @@ private:
             const TopoDS_Edge edge = TopoDS::Edge(it.Value());
             const bool forward = edge.Orientation() != TopAbs_REVERSED;
             const auto pieces = m_piecesOf.find(m_incidence.edgeNumber(edge));
-            const bool untouched = pieces == m_piecesOf.end() || std::none_of(pieces->second.begin(), pieces->second.end(), [this](int p) { return m_surplus.contains(p); });
+            const bool untouched =
+                pieces == m_piecesOf.end() || std::none_of(pieces->second.begin(), pieces->second.end(),
+                                                           [this](int p) { return m_surplus.contains(p); });
             if (untouched) {
                 builder.Add(wire, edge);
                 continue;
@@ -151,7 +164,8 @@ private:
     /// Where the face's own boundary leaves for the surplus, in its parameters.
     [[nodiscard]] std::optional<gp_Pnt2d> startOn(int p, int corner) const {
         double first = 0.0, last = 0.0;
-        const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(piece(p).edge).Oriented(TopAbs_FORWARD)), m_old, first, last);
+        const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(
+            TopoDS::Edge(m_incidence.edge(piece(p).edge).Oriented(TopAbs_FORWARD)), m_old, first, last);
         if (trace.IsNull()) return std::nullopt;
         return trace->Value(piece(p).from == corner ? piece(p).first : piece(p).last);
     }
@@ -166,7 +180,8 @@ private:
         if (stop.crossing) return {stop.crossing->curve, stop.crossing->first, stop.crossing->last, stop.from, stop.to};
         const survey::RimPiece& other = piece(stop.piece);
         double first = 0.0, last = 0.0;
-        return {BRep_Tool::Curve(m_incidence.edge(other.edge), first, last), other.first, other.last, other.from, other.to};
+        return {BRep_Tool::Curve(m_incidence.edge(other.edge), first, last), other.first, other.last, other.from,
+                other.to};
     }
 
     Result<void> addStops(TopoDS_Wire& wire, int firstMet, bool forward, bool wholly) {
@@ -190,7 +205,8 @@ private:
             if (curve.IsNull()) return refused("a neighbour's edge has no curve");
             // Traced the way it is walked, so that each begins where the last one ended.
             const Handle(Geom_Curve) walked = stop.along ? curve : curve->Reversed();
-            const double a = stop.along ? other.first : curve->ReversedParameter(other.last), b = stop.along ? other.last : curve->ReversedParameter(other.first);
+            const double a = stop.along ? other.first : curve->ReversedParameter(other.last),
+                         b = stop.along ? other.last : curve->ReversedParameter(other.first);
             const auto trace = traceOn(m_surface, walked, a, b, m_fit, guess);
             if (!trace) return refused("a neighbour's edge leaves its surface");
             guess = trace->curve->Value(b);
@@ -219,7 +235,7 @@ private:
     [[nodiscard]] int corner(int met, bool forward) const {
         // Direction of the loop along this piece tells that of the whole row.
         const int front = forward ? piece(met).from : piece(met).to;
-        const std::vector<int>& row = m_overrun.surplus;   // from `from` to `to`
+        const std::vector<int>& row = m_overrun.surplus;  // from `from` to `to`
         int at = m_overrun.from;
         for (const int p : row) {
             const int next = piece(p).from == at ? piece(p).to : piece(p).from;
@@ -257,14 +273,16 @@ private:
     }
     static double areaOf2d(const std::vector<gp_Pnt2d>& outline) {
         double area = 0.0;
-        for (std::size_t i = 0; i < outline.size(); ++i) area += outline[i].XY().Crossed(outline[(i + 1) % outline.size()].XY());
+        for (std::size_t i = 0; i < outline.size(); ++i)
+            area += outline[i].XY().Crossed(outline[(i + 1) % outline.size()].XY());
         return area;
     }
 };
 
 }  // namespace
 
-Result<TopoDS_Face> trimmed(const Incidence& incidence, const survey::Rims& rims, const survey::Overrun& overrun, double fit) {
+Result<TopoDS_Face> trimmed(const Incidence& incidence, const survey::Rims& rims, const survey::Overrun& overrun,
+                            double fit) {
     return guarded("Cutting a face back", [&] { return Trimmer(incidence, rims, overrun, fit).run(); });
 }
 

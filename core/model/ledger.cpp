@@ -14,10 +14,14 @@ constexpr int ourVersion = 1;
 
 std::string stepStateName(StepState state) {
     switch (state) {
-        case StepState::Waiting: return "waiting";
-        case StepState::Done: return "done";
-        case StepState::Off: return "off";
-        case StepState::Failed: return "failed";
+        case StepState::Waiting:
+            return "waiting";
+        case StepState::Done:
+            return "done";
+        case StepState::Off:
+            return "off";
+        case StepState::Failed:
+            return "failed";
     }
     return "waiting";
 }
@@ -45,8 +49,10 @@ Json toJson(const Ledger& ledger) {
             std::size_t done = 0;
             Json left = Json::array();
             for (const Item& item : step.items) {
-                if (item.done) ++done;
-                else left.push_back(toJson(item));
+                if (item.done)
+                    ++done;
+                else
+                    left.push_back(toJson(item));
             }
             result["done"] = done;
             result["left"] = std::move(left);
@@ -94,7 +100,8 @@ void readResult(const Json& result, Step& step) {
 
 Result<Ledger> ledgerFromJson(const std::string& text) {
     const auto bad = [](const std::string& why) {
-        return fail(ProblemKind::BadInput, "This is not a ledger that can be used: " + why + ".", "See docs/formats/ledger.md.");
+        return fail(ProblemKind::BadInput, "This is not a ledger that can be used: " + why + ".",
+                    "See docs/formats/ledger.md.");
     };
     const Json json = Json::parse(text, nullptr, false);
     if (json.is_discarded()) return bad("it is not JSON");
@@ -122,7 +129,8 @@ Result<Ledger> ledgerFromJson(const std::string& text) {
         for (const Json& one : steps) {
             Step step;
             one.at("operation").get_to(step.operation);
-            if (findOperation(step.operation) == nullptr) return bad(fmt::format("it asks for \"{}\", which this program cannot do", step.operation));
+            if (findOperation(step.operation) == nullptr)
+                return bad(fmt::format("it asks for \"{}\", which this program cannot do", step.operation));
             step.parameters = one.value("parameters", Json::object());
             if (!step.parameters.is_object()) return bad("the parameters of a step are not an object");
             step.on = one.value("on", true);

@@ -9,12 +9,12 @@ namespace rasoir {
 enum class StepState {
     Waiting,  ///< not run yet, or something before it changed
     Done,
-    Off,      ///< switched off by the user
-    Failed    ///< tried; `problem` says why it does not fit
+    Off,    ///< switched off by the user
+    Failed  ///< tried; `problem` says why it does not fit
 };
 
 struct Step {
-    std::string operation;            ///< id of an Operation
+    std::string operation;  ///< id of an Operation
     Json parameters = Json::object();
     bool on = true;
     // What came of it when it was last run:
@@ -22,15 +22,15 @@ struct Step {
     std::string summary;
     std::optional<Problem> problem;
     std::vector<Item> items;
-    Json effect;                      ///< as measure::toJson(Effect); null before it was run
+    Json effect;  ///< as measure::toJson(Effect); null before it was run
 };
 
 struct Ledger {
-    std::string source;               ///< the file that was received, as it was named
+    std::string source;                    ///< the file that was received, as it was named
     std::vector<std::string> moreSources;  ///< further files that were read into the same model
-    std::optional<Unit> unit;         ///< given by the user for a file that states none
-    std::optional<double> targetSize; ///< [mm]
-    double density = 7850.0;          ///< [kg/m^3]
+    std::optional<Unit> unit;              ///< given by the user for a file that states none
+    std::optional<double> targetSize;      ///< [mm]
+    double density = 7850.0;               ///< [kg/m^3]
     std::vector<Step> steps;
 };
 

@@ -11,7 +11,8 @@ namespace rasoir {
 namespace {
 
 std::string lower(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    std::transform(text.begin(), text.end(), text.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     return text;
 }
 
@@ -27,25 +28,43 @@ void addOrReplace(std::vector<Material>& library, const Material& material) {
 }  // namespace
 
 const std::vector<Material>& standardMaterials() {
-    static const std::vector<Material> all = {
-        {"structural steel", 7850, 210000, 0.30},   {"stainless steel", 7930, 195000, 0.29}, {"cast iron, grey", 7200, 110000, 0.26},
-        {"cast iron, ductile", 7100, 170000, 0.28}, {"aluminium alloy", 2700, 70000, 0.33},  {"magnesium alloy", 1770, 45000, 0.29},
-        {"titanium alloy", 4430, 114000, 0.34},     {"copper", 8960, 120000, 0.34},          {"brass", 8500, 100000, 0.34},
-        {"bronze", 8800, 110000, 0.34},             {"lead", 11340, 16000, 0.44},            {"polyamide", 1140, 2800, 0.39},
-        {"polyethylene", 950, 1000, 0.42},          {"acetal", 1410, 2900, 0.37},            {"polycarbonate", 1200, 2350, 0.37},
-        {"rubber", 1100, 5, 0.49},                  {"glass", 2500, 70000, 0.22},            {"concrete", 2400, 30000, 0.20},
-        {"spruce, along the grain", 450, 11000, 0.35}, {"epoxy with glass fibre", 1900, 25000, 0.28}, {"water", 1000, 0, 0.5}, {"air", 1.2, 0, 0.0}};
+    static const std::vector<Material> all = {{"structural steel", 7850, 210000, 0.30},
+                                              {"stainless steel", 7930, 195000, 0.29},
+                                              {"cast iron, grey", 7200, 110000, 0.26},
+                                              {"cast iron, ductile", 7100, 170000, 0.28},
+                                              {"aluminium alloy", 2700, 70000, 0.33},
+                                              {"magnesium alloy", 1770, 45000, 0.29},
+                                              {"titanium alloy", 4430, 114000, 0.34},
+                                              {"copper", 8960, 120000, 0.34},
+                                              {"brass", 8500, 100000, 0.34},
+                                              {"bronze", 8800, 110000, 0.34},
+                                              {"lead", 11340, 16000, 0.44},
+                                              {"polyamide", 1140, 2800, 0.39},
+                                              {"polyethylene", 950, 1000, 0.42},
+                                              {"acetal", 1410, 2900, 0.37},
+                                              {"polycarbonate", 1200, 2350, 0.37},
+                                              {"rubber", 1100, 5, 0.49},
+                                              {"glass", 2500, 70000, 0.22},
+                                              {"concrete", 2400, 30000, 0.20},
+                                              {"spruce, along the grain", 450, 11000, 0.35},
+                                              {"epoxy with glass fibre", 1900, 25000, 0.28},
+                                              {"water", 1000, 0, 0.5},
+                                              {"air", 1.2, 0, 0.0}};
     return all;
 }
 
 Result<void> checkMaterial(const Material& material) {
     const auto bad = [&material](const std::string& why) {
-        return fail(ProblemKind::BadInput, fmt::format("The material \"{}\" cannot be used: {}.", material.name, why), "Correct its values.");
+        return fail(ProblemKind::BadInput, fmt::format("The material \"{}\" cannot be used: {}.", material.name, why),
+                    "Correct its values.");
     };
     if (material.name.empty()) return bad("it has no name");
-    if (!(material.density > 0.0 && material.density <= 1e5)) return bad("its density must lie between 0 and 100000 kg/m³");
-    if (!(material.youngsModulus >= 0.0 && material.youngsModulus <= 1e8)) return bad("its stiffness must lie between 0 and 100000000 MPa");
-    if (!(material.poissonsRatio > -1.0 && material.poissonsRatio <= 0.5)) return bad("its Poisson's ratio must lie between -1 and 0.5");
+    if (!(material.density > 0.0 && material.density <= 1e5))
+        return bad("its density must lie between 0 and 100000 kg/m³");
+    if (!(material.youngsModulus >= 0.0 && material.youngsModulus <= 1e8))
+        return bad("its stiffness must lie between 0 and 100000000 MPa");
+    if (!(material.poissonsRatio > -1.0 && material.poissonsRatio <= 0.5))
+        return bad("its Poisson's ratio must lie between -1 and 0.5");
     return {};
 }
 
@@ -57,21 +76,25 @@ Result<std::vector<Material>> materialLibrary(const std::filesystem::path& users
     if (!text) return tl::unexpected(text.error());
     try {
         const Json json = Json::parse(*text);
-        if (json.value("format", "") != "rasoir-materials") throw std::invalid_argument("it does not call itself rasoir-materials");
+        if (json.value("format", "") != "rasoir-materials")
+            throw std::invalid_argument("it does not call itself rasoir-materials");
         for (const Json& one : json.at("materials")) {
             const Material material = one.get<Material>();
             if (auto sound = checkMaterial(material); !sound) return tl::unexpected(sound.error());
             addOrReplace(library, material);
         }
     } catch (const std::exception& problem) {
-        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a list of materials that can be used: {}.", usersFile.filename().string(), problem.what()),
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" is not a list of materials that can be used: {}.",
+                                usersFile.filename().string(), problem.what()),
                     "See docs/formats/materials.md.");
     }
     return library;
 }
 
 Result<void> saveMaterials(const std::vector<Material>& materials, const std::filesystem::path& usersFile) {
-    return writeText(usersFile, Json{{"format", "rasoir-materials"}, {"version", 1}, {"materials", materials}}.dump(2) + "\n");
+    return writeText(usersFile,
+                     Json{{"format", "rasoir-materials"}, {"version", 1}, {"materials", materials}}.dump(2) + "\n");
 }
 
 const Material* findMaterial(const std::vector<Material>& library, const std::string& name) {
@@ -81,7 +104,10 @@ const Material* findMaterial(const std::vector<Material>& library, const std::st
 }
 
 void to_json(Json& json, const Material& material) {
-    json = Json{{"name", material.name}, {"density_kg_m3", material.density}, {"youngsModulus_MPa", material.youngsModulus}, {"poissonsRatio", material.poissonsRatio}};
+    json = Json{{"name", material.name},
+                {"density_kg_m3", material.density},
+                {"youngsModulus_MPa", material.youngsModulus},
+                {"poissonsRatio", material.poissonsRatio}};
 }
 
 void from_json(const Json& json, Material& material) {

@@ -11,8 +11,8 @@ namespace rasoir {
 
 struct Material {
     std::string name;
-    double density = 7850.0;        ///< [kg/m^3]
-    double youngsModulus = 0.0;     ///< [MPa]; 0: not known
+    double density = 7850.0;     ///< [kg/m^3]
+    double youngsModulus = 0.0;  ///< [MPa]; 0: not known
     double poissonsRatio = 0.3;
     friend bool operator==(const Material&, const Material&) = default;
 };
@@ -22,7 +22,8 @@ const std::vector<Material>& standardMaterials();
 /// The standard ones, with those of a user's file added; a name used again replaces. A missing file is no problem.
 /// Refuses a damaged file and absurd values, naming the material.
 [[nodiscard]] Result<std::vector<Material>> materialLibrary(const std::filesystem::path& usersFile);
-[[nodiscard]] Result<void> saveMaterials(const std::vector<Material>& materials, const std::filesystem::path& usersFile);
+[[nodiscard]] Result<void> saveMaterials(const std::vector<Material>& materials,
+                                         const std::filesystem::path& usersFile);
 /// The material of that name, in any case of letters.
 [[nodiscard]] const Material* findMaterial(const std::vector<Material>& library, const std::string& name);
 /// A sentence when a value cannot be: density 0 to 1e5 kg/m^3, stiffness not negative, Poisson's ratio -1 to 0.5.

@@ -1,7 +1,7 @@
 #include "model/model.h"
 
-#include <BRepBndLib.hxx>
 #include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
 #include <TopExp_Explorer.hxx>
 
 namespace rasoir {
@@ -120,11 +120,16 @@ std::optional<std::size_t> Model::partNamed(const std::string& wanted) const {
 
 std::string bodyKindName(BodyKind kind) {
     switch (kind) {
-        case BodyKind::Solid: return "solid";
-        case BodyKind::Sheet: return "sheet";
-        case BodyKind::Wire: return "wire";
-        case BodyKind::Mixed: return "mixed";
-        case BodyKind::Empty: return "empty";
+        case BodyKind::Solid:
+            return "solid";
+        case BodyKind::Sheet:
+            return "sheet";
+        case BodyKind::Wire:
+            return "wire";
+        case BodyKind::Mixed:
+            return "mixed";
+        case BodyKind::Empty:
+            return "empty";
     }
     return "unknown";
 }

@@ -1,13 +1,13 @@
 // The model is a value: parts by shared immutable handle, and where each of them occurs.
 #pragma once
-#include <TopoDS_Shape.hxx>
-#include <gp_Trsf.hxx>
 #include <array>
+#include <gp_Trsf.hxx>
 #include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
 #include <string>
+#include <TopoDS_Shape.hxx>
 #include <vector>
 
 #include "common/text.h"
@@ -26,22 +26,22 @@ enum class BodyKind { Solid, Sheet, Wire, Mixed, Empty };
 
 /// What counts as zero, decided once per model.
 struct Tolerances {
-    double samePoint = 1e-6;    ///< [mm] closer points are one point; never finer than 1e-9 of the model's size
-    double sameNormal = 0.01;   ///< [rad] below this, faces meet smoothly
-    double sameAngle = 1e-5;    ///< [rad] directions closer than this are parallel
+    double samePoint = 1e-6;   ///< [mm] closer points are one point; never finer than 1e-9 of the model's size
+    double sameNormal = 0.01;  ///< [rad] below this, faces meet smoothly
+    double sameAngle = 1e-5;   ///< [rad] directions closer than this are parallel
 };
 
 /// What stands in for a body that only weighs: in the part's coordinates.
 struct Lump {
-    double mass = 0.0;                 ///< [kg]
-    gp_Pnt centre;                     ///< [mm]
-    std::array<double, 6> inertia{};   ///< [kg mm^2] about the centre: xx yy zz xy xz yz
+    double mass = 0.0;                ///< [kg]
+    gp_Pnt centre;                    ///< [mm]
+    std::array<double, 6> inertia{};  ///< [kg mm^2] about the centre: xx yy zz xy xz yz
 };
 
 /// An inner corner that was round as designed: the stress at it is fictitious.
 struct Sharpened {
-    std::vector<gp_Pnt> along;   ///< [mm, part coordinates] points of its edge
-    double radius = 0.0;         ///< [mm] of the round that was there
+    std::vector<gp_Pnt> along;  ///< [mm, part coordinates] points of its edge
+    double radius = 0.0;        ///< [mm] of the round that was there
 };
 
 /// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
@@ -50,14 +50,14 @@ public:
     Part(std::string name, TopoDS_Shape shape);
 
     std::string name;
-    TopoDS_Shape shape;                              ///< [mm] solids, shells, faces, wires or a compound of them
+    TopoDS_Shape shape;  ///< [mm] solids, shells, faces, wires or a compound of them
     std::optional<Colour> colour;
-    std::map<int, Colour> faceColours;               ///< by face number
-    std::map<std::string, std::string> attributes;   ///< further properties that came with the file
-    std::string material;                            ///< a name in Model::materials; empty: the model's own density
-    std::vector<gp_Pnt> meantOpen;                   ///< [mm] middles of openings that are meant to stay
-    std::vector<Sharpened> sharpened;                ///< what steps have made sharp; see survey/stress_notes
-    std::optional<Lump> lump;                        ///< only weighs: its shape is left out of the export, its mass is not
+    std::map<int, Colour> faceColours;              ///< by face number
+    std::map<std::string, std::string> attributes;  ///< further properties that came with the file
+    std::string material;                           ///< a name in Model::materials; empty: the model's own density
+    std::vector<gp_Pnt> meantOpen;                  ///< [mm] middles of openings that are meant to stay
+    std::vector<Sharpened> sharpened;               ///< what steps have made sharp; see survey/stress_notes
+    std::optional<Lump> lump;  ///< only weighs: its shape is left out of the export, its mass is not
 
     [[nodiscard]] BodyKind kind() const;
     /// Thread-safe; the first caller pays for the numbering.
@@ -80,30 +80,31 @@ private:
 /// One place where a part stands in the assembly.
 struct Occurrence {
     std::size_t part = 0;
-    gp_Trsf placement;               ///< from part to model coordinates, mm
-    std::string name;                ///< of the instance; often the part's
-    std::vector<std::string> path;   ///< names of the assemblies above it, outermost first
-    std::optional<Colour> colour;    ///< overrides the part's
-    bool aside = false;              ///< set aside: out of the work and of the export, kept in the model
+    gp_Trsf placement;              ///< from part to model coordinates, mm
+    std::string name;               ///< of the instance; often the part's
+    std::vector<std::string> path;  ///< names of the assemblies above it, outermost first
+    std::optional<Colour> colour;   ///< overrides the part's
+    bool aside = false;             ///< set aside: out of the work and of the export, kept in the model
 };
 
-/// Two parts of which one is the other's mirror image: a place can turn but not mirror, so each is a part; they change together.
+/// Two parts of which one is the other's mirror image: a place can turn but not mirror, so each is a part; they change
+/// together.
 struct MirrorPair {
-    std::size_t original = 0, image = 0;      ///< indices in the model
-    gp_Trsf across;                           ///< from the original's coordinates to the image's; mirrors
-    TopoDS_Shape originalShape, imageShape;   ///< as they were when they last agreed
+    std::size_t original = 0, image = 0;     ///< indices in the model
+    gp_Trsf across;                          ///< from the original's coordinates to the image's; mirrors
+    TopoDS_Shape originalShape, imageShape;  ///< as they were when they last agreed
 };
 
 struct Model {
     std::vector<std::shared_ptr<const Part>> parts;
     std::vector<Occurrence> occurrences;
     std::vector<MirrorPair> mirrors;
-    std::string name;                           ///< of the file's root product, or the file
-    std::optional<Unit> fileUnit;               ///< as stated in the file; none: the file states none
-    double targetSize = 4.0;                    ///< [mm] the element size the analyst intends
-    double density = 7850.0;                    ///< [kg/m^3] where a part states no other
-    std::vector<Material> materials;            ///< those its parts are made of
-    std::vector<std::string> notes;             ///< what was odd when it was received
+    std::string name;                 ///< of the file's root product, or the file
+    std::optional<Unit> fileUnit;     ///< as stated in the file; none: the file states none
+    double targetSize = 4.0;          ///< [mm] the element size the analyst intends
+    double density = 7850.0;          ///< [kg/m^3] where a part states no other
+    std::vector<Material> materials;  ///< those its parts are made of
+    std::vector<std::string> notes;   ///< what was odd when it was received
 
     /// Largest side of the box round everything [mm]; 0 for an empty model.
     [[nodiscard]] double extent() const;

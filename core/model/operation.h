@@ -11,15 +11,15 @@ namespace rasoir {
 struct Item {
     std::string what;
     bool done = false;
-    Problem problem;       ///< when not done
-    double size = 0.0;     ///< [mm] as in the survey
+    Problem problem;    ///< when not done
+    double size = 0.0;  ///< [mm] as in the survey
 };
 
 struct Outcome {
     Model model;
-    std::vector<PartLineage> lineage;   ///< of the parts that changed
+    std::vector<PartLineage> lineage;  ///< of the parts that changed
     std::vector<Item> items;
-    std::string summary;                ///< "Remove 27 holes up to 8 mm": the title of its card
+    std::string summary;  ///< "Remove 27 holes up to 8 mm": the title of its card
 };
 
 /// What a parameter is, for those who write ledgers by hand and for windows that show them.
@@ -29,8 +29,8 @@ struct ParameterInfo {
 };
 
 struct Operation {
-    std::string id;      ///< "shave.removeHoles": folder and function
-    std::string title;   ///< "Remove holes"
+    std::string id;     ///< "shave.removeHoles": folder and function
+    std::string title;  ///< "Remove holes"
     std::vector<ParameterInfo> parameters;
     std::function<Result<Outcome>(const Model&, const Json& parameters, Progress&)> run;
 };
@@ -40,16 +40,19 @@ template <class Parameters>
 Operation operation(std::string id, std::string title, std::vector<ParameterInfo> infos,
                     Result<Outcome> (*function)(const Model&, const Parameters&, Progress&)) {
     Operation op{std::move(id), std::move(title), std::move(infos), {}};
-    op.run = [title = op.title, known = op.parameters, function](const Model& model, const Json& json, Progress& progress) -> Result<Outcome> {
+    op.run = [title = op.title, known = op.parameters, function](const Model& model, const Json& json,
+                                                                 Progress& progress) -> Result<Outcome> {
         Parameters parameters;
         try {
             if (!json.is_object()) throw std::invalid_argument("they are not an object");
             for (const auto& [key, value] : json.items())
-                if (std::none_of(known.begin(), known.end(), [&key = key](const ParameterInfo& info) { return info.name == key; }))
+                if (std::none_of(known.begin(), known.end(),
+                                 [&key = key](const ParameterInfo& info) { return info.name == key; }))
                     throw std::invalid_argument("there is none named \"" + key + "\"");
             from_json(json, parameters);
         } catch (const std::exception& error) {
-            return fail(ProblemKind::BadInput, "The parameters of \"" + title + "\" cannot be used: " + error.what() + ".",
+            return fail(ProblemKind::BadInput,
+                        "The parameters of \"" + title + "\" cannot be used: " + error.what() + ".",
                         "See rasoir-cli operations --json.");
         }
         return guarded("\"" + title + "\"", [&] { return function(model, parameters, progress); });

@@ -8,7 +8,9 @@
 namespace rasoir {
 
 bool fitsPattern(const std::string& name, const std::string& pattern) {
-    const auto same = [](char a, char b) { return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b)); };
+    const auto same = [](char a, char b) {
+        return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+    };
     // The last star is the only place to come back to: linear in practice, never exponential.
     std::size_t n = 0, p = 0, star = std::string::npos, resume = 0;
     while (n < name.size()) {
@@ -32,7 +34,8 @@ bool fitsPattern(const std::string& name, const std::string& pattern) {
 namespace {
 
 tl::unexpected<Problem> unknown(const std::string& name) {
-    return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", name), "Rename the part, or edit the step.", {name, {}, {}});
+    return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", name),
+                "Rename the part, or edit the step.", {name, {}, {}});
 }
 
 std::vector<std::size_t> partsFitting(const Model& model, const std::string& name) {
@@ -68,11 +71,14 @@ Result<std::vector<std::size_t>> placesNamed(const Model& model, const std::vect
         const std::size_t mark = name.rfind(" #");
         std::size_t number = 0;
         if (mark != std::string::npos) std::from_chars(name.data() + mark + 2, name.data() + name.size(), number);
-        const auto parts = mark == std::string::npos ? std::vector<std::size_t>{} : partsFitting(model, name.substr(0, mark));
+        const auto parts =
+            mark == std::string::npos ? std::vector<std::size_t>{} : partsFitting(model, name.substr(0, mark));
         if (parts.size() != 1 || number == 0) return unknown(name);
         const auto& places = placesOf[parts.front()];
         if (number > places.size())
-            return fail(ProblemKind::NotPossible, fmt::format("\"{}\" stands in {} here; there is no number {}.", name.substr(0, mark), counted(places.size(), "place"), number),
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("\"{}\" stands in {} here; there is no number {}.", name.substr(0, mark),
+                                    counted(places.size(), "place"), number),
                         "Edit the step.", {name.substr(0, mark), {}, {}});
         all.insert(places[number - 1]);
     }
@@ -104,8 +110,10 @@ std::vector<std::string> placeNames(const Model& model, const std::vector<std::s
         const std::size_t part = model.occurrences[o].part;
         ++number[part];
         if (!wanted.contains(o)) continue;
-        if (chosen[part] < count[part]) names.push_back(fmt::format("{} #{}", model.parts[part]->name, number[part]));
-        else if (named.insert(part).second) names.push_back(model.parts[part]->name);
+        if (chosen[part] < count[part])
+            names.push_back(fmt::format("{} #{}", model.parts[part]->name, number[part]));
+        else if (named.insert(part).second)
+            names.push_back(model.parts[part]->name);
     }
     return names;
 }

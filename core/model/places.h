@@ -1,15 +1,15 @@
 // Parts and places by name: how steps and commands say which ones they mean.
 #pragma once
-#include "model/model.h"
 #include "common/problem.h"
+#include "model/model.h"
 
 namespace rasoir {
 
 /// Whether a name fits a pattern with * (anything) and ? (one letter), in any case of letters.
 [[nodiscard]] bool fitsPattern(const std::string& name, const std::string& pattern);
 
-/// Indices of the parts named, ascending, each once. A name that no part bears is read as a pattern when it holds * or ?.
-/// Refuses a name that fits no part.
+/// Indices of the parts named, ascending, each once. A name that no part bears is read as a pattern when it holds * or
+/// ?. Refuses a name that fits no part.
 [[nodiscard]] Result<std::vector<std::size_t>> partsNamed(const Model& model, const std::vector<std::string>& names);
 
 /// Indices of the occurrences named, ascending, each once: "bolt" for all places of that part, "bolt #3" for its third.

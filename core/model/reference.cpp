@@ -38,14 +38,16 @@ Result<FoundFace> findFace(const Model& model, const FaceRef& reference) {
         partKnown = true;
         const int count = part.incidence().faceCount();
         // The number is a hint: when it still fits, the search is over.
-        if (reference.face >= 1 && reference.face <= count && sameFingerprint(makeFaceRef(part, reference.face), reference))
+        if (reference.face >= 1 && reference.face <= count &&
+            sameFingerprint(makeFaceRef(part, reference.face), reference))
             return FoundFace{p, reference.face};
         for (int f = 1; f <= count; ++f)
             if (surfaceKindName(surfaceKind(part.incidence().face(f))) == reference.surface &&
                 sameFingerprint(makeFaceRef(part, f), reference))
                 matches.push_back({p, f});
     }
-    const std::string what = fmt::format("{} of {} mm² in part \"{}\"", reference.surface, readable(reference.area), reference.part);
+    const std::string what =
+        fmt::format("{} of {} mm² in part \"{}\"", reference.surface, readable(reference.area), reference.part);
     if (!partKnown)
         return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", reference.part),
                     "Rename the part, or edit the step.", {reference.part, {}, reference.centre});
@@ -59,12 +61,10 @@ Result<FoundFace> findFace(const Model& model, const FaceRef& reference) {
 }
 
 void to_json(Json& json, const FaceRef& reference) {
-    json = Json{{"part", reference.part},
-                {"face", reference.face},
-                {"surface", reference.surface},
-                {"area", reference.area},
-                {"size", reference.size},
-                {"centre", {reference.centre.X(), reference.centre.Y(), reference.centre.Z()}}};
+    json = Json{
+        {"part", reference.part},       {"face", reference.face},
+        {"surface", reference.surface}, {"area", reference.area},
+        {"size", reference.size},       {"centre", {reference.centre.X(), reference.centre.Y(), reference.centre.Z()}}};
 }
 
 void from_json(const Json& json, FaceRef& reference) {
@@ -84,7 +84,8 @@ Json toJson(const Problem& problem) {
     if (!problem.where.part.empty()) json["part"] = problem.where.part;
     if (!problem.where.faces.empty()) json["faces"] = problem.where.faces;
     if (!problem.lacking.empty()) json["lacking"] = problem.lacking;
-    if (problem.where.point) json["point"] = {problem.where.point->X(), problem.where.point->Y(), problem.where.point->Z()};
+    if (problem.where.point)
+        json["point"] = {problem.where.point->X(), problem.where.point->Y(), problem.where.point->Z()};
     return json;
 }
 

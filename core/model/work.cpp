@@ -19,7 +19,8 @@ Work Work::restored(Model received, Ledger ledger, std::vector<Model> after) {
     work.m_ledger = std::move(ledger);
     work.m_after = std::move(after);
     for (std::size_t s = work.m_after.size(); s < work.m_ledger.steps.size(); ++s)
-        if (Step& step = work.m_ledger.steps[s]; step.state != StepState::Failed) step.state = step.on ? StepState::Waiting : StepState::Off;
+        if (Step& step = work.m_ledger.steps[s]; step.state != StepState::Failed)
+            step.state = step.on ? StepState::Waiting : StepState::Off;
     return work;
 }
 
@@ -28,7 +29,9 @@ const Model& Work::modelAfter(std::size_t steps) const {
     return known == 0 ? m_received : m_after[known - 1];
 }
 
-bool Work::upToDate() const { return m_after.size() == m_ledger.steps.size(); }
+bool Work::upToDate() const {
+    return m_after.size() == m_ledger.steps.size();
+}
 
 void Work::staleFrom(std::size_t step) {
     if (m_after.size() > step) m_after.resize(step);
@@ -83,8 +86,10 @@ Work Work::withLedger(Ledger ledger) const {
     work.m_ledger.source = m_ledger.source;
     work.m_ledger.moreSources = m_ledger.moreSources;
     work.m_after.clear();
-    if (work.m_ledger.targetSize) work.m_received.targetSize = *work.m_ledger.targetSize;
-    else work.m_ledger.targetSize = work.m_received.targetSize;
+    if (work.m_ledger.targetSize)
+        work.m_received.targetSize = *work.m_ledger.targetSize;
+    else
+        work.m_ledger.targetSize = work.m_received.targetSize;
     work.m_received.density = work.m_ledger.density;
     work.staleFrom(0);
     return work;
@@ -104,8 +109,10 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
             continue;
         }
         const Operation* operation = findOperation(step.operation);
-        Result<Outcome> outcome = operation != nullptr ? operation->run(before, step.parameters, progress)
-                                                       : fail(ProblemKind::BadInput, "This program has no operation \"" + step.operation + "\".");
+        Result<Outcome> outcome =
+            operation != nullptr
+                ? operation->run(before, step.parameters, progress)
+                : fail(ProblemKind::BadInput, "This program has no operation \"" + step.operation + "\".");
         if (progress.cancelled() || (!outcome && outcome.error().kind == ProblemKind::Cancelled))
             return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
         if (!outcome) {

@@ -1,4 +1,5 @@
-// A piece of work: the model as received, its ledger, and the model after each step. A value, so undo is keeping the old one.
+// A piece of work: the model as received, its ledger, and the model after each step. A value, so undo is keeping the
+// old one.
 #pragma once
 #include "measure/effect.h"
 #include "model/ledger.h"
@@ -31,9 +32,9 @@ public:
     [[nodiscard]] Work withTargetSize(double millimetres) const;  ///< nothing needs to run again: it only judges
     [[nodiscard]] Work withLedger(Ledger ledger) const;           ///< all steps wait
 
-    /// Runs every waiting step in order. A step that does not fit becomes Failed with its Problem; later steps then stay
-    /// Waiting, unless `keepGoing`, which runs them on the model as it was before the failed step.
-    /// Refuses only when cancelled: this work is unchanged.
+    /// Runs every waiting step in order. A step that does not fit becomes Failed with its Problem; later steps then
+    /// stay Waiting, unless `keepGoing`, which runs them on the model as it was before the failed step. Refuses only
+    /// when cancelled: this work is unchanged.
     [[nodiscard]] Result<Work> replayed(measure::FactsCache& facts, Progress& progress, bool keepGoing = false) const;
 
 private:
@@ -48,15 +49,19 @@ private:
 class History {
 public:
     void reset(Work work);
-    void push(Work work, std::string title);   ///< a new present; what was undone is forgotten
+    void push(Work work, std::string title);  ///< a new present; what was undone is forgotten
     void replacePresent(Work work) { m_states[m_at].work = std::move(work); }
     [[nodiscard]] const Work& present() const { return m_states[m_at].work; }
     [[nodiscard]] bool canUndo() const { return m_at > 0; }
     [[nodiscard]] bool canRedo() const { return m_at + 1 < m_states.size(); }
     [[nodiscard]] std::string undoTitle() const { return canUndo() ? m_states[m_at].title : ""; }
     [[nodiscard]] std::string redoTitle() const { return canRedo() ? m_states[m_at + 1].title : ""; }
-    void undo() { if (canUndo()) --m_at; }
-    void redo() { if (canRedo()) ++m_at; }
+    void undo() {
+        if (canUndo()) --m_at;
+    }
+    void redo() {
+        if (canRedo()) ++m_at;
+    }
 
 private:
     struct State {

@@ -57,8 +57,9 @@ std::optional<Colour> drawnColour(const Model& model, std::size_t occurrence, in
     return o.colour ? o.colour : part.colour;
 }
 
-std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_ptr<const Traits>>& traits, const std::vector<const std::vector<survey::Hole>*>& holes,
-                            const Pick& sample, const AlikeWanted& wanted, const std::set<std::size_t>& hidden) {
+std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_ptr<const Traits>>& traits,
+                            const std::vector<const std::vector<survey::Hole>*>& holes, const Pick& sample,
+                            const AlikeWanted& wanted, const std::set<std::size_t>& hidden) {
     std::vector<Pick> found;
     const std::size_t samplePart = model.occurrences[sample.occurrence].part;
     const auto& sampleTraits = traits[samplePart];
@@ -69,9 +70,12 @@ std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_pt
     const double unit = wanted.absolute ? 1.0 : own;
     const double low = wanted.low * unit * (1.0 - wanted.slack), high = wanted.high * unit * (1.0 + wanted.slack);
     const auto within = [low, high](double size) { return size > 0.0 && size >= low && size <= high; };
-    const Traits::Face sampleFace = sample.face > 0 ? sampleTraits->faces[static_cast<std::size_t>(sample.face)] : Traits::Face{};
-    const Traits::Edge sampleEdge = sample.edge > 0 ? sampleTraits->edges[static_cast<std::size_t>(sample.edge)] : Traits::Edge{};
-    const std::optional<Colour> colour = sample.face > 0 ? drawnColour(model, sample.occurrence, sample.face) : std::nullopt;
+    const Traits::Face sampleFace =
+        sample.face > 0 ? sampleTraits->faces[static_cast<std::size_t>(sample.face)] : Traits::Face{};
+    const Traits::Edge sampleEdge =
+        sample.edge > 0 ? sampleTraits->edges[static_cast<std::size_t>(sample.edge)] : Traits::Edge{};
+    const std::optional<Colour> colour =
+        sample.face > 0 ? drawnColour(model, sample.occurrence, sample.face) : std::nullopt;
     const survey::Hole* hole = nullptr;
     if (wanted.by == Likeness::Feature && sample.face > 0 && samplePart < holes.size() && holes[samplePart] != nullptr)
         for (const survey::Hole& one : *holes[samplePart])
@@ -90,18 +94,29 @@ std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_pt
             std::set<int> faces;
             if (part < holes.size() && holes[part] != nullptr)
                 for (const survey::Hole& one : *holes[part])
-                    if (one.kind == hole->kind && one.through == hole->through && std::abs(one.size - hole->size) <= wanted.slack * hole->size) faces.insert(one.faces.begin(), one.faces.end());
+                    if (one.kind == hole->kind && one.through == hole->through &&
+                        std::abs(one.size - hole->size) <= wanted.slack * hole->size)
+                        faces.insert(one.faces.begin(), one.faces.end());
             numbers.assign(faces.begin(), faces.end());
         } else if (sample.face > 0) {
             for (std::size_t f = 1; f < t.faces.size(); ++f) {
                 const Traits::Face& face = t.faces[f];
                 bool fits = false;
                 switch (wanted.by) {
-                    case Likeness::Area: fits = within(face.area); break;
-                    case Likeness::Radius: fits = face.kind == sampleFace.kind && face.inward == sampleFace.inward && within(face.radius); break;
-                    case Likeness::Kind: fits = face.kind == sampleFace.kind && face.inward == sampleFace.inward; break;
-                    case Likeness::Colour: fits = true; break;
-                    default: break;
+                    case Likeness::Area:
+                        fits = within(face.area);
+                        break;
+                    case Likeness::Radius:
+                        fits = face.kind == sampleFace.kind && face.inward == sampleFace.inward && within(face.radius);
+                        break;
+                    case Likeness::Kind:
+                        fits = face.kind == sampleFace.kind && face.inward == sampleFace.inward;
+                        break;
+                    case Likeness::Colour:
+                        fits = true;
+                        break;
+                    default:
+                        break;
                 }
                 if (fits) numbers.push_back(static_cast<int>(f));
             }
@@ -110,10 +125,17 @@ std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_pt
                 const Traits::Edge& edge = t.edges[e];
                 bool fits = false;
                 switch (wanted.by) {
-                    case Likeness::Length: fits = within(edge.length); break;
-                    case Likeness::Radius: fits = within(edge.radius); break;
-                    case Likeness::Kind: fits = edge.kind == sampleEdge.kind && edge.faces == sampleEdge.faces && edge.kind > 0; break;
-                    default: break;
+                    case Likeness::Length:
+                        fits = within(edge.length);
+                        break;
+                    case Likeness::Radius:
+                        fits = within(edge.radius);
+                        break;
+                    case Likeness::Kind:
+                        fits = edge.kind == sampleEdge.kind && edge.faces == sampleEdge.faces && edge.kind > 0;
+                        break;
+                    default:
+                        break;
                 }
                 if (fits) numbers.push_back(static_cast<int>(e));
             }
@@ -122,7 +144,8 @@ std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_pt
     };
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const std::size_t part = model.occurrences[o].part;
-        if (model.occurrences[o].aside || hidden.contains(o) || (!wanted.parts.empty() && !wanted.parts.contains(part))) continue;
+        if (model.occurrences[o].aside || hidden.contains(o) || (!wanted.parts.empty() && !wanted.parts.contains(part)))
+            continue;
         for (const int number : matching(part)) {
             if (wanted.by == Likeness::Colour && drawnColour(model, o, number) != colour) continue;
             Pick item;
@@ -136,12 +159,18 @@ std::vector<Pick> findAlike(const Model& model, const std::vector<std::shared_pt
 
 std::string likenessName(Likeness by) {
     switch (by) {
-        case Likeness::Area: return "area";
-        case Likeness::Radius: return "radius";
-        case Likeness::Length: return "length";
-        case Likeness::Kind: return "kind";
-        case Likeness::Colour: return "colour";
-        case Likeness::Feature: return "feature";
+        case Likeness::Area:
+            return "area";
+        case Likeness::Radius:
+            return "radius";
+        case Likeness::Length:
+            return "length";
+        case Likeness::Kind:
+            return "kind";
+        case Likeness::Colour:
+            return "colour";
+        case Likeness::Feature:
+            return "feature";
     }
     return "area";
 }

@@ -1,10 +1,9 @@
 #include "select/grow.h"
 
 #include <BRepAdaptor_Curve.hxx>
-#include <TopExp.hxx>
-
 #include <deque>
 #include <queue>
+#include <TopExp.hxx>
 
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
@@ -30,7 +29,9 @@ std::set<int> flooded(const Incidence& topology, const std::set<int>& start, Pas
     return reached;
 }
 
-bool isSmooth(const Incidence& topology, int edge, double sameNormal) { return edgeAngle(topology, edge, sameNormal).kind == EdgeKind::Smooth; }
+bool isSmooth(const Incidence& topology, int edge, double sameNormal) {
+    return edgeAngle(topology, edge, sameNormal).kind == EdgeKind::Smooth;
+}
 
 /// Edges at each vertex, made once for a walk.
 std::map<int, std::vector<int>> edgesAtVertices(const Incidence& topology) {
@@ -86,7 +87,8 @@ std::set<int> tangentEdges(const Incidence& topology, const std::set<int>& edges
             for (const int other : here->second) {
                 if (other == edge) continue;
                 for (const bool otherEnd : {false, true})
-                    if (const auto away = leaving(topology, other, vertex, otherEnd); away && own->Angle(*away) > M_PI - sameNormal) {
+                    if (const auto away = leaving(topology, other, vertex, otherEnd);
+                        away && own->Angle(*away) > M_PI - sameNormal) {
                         onward.push_back(other);
                         break;
                     }
@@ -111,7 +113,8 @@ std::set<int> adjacentEdges(const Incidence& topology, const std::set<int>& edge
     const auto at = edgesAtVertices(topology);
     std::set<int> all = edges;
     for (const auto& [vertex, here] : at)
-        if (std::any_of(here.begin(), here.end(), [&edges](int e) { return edges.contains(e); })) all.insert(here.begin(), here.end());
+        if (std::any_of(here.begin(), here.end(), [&edges](int e) { return edges.contains(e); }))
+            all.insert(here.begin(), here.end());
     return all;
 }
 
@@ -119,14 +122,16 @@ std::set<int> shrunkFaces(const Incidence& topology, const std::set<int>& faces)
     std::set<int> inner;
     for (const int face : faces) {
         const auto neighbours = topology.neighboursOf(face);
-        if (std::all_of(neighbours.begin(), neighbours.end(), [&faces](int n) { return faces.contains(n); })) inner.insert(face);
+        if (std::all_of(neighbours.begin(), neighbours.end(), [&faces](int n) { return faces.contains(n); }))
+            inner.insert(face);
     }
     return inner;
 }
 
 std::set<int> featureFaces(const Part& part, int face, const std::vector<survey::Hole>& holes) {
     for (const survey::Hole& hole : holes)
-        if (std::binary_search(hole.faces.begin(), hole.faces.end(), face)) return {hole.faces.begin(), hole.faces.end()};
+        if (std::binary_search(hole.faces.begin(), hole.faces.end(), face))
+            return {hole.faces.begin(), hole.faces.end()};
     const Incidence& topology = part.incidence();
     const auto own = roundSurface(topology.face(face));
     std::map<int, std::optional<RoundSurface>> known;
@@ -135,7 +140,8 @@ std::set<int> featureFaces(const Part& part, int face, const std::vector<survey:
         if (fresh) it->second = roundSurface(topology.face(f));
         return it->second;
     };
-    // A round rolls along an edge: it meets its neighbours smoothly. Corner patches are balls, or rings, of the same radius.
+    // A round rolls along an edge: it meets its neighbours smoothly. Corner patches are balls, or rings, of the same
+    // radius.
     if (own && own->kind != SurfaceKind::Cone) {
         bool blends = false;
         for (const int edge : topology.edgesOf(face)) {
@@ -149,10 +155,12 @@ std::set<int> featureFaces(const Part& part, int face, const std::vector<survey:
         if (blends)
             return flooded(topology, {face}, [&](int edge, int, int to) {
                 const auto& r = roundOf(to);
-                return r && r->kind != SurfaceKind::Cone && std::abs(r->radius - own->radius) <= 1e-4 * own->radius && isSmooth(topology, edge, 0.01);
+                return r && r->kind != SurfaceKind::Cone && std::abs(r->radius - own->radius) <= 1e-4 * own->radius &&
+                       isSmooth(topology, edge, 0.01);
             });
     }
-    return flooded(topology, {face}, [&](int, int, int to) { return sameSurface(topology.face(face), topology.face(to), 1e-5); });
+    return flooded(topology, {face},
+                   [&](int, int, int to) { return sameSurface(topology.face(face), topology.face(to), 1e-5); });
 }
 
 std::set<int> loopOf(const Incidence& topology, int edge, int face) {
@@ -192,8 +200,10 @@ std::set<int> loopOf(const Incidence& topology, int edge, int face) {
     return best;
 }
 
-std::set<int> insideBoundary(const Incidence& topology, const std::set<int>& boundaryFaces, const std::set<int>& boundaryEdges, int seed) {
-    return flooded(topology, {seed}, [&](int edge, int, int to) { return !boundaryFaces.contains(to) && !boundaryEdges.contains(edge); });
+std::set<int> insideBoundary(const Incidence& topology, const std::set<int>& boundaryFaces,
+                             const std::set<int>& boundaryEdges, int seed) {
+    return flooded(topology, {seed},
+                   [&](int edge, int, int to) { return !boundaryFaces.contains(to) && !boundaryEdges.contains(edge); });
 }
 
 std::set<int> facesBetween(const Incidence& topology, int from, int to) {

@@ -15,7 +15,11 @@ struct Pick {
 
 enum class PickKind { Part, Body, Face, Edge, Vertex };
 [[nodiscard]] inline PickKind kindOf(const Pick& item) {
-    return item.face > 0 ? PickKind::Face : item.edge > 0 ? PickKind::Edge : item.vertex > 0 ? PickKind::Vertex : item.body > 0 ? PickKind::Body : PickKind::Part;
+    return item.face > 0     ? PickKind::Face
+           : item.edge > 0   ? PickKind::Edge
+           : item.vertex > 0 ? PickKind::Vertex
+           : item.body > 0   ? PickKind::Body
+                             : PickKind::Part;
 }
 
 }  // namespace rasoir::select

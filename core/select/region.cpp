@@ -1,14 +1,17 @@
 #include "select/region.h"
 
+#include <tbb/parallel_for.h>
+
 #include <BRepAdaptor_Curve.hxx>
 #include <Poly_PolygonOnTriangulation.hxx>
 #include <Poly_Triangulation.hxx>
-#include <tbb/parallel_for.h>
 
 namespace rasoir::select {
 namespace {
 
-double cross(const ScreenPoint& o, const ScreenPoint& a, const ScreenPoint& b) { return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]); }
+double cross(const ScreenPoint& o, const ScreenPoint& a, const ScreenPoint& b) {
+    return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
+}
 
 bool segmentsCross(const ScreenPoint& a, const ScreenPoint& b, const ScreenPoint& c, const ScreenPoint& d) {
     const double c1 = cross(a, b, c), c2 = cross(a, b, d), c3 = cross(c, d, a), c4 = cross(c, d, b);
@@ -37,7 +40,8 @@ bool inside(const std::vector<ScreenPoint>& outline, const ScreenPoint& p) {
     return in;
 }
 
-ScreenMap::ScreenMap(const Model& model, const std::vector<std::size_t>& occurrences, Projection projection) : m_projection(std::move(projection)) {
+ScreenMap::ScreenMap(const Model& model, const std::vector<std::size_t>& occurrences, Projection projection)
+    : m_projection(std::move(projection)) {
     for (const std::size_t o : occurrences) {
         const Occurrence& occurrence = model.occurrences[o];
         const Part& part = *model.parts[occurrence.part];
@@ -69,15 +73,21 @@ ScreenMap::ScreenMap(const Model& model, const std::vector<std::size_t>& occurre
             for (const EdgeUse& use : topology.usesOf(e)) {
                 TopLoc_Location place;
                 const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(topology.face(use.face), place);
-                const Handle(Poly_PolygonOnTriangulation) line = mesh.IsNull() ? Handle(Poly_PolygonOnTriangulation)() : BRep_Tool::PolygonOnTriangulation(edge, mesh, place);
+                const Handle(Poly_PolygonOnTriangulation) line =
+                    mesh.IsNull() ? Handle(Poly_PolygonOnTriangulation)()
+                                  : BRep_Tool::PolygonOnTriangulation(edge, mesh, place);
                 if (line.IsNull()) continue;
-                for (int i = 1; i <= line->NbNodes(); ++i) patch.points.push_back(mesh->Node(line->Node(i)).Transformed(occurrence.placement * place.Transformation()));
+                for (int i = 1; i <= line->NbNodes(); ++i)
+                    patch.points.push_back(
+                        mesh->Node(line->Node(i)).Transformed(occurrence.placement * place.Transformation()));
                 break;
             }
             double first = 0.0, last = 0.0;
             if (patch.points.empty() && !BRep_Tool::Curve(edge, first, last).IsNull()) {
                 const BRepAdaptor_Curve curve(edge);
-                for (int i = 0; i <= 24; ++i) patch.points.push_back(curve.Value(first + (last - first) * i / 24).Transformed(occurrence.placement));
+                for (int i = 0; i <= 24; ++i)
+                    patch.points.push_back(
+                        curve.Value(first + (last - first) * i / 24).Transformed(occurrence.placement));
             }
             if (patch.points.size() > 1) m_edges.push_back(std::move(patch));
         }
@@ -108,30 +118,41 @@ ScreenMap::ScreenMap(const Model& model, const std::vector<std::size_t>& occurre
         });
 }
 
-bool ScreenMap::takes(const Patch& patch, const RegionWanted& wanted, const ScreenPoint& low, const ScreenPoint& high) const {
+bool ScreenMap::takes(const Patch& patch, const RegionWanted& wanted, const ScreenPoint& low,
+                      const ScreenPoint& high) const {
     const std::vector<ScreenPoint>& outline = wanted.outline;
     for (std::size_t k = 0; k < 2; ++k)
-        if (wanted.touched ? (patch.low[k] > high[k] || patch.high[k] < low[k]) : (patch.low[k] < low[k] || patch.high[k] > high[k])) return false;
+        if (wanted.touched ? (patch.low[k] > high[k] || patch.high[k] < low[k])
+                           : (patch.low[k] < low[k] || patch.high[k] > high[k]))
+            return false;
     const auto isLine = patch.triangles.empty();
     bool in = false;
     if (!wanted.touched) {
-        in = std::all_of(patch.nodes.begin(), patch.nodes.end(), [&](const ScreenPoint& p) { return inside(outline, p); });
+        in = std::all_of(patch.nodes.begin(), patch.nodes.end(),
+                         [&](const ScreenPoint& p) { return inside(outline, p); });
         // A lasso with bays: the sides must not leave it either.
         if (in && outline.size() > 4) {
             if (isLine)
-                for (std::size_t i = 0; i + 1 < patch.nodes.size() && in; ++i) in = !crossesOutline(outline, patch.nodes[i], patch.nodes[i + 1]);
+                for (std::size_t i = 0; i + 1 < patch.nodes.size() && in; ++i)
+                    in = !crossesOutline(outline, patch.nodes[i], patch.nodes[i + 1]);
             for (std::size_t t = 0; t < patch.triangles.size() && in; ++t)
                 for (std::size_t i = 0; i < 3 && in; ++i)
-                    in = !crossesOutline(outline, patch.nodes[static_cast<std::size_t>(patch.triangles[t][i])], patch.nodes[static_cast<std::size_t>(patch.triangles[t][(i + 1) % 3])]);
+                    in = !crossesOutline(outline, patch.nodes[static_cast<std::size_t>(patch.triangles[t][i])],
+                                         patch.nodes[static_cast<std::size_t>(patch.triangles[t][(i + 1) % 3])]);
         }
     } else {
-        in = std::any_of(patch.nodes.begin(), patch.nodes.end(), [&](const ScreenPoint& p) { return inside(outline, p); });
+        in = std::any_of(patch.nodes.begin(), patch.nodes.end(),
+                         [&](const ScreenPoint& p) { return inside(outline, p); });
         if (!in && isLine)
-            for (std::size_t i = 0; i + 1 < patch.nodes.size() && !in; ++i) in = crossesOutline(outline, patch.nodes[i], patch.nodes[i + 1]);
+            for (std::size_t i = 0; i + 1 < patch.nodes.size() && !in; ++i)
+                in = crossesOutline(outline, patch.nodes[i], patch.nodes[i + 1]);
         for (std::size_t t = 0; t < patch.triangles.size() && !in; ++t) {
-            const auto corner = [&](std::size_t i) -> const ScreenPoint& { return patch.nodes[static_cast<std::size_t>(patch.triangles[t][i])]; };
+            const auto corner = [&](std::size_t i) -> const ScreenPoint& {
+                return patch.nodes[static_cast<std::size_t>(patch.triangles[t][i])];
+            };
             for (std::size_t i = 0; i < 3 && !in; ++i) in = crossesOutline(outline, corner(i), corner((i + 1) % 3));
-            in = in || inTriangle(outline.front(), corner(0), corner(1), corner(2));  // the whole outline within one triangle
+            in = in ||
+                 inTriangle(outline.front(), corner(0), corner(1), corner(2));  // the whole outline within one triangle
         }
     }
     if (!in || wanted.seenIn == nullptr) return in;
@@ -146,22 +167,27 @@ bool ScreenMap::takes(const Patch& patch, const RegionWanted& wanted, const Scre
             const gp_Pnt middle(0.5 * (patch.points[i].XYZ() + patch.points[i + 1].XYZ()));
             if (inside(outline, m_projection.toScreen(middle)) && seen(middle)) return true;
         }
-        return std::any_of(patch.points.begin(), patch.points.end(), [&](const gp_Pnt& p) { return inside(outline, m_projection.toScreen(p)) && seen(p); });
+        return std::any_of(patch.points.begin(), patch.points.end(),
+                           [&](const gp_Pnt& p) { return inside(outline, m_projection.toScreen(p)) && seen(p); });
     }
     for (const auto& t : patch.triangles) {
         const auto& p = patch.points;
-        const gp_XYZ &a = p[static_cast<std::size_t>(t[0])].XYZ(), &b = p[static_cast<std::size_t>(t[1])].XYZ(), &c = p[static_cast<std::size_t>(t[2])].XYZ();
+        const gp_XYZ &a = p[static_cast<std::size_t>(t[0])].XYZ(), &b = p[static_cast<std::size_t>(t[1])].XYZ(),
+                     &c = p[static_cast<std::size_t>(t[2])].XYZ();
         // The middle, and points nearer the corners: long triangles are often half covered.
-        for (const auto& [u, v, w] : {std::array{1.0 / 3, 1.0 / 3, 1.0 / 3}, {0.8, 0.1, 0.1}, {0.1, 0.8, 0.1}, {0.1, 0.1, 0.8}}) {
+        for (const auto& [u, v, w] :
+             {std::array{1.0 / 3, 1.0 / 3, 1.0 / 3}, {0.8, 0.1, 0.1}, {0.1, 0.8, 0.1}, {0.1, 0.1, 0.8}}) {
             const gp_Pnt point(a * u + b * v + c * w);
             if (inside(outline, m_projection.toScreen(point)) && seen(point)) return true;
         }
         // A region smaller than the triangle: its own corners and middle, lifted onto the triangle.
-        const auto &sa = patch.nodes[static_cast<std::size_t>(t[0])], &sb = patch.nodes[static_cast<std::size_t>(t[1])], &sc = patch.nodes[static_cast<std::size_t>(t[2])];
+        const auto &sa = patch.nodes[static_cast<std::size_t>(t[0])], &sb = patch.nodes[static_cast<std::size_t>(t[1])],
+                   &sc = patch.nodes[static_cast<std::size_t>(t[2])];
         const double whole = cross(sa, sb, sc);
         if (whole == 0.0) continue;
         const auto lifted = [&](const ScreenPoint& at) {
-            return gp_Pnt(a * (cross(sb, sc, at) / whole) + b * (cross(sc, sa, at) / whole) + c * (cross(sa, sb, at) / whole));
+            return gp_Pnt(a * (cross(sb, sc, at) / whole) + b * (cross(sc, sa, at) / whole) +
+                          c * (cross(sa, sb, at) / whole));
         };
         const ScreenPoint middle{0.5 * (low[0] + high[0]), 0.5 * (low[1] + high[1])};
         if (inside(outline, middle) && inTriangle(middle, sa, sb, sc) && seen(lifted(middle))) return true;
@@ -180,13 +206,17 @@ std::vector<Pick> ScreenMap::find(const RegionWanted& wanted) const {
             low[k] = std::min(low[k], p[k]);
             high[k] = std::max(high[k], p[k]);
         }
-    const std::vector<Patch>& patches = wanted.kind == PickKind::Edge ? m_edges : wanted.kind == PickKind::Vertex ? m_vertices : m_faces;
+    const std::vector<Patch>& patches = wanted.kind == PickKind::Edge     ? m_edges
+                                        : wanted.kind == PickKind::Vertex ? m_vertices
+                                                                          : m_faces;
     std::vector<char> taken(patches.size(), 0);
-    // Of parts and bodies the far side need not be seen: where they lie is judged first, whether anything of them is seen after.
+    // Of parts and bodies the far side need not be seen: where they lie is judged first, whether anything of them is
+    // seen after.
     const bool whole = wanted.kind == PickKind::Part || wanted.kind == PickKind::Body;
     RegionWanted where = wanted;
     if (whole) where.seenIn = nullptr;
-    tbb::parallel_for(std::size_t{0}, patches.size(), [&](std::size_t i) { taken[i] = takes(patches[i], where, low, high) ? 1 : 0; });
+    tbb::parallel_for(std::size_t{0}, patches.size(),
+                      [&](std::size_t i) { taken[i] = takes(patches[i], where, low, high) ? 1 : 0; });
     if (wanted.kind != PickKind::Part && wanted.kind != PickKind::Body) {
         for (std::size_t i = 0; i < patches.size(); ++i)
             if (taken[i] != 0) found.push_back(patches[i].item);
@@ -207,7 +237,9 @@ std::vector<Pick> ScreenMap::find(const RegionWanted& wanted) const {
     for (const auto& [owner, count] : counts) {
         if (wanted.touched ? count.first == 0 : count.first < count.second) continue;
         const auto& own = patchesOf[owner];
-        if (wanted.seenIn == nullptr || std::any_of(own.begin(), own.end(), [&](std::size_t i) { return takes(patches[i], wanted, low, high); })) found.push_back(owner);
+        if (wanted.seenIn == nullptr ||
+            std::any_of(own.begin(), own.end(), [&](std::size_t i) { return takes(patches[i], wanted, low, high); }))
+            found.push_back(owner);
     }
     return found;
 }

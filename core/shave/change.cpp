@@ -1,25 +1,25 @@
 #include "shave/change.h"
 
-#include <BRepTools.hxx>
+#include <fmt/format.h>
+
 #include <BRep_Tool.hxx>
-#include <GeomAdaptor_Surface.hxx>
+#include <BRepTools.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
 #include <Geom_ToroidalSurface.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
-#include <fmt/format.h>
+#include <GeomAdaptor_Surface.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
 #include <gp_Torus.hxx>
-
 #include <map>
 #include <set>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -36,7 +36,8 @@ namespace {
 using Surface = Handle(Geom_Surface);
 
 tl::unexpected<Problem> impossible(const Part& part, int face, const std::string& why) {
-    return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" {}.", face, part.name, why), "Choose another face.", {part.name, {face}, skinOf(part.incidence().face(face)).centre});
+    return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" {}.", face, part.name, why),
+                "Choose another face.", {part.name, {face}, skinOf(part.incidence().face(face)).centre});
 }
 
 /// The faces of one surface that hang together with this one.
@@ -53,7 +54,10 @@ std::set<int> piecesOf(const Incidence& topology, int face) {
 }
 
 /// A surface that may be changed, and +1 where its own normal looks away from the material.
-std::pair<Surface, double> copyOf(const TopoDS_Face& face) { return {Surface(Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(face)->Copy())), face.Orientation() == TopAbs_REVERSED ? -1.0 : 1.0}; }
+std::pair<Surface, double> copyOf(const TopoDS_Face& face) {
+    return {Surface(Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(face)->Copy())),
+            face.Orientation() == TopAbs_REVERSED ? -1.0 : 1.0};
+}
 
 /// How far the radius grows when a point moves along the surface's own normal: away from the axis or towards it.
 double radialSign(const Surface& surface, const gp_Pnt& centre) {
@@ -86,7 +90,8 @@ Surface offset(const TopoDS_Face& face, double by) {
         }
         case GeomAbs_Cone: {
             const gp_Cone cone = adaptor.Cone();
-            const double radius = cone.RefRadius() + d * radialSign(surface, cone.Location()) / std::cos(cone.SemiAngle());
+            const double radius =
+                cone.RefRadius() + d * radialSign(surface, cone.Location()) / std::cos(cone.SemiAngle());
             if (!(radius > 1e-6)) return {};
             Handle(Geom_ConicalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
@@ -102,14 +107,16 @@ Surface offset(const TopoDS_Face& face, double by) {
             gp_Pnt at;
             gp_Vec du, dv;
             surface->D1(0.7, 0.3, at, du, dv);
-            const gp_Vec spoke = gp_Vec(torus.XAxis().Direction()) * std::cos(0.7) + gp_Vec(torus.YAxis().Direction()) * std::sin(0.7);
+            const gp_Vec spoke =
+                gp_Vec(torus.XAxis().Direction()) * std::cos(0.7) + gp_Vec(torus.YAxis().Direction()) * std::sin(0.7);
             const gp_Pnt tube = torus.Location().Translated(spoke * torus.MajorRadius());
             const double radius = torus.MinorRadius() + d * (du.Crossed(dv).Dot(gp_Vec(tube, at)) >= 0.0 ? 1.0 : -1.0);
             if (!(radius > 1e-6) || radius >= torus.MajorRadius()) return {};
             Handle(Geom_ToroidalSurface)::DownCast(surface)->SetMinorRadius(radius);
             return surface;
         }
-        default: return {};
+        default:
+            return {};
     }
 }
 
@@ -135,14 +142,16 @@ Surface through(const TopoDS_Face& face, const gp_Pnt& point) {
             Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
-        default: return {};
+        default:
+            return {};
     }
 }
 
 /// The surface of a face made coplanar or coaxial with another; null where the two are of different kinds.
 Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
     auto [surface, sign] = copyOf(face);
-    const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface), other = Handle(Geom_ElementarySurface)::DownCast(BRep_Tool::Surface(onto));
+    const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface),
+                                         other = Handle(Geom_ElementarySurface)::DownCast(BRep_Tool::Surface(onto));
     if (own.IsNull() || other.IsNull()) return {};
     gp_Ax3 place = own->Position();
     const gp_Ax1 axis = other->Axis();
@@ -152,12 +161,14 @@ Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
         if (normal.Dot(place.Direction()) < 0.0) normal.Reverse();
         if (normal.Angle(place.Direction()) > 0.2) return {};
         place.SetDirection(normal);
-        place.SetLocation(place.Location().Translated(gp_Vec(normal) * gp_Vec(place.Location(), axis.Location()).Dot(gp_Vec(normal))));
+        place.SetLocation(place.Location().Translated(gp_Vec(normal) *
+                                                      gp_Vec(place.Location(), axis.Location()).Dot(gp_Vec(normal))));
         own->SetPosition(place);
         return surface;
     }
     const bool round = !own->IsKind(STANDARD_TYPE(Geom_Plane)) && !own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
-    if (!round || other->IsKind(STANDARD_TYPE(Geom_Plane)) || other->IsKind(STANDARD_TYPE(Geom_SphericalSurface))) return {};
+    if (!round || other->IsKind(STANDARD_TYPE(Geom_Plane)) || other->IsKind(STANDARD_TYPE(Geom_SphericalSurface)))
+        return {};
     gp_Dir along = axis.Direction();
     if (along.Dot(place.Direction()) < 0.0) along.Reverse();
     if (along.Angle(place.Direction()) > 0.2) return {};
@@ -171,7 +182,8 @@ Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
 using Objection = std::function<std::optional<std::string>(const heal::Resurfaced&)>;
 
 /// Faces of a part on new surfaces.
-Result<Reworked> resurfaced(const Part& part, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, double& moved) {
+Result<Reworked> resurfaced(const Part& part, const std::map<int, Surface>& surfaces, double tolerance,
+                            const Objection& objection, double& moved) {
     auto made = heal::resurface(part, surfaces, tolerance);
     if (!made) return tl::unexpected(made.error());
     if (objection)
@@ -182,13 +194,16 @@ Result<Reworked> resurfaced(const Part& part, const std::map<int, Surface>& surf
 }
 
 /// The same where rounds rest on those faces: they are taken off, and put back when the faces have moved.
-Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, double& corner, Progress& progress) {
+Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Surface>& surfaces, double tolerance,
+                                       const Objection& objection, double& corner, Progress& progress) {
     auto all = survey::findStrips(part, 1.0, progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<survey::StripChain> resting;
     for (survey::StripChain& chain : *all) {
-        const auto rests = std::any_of(chain.along.begin(), chain.along.end(), [&](int f) { return surfaces.contains(f); });
-        const auto moves = std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return surfaces.contains(f); });
+        const auto rests =
+            std::any_of(chain.along.begin(), chain.along.end(), [&](int f) { return surfaces.contains(f); });
+        const auto moves =
+            std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return surfaces.contains(f); });
         if (chain.kind == survey::StripKind::Round && rests && !moves) resting.push_back(std::move(chain));
     }
     if (resting.empty()) return fail(ProblemKind::NotPossible, "No round rests on it.");
@@ -196,27 +211,33 @@ Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Sur
     if (!sharp) return tl::unexpected(sharp.error());
     std::map<int, Surface> now;
     for (const Link& link : sharp->made.lineage.faces)
-        if (const auto own = surfaces.find(link.before); own != surfaces.end() && link.after > 0) now.emplace(link.after, own->second);
+        if (const auto own = surfaces.find(link.before); own != surfaces.end() && link.after > 0)
+            now.emplace(link.after, own->second);
     if (now.empty()) return fail(ProblemKind::NotPossible, "It would vanish with its rounds.");
     auto moved = resurfaced(*sharp->made.part, now, tolerance, objection, corner);
     if (!moved) return moved;
     std::map<int, double> edges;
     for (const Link& link : moved->lineage.edges)
-        if (const auto own = sharp->edges.find(link.before); own != sharp->edges.end() && link.after > 0) edges.emplace(link.after, own->second);
-    auto round = edges.size() == sharp->edges.size() ? rounded(*moved->part, edges) : fail(ProblemKind::NotPossible, "Its rounds could not be put back.");
+        if (const auto own = sharp->edges.find(link.before); own != sharp->edges.end() && link.after > 0)
+            edges.emplace(link.after, own->second);
+    auto round = edges.size() == sharp->edges.size()
+                     ? rounded(*moved->part, edges)
+                     : fail(ProblemKind::NotPossible, "Its rounds could not be put back.");
     if (!round) return round;
     return then(then(sharp->made, std::move(*moved)), std::move(*round));
 }
 
 /// One group of faces on new surfaces in the part as the model has it; how far a corner moved [mm], or why it stays.
-Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance, const Objection& objection, Progress* withRounds = nullptr) {
+Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance,
+                        const Objection& objection, Progress* withRounds = nullptr) {
     const Part& part = *outcome.model.parts[p];
     double moved = 0.0;
     auto made = resurfaced(part, surfaces, tolerance, objection, moved);
     if (!made && withRounds != nullptr) {
         const Problem plainly = made.error();
         made = resurfacedUnderRounds(part, surfaces, tolerance, objection, moved, *withRounds);
-        if (!made && made.error().where.faces.empty()) made = tl::unexpected(plainly);   // then the plain way says best what is in the way
+        if (!made && made.error().where.faces.empty())
+            made = tl::unexpected(plainly);  // then the plain way says best what is in the way
     }
     if (!made) return tl::unexpected(made.error());
     put(outcome, p, std::move(*made));
@@ -225,19 +246,27 @@ Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Sur
 
 }  // namespace
 
-// --- moving ------------------------------------------------------------------------------------------------------------------
+// --- moving
+// ------------------------------------------------------------------------------------------------------------------
 
 std::vector<ParameterInfo> MoveFaces::infos() {
     return {{"faces", "list of face references", "", "The faces to move.", Json::array()},
             {"by", "number", "mm", "Outwards, away from the material; negative: inwards.", 0.0},
-            {"to", "point", "mm", "Instead of by: a point that the face is to pass through, in the part's coordinates; empty: none.", Json::array()},
-            {"onto", "face reference", "", "Instead of by: a face of the same part with which it becomes coplanar or coaxial; empty: none.", Json::object()}};
+            {"to", "point", "mm",
+             "Instead of by: a point that the face is to pass through, in the part's coordinates; empty: none.",
+             Json::array()},
+            {"onto", "face reference", "",
+             "Instead of by: a face of the same part with which it becomes coplanar or coaxial; empty: none.",
+             Json::object()}};
 }
 void to_json(Json& json, const MoveFaces& step) {
     json = Json{{"faces", step.faces}};
-    if (step.to) json["to"] = *step.to;
-    else if (step.onto) json["onto"] = *step.onto;
-    else json["by"] = step.by;
+    if (step.to)
+        json["to"] = *step.to;
+    else if (step.onto)
+        json["onto"] = *step.onto;
+    else
+        json["by"] = step.by;
 }
 void from_json(const Json& json, MoveFaces& step) {
     step.faces = json.at("faces").get<std::vector<FaceRef>>();
@@ -248,8 +277,10 @@ void from_json(const Json& json, MoveFaces& step) {
 
 Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& progress) {
     if (step.faces.empty()) return fail(ProblemKind::BadInput, "No faces were named.", "Pick the faces to move.");
-    if (!step.to && !step.onto && (!std::isfinite(step.by) || step.by == 0.0)) return fail(ProblemKind::BadInput, "The distance must be a length other than zero.");
-    if (step.to && !std::all_of(step.to->begin(), step.to->end(), [](double c) { return std::isfinite(c); })) return fail(ProblemKind::BadInput, "A point is not finite.");
+    if (!step.to && !step.onto && (!std::isfinite(step.by) || step.by == 0.0))
+        return fail(ProblemKind::BadInput, "The distance must be a length other than zero.");
+    if (step.to && !std::all_of(step.to->begin(), step.to->end(), [](double c) { return std::isfinite(c); }))
+        return fail(ProblemKind::BadInput, "A point is not finite.");
     std::map<std::size_t, std::set<int>> wanted;
     for (const FaceRef& reference : step.faces) {
         const auto found = findFace(model, reference);
@@ -268,41 +299,61 @@ Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& p
         const Part& part = *model.parts[p];
         const Incidence& topology = part.incidence();
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        if (target && target->part != p) return impossible(part, *named.begin(), "belongs to another part than the one it is to lie on");
+        if (target && target->part != p)
+            return impossible(part, *named.begin(), "belongs to another part than the one it is to lie on");
         std::set<int> all;
         for (const int f : named) all.merge(piecesOf(topology, f));
         std::map<int, Surface> surfaces;
         double area = 0.0;
         for (const int f : all) {
             const TopoDS_Face face = topology.face(f);
-            const Surface made = step.to ? through(face, gp_Pnt((*step.to)[0], (*step.to)[1], (*step.to)[2])) : target ? aligned(face, topology.face(target->face)) : offset(face, step.by);
-            if (made.IsNull()) return impossible(part, f, target ? "is not of the kind and direction of the other, so it cannot be aligned with it" : "is freeform, or nothing would be left of it");
+            const Surface made = step.to  ? through(face, gp_Pnt((*step.to)[0], (*step.to)[1], (*step.to)[2]))
+                                 : target ? aligned(face, topology.face(target->face))
+                                          : offset(face, step.by);
+            if (made.IsNull())
+                return impossible(part, f,
+                                  target
+                                      ? "is not of the kind and direction of the other, so it cannot be aligned with it"
+                                      : "is freeform, or nothing would be left of it");
             surfaces.emplace(f, made);
             area += areaOf(face);
         }
         const bool isOffset = !step.to && !target;
         const double rim = 3.0 * std::abs(step.by);
         const auto objection = [&](const heal::Resurfaced& made) -> std::optional<std::string> {
-            // Outwards the body grows, inwards it shrinks, about by the faces' area: anything else has turned something inside out.
+            // Outwards the body grows, inwards it shrinks, about by the faces' area: anything else has turned something
+            // inside out.
             if (!isOffset || made.change * step.by > 0.0) {
-                if (!isOffset || std::abs(made.change) <= 2.0 * std::abs(step.by) * area + rim * rim * rim) return std::nullopt;
+                if (!isOffset || std::abs(made.change) <= 2.0 * std::abs(step.by) * area + rim * rim * rim)
+                    return std::nullopt;
             }
             return std::string("would turn the body inside out there");
         };
         const std::string what = fmt::format("{} of {}", counted(all.size(), "face"), part.name);
         const auto moved = changeIn(outcome, p, surfaces, model.tolerances().samePoint, objection, &progress);
-        if (moved) outcome.items.push_back({fmt::format("{} moved; no corner farther than {} mm", what, readable(*moved)), true, {}, *moved});
-        else outcome.items.push_back({what, false, moved.error(), std::abs(step.by)});
+        if (moved)
+            outcome.items.push_back(
+                {fmt::format("{} moved; no corner farther than {} mm", what, readable(*moved)), true, {}, *moved});
+        else
+            outcome.items.push_back({what, false, moved.error(), std::abs(step.by)});
     }
-    return finished(std::move(outcome), target ? "Align faces" : step.to ? "Move faces to a point" : fmt::format("Move {} by {} mm", counted(step.faces.size(), "face"), readable(step.by)), "Nothing was moved.");
+    return finished(std::move(outcome),
+                    target    ? "Align faces"
+                    : step.to ? "Move faces to a point"
+                              : fmt::format("Move {} by {} mm", counted(step.faces.size(), "face"), readable(step.by)),
+                    "Nothing was moved.");
 }
 
-// --- holes ---------------------------------------------------------------------------------------------------------------------
+// --- holes
+// ---------------------------------------------------------------------------------------------------------------------
 
 std::vector<ParameterInfo> ResizeHoles::infos() {
-    return {{"holes", "list of face references", "", "Any one cylindrical face of each hole or pin.", Json::array()}, {"diameter", "number", "mm", "The diameter it gets.", 0.0}};
+    return {{"holes", "list of face references", "", "Any one cylindrical face of each hole or pin.", Json::array()},
+            {"diameter", "number", "mm", "The diameter it gets.", 0.0}};
 }
-void to_json(Json& json, const ResizeHoles& step) { json = Json{{"holes", step.holes}, {"diameter", step.diameter}}; }
+void to_json(Json& json, const ResizeHoles& step) {
+    json = Json{{"holes", step.holes}, {"diameter", step.diameter}};
+}
 void from_json(const Json& json, ResizeHoles& step) {
     step.holes = json.at("holes").get<std::vector<FaceRef>>();
     step.diameter = json.at("diameter").get<double>();
@@ -310,7 +361,8 @@ void from_json(const Json& json, ResizeHoles& step) {
 
 Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progress& progress) {
     if (step.holes.empty()) return fail(ProblemKind::BadInput, "No holes were named.", "Pick a wall of each.");
-    if (!(step.diameter > 0.0) || !std::isfinite(step.diameter)) return fail(ProblemKind::BadInput, "The diameter must be a positive length.");
+    if (!(step.diameter > 0.0) || !std::isfinite(step.diameter))
+        return fail(ProblemKind::BadInput, "The diameter must be a positive length.");
     Outcome outcome;
     outcome.model = model;
     std::set<std::pair<std::size_t, int>> done;
@@ -334,22 +386,36 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
                     for (const Link& link : own.faces)
                         if (link.before == f) now = link.after;
             const TopoDS_Face face = part.incidence().face(now);
-            Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface)) ? copyOf(face).first : Surface();
+            Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface)) ? copyOf(face).first
+                                                                                                    : Surface();
             if (made.IsNull()) return impossible(part, f, "came as a spline: simplify it first");
             Handle(Geom_CylindricalSurface)::DownCast(made)->SetRadius(0.5 * step.diameter);
             surfaces.emplace(now, made);
         }
-        const std::string what = fmt::format("{} {} mm in diameter in {}", round->inward ? "hole" : "pin", readable(2.0 * round->radius), part.name);
+        const std::string what = fmt::format("{} {} mm in diameter in {}", round->inward ? "hole" : "pin",
+                                             readable(2.0 * round->radius), part.name);
         const bool grows = (0.5 * step.diameter < round->radius) == round->inward;
-        const auto moved = changeIn(outcome, found->part, surfaces, model.tolerances().samePoint, [grows](const heal::Resurfaced& made) { return (made.change > 0.0) == grows ? std::optional<std::string>() : std::string("would turn the body inside out there"); }, &progress);
-        if (moved) outcome.items.push_back({what + fmt::format(" is {} mm now", readable(step.diameter)), true, {}, step.diameter});
-        else outcome.items.push_back({what, false, moved.error(), 2.0 * round->radius});
+        const auto moved = changeIn(
+            outcome, found->part, surfaces, model.tolerances().samePoint,
+            [grows](const heal::Resurfaced& made) {
+                return (made.change > 0.0) == grows ? std::optional<std::string>()
+                                                    : std::string("would turn the body inside out there");
+            },
+            &progress);
+        if (moved)
+            outcome.items.push_back(
+                {what + fmt::format(" is {} mm now", readable(step.diameter)), true, {}, step.diameter});
+        else
+            outcome.items.push_back({what, false, moved.error(), 2.0 * round->radius});
     }
     const std::size_t changed = doneIn(outcome);
-    return finished(std::move(outcome), fmt::format("Set {} to {} mm", counted(changed, "hole"), readable(step.diameter)), "Nothing was changed.");
+    return finished(std::move(outcome),
+                    fmt::format("Set {} to {} mm", counted(changed, "hole"), readable(step.diameter)),
+                    "Nothing was changed.");
 }
 
-// --- splines -------------------------------------------------------------------------------------------------------------------
+// --- splines
+// -------------------------------------------------------------------------------------------------------------------
 
 namespace {
 
@@ -368,29 +434,44 @@ Surface simpleSurface(const TopoDS_Face& face, double tolerance, double& off) {
     if (du.Crossed(dv).SquareMagnitude() > 1e-24) {
         // The plane through three far corners: the normal in the middle alone would tilt it.
         const gp_Vec a(points[0], points[8]), b(points[0], points[72]);
-        if (a.Crossed(b).SquareMagnitude() > 1e-24) candidates.push_back(new Geom_Plane(points[0], gp_Dir(a.Crossed(b))));
+        if (a.Crossed(b).SquareMagnitude() > 1e-24)
+            candidates.push_back(new Geom_Plane(points[0], gp_Dir(a.Crossed(b))));
     }
     if (const auto round = roundSurface(face, tolerance)) {
         // The seam where it was on a face that closes on itself, else opposite.
-        const bool closes = own->Value(u0, 0.5 * (v0 + v1)).Distance(own->Value(u1, 0.5 * (v0 + v1))) <= 10.0 * tolerance;
+        const bool closes =
+            own->Value(u0, 0.5 * (v0 + v1)).Distance(own->Value(u1, 0.5 * (v0 + v1))) <= 10.0 * tolerance;
         gp_Vec out(round->axis.Location(), closes ? own->Value(u0, 0.5 * (v0 + v1)) : at);
         if (closes) out.Reverse();
         out -= gp_Vec(round->axis.Direction()) * out.Dot(gp_Vec(round->axis.Direction()));
-        const gp_Dir across = out.Magnitude() > 1e-9 ? gp_Dir(out.Reversed()) : gp_Ax2(round->axis.Location(), round->axis.Direction()).XDirection();   // the seam lies opposite
+        const gp_Dir across =
+            out.Magnitude() > 1e-9
+                ? gp_Dir(out.Reversed())
+                : gp_Ax2(round->axis.Location(), round->axis.Direction()).XDirection();  // the seam lies opposite
         const gp_Ax3 place(round->axis.Location(), round->axis.Direction(), across);
         switch (round->kind) {
-            case SurfaceKind::Cylinder: candidates.push_back(new Geom_CylindricalSurface(place, round->radius)); break;
-            case SurfaceKind::Cone: candidates.push_back(new Geom_ConicalSurface(place, std::atan(round->slope), round->radius)); break;
-            case SurfaceKind::Sphere: candidates.push_back(new Geom_SphericalSurface(place, round->radius)); break;
-            case SurfaceKind::Torus: candidates.push_back(new Geom_ToroidalSurface(place, round->ringRadius, round->radius)); break;
-            default: break;
+            case SurfaceKind::Cylinder:
+                candidates.push_back(new Geom_CylindricalSurface(place, round->radius));
+                break;
+            case SurfaceKind::Cone:
+                candidates.push_back(new Geom_ConicalSurface(place, std::atan(round->slope), round->radius));
+                break;
+            case SurfaceKind::Sphere:
+                candidates.push_back(new Geom_SphericalSurface(place, round->radius));
+                break;
+            case SurfaceKind::Torus:
+                candidates.push_back(new Geom_ToroidalSurface(place, round->ringRadius, round->radius));
+                break;
+            default:
+                break;
         }
     }
     for (const Surface& candidate : candidates) {
         off = 0.0;
         for (const gp_Pnt& point : points) {
             const auto uv = parametersOn(candidate, point, tolerance);
-            off = uv ? std::max(off, candidate->Value(uv->X(), uv->Y()).Distance(point)) : std::numeric_limits<double>::max();
+            off = uv ? std::max(off, candidate->Value(uv->X(), uv->Y()).Distance(point))
+                     : std::numeric_limits<double>::max();
             if (off > tolerance) break;
         }
         if (off > tolerance) continue;
@@ -413,16 +494,20 @@ Surface simpleSurface(const TopoDS_Face& face, double tolerance, double& off) {
 }  // namespace
 
 std::vector<ParameterInfo> SimplifyFaces::infos() {
-    return {{"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()}, {"upTo", "number", "mm", "The largest deviation; 0: a thousandth of the target size.", 0.0}};
+    return {{"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()},
+            {"upTo", "number", "mm", "The largest deviation; 0: a thousandth of the target size.", 0.0}};
 }
-void to_json(Json& json, const SimplifyFaces& step) { json = Json{{"parts", step.parts}, {"upTo", step.upTo}}; }
+void to_json(Json& json, const SimplifyFaces& step) {
+    json = Json{{"parts", step.parts}, {"upTo", step.upTo}};
+}
 void from_json(const Json& json, SimplifyFaces& step) {
     step.parts = json.value("parts", std::vector<std::string>{});
     step.upTo = json.value("upTo", 0.0);
 }
 
 Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Progress& progress) {
-    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo)) return fail(ProblemKind::BadInput, "The deviation must be a positive length.");
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo))
+        return fail(ProblemKind::BadInput, "The deviation must be a positive length.");
     const auto chosen = partsNamed(model, step.parts);
     if (!chosen) return tl::unexpected(chosen.error());
     const double allowed = step.upTo > 0.0 ? step.upTo : 1e-3 * model.targetSize;
@@ -438,30 +523,50 @@ Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Pro
         for (int f = 1; f <= topology.faceCount(); ++f) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             const SurfaceKind kind = surfaceKind(topology.face(f));
-            if (kind != SurfaceKind::Spline && kind != SurfaceKind::Revolution && kind != SurfaceKind::Extrusion && kind != SurfaceKind::Other) continue;
+            if (kind != SurfaceKind::Spline && kind != SurfaceKind::Revolution && kind != SurfaceKind::Extrusion &&
+                kind != SurfaceKind::Other)
+                continue;
             double off = 0.0;
-            const auto simple = guarded("Recognising a face", [&]() -> Result<Surface> { return simpleSurface(topology.face(f), allowed, off); });
+            const auto simple = guarded("Recognising a face", [&]() -> Result<Surface> {
+                return simpleSurface(topology.face(f), allowed, off);
+            });
             if (!simple || simple->IsNull()) continue;
             const std::string what = fmt::format("face {} of {}", f, model.parts[p]->name);
-            const auto moved = changeIn(outcome, p, {{numberNow[static_cast<std::size_t>(f)], *simple}}, std::max(model.tolerances().samePoint, off), [allowed, area = areaOf(topology.face(f))](const heal::Resurfaced& made) -> std::optional<std::string> {
-                if (made.moved > 4.0 * allowed) return fmt::format("would move a corner by {} mm", readable(made.moved));
-                // Integrals over splines are good to a few thousandths only: this catches a face that looks the other way.
-                if (std::abs(made.change) > 2.0 * allowed * area + 5e-3 * std::pow(area, 1.5)) return fmt::format("would change the volume by {} mm³", readable(made.change));
-                return std::nullopt;
-            });
+            const auto moved = changeIn(
+                outcome, p, {{numberNow[static_cast<std::size_t>(f)], *simple}},
+                std::max(model.tolerances().samePoint, off),
+                [allowed, area = areaOf(topology.face(f))](const heal::Resurfaced& made) -> std::optional<std::string> {
+                    if (made.moved > 4.0 * allowed)
+                        return fmt::format("would move a corner by {} mm", readable(made.moved));
+                    // Integrals over splines are good to a few thousandths only: this catches a face that looks the
+                    // other way.
+                    if (std::abs(made.change) > 2.0 * allowed * area + 5e-3 * std::pow(area, 1.5))
+                        return fmt::format("would change the volume by {} mm³", readable(made.change));
+                    return std::nullopt;
+                });
             if (moved) {
                 worst = std::max(worst, off);
-                outcome.items.push_back({fmt::format("{} is a {} now, {} mm off at most", what, surfaceKindName(surfaceKind(outcome.model.parts[p]->incidence().face(numberNow[static_cast<std::size_t>(f)]))), readable(off)), true, {}, off});
+                outcome.items.push_back(
+                    {fmt::format("{} is a {} now, {} mm off at most", what,
+                                 surfaceKindName(surfaceKind(
+                                     outcome.model.parts[p]->incidence().face(numberNow[static_cast<std::size_t>(f)]))),
+                                 readable(off)),
+                     true,
+                     {},
+                     off});
                 for (const PartLineage& own : outcome.lineage)
                     if (own.part == p)
-                        for (const Link& link : own.faces) numberNow[static_cast<std::size_t>(link.before)] = link.after;
+                        for (const Link& link : own.faces)
+                            numberNow[static_cast<std::size_t>(link.before)] = link.after;
             } else {
                 outcome.items.push_back({what, false, moved.error(), off});
             }
         }
     }
     const std::size_t changed = doneIn(outcome);
-    return finished(std::move(outcome), fmt::format("Simplify {}, {} mm off at most", counted(changed, "face"), readable(worst)), fmt::format("No freeform face is a simple one within {} mm.", readable(allowed)));
+    return finished(std::move(outcome),
+                    fmt::format("Simplify {}, {} mm off at most", counted(changed, "face"), readable(worst)),
+                    fmt::format("No freeform face is a simple one within {} mm.", readable(allowed)));
 }
 
 }  // namespace rasoir::shave

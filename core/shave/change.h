@@ -5,44 +5,46 @@
 
 namespace rasoir::shave {
 
-/// Moves faces; their neighbours follow. Pieces of one surface that hang together move as one. Rounds that rest on them are taken off
-/// and put back, where their radius is constant.
+/// Moves faces; their neighbours follow. Pieces of one surface that hang together move as one. Rounds that rest on them
+/// are taken off and put back, where their radius is constant.
 struct MoveFaces {
     std::vector<FaceRef> faces;
-    double by = 0.0;                              ///< [mm] outwards, away from the material; negative: inwards. Planes, cylinders, cones, spheres, tori
-    std::optional<std::array<double, 3>> to;      ///< [mm, part coordinates] instead: a plane goes parallel through this point, a cylinder or sphere gets the radius that passes it
-    std::optional<FaceRef> onto;                  ///< instead: a plane becomes coplanar with this one, a cylinder or cone coaxial
+    double by =
+        0.0;  ///< [mm] outwards, away from the material; negative: inwards. Planes, cylinders, cones, spheres, tori
+    std::optional<std::array<double, 3>> to;  ///< [mm, part coordinates] instead: a plane goes parallel through this
+                                              ///< point, a cylinder or sphere gets the radius that passes it
+    std::optional<FaceRef> onto;  ///< instead: a plane becomes coplanar with this one, a cylinder or cone coaxial
     static std::vector<ParameterInfo> infos();
 };
 /// Gives round holes (and pins) another diameter about their axis.
 struct ResizeHoles {
-    std::vector<FaceRef> holes;   ///< any one cylindrical face of each
-    double diameter = 0.0;        ///< [mm]
+    std::vector<FaceRef> holes;  ///< any one cylindrical face of each
+    double diameter = 0.0;       ///< [mm]
     static std::vector<ParameterInfo> infos();
 };
 /// Spline faces become the plane, cylinder, cone, sphere or torus that they are within a tolerance.
 struct SimplifyFaces {
     std::vector<std::string> parts;
-    double upTo = 0.0;   ///< [mm] largest deviation; 0: a thousandth of the target size
+    double upTo = 0.0;  ///< [mm] largest deviation; 0: a thousandth of the target size
     static std::vector<ParameterInfo> infos();
 };
 /// Rounds edges.
 struct AddRounds {
     std::string part;
-    std::vector<std::array<double, 3>> edges;   ///< [mm, part coordinates] a point on each edge
-    double radius = 0.0;                        ///< [mm]
+    std::vector<std::array<double, 3>> edges;  ///< [mm, part coordinates] a point on each edge
+    double radius = 0.0;                       ///< [mm]
     static std::vector<ParameterInfo> infos();
 };
 /// Gives rounds another radius, all along their chains.
 struct ResizeRounds {
-    std::vector<FaceRef> rounds;   ///< any one face of each
-    double radius = 0.0;           ///< [mm]
+    std::vector<FaceRef> rounds;  ///< any one face of each
+    double radius = 0.0;          ///< [mm]
     static std::vector<ParameterInfo> infos();
 };
 /// Puts back the rounds of inner corners that steps have made sharp, each with the radius it had.
 struct RestoreRounds {
     std::vector<std::string> parts;
-    double from = 0.0;   ///< [mm] only rounds of at least this radius
+    double from = 0.0;  ///< [mm] only rounds of at least this radius
     static std::vector<ParameterInfo> infos();
 };
 
@@ -59,7 +61,8 @@ void from_json(const Json& json, ResizeRounds& step);
 void to_json(Json& json, const RestoreRounds& step);
 void from_json(const Json& json, RestoreRounds& step);
 
-/// Each checks what it made (heal/resurface; rounds by the kernel's check and closedness) and leaves what it cannot do, with its reason.
+/// Each checks what it made (heal/resurface; rounds by the kernel's check and closedness) and leaves what it cannot do,
+/// with its reason.
 [[nodiscard]] Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& progress);
 [[nodiscard]] Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progress& progress);
 [[nodiscard]] Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Progress& progress);

@@ -50,7 +50,8 @@ std::vector<int> Companions::allFaces() const {
     return all;
 }
 
-std::optional<Companions> companionsOf(const Part& part, const heal::Wanted& stayed, const std::vector<StripChain>& known, double tolerance, Progress& progress) {
+std::optional<Companions> companionsOf(const Part& part, const heal::Wanted& stayed,
+                                       const std::vector<StripChain>& known, double tolerance, Progress& progress) {
     const auto helps = [&](const Companions& with) {
         std::vector<StripChain> chains = with.chains;
         std::vector<heal::Wanted> wanted = wantedFor(chains);
@@ -62,7 +63,7 @@ std::optional<Companions> companionsOf(const Part& part, const heal::Wanted& sta
         if (!own.strips.empty())
             for (const StripChain& chain : chains) own.layer = std::max(own.layer, chain.layer + 1);
         else
-            for (heal::Wanted& one : wanted) one.layer = -1;   // faces that are no rounds go last
+            for (heal::Wanted& one : wanted) one.layer = -1;  // faces that are no rounds go last
         wanted.push_back(own);
         const auto done = heal::removeFaces(part, wanted, tolerance, progress);
         return done && !done->shape.IsNull() && done->items.back().has_value();
@@ -70,8 +71,11 @@ std::optional<Companions> companionsOf(const Part& part, const heal::Wanted& sta
     const auto told = [](const Companions& with, const char* how) {
         std::string words;
         for (const StripChain& chain : with.chains)
-            words += fmt::format("{}the {} mm {}, {},", words.empty() ? "" : " and ", (chain.kind == survey::StripKind::Round ? "R " : "") + readable(chain.size), chain.kind == survey::StripKind::Round ? "round" : "chamfer", survey::describe(chain));
-        if (!with.faces.empty()) words += fmt::format("{}{} beside it", words.empty() ? "" : " and ", counted(with.faces.size(), "face"));
+            words += fmt::format("{}the {} mm {}, {},", words.empty() ? "" : " and ",
+                                 (chain.kind == survey::StripKind::Round ? "R " : "") + readable(chain.size),
+                                 chain.kind == survey::StripKind::Round ? "round" : "chamfer", survey::describe(chain));
+        if (!with.faces.empty())
+            words += fmt::format("{}{} beside it", words.empty() ? "" : " and ", counted(with.faces.size(), "face"));
         if (with.chains.size() > 2) words = fmt::format("{} rounds and chamfers", with.chains.size());
         return with.chains.empty() ? words : words + how;
     };

@@ -21,13 +21,15 @@ void put(Outcome& outcome, std::size_t part, Reworked made);
 /// Refuses   where the kernel's fillet finds no room, or the body would not be sound.
 [[nodiscard]] Result<Reworked> rounded(const Part& part, const std::map<int, double>& edges);
 
-/// A part without some of its rounds, and the sharp edges where they were, with the radius of each: rounding those puts them back.
+/// A part without some of its rounds, and the sharp edges where they were, with the radius of each: rounding those puts
+/// them back.
 struct Sharp {
     Reworked made;
     std::map<int, double> edges;
 };
 /// Refuses   a chain that cannot go, or whose radius varies: all or none.
-[[nodiscard]] Result<Sharp> withoutRounds(const Part& part, const std::vector<survey::StripChain>& chains, double tolerance, Progress& progress);
+[[nodiscard]] Result<Sharp> withoutRounds(const Part& part, const std::vector<survey::StripChain>& chains,
+                                          double tolerance, Progress& progress);
 
 /// What a step has done, as its outcome: refuses with the first problem, or `nothing`, where it changed no part.
 [[nodiscard]] Result<Outcome> finished(Outcome outcome, const std::string& summary, const std::string& nothing);

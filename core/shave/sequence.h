@@ -39,7 +39,8 @@ public:
 private:
     [[nodiscard]] int nowIn(const std::vector<Link>& links, int before) const {
         if (!changed()) return before;
-        const auto link = std::find_if(links.begin(), links.end(), [before](const Link& one) { return one.before == before; });
+        const auto link =
+            std::find_if(links.begin(), links.end(), [before](const Link& one) { return one.before == before; });
         return link == links.end() ? 0 : link->after;
     }
 

@@ -1,11 +1,11 @@
 #include "shave/strips.h"
 
-#include <BRepBndLib.hxx>
-#include <BRepGProp.hxx>
-#include <Bnd_Box.hxx>
-#include <GProp_GProps.hxx>
 #include <fmt/format.h>
 
+#include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepGProp.hxx>
+#include <GProp_GProps.hxx>
 #include <set>
 
 #include "shave/choice.h"
@@ -19,14 +19,18 @@ using survey::StripChain;
 using survey::StripKind;
 
 std::string nameOf(const StripChain& chain) {
-    return chain.kind == StripKind::Round ? fmt::format("R {} mm round, {}", readable(chain.size), survey::describe(chain)) : fmt::format("{} mm chamfer, {}", readable(chain.size), survey::describe(chain));
+    return chain.kind == StripKind::Round
+               ? fmt::format("R {} mm round, {}", readable(chain.size), survey::describe(chain))
+               : fmt::format("{} mm chamfer, {}", readable(chain.size), survey::describe(chain));
 }
 
 /// The part with a note at every inner corner that the rounds have left sharp.
-std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part> after, const std::vector<const StripChain*>& gone) {
+std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part> after,
+                                  const std::vector<const StripChain*>& gone) {
     std::vector<survey::GoneRound> inner;
     for (const StripChain* chain : gone)
-        if (chain->kind == StripKind::Round && (!chain->convex || chain->mixed)) inner.push_back({chain->faces, chain->size});
+        if (chain->kind == StripKind::Round && (!chain->convex || chain->mixed))
+            inner.push_back({chain->faces, chain->size});
     std::vector<Sharpened> corners = survey::cornersLeftBy(before, *after, inner);
     if (corners.empty()) return after;
     const auto with = after->copy();
@@ -35,7 +39,9 @@ std::shared_ptr<const Part> noted(const Part& before, std::shared_ptr<const Part
 }
 
 /// For what stayed: what would have to go too is told with its problem. The first few only, each is several removals.
-std::vector<StripChain> tellLacking(const Part& part, const std::vector<heal::Wanted>& wanted, const std::vector<StripChain>& known, double tolerance, heal::Removal& removal, Progress& progress) {
+std::vector<StripChain> tellLacking(const Part& part, const std::vector<heal::Wanted>& wanted,
+                                    const std::vector<StripChain>& known, double tolerance, heal::Removal& removal,
+                                    Progress& progress) {
     std::vector<StripChain> all;
     std::size_t looked = 0;
     constexpr std::size_t most = 6;
@@ -54,10 +60,16 @@ std::vector<StripChain> tellLacking(const Part& part, const std::vector<heal::Wa
 
 Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, StripKind kind, Progress& progress) {
     const std::string noun = kind == StripKind::Round ? "round" : "chamfer";
-    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from)) return fail(ProblemKind::BadInput, "The sizes must be positive lengths.");
-    if (step.upTo == 0.0 && step.chosen.empty()) return fail(ProblemKind::BadInput, fmt::format("No size and no {} was given, so there is nothing to remove.", noun), fmt::format("Give upTo in mm, or pick {}s.", noun));
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo) || !(step.from >= 0.0) || !std::isfinite(step.from))
+        return fail(ProblemKind::BadInput, "The sizes must be positive lengths.");
+    if (step.upTo == 0.0 && step.chosen.empty())
+        return fail(ProblemKind::BadInput,
+                    fmt::format("No size and no {} was given, so there is nothing to remove.", noun),
+                    fmt::format("Give upTo in mm, or pick {}s.", noun));
     for (const std::string& side : step.sides)
-        if (side != "outer" && side != "inner") return fail(ProblemKind::BadInput, fmt::format("There is no side called \"{}\".", side), "Known: outer, inner.");
+        if (side != "outer" && side != "inner")
+            return fail(ProblemKind::BadInput, fmt::format("There is no side called \"{}\".", side),
+                        "Known: outer, inner.");
     const auto choice = Choice::of(model, step.parts, step.chosen, step.kept);
     if (!choice) return tl::unexpected(choice.error());
     Outcome outcome;
@@ -75,25 +87,40 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         for (StripChain& chain : *found) {
             if (chain.kind != kind || choice->keeps(p, chain.faces)) continue;
             const std::string side = chain.convex ? "outer" : "inner";
-            const bool rule = byRule && chain.size <= step.upTo * (1.0 + 1e-6) && chain.size >= step.from * (1.0 - 1e-6) && (step.bends || !chain.bend) &&
-                              (step.sides.empty() || std::find(step.sides.begin(), step.sides.end(), side) != step.sides.end());
+            const bool rule =
+                byRule && chain.size <= step.upTo * (1.0 + 1e-6) && chain.size >= step.from * (1.0 - 1e-6) &&
+                (step.bends || !chain.bend) &&
+                (step.sides.empty() || std::find(step.sides.begin(), step.sides.end(), side) != step.sides.end());
             if (rule || choice->chooses(p, chain.faces)) taken.push_back(std::move(chain));
         }
         for (const int face : choice->chosenOf(p))
-            if (std::none_of(taken.begin(), taken.end(), [f = face](const StripChain& chain) { return std::binary_search(chain.faces.begin(), chain.faces.end(), f); }))
-                return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" is not part of a {}.", face, part.name, noun), "Remove it as a face.", {part.name, {face}, {}});
+            if (std::none_of(taken.begin(), taken.end(), [f = face](const StripChain& chain) {
+                    return std::binary_search(chain.faces.begin(), chain.faces.end(), f);
+                }))
+                return fail(ProblemKind::NotPossible,
+                            fmt::format("Face {} of \"{}\" is not part of a {}.", face, part.name, noun),
+                            "Remove it as a face.", {part.name, {face}, {}});
         if (taken.empty()) continue;
         asked += taken.size();
         auto removal = removeFrom(part, taken, tolerance, progress);
         if (!removal) return tl::unexpected(removal.error());
         const std::size_t chosen = taken.size();
-        if (const auto with = tellLacking(part, wantedFor(taken), everything, tolerance, *removal, progress); step.along && !with.empty())
-            if (auto done = alsoWith(with, taken, *removal, [&](const std::vector<StripChain>& more) { return removeFrom(part, more, tolerance, progress); }); !done) return tl::unexpected(done.error());
+        if (const auto with = tellLacking(part, wantedFor(taken), everything, tolerance, *removal, progress);
+            step.along && !with.empty())
+            if (auto done = alsoWith(
+                    with, taken, *removal,
+                    [&](const std::vector<StripChain>& more) { return removeFrom(part, more, tolerance, progress); });
+                !done)
+                return tl::unexpected(done.error());
         for (std::size_t i = 0; i < taken.size(); ++i) {
-            Item item{nameOf(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name, removal->items[i].has_value(), {}, taken[i].size};
+            Item item{nameOf(taken[i]) + (i >= chosen ? ", taken along" : "") + " in " + part.name,
+                      removal->items[i].has_value(),
+                      {},
+                      taken[i].size};
             if (item.done) {
                 ++removed;
-                if (!taken[i].convex || taken[i].mixed) item.what += "; the stress at the corner it leaves is fictitious";
+                if (!taken[i].convex || taken[i].mixed)
+                    item.what += "; the stress at the corner it leaves is fictitious";
             } else {
                 item.problem = removal->items[i].error();
             }
@@ -107,11 +134,16 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         outcome.model.parts[p] = noted(part, part.withShape(removal->shape, removal->lineage), gone);
         outcome.lineage.push_back(std::move(removal->lineage));
     }
-    if (asked == 0) return fail(ProblemKind::NotPossible, step.upTo > 0.0 ? fmt::format("There are no {}s up to {} mm here.", noun, readable(step.upTo)) : fmt::format("None of the chosen faces belongs to a {}.", noun));
+    if (asked == 0)
+        return fail(ProblemKind::NotPossible,
+                    step.upTo > 0.0 ? fmt::format("There are no {}s up to {} mm here.", noun, readable(step.upTo))
+                                    : fmt::format("None of the chosen faces belongs to a {}.", noun));
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-    outcome.summary = step.upTo > 0.0 ? fmt::format("Remove {} {} mm", counted(removed, noun), sizeRange(step.from, step.upTo)) : fmt::format("Remove {}", counted(removed, "picked " + noun));
+    outcome.summary = step.upTo > 0.0
+                          ? fmt::format("Remove {} {} mm", counted(removed, noun), sizeRange(step.from, step.upTo))
+                          : fmt::format("Remove {}", counted(removed, "picked " + noun));
     progress.report(1.0, outcome.summary);
     return outcome;
 }
@@ -134,7 +166,8 @@ std::vector<heal::Wanted> wantedFor(const std::vector<StripChain>& chains) {
     return wanted;
 }
 
-Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>& chains, double tolerance, Progress& progress) {
+Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>& chains, double tolerance,
+                                 Progress& progress) {
     auto first = heal::removeFaces(part, wantedFor(chains), tolerance, progress);
     if (!first || first->shape.IsNull()) return first;
     // Those that stayed once more, on what is left now: what was in their way may be gone.
@@ -153,7 +186,10 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>
         std::vector<std::size_t> whose;
         for (StripChain& chain : *found)
             for (const std::size_t i : left)
-                if (std::any_of(chains[i].faces.begin(), chains[i].faces.end(), [&](int f) { return faceNow.contains(f) && std::binary_search(chain.faces.begin(), chain.faces.end(), faceNow.at(f)); })) {
+                if (std::any_of(chains[i].faces.begin(), chains[i].faces.end(), [&](int f) {
+                        return faceNow.contains(f) &&
+                               std::binary_search(chain.faces.begin(), chain.faces.end(), faceNow.at(f));
+                    })) {
                     again.push_back(std::move(chain));
                     whose.push_back(i);
                     break;
@@ -182,18 +218,25 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>
     return first;
 }
 
-Result<Outcome> removeRounds(const Model& model, const RemoveStrips& step, Progress& progress) { return removeStrips(model, step, StripKind::Round, progress); }
-Result<Outcome> removeChamfers(const Model& model, const RemoveStrips& step, Progress& progress) { return removeStrips(model, step, StripKind::Chamfer, progress); }
+Result<Outcome> removeRounds(const Model& model, const RemoveStrips& step, Progress& progress) {
+    return removeStrips(model, step, StripKind::Round, progress);
+}
+Result<Outcome> removeChamfers(const Model& model, const RemoveStrips& step, Progress& progress) {
+    return removeStrips(model, step, StripKind::Chamfer, progress);
+}
 
 std::vector<ParameterInfo> RemoveStrips::infos() {
-    return {{"upTo", "number", "mm", "Every chain whose largest radius (width) is no larger goes; 0: only those chosen.", 0.0},
-            {"from", "number", "mm", "And no smaller than this.", 0.0},
-            {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
-            {"sides", "list of words", "", "outer, inner; empty: both.", Json::array()},
-            {"bends", "boolean", "", "The bends of sheets too.", false},
-            {"chosen", "list of face references", "", "Any one face of each further chain that goes, whatever its size.", Json::array()},
-            {"kept", "list of face references", "", "Any one face of each chain that stays.", Json::array()},
-            {"along", "boolean", "", "Where one does not go by itself, what rests on it or ends at it goes too.", false}};
+    return {
+        {"upTo", "number", "mm", "Every chain whose largest radius (width) is no larger goes; 0: only those chosen.",
+         0.0},
+        {"from", "number", "mm", "And no smaller than this.", 0.0},
+        {"parts", "list of names", "", "Parts to look at; empty: all.", Json::array()},
+        {"sides", "list of words", "", "outer, inner; empty: both.", Json::array()},
+        {"bends", "boolean", "", "The bends of sheets too.", false},
+        {"chosen", "list of face references", "", "Any one face of each further chain that goes, whatever its size.",
+         Json::array()},
+        {"kept", "list of face references", "", "Any one face of each chain that stays.", Json::array()},
+        {"along", "boolean", "", "Where one does not go by itself, what rests on it or ends at it goes too.", false}};
 }
 void to_json(Json& json, const RemoveStrips& step) {
     json = Json{{"upTo", step.upTo}};
@@ -216,7 +259,8 @@ void from_json(const Json& json, RemoveStrips& step) {
     step.kept = json.value("kept", std::vector<FaceRef>{});
 }
 
-// --- any faces -------------------------------------------------------------------------------------------------------------
+// --- any faces
+// -------------------------------------------------------------------------------------------------------------
 
 namespace {
 
@@ -243,15 +287,18 @@ std::pair<gp_Pnt, double> extentOf(const Incidence& topology, const std::vector<
     if (box.IsVoid()) return {gp_Pnt(), 0.0};
     const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
     const double margin = 0.1 * low.Distance(high);
-    return {gp_Pnt(0.5 * (low.XYZ() + high.XYZ())), (high.X() - low.X() + margin) * (high.Y() - low.Y() + margin) * (high.Z() - low.Z() + margin)};
+    return {gp_Pnt(0.5 * (low.XYZ() + high.XYZ())),
+            (high.X() - low.X() + margin) * (high.Y() - low.Y() + margin) * (high.Z() - low.Z() + margin)};
 }
 
 }  // namespace
 
 std::vector<ParameterInfo> RemoveFaces::infos() {
     return {{"faces", "list of face references", "", "The faces to take out.", Json::array()},
-            {"along", "boolean", "", "Where they do not go by themselves, what rests on them or lies beside them goes too.", false},
-            {"closing", "number", "", "Which of the sound ways to close the wound is taken: 0 the nearest, 1 the next.", 0}};
+            {"along", "boolean", "",
+             "Where they do not go by themselves, what rests on them or lies beside them goes too.", false},
+            {"closing", "number", "", "Which of the sound ways to close the wound is taken: 0 the nearest, 1 the next.",
+             0}};
 }
 void to_json(Json& json, const RemoveFaces& step) {
     json = Json{{"faces", step.faces}};
@@ -287,7 +334,9 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
         std::vector<std::size_t> added;
         for (const std::vector<int>& group : groups) {
             heal::Wanted one;
-            one.name = group.size() == 1 ? fmt::format("Face {} of \"{}\"", group.front(), part.name) : fmt::format("What was picked ({} of \"{}\")", counted(group.size(), "face"), part.name);
+            one.name = group.size() == 1
+                           ? fmt::format("Face {} of \"{}\"", group.front(), part.name)
+                           : fmt::format("What was picked ({} of \"{}\")", counted(group.size(), "face"), part.name);
             one.faces = group;
             std::tie(one.middle, one.change) = extentOf(topology, group);
             one.closing = step.closing;
@@ -303,7 +352,8 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
             std::set<int> whole(groups[i].begin(), groups[i].end());
             heal::Wanted& one = wanted[i];
             for (const StripChain& chain : *strips) {
-                if (std::none_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return whole.contains(f); })) continue;
+                if (std::none_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return whole.contains(f); }))
+                    continue;
                 one.strips.insert(one.strips.end(), chain.strips.begin(), chain.strips.end());
                 whole.insert(chain.faces.begin(), chain.faces.end());
             }
@@ -311,7 +361,8 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
             // Only where all that was picked is round: a boss with its round is a wound of its own.
             std::set<int> ofStrips;
             for (const StripChain& chain : *strips) ofStrips.insert(chain.faces.begin(), chain.faces.end());
-            if (std::any_of(groups[i].begin(), groups[i].end(), [&](int f) { return !ofStrips.contains(f); })) one.strips.clear();
+            if (std::any_of(groups[i].begin(), groups[i].end(), [&](int f) { return !ofStrips.contains(f); }))
+                one.strips.clear();
             added[i] = whole.size() - groups[i].size();
             one.faces.assign(whole.begin(), whole.end());
             one.change = std::max(one.change, extentOf(topology, one.faces).second);
@@ -320,9 +371,13 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
         if (retry) {
             auto again = heal::removeFaces(part, wanted, tolerance, progress);
             if (!again) return tl::unexpected(again.error());
-            const auto done = [](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.end(), [](const auto& item) { return item.has_value(); }); };
-            if (done(*again) > done(*removal)) removal = std::move(again);
-            else std::fill(added.begin(), added.end(), 0);
+            const auto done = [](const heal::Removal& r) {
+                return std::count_if(r.items.begin(), r.items.end(), [](const auto& item) { return item.has_value(); });
+            };
+            if (done(*again) > done(*removal))
+                removal = std::move(again);
+            else
+                std::fill(added.begin(), added.end(), 0);
         }
         if (const auto with = tellLacking(part, wanted, *strips, tolerance, *removal, progress); step.along) {
             std::vector<heal::Wanted> more = wanted;
@@ -336,20 +391,29 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
                 added[i] += removal->items[i].error().lacking.size();
             }
             std::vector<heal::Wanted> chains = wantedFor(with);
-            for (heal::Wanted& chain : chains) chain.layer -= 1000;   // what rests on others goes before those
+            for (heal::Wanted& chain : chains) chain.layer -= 1000;  // what rests on others goes before those
             more.insert(more.end(), chains.begin(), chains.end());
             auto again = heal::removeFaces(part, more, tolerance, progress);
             if (!again) return tl::unexpected(again.error());
-            const auto done = [&](const heal::Removal& r) { return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(groups.size()), [](const auto& item) { return item.has_value(); }); };
+            const auto done = [&](const heal::Removal& r) {
+                return std::count_if(r.items.begin(), r.items.begin() + static_cast<std::ptrdiff_t>(groups.size()),
+                                     [](const auto& item) { return item.has_value(); });
+            };
             if (done(*again) > done(*removal)) {
                 removal = std::move(again);
                 wanted = std::move(more);
             }
         }
         for (std::size_t i = 0; i < groups.size(); ++i) {
-            Item item{fmt::format("{} of {}{}", counted(groups[i].size(), "face"), part.name, added[i] > 0 ? fmt::format(", and {} that belong to them", added[i]) : std::string()), removal->items[i].has_value(), {}, 0.0};
-            if (item.done) removed += groups[i].size() + added[i];
-            else item.problem = removal->items[i].error();
+            Item item{fmt::format("{} of {}{}", counted(groups[i].size(), "face"), part.name,
+                                  added[i] > 0 ? fmt::format(", and {} that belong to them", added[i]) : std::string()),
+                      removal->items[i].has_value(),
+                      {},
+                      0.0};
+            if (item.done)
+                removed += groups[i].size() + added[i];
+            else
+                item.problem = removal->items[i].error();
             outcome.items.push_back(std::move(item));
         }
         if (removal->shape.IsNull()) continue;
@@ -357,7 +421,9 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
         std::vector<const StripChain*> gone;
         for (const StripChain& chain : *strips)
             for (std::size_t i = 0; i < wanted.size(); ++i)
-                if (removal->items[i] && std::all_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return std::find(wanted[i].faces.begin(), wanted[i].faces.end(), f) != wanted[i].faces.end(); })) {
+                if (removal->items[i] && std::all_of(chain.faces.begin(), chain.faces.end(), [&](int f) {
+                        return std::find(wanted[i].faces.begin(), wanted[i].faces.end(), f) != wanted[i].faces.end();
+                    })) {
                     gone.push_back(&chain);
                     break;
                 }
@@ -367,7 +433,8 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
     if (removed == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-    outcome.summary = fmt::format("Remove {}{}", counted(removed, "face"), step.closing > 0 ? ", closed another way" : "");
+    outcome.summary =
+        fmt::format("Remove {}{}", counted(removed, "face"), step.closing > 0 ? ", closed another way" : "");
     progress.report(1.0, outcome.summary);
     return outcome;
 }

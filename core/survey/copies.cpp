@@ -1,13 +1,14 @@
 #include "survey/copies.h"
 
+#include <tbb/parallel_for.h>
+
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
 #include <gp_Ax2.hxx>
-#include <gp_Elips.hxx>
 #include <gp_Ax3.hxx>
+#include <gp_Elips.hxx>
 #include <gp_Mat.hxx>
-#include <tbb/parallel_for.h>
+#include <GProp_GProps.hxx>
 
 #include "common/guard.h"
 #include "geometry/round_surface.h"
@@ -18,25 +19,26 @@ namespace {
 /// A point that belongs to the shape whatever its coordinates, with what tells it from others.
 struct Landmark {
     gp_Pnt point;
-    int kind = 0;          // of surface; vertices: -1
-    double size = 0.0;     // area of the face, 0 for vertices
-    double spread = 0.0;   // of the face's area about its centre: turns with it, so only its amount
-    double radius = 0.0;   // of a round surface
-    double reach = 0.0;    // distance from the centre of all area
+    int kind = 0;         // of surface; vertices: -1
+    double size = 0.0;    // area of the face, 0 for vertices
+    double spread = 0.0;  // of the face's area about its centre: turns with it, so only its amount
+    double radius = 0.0;  // of a round surface
+    double reach = 0.0;   // distance from the centre of all area
 };
 
 struct Portrait {
-    std::vector<Landmark> marks;   // by reach
-    gp_Pnt centre;                 // of area
+    std::vector<Landmark> marks;  // by reach
+    gp_Pnt centre;                // of area
     double area = 0.0, volume = 0.0, size = 0.0, claimed = 0.0;
     int solids = 0;
-    bool plainlyRound = true;      // nothing but planes and round faces between lines and circles: when all landmarks lie in one
-                                   // line, or at one point, the shape is one of revolution, or a ball
+    bool plainlyRound = true;  // nothing but planes and round faces between lines and circles: when all landmarks lie
+                               // in one line, or at one point, the shape is one of revolution, or a ball
     bool onlyBalls = true;
 };
 
 /// Vertices where nothing but a seam begins belong to the way a surface is written, not to the shape.
-bool isRealVertex(const Incidence& topology, const TopTools_IndexedDataMapOfShapeListOfShape& edgesAt, const TopoDS_Shape& vertex) {
+bool isRealVertex(const Incidence& topology, const TopTools_IndexedDataMapOfShapeListOfShape& edgesAt,
+                  const TopoDS_Shape& vertex) {
     int real = 0;
     const TopoDS_Shape* first = nullptr;
     for (const TopoDS_Shape& edge : edgesAt.FindFromKey(vertex)) {
@@ -65,14 +67,17 @@ Portrait portraitOf(const Part& part) {
         mark.kind = static_cast<int>(surfaceKind(face));
         mark.size = own.Mass();
         const gp_Mat inertia = own.MatrixOfInertia();
-        mark.spread = own.Mass() > 0.0 ? std::sqrt(std::abs(inertia(1, 1) + inertia(2, 2) + inertia(3, 3)) / own.Mass()) : 0.0;
+        mark.spread =
+            own.Mass() > 0.0 ? std::sqrt(std::abs(inertia(1, 1) + inertia(2, 2) + inertia(3, 3)) / own.Mass()) : 0.0;
         const auto round = roundSurface(face);
         portrait.onlyBalls = portrait.onlyBalls && round && round->kind == SurfaceKind::Sphere;
         portrait.plainlyRound = portrait.plainlyRound && (round || surfaceKind(face) == SurfaceKind::Plane);
         // A ring has its centre in the middle: two points on its axis say which way it lies.
         if (round && round->kind == SurfaceKind::Torus)
             for (const double side : {-1.0, 1.0})
-                portrait.marks.push_back({round->axis.Location().Translated(gp_Vec(round->axis.Direction()) * side * round->ringRadius), -2, 0.0, 0.0, round->radius});
+                portrait.marks.push_back(
+                    {round->axis.Location().Translated(gp_Vec(round->axis.Direction()) * side * round->ringRadius), -2,
+                     0.0, 0.0, round->radius});
         if (round) mark.radius = round->kind == SurfaceKind::Cone ? std::abs(round->slope) : round->radius;
         portrait.claimed = std::max(portrait.claimed, BRep_Tool::Tolerance(face));
         portrait.marks.push_back(mark);
@@ -85,7 +90,9 @@ Portrait portraitOf(const Part& part) {
             // The ends of its longer axis tell how an ellipse lies.
             const gp_Elips ellipse = curve.Ellipse();
             for (const double side : {-1.0, 1.0})
-                portrait.marks.push_back({ellipse.Location().Translated(gp_Vec(ellipse.XAxis().Direction()) * side * ellipse.MajorRadius()), -3, 0.0, 0.0, ellipse.MinorRadius()});
+                portrait.marks.push_back(
+                    {ellipse.Location().Translated(gp_Vec(ellipse.XAxis().Direction()) * side * ellipse.MajorRadius()),
+                     -3, 0.0, 0.0, ellipse.MinorRadius()});
         } else if (curve.GetType() != GeomAbs_Line && curve.GetType() != GeomAbs_Circle) {
             portrait.plainlyRound = false;
         }
@@ -111,11 +118,14 @@ Portrait portraitOf(const Part& part) {
         portrait.size = std::max(portrait.size, 2.0 * mark.reach);
     }
     portrait.size = std::max(portrait.size, std::sqrt(std::max(0.0, portrait.area) / 6.0));
-    std::sort(portrait.marks.begin(), portrait.marks.end(), [](const Landmark& a, const Landmark& b) { return a.reach < b.reach; });
+    std::sort(portrait.marks.begin(), portrait.marks.end(),
+              [](const Landmark& a, const Landmark& b) { return a.reach < b.reach; });
     return portrait;
 }
 
-bool close(double a, double b, double allowed) { return std::abs(a - b) <= allowed; }
+bool close(double a, double b, double allowed) {
+    return std::abs(a - b) <= allowed;
+}
 
 class Matcher {
 public:
@@ -124,7 +134,9 @@ public:
     std::optional<Copy> match() {
         if (m_a.marks.size() != m_b.marks.size() || m_a.solids != m_b.solids) return std::nullopt;
         // An area or volume may differ by what the tolerance adds along all its skin.
-        if (!close(m_a.area, m_b.area, 20.0 * m_tolerance * m_a.size) || !close(m_a.volume, m_b.volume, m_tolerance * m_a.area)) return std::nullopt;
+        if (!close(m_a.area, m_b.area, 20.0 * m_tolerance * m_a.size) ||
+            !close(m_a.volume, m_b.volume, m_tolerance * m_a.area))
+            return std::nullopt;
         for (std::size_t i = 0; i < m_a.marks.size(); ++i)
             if (!close(m_a.marks[i].reach, m_b.marks[i].reach, 2.0 * m_tolerance)) return std::nullopt;
         return aligned();
@@ -136,13 +148,15 @@ private:
     double m_tolerance;
 
     bool alike(const Landmark& a, const Landmark& b) const {
-        return a.kind == b.kind && close(a.reach, b.reach, 2.0 * m_tolerance) && close(a.size, b.size, 20.0 * m_tolerance * m_a.size) &&
-               close(a.spread, b.spread, 4.0 * m_tolerance) && close(a.radius, b.radius, a.kind == static_cast<int>(SurfaceKind::Cone) ? 1e-4 : 2.0 * m_tolerance);
+        return a.kind == b.kind && close(a.reach, b.reach, 2.0 * m_tolerance) &&
+               close(a.size, b.size, 20.0 * m_tolerance * m_a.size) && close(a.spread, b.spread, 4.0 * m_tolerance) &&
+               close(a.radius, b.radius, a.kind == static_cast<int>(SurfaceKind::Cone) ? 1e-4 : 2.0 * m_tolerance);
     }
 
     std::vector<const Landmark*> partnersOf(const Landmark& mark) const {
         std::vector<const Landmark*> partners;
-        const auto from = std::lower_bound(m_b.marks.begin(), m_b.marks.end(), mark.reach - 2.0 * m_tolerance, [](const Landmark& b, double reach) { return b.reach < reach; });
+        const auto from = std::lower_bound(m_b.marks.begin(), m_b.marks.end(), mark.reach - 2.0 * m_tolerance,
+                                           [](const Landmark& b, double reach) { return b.reach < reach; });
         for (auto it = from; it != m_b.marks.end() && it->reach <= mark.reach + 2.0 * m_tolerance; ++it)
             if (alike(mark, *it)) partners.push_back(&*it);
         return partners;
@@ -154,7 +168,8 @@ private:
         for (const Landmark& mark : m_a.marks) {
             const gp_Pnt there = mark.point.Transformed(from);
             double nearest = std::numeric_limits<double>::max();
-            for (const Landmark* partner : partnersOf(mark)) nearest = std::min(nearest, partner->point.Distance(there));
+            for (const Landmark* partner : partnersOf(mark))
+                nearest = std::min(nearest, partner->point.Distance(there));
             if (nearest > m_tolerance) return std::nullopt;
             worst = std::max(worst, nearest);
         }
@@ -194,8 +209,11 @@ private:
             if (second == nullptr) {
                 // All in one line. In a body of revolution the turn about the line is free.
                 if (!m_a.plainlyRound || !m_b.plainlyRound) return std::nullopt;
-                const gp_Dir x = gp_Ax2(c, gp_Dir(toFirst)).XDirection(), y = gp_Ax2(m_b.centre, gp_Dir(toQ1)).XDirection();
-                if (auto copy = accepted(between(gp_Ax3(c, gp_Dir(toFirst), x), gp_Ax3(m_b.centre, gp_Dir(toQ1), y)), false)) return copy;
+                const gp_Dir x = gp_Ax2(c, gp_Dir(toFirst)).XDirection(),
+                             y = gp_Ax2(m_b.centre, gp_Dir(toQ1)).XDirection();
+                if (auto copy =
+                        accepted(between(gp_Ax3(c, gp_Dir(toFirst), x), gp_Ax3(m_b.centre, gp_Dir(toQ1), y)), false))
+                    return copy;
                 continue;
             }
             const double apart = first->point.Distance(second->point);
@@ -262,8 +280,10 @@ Result<std::vector<CopyGroup>> findCopies(const Model& model, double tolerance, 
             bool found = false;
             for (const std::size_t original : originals) {
                 const double size = portraits[original].size;
-                const double allowed = tolerance > 0.0 ? tolerance
-                                                       : std::clamp(std::max(portraits[original].claimed, portraits[p].claimed), 1e-5 * size, 1e-4 * size);
+                const double allowed = tolerance > 0.0
+                                           ? tolerance
+                                           : std::clamp(std::max(portraits[original].claimed, portraits[p].claimed),
+                                                        1e-5 * size, 1e-4 * size);
                 auto copy = Matcher(portraits[original], portraits[p], allowed).match();
                 if (!copy) continue;
                 copy->part = p;

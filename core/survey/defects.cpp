@@ -1,15 +1,15 @@
 #include "survey/defects.h"
 
-#include <BRepBndLib.hxx>
-#include <BRep_Tool.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <numeric>
 #include <set>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "geometry/integrals.h"
@@ -21,7 +21,7 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double thinShare = 0.02;   // of the target size
+constexpr double thinShare = 0.02;  // of the target size
 
 struct FaceSize {
     double area = 0.0, perimeter = 0.0;
@@ -32,14 +32,18 @@ struct FaceSize {
 class Surveyor {
 public:
     Surveyor(const Part& part, const DefectLimits& limits, bool checkFaces, Progress& progress)
-        : m_part(part), m_topology(part.incidence()), m_limits(limits), m_checkFaces(checkFaces), m_progress(progress) {}
+        : m_part(part),
+          m_topology(part.incidence()),
+          m_limits(limits),
+          m_checkFaces(checkFaces),
+          m_progress(progress) {}
 
     Result<DefectReport> run() {
         measureFaces();
         if (m_progress.cancelled()) return cancelled();
         double upTo = m_limits.gapsUpTo;
         if (!(upTo > 0.0)) upTo = std::min(0.5 * m_limits.targetSize, 0.02 * m_diagonal);
-        findDoubled();   // first: the surplus one of a double is no partner for anything
+        findDoubled();  // first: the surplus one of a double is no partner for anything
         auto rims = pairRims(m_topology, upTo, m_limits.exact, m_progress, m_surplus);
         if (!rims) return tl::unexpected(rims.error());
         m_rims = std::move(*rims);
@@ -61,8 +65,11 @@ public:
         }
         if (m_progress.cancelled()) return cancelled();
         m_report.watertight = m_topology.solidCount() > 0 && m_report.openEdges == 0;
-        for (int f = 1; f <= m_topology.faceCount() && m_report.watertight; ++f) m_report.watertight = m_topology.bodyOf(f) >= 0;
-        std::stable_sort(m_report.defects.begin(), m_report.defects.end(), [](const Defect& a, const Defect& b) { return std::tuple(a.kind, -a.size) < std::tuple(b.kind, -b.size); });
+        for (int f = 1; f <= m_topology.faceCount() && m_report.watertight; ++f)
+            m_report.watertight = m_topology.bodyOf(f) >= 0;
+        std::stable_sort(m_report.defects.begin(), m_report.defects.end(), [](const Defect& a, const Defect& b) {
+            return std::tuple(a.kind, -a.size) < std::tuple(b.kind, -b.size);
+        });
         return std::move(m_report);
     }
 
@@ -79,7 +86,7 @@ private:
     Rims m_rims;
     DefectReport m_report;
     std::set<int> m_doubledFaces, m_surplus;
-    std::set<int> m_explained;   // pieces that belong to a face that runs over
+    std::set<int> m_explained;  // pieces that belong to a face that runs over
 
     [[nodiscard]] std::string size(double millimetres) const { return readable(millimetres) + " mm"; }
     void add(Defect defect) { m_report.defects.push_back(std::move(defect)); }
@@ -87,9 +94,7 @@ private:
         const BRepAdaptor_Curve curve(m_topology.edge(edge));
         return curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
     }
-    [[nodiscard]] double lengthOf(int edge) const {
-        return rasoir::lengthOf(m_topology.edge(edge));
-    }
+    [[nodiscard]] double lengthOf(int edge) const { return rasoir::lengthOf(m_topology.edge(edge)); }
 
     void measureFaces() {
         m_faces.resize(static_cast<std::size_t>(m_topology.faceCount()) + 1);
@@ -143,8 +148,11 @@ private:
             if (gap.length > 0.0) gap.mean /= gap.length;
             std::sort(gap.edges.begin(), gap.edges.end());
             gap.edges.erase(std::unique(gap.edges.begin(), gap.edges.end()), gap.edges.end());
-            gap.what = fmt::format("Faces {} and {} do not share their edge: {} apart over {}.", key.first, key.second, gap.size <= m_limits.exact ? std::string("nothing") : "up to " + size(gap.size), size(gap.length));
-            gap.remedy = gap.size <= m_report.safeLimit ? "Stitch it." : "It is wider than the safe limit: look before you stitch it.";
+            gap.what = fmt::format("Faces {} and {} do not share their edge: {} apart over {}.", key.first, key.second,
+                                   gap.size <= m_limits.exact ? std::string("nothing") : "up to " + size(gap.size),
+                                   size(gap.length));
+            gap.remedy = gap.size <= m_report.safeLimit ? "Stitch it."
+                                                        : "It is wider than the safe limit: look before you stitch it.";
             ++m_report.gaps;
             add(std::move(gap));
         }
@@ -158,14 +166,17 @@ private:
             if (overrun.over > 0) defect.faces.push_back(overrun.over);
             m_explained.insert(overrun.surplus.begin(), overrun.surplus.end());
             for (const Stop& stop : overrun.stops) {
-                if (stop.piece < 0) continue;   // where two run over each other there is no edge yet
+                if (stop.piece < 0) continue;  // where two run over each other there is no edge yet
                 m_explained.insert(stop.piece);
                 defect.edges.push_back(m_rims.pieces[static_cast<std::size_t>(stop.piece)].edge);
                 defect.length += m_rims.pieces[static_cast<std::size_t>(stop.piece)].length;
             }
             defect.where = overrun.where;
             defect.size = overrun.past;
-            defect.what = overrun.over > 0 ? fmt::format("Face {} reaches {} over face {} on the same surface.", overrun.face, size(overrun.past), overrun.over) : fmt::format("Face {} runs {} past its neighbours.", overrun.face, size(overrun.past));
+            defect.what = overrun.over > 0
+                              ? fmt::format("Face {} reaches {} over face {} on the same surface.", overrun.face,
+                                            size(overrun.past), overrun.over)
+                              : fmt::format("Face {} runs {} past its neighbours.", overrun.face, size(overrun.past));
             defect.remedy = "Trim it.";
             add(std::move(defect));
         }
@@ -187,7 +198,8 @@ private:
         std::vector<int> skinOf = skins();
         std::map<int, double> skinArea;
         double largestSkin = 0.0;
-        for (int f = 1; f <= m_topology.faceCount(); ++f) largestSkin = std::max(largestSkin, skinArea[skinOf[f]] += m_faces[f].area);
+        for (int f = 1; f <= m_topology.faceCount(); ++f)
+            largestSkin = std::max(largestSkin, skinArea[skinOf[f]] += m_faces[f].area);
         for (const int seed : alone) {
             if (used[seed]) continue;
             // All that hangs together at corners; a closed chain has two pieces at every corner.
@@ -219,7 +231,10 @@ private:
                 defect.length += piece.length;
                 const bool forward = m_topology.usesOf(piece.edge).front().forward;
                 for (int i = 0; i < 16; ++i) {
-                    const auto at = [&](double share) { return m_rims.probes[piece.edge]->value(piece.first + (piece.last - piece.first) * share / 16.0); };
+                    const auto at = [&](double share) {
+                        return m_rims.probes[piece.edge]->value(piece.first +
+                                                                (piece.last - piece.first) * share / 16.0);
+                    };
                     const gp_Pnt point = at(i + 0.5), before = at(i), behind = at(i + 1);
                     spanned += before.XYZ().Crossed(behind.XYZ()) * (forward ? 1.0 : -1.0);
                     box.Add(point);
@@ -232,30 +247,38 @@ private:
             defect.where = gp_Pnt(sum / std::max(defect.length, 1e-12));
             const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
             defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-            // The area that any skin over the loop shows along the direction in which it shows most: exact for flat loops.
-            // A loop that is not flat may enclose more than it shows: there, at most what a circle of its length would.
+            // The area that any skin over the loop shows along the direction in which it shows most: exact for flat
+            // loops. A loop that is not flat may enclose more than it shows: there, at most what a circle of its length
+            // would.
             double lowest = 0.0, highest = 0.0;
             for (const gp_Pnt& point : outline) {
-                const double height = spanned.Modulus() > 0.0 ? gp_Vec(defect.where, point).XYZ().Dot(spanned) / spanned.Modulus() : 0.0;
+                const double height =
+                    spanned.Modulus() > 0.0 ? gp_Vec(defect.where, point).XYZ().Dot(spanned) / spanned.Modulus() : 0.0;
                 lowest = std::min(lowest, height);
                 highest = std::max(highest, height);
             }
             const bool isFlat = highest - lowest < 0.1 * std::max(defect.size, 1e-12);
-            const double covers = isFlat ? 0.5 * spanned.Modulus() : defect.length * defect.length / (4.0 * M_PI), skin = skinArea[skinOf[defect.faces.front()]];
+            const double covers = isFlat ? 0.5 * spanned.Modulus() : defect.length * defect.length / (4.0 * M_PI),
+                         skin = skinArea[skinOf[defect.faces.front()]];
             if (!closed) {
                 defect.kind = DefectKind::LooseEnd;
                 defect.size = defect.length;
-                defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.", size(defect.length), counted(chain.size(), "piece"));
+                defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.",
+                                          size(defect.length), counted(chain.size(), "piece"));
                 defect.remedy = "Raise the largest gap, trim the face that runs over, or patch it from its edges.";
-            } else if (std::any_of(m_part.meantOpen.begin(), m_part.meantOpen.end(), [&](const gp_Pnt& at) { return at.Distance(defect.where) <= 0.02 * defect.size; })) {
+            } else if (std::any_of(m_part.meantOpen.begin(), m_part.meantOpen.end(),
+                                   [&](const gp_Pnt& at) { return at.Distance(defect.where) <= 0.02 * defect.size; })) {
                 defect.kind = DefectKind::Rim;
                 defect.what = fmt::format("A rim {} long, declared as meant open.", size(defect.length));
             } else if (covers > 0.5 * skin && skin > 0.2 * largestSkin) {
                 defect.kind = DefectKind::Rim;
-                defect.what = fmt::format("A rim {} long bounds a sheet: what it leaves open is as large as the sheet itself.", size(defect.length));
+                defect.what =
+                    fmt::format("A rim {} long bounds a sheet: what it leaves open is as large as the sheet itself.",
+                                size(defect.length));
             } else {
                 defect.kind = DefectKind::Opening;
-                defect.what = fmt::format("A face is missing: {} round an opening {} across.", counted(edges.size(), "open edge"), size(defect.size));
+                defect.what = fmt::format("A face is missing: {} round an opening {} across.",
+                                          counted(edges.size(), "open edge"), size(defect.size));
                 defect.remedy = "Patch it.";
                 ++m_report.openings;
             }
@@ -272,7 +295,8 @@ private:
             return f;
         };
         for (int e = 1; e <= m_topology.edgeCount(); ++e)
-            for (const EdgeUse& use : m_topology.usesOf(e)) parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
+            for (const EdgeUse& use : m_topology.usesOf(e))
+                parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
         for (const RimPiece& piece : m_rims.pieces)
             if (piece.partner >= 0) parent[root(piece.face)] = root(m_rims.pieces[piece.partner].face);
         for (int f = 1; f <= m_topology.faceCount(); ++f) parent[f] = root(f);
@@ -290,7 +314,8 @@ private:
                 defect.kind = kind;
                 defect.edges = {e};
                 for (const EdgeUse& use : uses)
-                    if (std::find(defect.faces.begin(), defect.faces.end(), use.face) == defect.faces.end()) defect.faces.push_back(use.face);
+                    if (std::find(defect.faces.begin(), defect.faces.end(), use.face) == defect.faces.end())
+                        defect.faces.push_back(use.face);
                 defect.where = middleOf(e);
                 defect.size = defect.length = length;
                 return defect;
@@ -305,10 +330,13 @@ private:
                 defect.what = fmt::format("Faces {} and {} look opposite ways.", uses[0].face, uses[1].face);
                 defect.remedy = "Make solids: it turns them.";
                 add(std::move(defect));
-            } else if (uses.size() == 2 && uses[0].face != uses[1].face && edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
-                       sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), std::max(m_limits.exact, 1e-5))) {
+            } else if (uses.size() == 2 && uses[0].face != uses[1].face &&
+                       edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
+                       sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face),
+                                   std::max(m_limits.exact, 1e-5))) {
                 Defect defect = base(DefectKind::NeedlessEdge);
-                defect.what = fmt::format("Edge {} divides one {} in two.", e, surfaceKindName(surfaceKind(m_topology.face(uses[0].face))));
+                defect.what = fmt::format("Edge {} divides one {} in two.", e,
+                                          surfaceKindName(surfaceKind(m_topology.face(uses[0].face))));
                 defect.remedy = "Merge the faces.";
                 add(std::move(defect));
             }
@@ -324,33 +352,45 @@ private:
         std::vector<std::vector<int>> edgesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1);
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
             if (m_topology.facesAt(e) != 2) continue;
-            for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next()) edgesAt[m_topology.vertexNumber(it.Current())].push_back(e);
+            for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next())
+                edgesAt[m_topology.vertexNumber(it.Current())].push_back(e);
         }
-        std::vector<char> other(edgesAt.size(), false);   // an open or many-faced edge ends there too
+        std::vector<char> other(edgesAt.size(), false);  // an open or many-faced edge ends there too
         for (int e = 1; e <= m_topology.edgeCount(); ++e)
             if (m_topology.facesAt(e) != 2)
-                for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next()) other[m_topology.vertexNumber(it.Current())] = true;
+                for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next())
+                    other[m_topology.vertexNumber(it.Current())] = true;
         for (std::size_t v = 1; v < edgesAt.size(); ++v) {
             if (other[v] || edgesAt[v].size() != 2 || edgesAt[v][0] == edgesAt[v][1]) continue;
             const int a = edgesAt[v][0], b = edgesAt[v][1];
-            const auto facesOf = [&](int e) { return std::minmax(m_topology.usesOf(e)[0].face, m_topology.usesOf(e)[1].face); };
+            const auto facesOf = [&](int e) {
+                return std::minmax(m_topology.usesOf(e)[0].face, m_topology.usesOf(e)[1].face);
+            };
             const std::pair<int, int> fa = facesOf(a), fb = facesOf(b);
             if (fa != fb || fa.first == fa.second) continue;
             const BRepAdaptor_Curve one(m_topology.edge(a)), two(m_topology.edge(b));
-            if (one.GetType() != two.GetType() || (one.GetType() != GeomAbs_Line && one.GetType() != GeomAbs_Circle)) continue;
+            if (one.GetType() != two.GetType() || (one.GetType() != GeomAbs_Line && one.GetType() != GeomAbs_Circle))
+                continue;
             const EdgeProbe probe(m_topology.edge(a));
             const double tolerance = 10.0 * std::max(m_limits.exact, 1e-6);
-            if (one.GetType() == GeomAbs_Line && !one.Line().Direction().IsParallel(two.Line().Direction(), 1e-6)) continue;
-            if (one.GetType() == GeomAbs_Circle && (one.Circle().Location().Distance(two.Circle().Location()) > tolerance || std::abs(one.Circle().Radius() - two.Circle().Radius()) > tolerance)) continue;
+            if (one.GetType() == GeomAbs_Line && !one.Line().Direction().IsParallel(two.Line().Direction(), 1e-6))
+                continue;
+            if (one.GetType() == GeomAbs_Circle &&
+                (one.Circle().Location().Distance(two.Circle().Location()) > tolerance ||
+                 std::abs(one.Circle().Radius() - two.Circle().Radius()) > tolerance))
+                continue;
             Defect defect;
             defect.kind = DefectKind::NeedlessVertex;
             defect.edges = {a, b};
             defect.faces = {fa.first, fa.second};
             const TopoDS_Edge edge = m_topology.edge(a);
-            const TopoDS_Vertex vertex = m_topology.vertexNumber(TopExp::FirstVertex(edge)) == static_cast<int>(v) ? TopExp::FirstVertex(edge) : TopExp::LastVertex(edge);
+            const TopoDS_Vertex vertex = m_topology.vertexNumber(TopExp::FirstVertex(edge)) == static_cast<int>(v)
+                                             ? TopExp::FirstVertex(edge)
+                                             : TopExp::LastVertex(edge);
             defect.where = BRep_Tool::Pnt(vertex);
             defect.size = defect.length = std::min(lengthOf(a), lengthOf(b));
-            defect.what = fmt::format("A vertex divides one {} in two.", one.GetType() == GeomAbs_Line ? "line" : "arc");
+            defect.what =
+                fmt::format("A vertex divides one {} in two.", one.GetType() == GeomAbs_Line ? "line" : "arc");
             defect.remedy = "Merge the edges.";
             add(std::move(defect));
         }
@@ -358,22 +398,29 @@ private:
 
     /// The one that fits worse: with more open edges, else the later.
     [[nodiscard]] int surplusOf(int a, int b) const {
-        const auto open = [this](int f) { return std::count_if(m_topology.edgesOf(f).begin(), m_topology.edgesOf(f).end(), [this](int e) { return m_topology.facesAt(e) == 1; }); };
+        const auto open = [this](int f) {
+            return std::count_if(m_topology.edgesOf(f).begin(), m_topology.edgesOf(f).end(),
+                                 [this](int e) { return m_topology.facesAt(e) == 1; });
+        };
         return open(a) != open(b) ? (open(a) > open(b) ? a : b) : std::max(a, b);
     }
 
     void findDoubled() {
         std::vector<int> order(static_cast<std::size_t>(m_topology.faceCount()));
         std::iota(order.begin(), order.end(), 1);
-        std::sort(order.begin(), order.end(), [&](int a, int b) { return m_faces[a].centre.X() < m_faces[b].centre.X(); });
+        std::sort(order.begin(), order.end(),
+                  [&](int a, int b) { return m_faces[a].centre.X() < m_faces[b].centre.X(); });
         for (std::size_t i = 0; i < order.size(); ++i)
             for (std::size_t j = i + 1; j < order.size(); ++j) {
                 const FaceSize &a = m_faces[order[i]], &b = m_faces[order[j]];
                 const double tolerance = std::max(10.0 * m_limits.exact, 1e-3 * std::sqrt(std::max(a.area, b.area)));
                 if (b.centre.X() - a.centre.X() > tolerance) break;
-                if (a.centre.Distance(b.centre) > tolerance || std::abs(a.area - b.area) > 2e-3 * std::max(a.area, b.area) || a.area <= 0.0) continue;
+                if (a.centre.Distance(b.centre) > tolerance ||
+                    std::abs(a.area - b.area) > 2e-3 * std::max(a.area, b.area) || a.area <= 0.0)
+                    continue;
                 if (surfaceKind(m_topology.face(order[i])) != surfaceKind(m_topology.face(order[j]))) continue;
-                if (a.box[0].Distance(b.box[0]) > 4.0 * tolerance || a.box[1].Distance(b.box[1]) > 4.0 * tolerance) continue;
+                if (a.box[0].Distance(b.box[0]) > 4.0 * tolerance || a.box[1].Distance(b.box[1]) > 4.0 * tolerance)
+                    continue;
                 if (m_doubledFaces.contains(order[i]) || m_doubledFaces.contains(order[j])) continue;
                 m_doubledFaces.insert({order[i], order[j]});
                 m_surplus.insert(surplusOf(order[i], order[j]));
@@ -419,7 +466,8 @@ private:
             Bnd_Box box;
             BRepBndLib::Add(body, box, false);
             Defect defect;
-            for (TopExp_Explorer face(body, TopAbs_FACE); face.More(); face.Next()) defect.faces.push_back(m_topology.faceNumber(face.Current()));
+            for (TopExp_Explorer face(body, TopAbs_FACE); face.More(); face.Next())
+                defect.faces.push_back(m_topology.faceNumber(face.Current()));
             const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
             defect.where = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
             if (volume < 0.0) {
@@ -447,7 +495,9 @@ private:
         }
         for (const auto& [skin, own] : bySkin) {
             const auto& [area, faces] = own;
-            if (area > 1e-3 * largest || std::any_of(faces.begin(), faces.end(), [&](int f) { return m_doubledFaces.contains(f); })) continue;
+            if (area > 1e-3 * largest ||
+                std::any_of(faces.begin(), faces.end(), [&](int f) { return m_doubledFaces.contains(f); }))
+                continue;
             Bnd_Box box;
             for (const int f : faces) {
                 box.Add(m_faces[f].box[0]);
@@ -460,7 +510,8 @@ private:
             defect.where = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
             defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
             if (defect.size > 0.02 * m_diagonal) continue;
-            defect.what = fmt::format("A stray body of {}, {} across.", counted(defect.faces.size(), "face"), size(defect.size));
+            defect.what =
+                fmt::format("A stray body of {}, {} across.", counted(defect.faces.size(), "face"), size(defect.size));
             defect.remedy = "Drop it.";
             add(std::move(defect));
         }
@@ -473,10 +524,13 @@ private:
                 if (it.Value().ShapeType() == TopAbs_SHELL) shells.emplace_back(0.0, it.Value());
             if (shells.size() < 2) continue;
             for (auto& [volume, shell] : shells) {
-                const auto measured = guarded("Measuring a void", [&]() -> Result<double> { return std::abs(volumeOf(shell)); });
+                const auto measured =
+                    guarded("Measuring a void", [&]() -> Result<double> { return std::abs(volumeOf(shell)); });
                 volume = measured ? *measured : 0.0;
             }
-            std::sort(shells.begin(), shells.end(), [](const auto& a, const auto& b) { return a.first > b.first; });   // the outermost holds all others
+            std::sort(shells.begin(), shells.end(), [](const auto& a, const auto& b) {
+                return a.first > b.first;
+            });  // the outermost holds all others
             for (std::size_t s = 1; s < shells.size(); ++s) {
                 Defect defect;
                 defect.kind = DefectKind::InnerVoid;
@@ -487,7 +541,8 @@ private:
                     for (const gp_Pnt& corner : m_faces[defect.faces.back()].box) box.Add(corner);
                 }
                 defect.where = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
-                defect.what = fmt::format("A void of {} inside, {} cm³.", counted(defect.faces.size(), "face"), readable(1e-3 * defect.size));
+                defect.what = fmt::format("A void of {} inside, {} cm³.", counted(defect.faces.size(), "face"),
+                                          readable(1e-3 * defect.size));
                 defect.remedy = "Delete its faces if it is to be filled.";
                 add(std::move(defect));
             }
@@ -499,10 +554,14 @@ private:
         std::vector<std::vector<int>> edgesAt(static_cast<std::size_t>(m_topology.vertexCount()) + 1);
         for (int e = 1; e <= m_topology.edgeCount(); ++e)
             for (TopoDS_Iterator it(m_topology.edge(e)); it.More(); it.Next())
-                if (auto& at = edgesAt[m_topology.vertexNumber(it.Value())]; at.empty() || at.back() != e) at.push_back(e);
+                if (auto& at = edgesAt[m_topology.vertexNumber(it.Value())]; at.empty() || at.back() != e)
+                    at.push_back(e);
         for (int v = 1; v <= m_topology.vertexCount(); ++v) {
             const auto& edges = edgesAt[v];
-            if (edges.size() < 4 || std::any_of(edges.begin(), edges.end(), [&](int e) { return m_topology.facesAt(e) == 1 && !BRep_Tool::Degenerated(m_topology.edge(e)); })) continue;
+            if (edges.size() < 4 || std::any_of(edges.begin(), edges.end(), [&](int e) {
+                    return m_topology.facesAt(e) == 1 && !BRep_Tool::Degenerated(m_topology.edge(e));
+                }))
+                continue;
             std::map<int, int> parent;
             const auto root = [&parent](int f) {
                 while (parent.at(f) != f) f = parent.at(f);
@@ -510,7 +569,8 @@ private:
             };
             for (const int e : edges) {
                 for (const EdgeUse& use : m_topology.usesOf(e)) parent.try_emplace(use.face, use.face);
-                for (const EdgeUse& use : m_topology.usesOf(e)) parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
+                for (const EdgeUse& use : m_topology.usesOf(e))
+                    parent[root(use.face)] = root(m_topology.usesOf(e).front().face);
             }
             std::set<int> fans;
             std::set<int> bodies;
@@ -518,13 +578,14 @@ private:
                 fans.insert(root(face));
                 bodies.insert(m_topology.bodyOf(face));
             }
-            if (fans.size() < 2 || bodies.size() > 1) continue;   // bodies that share a point are none of ours
+            if (fans.size() < 2 || bodies.size() > 1) continue;  // bodies that share a point are none of ours
             Defect defect;
             defect.kind = DefectKind::TouchesItself;
             for (const auto& [face, up] : parent) defect.faces.push_back(face);
             for (TopoDS_Iterator it(m_topology.edge(edges.front())); it.More(); it.Next())
                 if (m_topology.vertexNumber(it.Value()) == v) defect.where = BRep_Tool::Pnt(TopoDS::Vertex(it.Value()));
-            defect.what = fmt::format("The skin touches itself in one point: {} meet there in {} fans.", counted(defect.faces.size(), "face"), fans.size());
+            defect.what = fmt::format("The skin touches itself in one point: {} meet there in {} fans.",
+                                      counted(defect.faces.size(), "face"), fans.size());
             defect.remedy = "Remove the feature that just reaches it, or leave it.";
             add(std::move(defect));
         }
@@ -535,12 +596,15 @@ private:
 
 namespace {
 
-/// Least distance between two open edges of one face that run alongside each other and have no corner in common; infinite: none within `upTo`.
+/// Least distance between two open edges of one face that run alongside each other and have no corner in common;
+/// infinite: none within `upTo`.
 double narrowest(const Rims& rims, double upTo) {
     std::map<int, std::vector<const RimPiece*>> byFace;
     for (const RimPiece& piece : rims.pieces) byFace[piece.face].push_back(&piece);
     double least = upTo;
-    const auto probe = [&rims](const RimPiece& piece) -> const EdgeProbe& { return *rims.probes[static_cast<std::size_t>(piece.edge)]; };
+    const auto probe = [&rims](const RimPiece& piece) -> const EdgeProbe& {
+        return *rims.probes[static_cast<std::size_t>(piece.edge)];
+    };
     for (const auto& [face, pieces] : byFace)
         for (std::size_t i = 0; i < pieces.size(); ++i)
             for (std::size_t j = i + 1; j < pieces.size(); ++j) {
@@ -552,7 +616,9 @@ double narrowest(const Rims& rims, double upTo) {
                 for (const double share : {0.25, 0.5, 0.75}) {
                     const double at = a->first + share * (a->last - a->first);
                     const EdgeProbe::Near near = probe(*b).nearest(probe(*a).value(at), b->first, b->last);
-                    if (near.distance < least && std::abs(probe(*a).tangent(at).Normalized().Dot(probe(*b).tangent(near.parameter).Normalized())) > 0.9) least = near.distance;
+                    if (near.distance < least && std::abs(probe(*a).tangent(at).Normalized().Dot(
+                                                     probe(*b).tangent(near.parameter).Normalized())) > 0.9)
+                        least = near.distance;
                 }
             }
     return least < upTo ? least : std::numeric_limits<double>::max();
@@ -565,8 +631,10 @@ std::pair<double, std::string> safeGapLimit(const Rims& rims, double targetSize)
     for (const auto& probe : rims.probes)
         if (probe && probe->length() > 0.0) shortest = std::min(shortest, probe->length());
     const double byTarget = 0.1 * targetSize, narrow = narrowest(rims, std::min(shortest, 2.0 * byTarget));
-    if (narrow < shortest && 0.5 * narrow < byTarget) return {0.5 * narrow, fmt::format("half of the narrowest face, {} mm across", readable(narrow))};
-    if (0.5 * shortest < byTarget) return {0.5 * shortest, fmt::format("half of the shortest open edge, {} mm", readable(shortest))};
+    if (narrow < shortest && 0.5 * narrow < byTarget)
+        return {0.5 * narrow, fmt::format("half of the narrowest face, {} mm across", readable(narrow))};
+    if (0.5 * shortest < byTarget)
+        return {0.5 * shortest, fmt::format("half of the shortest open edge, {} mm", readable(shortest))};
     return {byTarget, "a tenth of the target size"};
 }
 
@@ -602,24 +670,42 @@ Result<DefectReport> findDefects(const Part& part, const DefectLimits& limits, b
 
 std::string defectKindName(DefectKind kind) {
     switch (kind) {
-        case DefectKind::Gap: return "gap";
-        case DefectKind::Opening: return "opening";
-        case DefectKind::Rim: return "rim";
-        case DefectKind::LooseEnd: return "loose end";
-        case DefectKind::ManyFaces: return "edge of many faces";
-        case DefectKind::Doubled: return "doubled face";
-        case DefectKind::RunsOver: return "face that runs over";
-        case DefectKind::PartlyDoubled: return "partly doubled face";
-        case DefectKind::Sliver: return "sliver";
-        case DefectKind::TinyEdge: return "tiny edge";
-        case DefectKind::NeedlessEdge: return "needless edge";
-        case DefectKind::NeedlessVertex: return "needless vertex";
-        case DefectKind::WrongWay: return "face turned round";
-        case DefectKind::InsideOut: return "inside out";
-        case DefectKind::Unsound: return "unsound face";
-        case DefectKind::StrayBody: return "stray body";
-        case DefectKind::InnerVoid: return "inner void";
-        case DefectKind::TouchesItself: return "skin that touches itself";
+        case DefectKind::Gap:
+            return "gap";
+        case DefectKind::Opening:
+            return "opening";
+        case DefectKind::Rim:
+            return "rim";
+        case DefectKind::LooseEnd:
+            return "loose end";
+        case DefectKind::ManyFaces:
+            return "edge of many faces";
+        case DefectKind::Doubled:
+            return "doubled face";
+        case DefectKind::RunsOver:
+            return "face that runs over";
+        case DefectKind::PartlyDoubled:
+            return "partly doubled face";
+        case DefectKind::Sliver:
+            return "sliver";
+        case DefectKind::TinyEdge:
+            return "tiny edge";
+        case DefectKind::NeedlessEdge:
+            return "needless edge";
+        case DefectKind::NeedlessVertex:
+            return "needless vertex";
+        case DefectKind::WrongWay:
+            return "face turned round";
+        case DefectKind::InsideOut:
+            return "inside out";
+        case DefectKind::Unsound:
+            return "unsound face";
+        case DefectKind::StrayBody:
+            return "stray body";
+        case DefectKind::InnerVoid:
+            return "inner void";
+        case DefectKind::TouchesItself:
+            return "skin that touches itself";
     }
     return "defect";
 }

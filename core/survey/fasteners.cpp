@@ -18,10 +18,10 @@ struct RoundBand {  // a cylinder about the axis
 struct AxialBody {
     gp_Ax1 axis;
     std::vector<RoundBand> cylinders;
-    std::vector<gp_Vec> flats;                      // normals of the planes that run along the axis, outward
+    std::vector<gp_Vec> flats;                         // normals of the planes that run along the axis, outward
     std::vector<std::pair<double, double>> flatReach;  // how far along the axis each goes
-    double from = 0.0, to = 0.0, reach = 0.0;       // along the axis; farthest edge point from it
-    bool sockets = false;                           // planes neither square to the axis nor along it, or facing it
+    double from = 0.0, to = 0.0, reach = 0.0;          // along the axis; farthest edge point from it
+    bool sockets = false;                              // planes neither square to the axis nor along it, or facing it
 };
 
 /// Everything of the solid measured along its axis; none when its round faces do not share one.
@@ -37,7 +37,8 @@ std::optional<AxialBody> axialBody(const Incidence& topology, const std::vector<
             if (BRep_Tool::Degenerated(edge)) continue;
             const BRepAdaptor_Curve curve(edge);
             for (int i = 0; i <= 6; ++i) {
-                const gp_Pnt point = curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / 6);
+                const gp_Pnt point =
+                    curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / 6);
                 const double at = gp_Vec(axis.Location(), point).Dot(gp_Vec(axis.Direction()));
                 low = std::min(low, at);
                 high = std::max(high, at);
@@ -67,13 +68,17 @@ std::optional<AxialBody> axialBody(const Incidence& topology, const std::vector<
             if (BRep_Tool::Degenerated(edge)) continue;
             const BRepAdaptor_Curve curve(edge);
             for (int i = 0; i <= 6; ++i)
-                body.reach = std::max(body.reach, line.Distance(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / 6)));
+                body.reach = std::max(
+                    body.reach, line.Distance(curve.Value(curve.FirstParameter() +
+                                                          (curve.LastParameter() - curve.FirstParameter()) * i / 6)));
         }
         const auto round = rounds.find(f);
         if (round != rounds.end()) {
             const RoundSurface& r = round->second;
             const double apart = line.Distance(r.axis.Location());
-            const bool shares = r.kind == SurfaceKind::Sphere ? apart < 1e-3 * r.radius : r.axis.IsParallel(body.axis, 1e-4) && apart < 1e-3 * std::max(r.radius, r.ringRadius);
+            const bool shares = r.kind == SurfaceKind::Sphere ? apart < 1e-3 * r.radius
+                                                              : r.axis.IsParallel(body.axis, 1e-4) &&
+                                                                    apart < 1e-3 * std::max(r.radius, r.ringRadius);
             if (!shares) return std::nullopt;
             if (r.kind == SurfaceKind::Cylinder) body.cylinders.push_back({r.radius, low, high, r.inward});
             continue;
@@ -102,7 +107,9 @@ std::optional<AxialBody> axialBody(const Incidence& topology, const std::vector<
 bool isHexagon(const std::vector<gp_Vec>& flats) {
     std::vector<gp_Vec> different;
     for (const gp_Vec& flat : flats)
-        if (std::none_of(different.begin(), different.end(), [&](const gp_Vec& other) { return flat.Angle(other) < 0.01; })) different.push_back(flat);
+        if (std::none_of(different.begin(), different.end(),
+                         [&](const gp_Vec& other) { return flat.Angle(other) < 0.01; }))
+            different.push_back(flat);
     if (different.size() != 6) return false;
     for (const gp_Vec& flat : different) {
         int beside = 0;
@@ -115,8 +122,10 @@ bool isHexagon(const std::vector<gp_Vec>& flats) {
 std::optional<Fastener> fastenerOf(const AxialBody& body) {
     double hole = 0.0, outer = 0.0;
     for (const RoundBand& band : body.cylinders) {
-        if (band.inward) hole = hole == 0.0 ? band.radius : std::min(hole, band.radius);
-        else outer = std::max(outer, band.radius);
+        if (band.inward)
+            hole = hole == 0.0 ? band.radius : std::min(hole, band.radius);
+        else
+            outer = std::max(outer, band.radius);
     }
     Fastener fastener;
     fastener.axis = body.axis;
@@ -135,7 +144,8 @@ std::optional<Fastener> fastenerOf(const AxialBody& body) {
             fastener.kind = FastenerKind::Nut;
             return fastener;
         }
-        if (body.flats.empty() && !body.sockets && outer > 1.15 * hole && height < 2.0 * outer / 3.0 && outer < 6.0 * hole) {
+        if (body.flats.empty() && !body.sockets && outer > 1.15 * hole && height < 2.0 * outer / 3.0 &&
+            outer < 6.0 * hole) {
             fastener.kind = FastenerKind::Washer;
             return fastener;
         }
@@ -161,7 +171,8 @@ std::optional<Fastener> fastenerOf(const AxialBody& body) {
         to = std::max(to, band.to);
     }
     if (hexagon)
-        for (const auto& [low, high] : body.flatReach) headFrom = std::min(headFrom, low), headTo = std::max(headTo, high);
+        for (const auto& [low, high] : body.flatReach)
+            headFrom = std::min(headFrom, low), headTo = std::max(headTo, high);
     const bool head = headTo > headFrom;
     fastener.diameter = 2.0 * shank;
     if (!head) {
@@ -183,7 +194,9 @@ std::optional<Fastener> fastenerOf(const AxialBody& body) {
     const double slack = 0.02 * height;
     const bool separate = headFrom >= shankTo - slack || headTo <= shankFrom + slack;
     const double shankLength = headFrom >= shankTo - slack ? headFrom - body.from : body.to - headTo;
-    if (!separate || shankLength < 1.6 * shank || widest < 1.3 * shank || widest > 4.0 * shank || headTo - headFrom > 2.5 * widest) return std::nullopt;
+    if (!separate || shankLength < 1.6 * shank || widest < 1.3 * shank || widest > 4.0 * shank ||
+        headTo - headFrom > 2.5 * widest)
+        return std::nullopt;
     if (!body.flats.empty() && !hexagon) return std::nullopt;
     fastener.kind = FastenerKind::Bolt;
     fastener.length = shankLength;
@@ -211,10 +224,14 @@ std::optional<std::vector<Fastener>> fastenersIn(const Part& part) {
 
 std::string fastenerName(FastenerKind kind) {
     switch (kind) {
-        case FastenerKind::Bolt: return "bolt";
-        case FastenerKind::Nut: return "nut";
-        case FastenerKind::Washer: return "washer";
-        case FastenerKind::Pin: return "pin";
+        case FastenerKind::Bolt:
+            return "bolt";
+        case FastenerKind::Nut:
+            return "nut";
+        case FastenerKind::Washer:
+            return "washer";
+        case FastenerKind::Pin:
+            return "pin";
     }
     return "bolt";
 }

@@ -1,17 +1,17 @@
 #include "survey/gaps.h"
 
+#include <tbb/parallel_for.h>
+
+#include <boost/geometry.hpp>
+#include <boost/geometry/index/rtree.hpp>
 #include <BRep_Tool.hxx>
 #include <Geom2d_Curve.hxx>
 #include <Geom_Surface.hxx>
+#include <map>
+#include <numeric>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <boost/geometry.hpp>
-#include <boost/geometry/index/rtree.hpp>
-#include <tbb/parallel_for.h>
-
-#include <map>
-#include <numeric>
 #include <unordered_map>
 
 namespace rasoir::survey {
@@ -22,19 +22,29 @@ using TreePoint = bg::model::point<double, 3, bg::cs::cartesian>;
 using TreeBox = bg::model::box<TreePoint>;
 using PointTree = bg::index::rtree<std::pair<TreePoint, int>, bg::index::rstar<16>>;
 
-TreePoint treePoint(const gp_Pnt& p) { return {p.X(), p.Y(), p.Z()}; }
-TreeBox around(const gp_Pnt& p, double reach) { return {{p.X() - reach, p.Y() - reach, p.Z() - reach}, {p.X() + reach, p.Y() + reach, p.Z() + reach}}; }
+TreePoint treePoint(const gp_Pnt& p) {
+    return {p.X(), p.Y(), p.Z()};
+}
+TreeBox around(const gp_Pnt& p, double reach) {
+    return {{p.X() - reach, p.Y() - reach, p.Z() - reach}, {p.X() + reach, p.Y() + reach, p.Z() + reach}};
+}
 
 struct Cut {
     double at = 0.0;
     int corner = -1;
-    bool touches = false;   ///< lies on the edge, not merely near it
+    bool touches = false;  ///< lies on the edge, not merely near it
 };
 
 class Pairer {
 public:
-    Pairer(const Incidence& incidence, double upTo, double exact, const std::set<int>& without, const std::set<int>& collapsed, Progress& progress)
-        : m_incidence(incidence), m_upTo(std::max(upTo, exact)), m_exact(exact), m_without(without), m_collapsed(collapsed), m_progress(progress) {}
+    Pairer(const Incidence& incidence, double upTo, double exact, const std::set<int>& without,
+           const std::set<int>& collapsed, Progress& progress)
+        : m_incidence(incidence),
+          m_upTo(std::max(upTo, exact)),
+          m_exact(exact),
+          m_without(without),
+          m_collapsed(collapsed),
+          m_progress(progress) {}
 
     Result<Rims> run() {
         findOpenEdges();
@@ -58,13 +68,13 @@ private:
     const std::set<int>&m_without, &m_collapsed;
     Progress& m_progress;
     Rims m_rims;
-    std::vector<int> m_open;                             // edge numbers
-    std::map<int, TopoDS_Vertex> m_vertexAt;             // ends of collapsed edges
-    std::vector<std::array<int, 2>> m_ends;              // by edge number: vertices at first and last
-    std::vector<std::vector<int>> m_edgesAtVertex;       // by vertex number: all edges, for what must not be swallowed
+    std::vector<int> m_open;                        // edge numbers
+    std::map<int, TopoDS_Vertex> m_vertexAt;        // ends of collapsed edges
+    std::vector<std::array<int, 2>> m_ends;         // by edge number: vertices at first and last
+    std::vector<std::vector<int>> m_edgesAtVertex;  // by vertex number: all edges, for what must not be swallowed
     std::vector<std::vector<int>> m_openAtCorner;
-    std::vector<std::vector<Cut>> m_cuts;                // by place in m_open
-    std::vector<char> m_touched;                         // by piece: it begins at a corner that lies on the edge itself
+    std::vector<std::vector<Cut>> m_cuts;  // by place in m_open
+    std::vector<char> m_touched;           // by piece: it begins at a corner that lies on the edge itself
 
     const EdgeProbe& probe(int edge) const { return *m_rims.probes[static_cast<std::size_t>(edge)]; }
     int corner(int vertex) const { return m_rims.cornerOf[static_cast<std::size_t>(vertex)]; }
@@ -86,7 +96,8 @@ private:
             }
             m_edgesAtVertex[m_ends[e][0]].push_back(e);
             if (m_ends[e][1] != m_ends[e][0]) m_edgesAtVertex[m_ends[e][1]].push_back(e);
-            if (m_incidence.facesAt(e) == 1 && !m_without.contains(m_incidence.usesOf(e).front().face)) m_open.push_back(e);
+            if (m_incidence.facesAt(e) == 1 && !m_without.contains(m_incidence.usesOf(e).front().face))
+                m_open.push_back(e);
         }
         tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
             m_rims.probes[m_open[i]] = std::make_shared<EdgeProbe>(m_incidence.edge(m_open[i]));
@@ -112,16 +123,21 @@ private:
             int a, b;
         };
         std::vector<Pair> pairs;
-        constexpr std::size_t enough = 24;   // partners of one vertex; more only when the limit is far too wide
+        constexpr std::size_t enough = 24;  // partners of one vertex; more only when the limit is far too wide
         std::vector<std::pair<TreePoint, int>> near;
         for (std::size_t i = 0; i < vertices.size(); ++i) {
             near.clear();
-            tree.query(bg::index::nearest(treePoint(points[i]), enough) && bg::index::intersects(around(points[i], m_upTo)), std::back_inserter(near));
+            tree.query(
+                bg::index::nearest(treePoint(points[i]), enough) && bg::index::intersects(around(points[i], m_upTo)),
+                std::back_inserter(near));
             for (const auto& [at, j] : near)
                 if (j > static_cast<int>(i))
-                    if (const double distance = points[i].Distance(points[j]); distance <= m_upTo) pairs.push_back({distance, static_cast<int>(i), j});
+                    if (const double distance = points[i].Distance(points[j]); distance <= m_upTo)
+                        pairs.push_back({distance, static_cast<int>(i), j});
         }
-        std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) { return std::tie(a.distance, a.a, a.b) < std::tie(b.distance, b.a, b.b); });
+        std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
+            return std::tie(a.distance, a.a, a.b) < std::tie(b.distance, b.a, b.b);
+        });
         // Union by size, with the edges at each group kept, so that a group never takes in both ends of an edge.
         std::vector<int> parent(vertices.size());
         std::iota(parent.begin(), parent.end(), 0);
@@ -153,11 +169,14 @@ private:
                     if (place == placeOf.end() || root(place->second) != a) continue;
                     // Of a sheet that is rolled up the ends of its rims meet: they are long and close upon themselves.
                     const auto& own = m_rims.probes[static_cast<std::size_t>(e)];
-                    const bool rolled = own != nullptr && own->length() > 8.0 * m_upTo && !pinches(vertices[i], other, m_upTo);
+                    const bool rolled =
+                        own != nullptr && own->length() > 8.0 * m_upTo && !pinches(vertices[i], other, m_upTo);
                     swallows = swallows || !rolled;
                 }
                 if (pair.distance > m_exact)
-                    for (const int j : members[a]) swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo || pinches(vertices[i], vertices[j], points[i].Distance(points[j]));
+                    for (const int j : members[a])
+                        swallows = swallows || points[i].Distance(points[j]) > 2.0 * m_upTo ||
+                                   pinches(vertices[i], vertices[j], points[i].Distance(points[j]));
                 if (swallows) break;
             }
             if (swallows) continue;
@@ -194,21 +213,25 @@ private:
                     for (const EdgeUse& other : m_incidence.usesOf(g)) {
                         if (use.face != other.face) continue;
                         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(use.face));
-                        if (!surface->IsUClosed() && !surface->IsVClosed()) return true;   // else they may be the two ends of its seam
+                        if (!surface->IsUClosed() && !surface->IsVClosed())
+                            return true;  // else they may be the two ends of its seam
                     }
         return false;
     }
 
-    /// The nearest end is the wrong one where edges are shorter than the gap: an edge then lies alone, and one like it leads from the same
-    /// corner to another one beside. Ends change their corners where that gives more edges a partner between the same two.
+    /// The nearest end is the wrong one where edges are shorter than the gap: an edge then lies alone, and one like it
+    /// leads from the same corner to another one beside. Ends change their corners where that gives more edges a
+    /// partner between the same two.
     void untwist() {
         std::map<std::pair<int, int>, std::vector<int>> between;
         const auto keyOf = [&](int e) {
             return std::pair<int, int>(std::minmax({corner(m_ends[e][0]), corner(m_ends[e][1])}));
         };
         for (const int e : m_open) between[keyOf(e)].push_back(e);
-        const auto alike = [&](int e, int g) { return e != g && std::abs(probe(g).length() - probe(e).length()) <= 4.0 * m_upTo + 0.2 * probe(e).length(); };
-        const auto odd = [&](int e) { return between[keyOf(e)].size() % 2 == 1; };   // one of them stays alone
+        const auto alike = [&](int e, int g) {
+            return e != g && std::abs(probe(g).length() - probe(e).length()) <= 4.0 * m_upTo + 0.2 * probe(e).length();
+        };
+        const auto odd = [&](int e) { return between[keyOf(e)].size() % 2 == 1; };  // one of them stays alone
         const auto openAt = [&](int vertex) {
             std::vector<int> edges;
             for (const int e : m_edgesAtVertex[vertex])
@@ -228,7 +251,8 @@ private:
             std::set<std::pair<int, int>> rows;
             for (const int v : vertices)
                 for (const int e : openAt(v)) {
-                    if (m_ends[e][0] != m_ends[e][1] && corner(m_ends[e][0]) == corner(m_ends[e][1])) return std::numeric_limits<int>::max();
+                    if (m_ends[e][0] != m_ends[e][1] && corner(m_ends[e][0]) == corner(m_ends[e][1]))
+                        return std::numeric_limits<int>::max();
                     if (odd(e)) rows.insert(keyOf(e));
                 }
             return static_cast<int>(rows.size());
@@ -238,7 +262,7 @@ private:
             std::vector<int> all = m_rims.corners[a].vertices;
             all.insert(all.end(), m_rims.corners[b].vertices.begin(), m_rims.corners[b].vertices.end());
             if (all.size() > 32) return false;
-            const auto leadsOver = [&](int x, int to) {   // one of its edges ends in the other corner
+            const auto leadsOver = [&](int x, int to) {  // one of its edges ends in the other corner
                 for (const int e : openAt(x))
                     if (corner(m_ends[e][0] == x ? m_ends[e][1] : m_ends[e][0]) == to) return true;
                 return false;
@@ -247,15 +271,16 @@ private:
             for (const int x : m_rims.corners[a].vertices) (leadsOver(x, b) ? bridgesA : allOfA).push_back(x);
             for (const int x : m_rims.corners[b].vertices) (leadsOver(x, a) ? bridgesB : allOfB).push_back(x);
             std::vector<std::vector<int>> ways{{v}, {w}, {v, w}, allOfA, allOfB};
-            for (const int x : bridgesA)   // the two ends of a short edge change places
+            for (const int x : bridgesA)  // the two ends of a short edge change places
                 for (const int y : bridgesB)
                     for (const int e : openAt(x))
                         if (m_ends[e][0] == y || m_ends[e][1] == y) ways.push_back({x, y});
-            const auto mayMove = [&](const std::vector<int>& way) {   // to where its like is within reach
+            const auto mayMove = [&](const std::vector<int>& way) {  // to where its like is within reach
                 return std::all_of(way.begin(), way.end(), [&](int x) {
                     const gp_Pnt at = BRep_Tool::Pnt(vertexOf(x));
                     const auto& others = m_rims.corners[corner(x) == a ? b : a].vertices;
-                    return std::any_of(others.begin(), others.end(), [&](int y) { return at.Distance(BRep_Tool::Pnt(vertexOf(y))) <= m_upTo; });
+                    return std::any_of(others.begin(), others.end(),
+                                       [&](int y) { return at.Distance(BRep_Tool::Pnt(vertexOf(y))) <= m_upTo; });
                 });
             };
             std::erase_if(ways, [&](const auto& way) { return way.empty() || !mayMove(way); });
@@ -289,10 +314,14 @@ private:
                     for (std::size_t j = i + 1; j < edges.size(); ++j) {
                         const int e = edges[i], g = edges[j];
                         if (!alike(e, g) || !odd(e) || !odd(g)) continue;
-                        const auto far = [&](int edge) { return corner(m_ends[edge][0]) == shared ? m_ends[edge][1] : m_ends[edge][0]; };
+                        const auto far = [&](int edge) {
+                            return corner(m_ends[edge][0]) == shared ? m_ends[edge][1] : m_ends[edge][0];
+                        };
                         const int v = far(e), w = far(g);
                         const int a = corner(v), b = corner(w);
-                        if (a == b || a == shared || b == shared || m_rims.corners[a].point.Distance(m_rims.corners[b].point) > 2.0 * m_upTo) continue;
+                        if (a == b || a == shared || b == shared ||
+                            m_rims.corners[a].point.Distance(m_rims.corners[b].point) > 2.0 * m_upTo)
+                            continue;
                         any = settle(a, b, v, w) || any;
                     }
             }
@@ -305,7 +334,8 @@ private:
             for (const int v : made.vertices) sum += BRep_Tool::Pnt(vertexOf(v)).XYZ();
             made.point = gp_Pnt(sum / static_cast<double>(made.vertices.size()));
             made.spread = 0.0;
-            for (const int v : made.vertices) made.spread = std::max(made.spread, made.point.Distance(BRep_Tool::Pnt(vertexOf(v))));
+            for (const int v : made.vertices)
+                made.spread = std::max(made.spread, made.point.Distance(BRep_Tool::Pnt(vertexOf(v))));
         }
     }
     TopoDS_Vertex vertexOf(int number) const {
@@ -329,14 +359,17 @@ private:
         for (const int other : m_openAtCorner[cornerNumber]) {
             if (other == edge) continue;
             const EdgeProbe& beside = probe(other);
-            const double reach = std::min({0.25 * beside.length(), 0.25 * along.length(), std::max(8.0 * m_upTo, 0.02 * along.length())});
+            const double reach = std::min(
+                {0.25 * beside.length(), 0.25 * along.length(), std::max(8.0 * m_upTo, 0.02 * along.length())});
             for (const bool start : {true, false}) {
                 if (corner(m_ends[other][start ? 0 : 1]) != cornerNumber) continue;
                 const double share = reach / std::max(beside.length(), 1e-12);
                 const double range = beside.last() - beside.first();
-                const gp_Pnt point = beside.value(start ? beside.first() + share * range : beside.last() - share * range);
+                const gp_Pnt point =
+                    beside.value(start ? beside.first() + share * range : beside.last() - share * range);
                 const EdgeProbe::Near near = along.nearest(point);
-                if (near.distance <= m_upTo && along.value(near.parameter).Distance(along.value(at)) > 0.3 * reach) return true;
+                if (near.distance <= m_upTo && along.value(near.parameter).Distance(along.value(at)) > 0.3 * reach)
+                    return true;
             }
         }
         return false;
@@ -344,7 +377,8 @@ private:
 
     void cutEdges() {
         std::vector<std::pair<TreePoint, int>> entries;
-        for (std::size_t c = 0; c < m_rims.corners.size(); ++c) entries.emplace_back(treePoint(m_rims.corners[c].point), static_cast<int>(c));
+        for (std::size_t c = 0; c < m_rims.corners.size(); ++c)
+            entries.emplace_back(treePoint(m_rims.corners[c].point), static_cast<int>(c));
         const PointTree tree(entries);
         m_cuts.resize(m_open.size());
         tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
@@ -354,27 +388,37 @@ private:
             std::vector<Cut>& cuts = m_cuts[i];
             std::vector<std::pair<TreePoint, int>> near;
             const gp_Pnt low = curve.box().CornerMin(), high = curve.box().CornerMax();
-            tree.query(bg::index::intersects(TreeBox({low.X() - m_upTo, low.Y() - m_upTo, low.Z() - m_upTo}, {high.X() + m_upTo, high.Y() + m_upTo, high.Z() + m_upTo})), std::back_inserter(near));
+            tree.query(bg::index::intersects(TreeBox({low.X() - m_upTo, low.Y() - m_upTo, low.Z() - m_upTo},
+                                                     {high.X() + m_upTo, high.Y() + m_upTo, high.Z() + m_upTo})),
+                       std::back_inserter(near));
             for (const auto& [at, c] : near) {
                 if (c == from || c == to) continue;
                 const Corner& here = m_rims.corners[c];
                 const EdgeProbe::Near foot = curve.nearest(here.point);
-                if (foot.distance > m_upTo || foot.parameter <= curve.first() || foot.parameter >= curve.last()) continue;
+                if (foot.distance > m_upTo || foot.parameter <= curve.first() || foot.parameter >= curve.last())
+                    continue;
                 const gp_Pnt on = curve.value(foot.parameter);
                 // One that lies on the edge itself is no gap away from its ends, however close to them.
                 const bool touches = foot.distance <= 2.0 * m_exact && here.spread <= 2.0 * m_exact;
                 const double apart = touches ? 10.0 * m_exact : std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
-                if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) || on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length())) continue;
+                if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) ||
+                    on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length()))
+                    continue;
                 // Cut at another corner of its own face it would pinch off what lies between.
                 if (!touches && ofFace(here, m_incidence.usesOf(e).front().face)) continue;
-                // An edge that passes exactly through a corner runs past it: where two faces run over each other nothing else tells the place.
+                // An edge that passes exactly through a corner runs past it: where two faces run over each other
+                // nothing else tells the place.
                 if (touches || runsAlong(e, c, foot.parameter)) cuts.push_back({foot.parameter, c, touches});
             }
             std::sort(cuts.begin(), cuts.end(), [](const Cut& a, const Cut& b) { return a.at < b.at; });
             // Two corners at one place of the edge that could not become one: the first serves.
             std::size_t kept = 0;
             for (std::size_t k = 0; k < cuts.size(); ++k)
-                if (kept == 0 || curve.value(cuts[k].at).Distance(curve.value(cuts[kept - 1].at)) > (cuts[k].touches && cuts[kept - 1].touches ? 10.0 * m_exact : std::min(m_upTo, 0.05 * curve.length()))) cuts[kept++] = cuts[k];
+                if (kept == 0 ||
+                    curve.value(cuts[k].at).Distance(curve.value(cuts[kept - 1].at)) >
+                        (cuts[k].touches && cuts[kept - 1].touches ? 10.0 * m_exact
+                                                                   : std::min(m_upTo, 0.05 * curve.length())))
+                    cuts[kept++] = cuts[k];
             cuts.resize(kept);
         });
         for (std::size_t i = 0; i < m_open.size(); ++i) {
@@ -404,8 +448,8 @@ private:
     struct Candidate {
         int a = -1, b = -1;
         double least = 0.0, mean = 0.0, most = 0.0;
-        bool against = false;   // the curves run opposite ways
-        bool agrees = false;    // the faces' own directions suit each other
+        bool against = false;  // the curves run opposite ways
+        bool agrees = false;   // the faces' own directions suit each other
         double rank = 0.0;
     };
 
@@ -421,14 +465,16 @@ private:
         std::vector<std::vector<Candidate>> found(groups.size());
         tbb::parallel_for(std::size_t{0}, groups.size(), [&](std::size_t g) {
             const std::vector<int>& group = *groups[g];
-            if (group.size() > 64 || m_progress.cancelled()) return;   // a heap of edges on one spot says nothing
+            if (group.size() > 64 || m_progress.cancelled()) return;  // a heap of edges on one spot says nothing
             for (std::size_t i = 0; i < group.size(); ++i)
                 for (std::size_t j = i + 1; j < group.size(); ++j)
                     if (auto candidate = compare(group[i], group[j])) found[g].push_back(*candidate);
         });
         std::vector<Candidate> all;
         for (const auto& some : found) all.insert(all.end(), some.begin(), some.end());
-        std::sort(all.begin(), all.end(), [](const Candidate& x, const Candidate& y) { return std::tie(x.rank, x.a, x.b) < std::tie(y.rank, y.a, y.b); });
+        std::sort(all.begin(), all.end(), [](const Candidate& x, const Candidate& y) {
+            return std::tie(x.rank, x.a, x.b) < std::tie(y.rank, y.a, y.b);
+        });
         for (const Candidate& candidate : all) {
             RimPiece &a = m_rims.pieces[candidate.a], &b = m_rims.pieces[candidate.b];
             if (a.partner >= 0 || b.partner >= 0) continue;
@@ -455,17 +501,21 @@ private:
         for (const int side : {0, 1}) {
             const RimPiece& own = side == 0 ? a : b;
             double first = 0.0, last = 0.0;
-            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(TopoDS::Edge(m_incidence.edge(own.edge).Oriented(TopAbs_FORWARD)), face, first, last);
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(
+                TopoDS::Edge(m_incidence.edge(own.edge).Oriented(TopAbs_FORWARD)), face, first, last);
             if (trace.IsNull()) return true;
             at[side] = trace->Value(0.5 * (own.first + own.last));
         }
-        return (u && std::abs(at[0].X() - at[1].X()) > 0.5 * (u1 - u0)) || (v && std::abs(at[0].Y() - at[1].Y()) > 0.5 * (v1 - v0));
+        return (u && std::abs(at[0].X() - at[1].X()) > 0.5 * (u1 - u0)) ||
+               (v && std::abs(at[0].Y() - at[1].Y()) > 0.5 * (v1 - v0));
     }
 
     std::optional<Candidate> compare(int p, int q) const {
         const RimPiece &a = m_rims.pieces[p], &b = m_rims.pieces[q];
         if (a.edge == b.edge || (a.face == b.face && !areSeam(a, b))) return std::nullopt;
-        if (a.length > 0.0 && b.length > 0.0 && std::abs(a.length - b.length) > 4.0 * m_upTo + 0.2 * std::max(a.length, b.length)) return std::nullopt;
+        if (a.length > 0.0 && b.length > 0.0 &&
+            std::abs(a.length - b.length) > 4.0 * m_upTo + 0.2 * std::max(a.length, b.length))
+            return std::nullopt;
         const EdgeProbe &curveA = probe(a.edge), &curveB = probe(b.edge);
         Candidate candidate{p, q};
         const int samples = curveA.isLine() && curveB.isLine() ? 3 : 9;
@@ -477,7 +527,8 @@ private:
             const RimPiece &own = swapped ? b : a, &other = swapped ? a : b;
             for (int i = 0; i < samples; ++i) {
                 const double share = (i + 0.5) / samples;
-                const EdgeProbe::Near near = to.nearest(on.value(own.first + share * (own.last - own.first)), other.first, other.last);
+                const EdgeProbe::Near near =
+                    to.nearest(on.value(own.first + share * (own.last - own.first)), other.first, other.last);
                 if (near.distance > m_upTo) return std::nullopt;
                 candidate.most = std::max(candidate.most, near.distance);
                 candidate.least = std::min(candidate.least, near.distance);
@@ -492,12 +543,14 @@ private:
             const double at = 0.5 * (a.first + a.last);
             const EdgeProbe::Near near = curveB.nearest(curveA.value(at), b.first, b.last);
             candidate.against = curveA.tangent(at).Dot(curveB.tangent(near.parameter)) < 0.0;
-        } else if (a.from != a.to) {   // of edges shorter than the gap the feet tell nothing; their corners do
+        } else if (a.from != a.to) {  // of edges shorter than the gap the feet tell nothing; their corners do
             candidate.against = a.from == b.to;
         }
-        const bool forwardA = m_incidence.usesOf(a.edge).front().forward, forwardB = m_incidence.usesOf(b.edge).front().forward;
+        const bool forwardA = m_incidence.usesOf(a.edge).front().forward,
+                   forwardB = m_incidence.usesOf(b.edge).front().forward;
         candidate.agrees = (forwardA == forwardB) == candidate.against;
-        candidate.rank = std::max(candidate.most, m_exact) + (candidate.agrees ? 0.0 : 0.25 * m_exact) + (a.face == b.face ? 0.5 * m_exact : 0.0);
+        candidate.rank = std::max(candidate.most, m_exact) + (candidate.agrees ? 0.0 : 0.25 * m_exact) +
+                         (a.face == b.face ? 0.5 * m_exact : 0.0);
         return candidate;
     }
 
@@ -532,7 +585,7 @@ private:
 namespace {
 
 struct Crossing {
-    int a = -1, b = -1;       // pieces
+    int a = -1, b = -1;  // pieces
     double atA = 0.0, atB = 0.0;
     gp_Pnt point;
 };
@@ -540,7 +593,8 @@ struct Crossing {
 /// Where two pieces cross away from their ends, by Gauss-Newton from the nearest of some samples.
 std::optional<Crossing> crossingOf(const Rims& rims, int a, int b, double exact) {
     const RimPiece &p = rims.pieces[static_cast<std::size_t>(a)], &q = rims.pieces[static_cast<std::size_t>(b)];
-    const EdgeProbe &curveP = *rims.probes[static_cast<std::size_t>(p.edge)], &curveQ = *rims.probes[static_cast<std::size_t>(q.edge)];
+    const EdgeProbe &curveP = *rims.probes[static_cast<std::size_t>(p.edge)],
+                    &curveQ = *rims.probes[static_cast<std::size_t>(q.edge)];
     const int samples = curveP.isLine() && curveQ.isLine() ? 1 : 9;
     double s = p.first, t = q.first, least = std::numeric_limits<double>::max();
     for (int i = 0; i < samples; ++i) {
@@ -556,7 +610,7 @@ std::optional<Crossing> crossingOf(const Rims& rims, int a, int b, double exact)
         const gp_Vec along = curveP.tangent(s), across = curveQ.tangent(t);
         const double ll = along.SquareMagnitude(), cc = across.SquareMagnitude(), lc = along.Dot(across);
         const double determinant = ll * cc - lc * lc;
-        if (determinant < 1e-3 * ll * cc) return std::nullopt;   // side by side
+        if (determinant < 1e-3 * ll * cc) return std::nullopt;  // side by side
         const double stepS = (between.Dot(along) * cc - between.Dot(across) * lc) / determinant;
         const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
         s = std::clamp(s + stepS, p.first, p.last);
@@ -581,24 +635,27 @@ void cutAtCrossings(Rims& rims, double exact) {
         if (piece.partner >= 0) continue;
         const Bnd_Box& box = rims.probes[static_cast<std::size_t>(piece.edge)]->box();
         const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-        boxes.emplace_back(TreeBox({low.X() - exact, low.Y() - exact, low.Z() - exact}, {high.X() + exact, high.Y() + exact, high.Z() + exact}), static_cast<int>(i));
+        boxes.emplace_back(TreeBox({low.X() - exact, low.Y() - exact, low.Z() - exact},
+                                   {high.X() + exact, high.Y() + exact, high.Z() + exact}),
+                           static_cast<int>(i));
     }
     const bg::index::rtree<std::pair<TreeBox, int>, bg::index::rstar<16>> tree(boxes);
     std::vector<std::vector<Crossing>> found(boxes.size());
     tbb::parallel_for(std::size_t{0}, boxes.size(), [&](std::size_t i) {
         const RimPiece& own = rims.pieces[static_cast<std::size_t>(boxes[i].second)];
         for (auto near = tree.qbegin(bg::index::intersects(boxes[i].first)); near != tree.qend(); ++near) {
-            if (near->second <= boxes[i].second || rims.pieces[static_cast<std::size_t>(near->second)].face == own.face) continue;
+            if (near->second <= boxes[i].second || rims.pieces[static_cast<std::size_t>(near->second)].face == own.face)
+                continue;
             if (auto crossing = crossingOf(rims, boxes[i].second, near->second, exact)) found[i].push_back(*crossing);
         }
     });
     std::vector<Crossing> all;
     for (const auto& some : found) all.insert(all.end(), some.begin(), some.end());
-    std::map<int, std::vector<Cut>> cuts;   // by piece
+    std::map<int, std::vector<Cut>> cuts;  // by piece
     std::vector<char> used(all.size(), false);
     for (std::size_t i = 0; i < all.size(); ++i) {
         if (used[i]) continue;
-        std::map<int, double> here;   // pieces through this point
+        std::map<int, double> here;  // pieces through this point
         std::set<int> faces;
         for (std::size_t k = i; k < all.size(); ++k) {
             if (used[k] || all[k].point.Distance(all[i].point) > 4.0 * exact) continue;
@@ -636,6 +693,9 @@ void cutAtCrossings(Rims& rims, double exact) {
     rims.pieces = std::move(pieces);
 }
 
-Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress, const std::set<int>& without, const std::set<int>& collapsed) { return Pairer(incidence, upTo, exact, without, collapsed, progress).run(); }
+Result<Rims> pairRims(const Incidence& incidence, double upTo, double exact, Progress& progress,
+                      const std::set<int>& without, const std::set<int>& collapsed) {
+    return Pairer(incidence, upTo, exact, without, collapsed, progress).run();
+}
 
 }  // namespace rasoir::survey

@@ -1,7 +1,8 @@
 #include "survey/hidden.h"
 
-#include <gp_Ax2.hxx>
 #include <tbb/parallel_for.h>
+
+#include <gp_Ax2.hxx>
 
 #include "geometry/ray_field.h"
 
@@ -39,14 +40,18 @@ Result<std::vector<std::size_t>> hiddenPlaces(const Model& model, Progress& prog
         double sum = 0.0;
         for (const std::size_t t : own[o]) areaUpTo.push_back(sum += field.triangles()[t].area);
         for (unsigned r = 0; r < rays; ++r) {
-            // Where: by area, a step that does not fall in with the directions. Whither: the half space above the triangle.
+            // Where: by area, a step that does not fall in with the directions. Whither: the half space above the
+            // triangle.
             const double where = std::fmod((r + 0.5) * 0.6180339887498949, 1.0) * sum;
             const auto at = std::lower_bound(areaUpTo.begin(), areaUpTo.end(), where) - areaUpTo.begin();
-            const RayField::Triangle& triangle = field.triangles()[own[o][std::min<std::size_t>(static_cast<std::size_t>(at), own[o].size() - 1)]];
+            const RayField::Triangle& triangle =
+                field.triangles()[own[o][std::min<std::size_t>(static_cast<std::size_t>(at), own[o].size() - 1)]];
             const double z = (r + 0.5) / rays, turn = 2.0 * M_PI * radicalInverse(r), flat = std::sqrt(1.0 - z * z);
             const gp_Ax2 frame(triangle.middle, gp_Dir(triangle.normal));
-            const gp_Vec along = gp_Vec(frame.XDirection()) * (flat * std::cos(turn)) + gp_Vec(frame.YDirection()) * (flat * std::sin(turn)) + triangle.normal * z;
-            if (!field.blocked(triangle.middle.Translated(triangle.normal * off), gp_Dir(along), 0.0)) return;  // it got away: seen
+            const gp_Vec along = gp_Vec(frame.XDirection()) * (flat * std::cos(turn)) +
+                                 gp_Vec(frame.YDirection()) * (flat * std::sin(turn)) + triangle.normal * z;
+            if (!field.blocked(triangle.middle.Translated(triangle.normal * off), gp_Dir(along), 0.0))
+                return;  // it got away: seen
         }
         hidden[o] = 1;
     });

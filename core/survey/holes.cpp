@@ -1,31 +1,30 @@
 #include "survey/holes.h"
 
-#include "survey/patterns.h"
-#include "survey/sheet_holes.h"
+#include <fmt/format.h>
 
+#include <Bnd_Box.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
-#include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
-#include <GeomAdaptor_Surface.hxx>
 #include <Geom_Plane.hxx>
-#include <fmt/format.h>
+#include <GeomAdaptor_Surface.hxx>
 #include <gp_Pln.hxx>
-
 #include <numeric>
 
 #include "forecast/elements.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
+#include "survey/patterns.h"
+#include "survey/sheet_holes.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir::survey {
 namespace {
 
 constexpr double degree = M_PI / 180.0;
-constexpr double fullTurn = 358.0 * degree;   // all the way round, less what a sliver may miss
-constexpr double openTurn = 210.0 * degree;   // a wall that breaks out sideways still goes this far
+constexpr double fullTurn = 358.0 * degree;  // all the way round, less what a sliver may miss
+constexpr double openTurn = 210.0 * degree;  // a wall that breaks out sideways still goes this far
 constexpr double halfTurn = 180.0 * degree;
 constexpr double sinkRatio = 1.5;
 
@@ -47,7 +46,11 @@ struct Ring {
 class HoleFinder {
 public:
     HoleFinder(const Part& part, double targetSize, const HoleLimits& limits, Progress& progress)
-        : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_limits(limits), m_progress(progress) {}
+        : m_part(part),
+          m_topology(part.incidence()),
+          m_targetSize(targetSize),
+          m_limits(limits),
+          m_progress(progress) {}
 
     Result<std::vector<Hole>> run() {
         const int faces = m_topology.faceCount();
@@ -71,7 +74,8 @@ public:
         std::vector<std::size_t> order(m_rings.size());
         std::iota(order.begin(), order.end(), 0);
         std::stable_sort(order.begin(), order.end(), [this](std::size_t a, std::size_t b) {
-            const bool coneA = m_rings[a].surface.kind == SurfaceKind::Cone, coneB = m_rings[b].surface.kind == SurfaceKind::Cone;
+            const bool coneA = m_rings[a].surface.kind == SurfaceKind::Cone,
+                       coneB = m_rings[b].surface.kind == SurfaceKind::Cone;
             if (coneA != coneB) return coneB;
             return m_rings[a].surface.radius < m_rings[b].surface.radius - m_same;
         });
@@ -100,16 +104,19 @@ private:
     std::vector<Hole> m_holes;
 
     [[nodiscard]] bool concaveWall(int f) const {
-        return m_round[f] && m_round[f]->inward && (m_round[f]->kind == SurfaceKind::Cylinder || m_round[f]->kind == SurfaceKind::Cone);
+        return m_round[f] && m_round[f]->inward &&
+               (m_round[f]->kind == SurfaceKind::Cylinder || m_round[f]->kind == SurfaceKind::Cone);
     }
     [[nodiscard]] bool sameAxis(const gp_Ax1& a, const gp_Ax1& b, double allowance) const {
-        return std::abs(std::abs(a.Direction().Dot(b.Direction())) - 1.0) < 1e-8 && distanceTo(a, b.Location()) < allowance;
+        return std::abs(std::abs(a.Direction().Dot(b.Direction())) - 1.0) < 1e-8 &&
+               distanceTo(a, b.Location()) < allowance;
     }
     [[nodiscard]] double allowanceFor(double radius) const { return std::max(10.0 * m_same, 1e-4 * radius); }
 
     [[nodiscard]] bool coaxial(const gp_Ax1& axis, int f, double radius) const {
         if (!m_round[f]) return false;
-        if (m_round[f]->kind == SurfaceKind::Sphere) return distanceTo(axis, m_round[f]->axis.Location()) < allowanceFor(radius);
+        if (m_round[f]->kind == SurfaceKind::Sphere)
+            return distanceTo(axis, m_round[f]->axis.Location()) < allowanceFor(radius);
         return std::abs(std::abs(axis.Direction().Dot(m_round[f]->axis.Direction())) - 1.0) < 1e-8 &&
                distanceTo(axis, m_round[f]->axis.Location()) < allowanceFor(radius);
     }
@@ -151,7 +158,8 @@ private:
         if (a.kind != b.kind || !sameAxis(b.axis, a.axis, allowanceFor(b.radius))) return false;
         const double along = heightOn(b.axis, a.axis.Location());
         const double sign = a.axis.Direction().Dot(b.axis.Direction()) > 0 ? 1.0 : -1.0;
-        return std::abs(b.radius + b.slope * along - a.radius) < allowanceFor(b.radius) && std::abs(sign * a.slope - b.slope) < 1e-5;
+        return std::abs(b.radius + b.slope * along - a.radius) < allowanceFor(b.radius) &&
+               std::abs(sign * a.slope - b.slope) < 1e-5;
     }
 
     void measure(Ring& ring) const {
@@ -190,16 +198,20 @@ private:
                         const double t = i / 24.0;
                         const double angle = angleOf(way == 0 ? surface->Value(u0 + (u1 - u0) * t, 0.5 * (v0 + v1))
                                                               : surface->Value(0.5 * (u0 + u1), v0 + (v1 - v0) * t));
-                        if (i == 0) start[way] = angle;
-                        else unrolled += std::remainder(angle - previous, 2.0 * M_PI);
+                        if (i == 0)
+                            start[way] = angle;
+                        else
+                            unrolled += std::remainder(angle - previous, 2.0 * M_PI);
                         previous = angle;
                         low[way] = std::min(low[way], unrolled);
                         high[way] = std::max(high[way], unrolled);
                     }
                 }
                 const int way = high[0] - low[0] > high[1] - low[1] ? 0 : 1;
-                if (high[way] - low[way] >= fullTurn) ring.turn = 2.0 * M_PI;
-                else arcs.emplace_back(start[way] + low[way], high[way] - low[way]);
+                if (high[way] - low[way] >= fullTurn)
+                    ring.turn = 2.0 * M_PI;
+                else
+                    arcs.emplace_back(start[way] + low[way], high[way] - low[way]);
             }
         }
         if (ring.turn > 0.0) return;
@@ -223,10 +235,12 @@ private:
         }
     }
 
-    [[nodiscard]] double radiusAt(const RoundSurface& surface, double height) const { return surface.radius + surface.slope * height; }
+    [[nodiscard]] double radiusAt(const RoundSurface& surface, double height) const {
+        return surface.radius + surface.slope * height;
+    }
 
-    /// A ring that goes round far enough, and where it does not go all the way, whose sides are sharp: else it is the round end
-    /// of a pocket or a fillet.
+    /// A ring that goes round far enough, and where it does not go all the way, whose sides are sharp: else it is the
+    /// round end of a pocket or a fillet.
     [[nodiscard]] bool isWall(const Ring& ring) const {
         if (ring.turn >= fullTurn) return true;
         if (ring.turn < openTurn) return false;
@@ -241,7 +255,9 @@ private:
                 gp_Pnt point;
                 gp_Vec along;
                 curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), point, along);
-                if (along.Magnitude() < 1e-12 || std::abs(along.Normalized().Dot(gp_Vec(ring.surface.axis.Direction()))) < 0.99) continue;
+                if (along.Magnitude() < 1e-12 ||
+                    std::abs(along.Normalized().Dot(gp_Vec(ring.surface.axis.Direction()))) < 0.99)
+                    continue;
                 if (edgeAngle(m_topology, e).kind == EdgeKind::Smooth) return false;
             }
         return true;
@@ -252,17 +268,18 @@ private:
         return 2.0 * std::max(std::abs(radiusAt(ring.surface, ring.low)), std::abs(radiusAt(ring.surface, ring.high)));
     }
 
-    /// A floor of any shape: every neighbour belongs to the hole already, and no edge to them is convex. (A ball with one hole
-    /// through it has the hole all around its only face, but meets it in convex edges.)
+    /// A floor of any shape: every neighbour belongs to the hole already, and no edge to them is convex. (A ball with
+    /// one hole through it has the hole all around its only face, but meets it in convex edges.)
     [[nodiscard]] bool isFloor(int f, const std::vector<char>& inside) const {
         for (const int e : m_topology.edgesOf(f))
             for (const EdgeUse& use : m_topology.usesOf(e))
-                if (use.face != f && (!inside[use.face] || edgeAngle(m_topology, e).kind == EdgeKind::Convex)) return false;
+                if (use.face != f && (!inside[use.face] || edgeAngle(m_topology, e).kind == EdgeKind::Convex))
+                    return false;
         return true;
     }
 
-    /// A flat floor that itself breaks out somewhere: square to the axis, it meets the hole in a concave edge, everything else in
-    /// convex ones, and is no wider than the hole.
+    /// A flat floor that itself breaks out somewhere: square to the axis, it meets the hole in a concave edge,
+    /// everything else in convex ones, and is no wider than the hole.
     [[nodiscard]] bool isOpenFloor(int f, const gp_Ax1& axis, const std::vector<char>& inside, double radius) {
         if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.05 * radius) return false;
         const GeomAdaptor_Surface plane(BRep_Tool::Surface(m_topology.face(f)));
@@ -272,14 +289,16 @@ private:
             for (const EdgeUse& use : m_topology.usesOf(e)) {
                 if (use.face == f) continue;
                 const EdgeKind kind = edgeAngle(m_topology, e).kind;
-                if (inside[use.face]) meets = meets || kind == EdgeKind::Concave;
-                else if (kind != EdgeKind::Convex) return false;
+                if (inside[use.face])
+                    meets = meets || kind == EdgeKind::Concave;
+                else if (kind != EdgeKind::Convex)
+                    return false;
             }
         return meets;
     }
 
-    /// Half the longest side of the box round a face's edges. Whatever axis a flat face is square to, some point of it lies at
-    /// least so far away: a quick "no" that spares walking round a plate's thousand holes for each of them.
+    /// Half the longest side of the box round a face's edges. Whatever axis a flat face is square to, some point of it
+    /// lies at least so far away: a quick "no" that spares walking round a plate's thousand holes for each of them.
     [[nodiscard]] double halfSide(int f) {
         if (m_halfSide[f] < 0.0) {
             Bnd_Box box;
@@ -293,9 +312,11 @@ private:
         return m_halfSide[f];
     }
 
-    /// A plane square to the axis whose outer boundary is made by concave walls about the same axis: a floor or shoulder.
+    /// A plane square to the axis whose outer boundary is made by concave walls about the same axis: a floor or
+    /// shoulder.
     [[nodiscard]] bool isShoulder(int f, const gp_Ax1& axis, double radius, double& outerRadius) {
-        if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.01 * m_limits.stepRatio * m_limits.stepRatio * radius) return false;
+        if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.01 * m_limits.stepRatio * m_limits.stepRatio * radius)
+            return false;
         const TopoDS_Face face = m_topology.face(f);
         const GeomAdaptor_Surface plane(BRep_Tool::Surface(face));
         if (std::abs(std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) - 1.0) > 1e-8) return false;
@@ -306,8 +327,9 @@ private:
             double farthest = 0.0;
             const BRepAdaptor_Curve curve(m_topology.edge(e));
             for (const double share : {0.1, 0.5, 0.9})
-                farthest = std::max(farthest, distanceTo(axis, curve.Value(curve.FirstParameter() +
-                                                                          share * (curve.LastParameter() - curve.FirstParameter()))));
+                farthest = std::max(
+                    farthest, distanceTo(axis, curve.Value(curve.FirstParameter() +
+                                                           share * (curve.LastParameter() - curve.FirstParameter()))));
             if (farthest < reach - allowanceFor(reach)) continue;
             const auto uses = m_topology.usesOf(e);
             if (uses.size() != 2) return false;
@@ -347,14 +369,20 @@ private:
                         const Ring& other = m_rings[m_ringOf[g]];
                         const double width = widestOf(other);
                         const double narrow = other.surface.kind == SurfaceKind::Cone
-                                                  ? 2.0 * std::min(std::abs(radiusAt(other.surface, other.low)), std::abs(radiusAt(other.surface, other.high)))
+                                                  ? 2.0 * std::min(std::abs(radiusAt(other.surface, other.low)),
+                                                                   std::abs(radiusAt(other.surface, other.high)))
                                                   : width;
                         if (other.turn < openTurn) continue;
                         if (narrow > 2.0 * m_limits.stepRatio * widestStep) continue;
-                        if (other.surface.kind == SurfaceKind::Cylinder && width > std::min(limit, 2.0 * m_limits.stepRatio * widestStep)) continue;
-                        if (other.surface.kind == SurfaceKind::Cone && width > 2.0 * m_limits.stepRatio * widestStep * 1.2) continue;
+                        if (other.surface.kind == SurfaceKind::Cylinder &&
+                            width > std::min(limit, 2.0 * m_limits.stepRatio * widestStep))
+                            continue;
+                        if (other.surface.kind == SurfaceKind::Cone &&
+                            width > 2.0 * m_limits.stepRatio * widestStep * 1.2)
+                            continue;
                         rings.push_back(m_ringOf[g]);
-                        if (other.surface.kind == SurfaceKind::Cylinder) widestStep = std::max(widestStep, other.surface.radius);
+                        if (other.surface.kind == SurfaceKind::Cylinder)
+                            widestStep = std::max(widestStep, other.surface.radius);
                         for (const int member : other.faces)
                             if (!inside[member]) take(member);
                         continue;
@@ -411,20 +439,23 @@ private:
         if (u1 - u0 >= fullTurn) return true;
         // Halves: its other half lies beside it on the same surface.
         for (const int g : m_topology.neighboursOf(f))
-            if (m_kind[g] == m_kind[f] && sameSurface(m_topology.face(f), m_topology.face(g), 10.0 * m_same)) return true;
+            if (m_kind[g] == m_kind[f] && sameSurface(m_topology.face(f), m_topology.face(g), 10.0 * m_same))
+                return true;
         return false;
     }
 
     [[nodiscard]] bool smoothTo(int f, int g) const {
         for (const int e : m_topology.edgesOf(g)) {
             const auto uses = m_topology.usesOf(e);
-            if (uses.size() == 2 && ((uses[0].face == f && uses[1].face == g) || (uses[0].face == g && uses[1].face == f)))
+            if (uses.size() == 2 &&
+                ((uses[0].face == f && uses[1].face == g) || (uses[0].face == g && uses[1].face == f)))
                 return edgeAngle(m_topology, e, 0.05).kind == EdgeKind::Smooth;
         }
         return false;
     }
 
-    /// A narrow face all round the end of the wall, smooth to it: a rounded or chamfered rim on a face that is not flat.
+    /// A narrow face all round the end of the wall, smooth to it: a rounded or chamfered rim on a face that is not
+    /// flat.
     [[nodiscard]] bool isRimBlend(int f, int g, const std::vector<char>& inside, double radius) const {
         if (m_kind[g] == SurfaceKind::Plane || (m_round[g] && m_round[g]->kind == SurfaceKind::Cylinder)) return false;
         if (!smoothTo(f, g)) return false;
@@ -437,7 +468,8 @@ private:
             if (uses[0].face == uses[1].face) continue;
             const int other = uses[0].face == g ? uses[1].face : uses[0].face;
             const double length = lengthOf(m_topology.edge(e));
-            if (inside[other]) touching += length;
+            if (inside[other])
+                touching += length;
             else {
                 beyond += length;
                 outside.push_back(other);
@@ -447,18 +479,20 @@ private:
         return areaOf(m_topology.face(g)) < touching * radius;
     }
 
-    /// Something stands in it: a hole meets the outside in convex edges, its floor meets a boss or a wall in concave ones. Such a
-    /// recess is a pocket, whatever its outline.
+    /// Something stands in it: a hole meets the outside in convex edges, its floor meets a boss or a wall in concave
+    /// ones. Such a recess is a pocket, whatever its outline.
     [[nodiscard]] bool hasIsland(const std::vector<int>& faces, const std::vector<char>& inside) const {
         for (const int f : faces)
             for (const int e : m_topology.edgesOf(f))
                 for (const EdgeUse& use : m_topology.usesOf(e))
-                    if (use.face != f && !inside[use.face] && edgeAngle(m_topology, e).kind == EdgeKind::Concave) return true;
+                    if (use.face != f && !inside[use.face] && edgeAngle(m_topology, e).kind == EdgeKind::Concave)
+                        return true;
         return false;
     }
 
     /// The closed chains of edges that part the hole from the rest, each as the faces on its other side.
-    [[nodiscard]] std::vector<std::vector<int>> mouthsOf(const std::vector<int>& faces, const std::vector<char>& inside) const {
+    [[nodiscard]] std::vector<std::vector<int>> mouthsOf(const std::vector<int>& faces,
+                                                         const std::vector<char>& inside) const {
         struct Rim {
             int edge, start, end, outside;
         };
@@ -513,8 +547,10 @@ private:
         for (const int f : hole.faces)
             if (m_round[f] && m_round[f]->kind == SurfaceKind::Sphere) {  // the bottom of a ball end has no edge
                 const double centre = heightOn(hole.axis, m_round[f]->axis.Location());
-                if (centre - low < high - centre) low = std::min(low, centre - m_round[f]->radius);
-                else high = std::max(high, centre + m_round[f]->radius);
+                if (centre - low < high - centre)
+                    low = std::min(low, centre - m_round[f]->radius);
+                else
+                    high = std::max(high, centre + m_round[f]->radius);
             }
         hole.depth = high - low;
         hole.middle = hole.axis.Location().Translated(gp_Vec(hole.axis.Direction()) * (0.5 * (low + high)));
@@ -536,7 +572,8 @@ private:
                 sections.push_back({std::min(a, b), std::max(a, b), ring.surface.radius});
                 hole.volume += M_PI * ring.surface.radius * ring.surface.radius * std::abs(b - a);
             } else {
-                const double ra = std::abs(radiusAt(ring.surface, ring.low)), rb = std::abs(radiusAt(ring.surface, ring.high));
+                const double ra = std::abs(radiusAt(ring.surface, ring.low)),
+                             rb = std::abs(radiusAt(ring.surface, ring.high));
                 coneWidest = std::max(coneWidest, 2.0 * std::max(ra, rb));
                 hole.volume += M_PI / 3.0 * std::abs(b - a) * (ra * ra + ra * rb + rb * rb);
                 if (std::min(ra, rb) < 0.02 * std::max(ra, rb)) hole.drillPoint = true;
@@ -570,7 +607,8 @@ private:
                     return m_kind[f] == SurfaceKind::Plane && isShoulder(f, hole.axis, wide.radius, outer) &&
                            std::abs(outer - wide.radius) < allowanceFor(wide.radius);
                 });
-                if (flatShoulder && wide.high - wide.low <= narrow.high - narrow.low) hole.kind = HoleKind::Counterbored;
+                if (flatShoulder && wide.high - wide.low <= narrow.high - narrow.low)
+                    hole.kind = HoleKind::Counterbored;
             }
         }
     }
@@ -579,8 +617,8 @@ private:
     void findSlots() {
         std::vector<int> ends;
         for (std::size_t r = 0; r < m_rings.size(); ++r)
-            if (m_rings[r].surface.kind == SurfaceKind::Cylinder && std::abs(m_rings[r].turn - halfTurn) < 3.0 * degree &&
-                m_holeOf[m_rings[r].faces.front()] < 0)
+            if (m_rings[r].surface.kind == SurfaceKind::Cylinder &&
+                std::abs(m_rings[r].turn - halfTurn) < 3.0 * degree && m_holeOf[m_rings[r].faces.front()] < 0)
                 ends.push_back(static_cast<int>(r));
         const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + 1e-9) : 1e300;
         for (const int first : ends) {
@@ -595,13 +633,15 @@ private:
                         const int r = m_ringOf[h];
                         if (r < 0 || r == first || m_holeOf[h] >= 0) continue;
                         if (m_rings[r].surface.kind != SurfaceKind::Cylinder || !smoothTo(h, g)) continue;
-                        if (std::abs(m_rings[r].surface.radius - one.surface.radius) > allowanceFor(one.surface.radius)) continue;
+                        if (std::abs(m_rings[r].surface.radius - one.surface.radius) > allowanceFor(one.surface.radius))
+                            continue;
                         if (std::abs(m_rings[r].turn - halfTurn) > 3.0 * degree) continue;
                         ++partners[r];
                     }
                 }
             if (flats.size() != 2) continue;
-            const auto found = std::find_if(partners.begin(), partners.end(), [](const auto& entry) { return entry.second >= 2; });
+            const auto found =
+                std::find_if(partners.begin(), partners.end(), [](const auto& entry) { return entry.second >= 2; });
             if (found == partners.end()) continue;
             const Ring& two = m_rings[found->first];
             std::vector<char> inside(m_round.size(), 0);
@@ -647,7 +687,8 @@ private:
         }
     }
 
-    /// Goes through something hardly wider than itself: each end lies in one face, all of which lies within a diameter of its axis.
+    /// Goes through something hardly wider than itself: each end lies in one face, all of which lies within a diameter
+    /// of its axis.
     [[nodiscard]] bool isBore(const Hole& hole) {
         if (hole.kind == HoleKind::Slot) return false;
         int ends = 0;
@@ -665,8 +706,8 @@ private:
         return ends >= 2;
     }
 
-    /// As forecast::faceShare, from sampled edges and, where the surface is round, its middle: near enough for an estimate and much
-    /// quicker than integrating.
+    /// As forecast::faceShare, from sampled edges and, where the surface is round, its middle: near enough for an
+    /// estimate and much quicker than integrating.
     [[nodiscard]] double extraOf(int f) const {
         const TopoDS_Face face = m_topology.face(f);
         double perimeter = 0.0;
@@ -681,7 +722,9 @@ private:
                 length += before.Distance(point);
                 before = point;
             }
-            perimeter += length * static_cast<double>(std::count_if(m_topology.usesOf(e).begin(), m_topology.usesOf(e).end(), [f](const EdgeUse& use) { return use.face == f; }));
+            perimeter +=
+                length * static_cast<double>(std::count_if(m_topology.usesOf(e).begin(), m_topology.usesOf(e).end(),
+                                                           [f](const EdgeUse& use) { return use.face == f; }));
         }
         double area = 0.0;
         if (m_kind[f] == SurfaceKind::Cylinder || m_kind[f] == SurfaceKind::Cone || m_kind[f] == SurfaceKind::Torus) {
@@ -712,13 +755,15 @@ private:
     /// A drill that passes through another hole leaves its wall in pieces: one hole all the same.
     void joinInterrupted() {
         const auto opensInto = [](const Hole& hole, int other) {
-            return std::any_of(hole.mouths.begin(), hole.mouths.end(), [other](const Mouth& mouth) { return mouth.intoHole == other; });
+            return std::any_of(hole.mouths.begin(), hole.mouths.end(),
+                               [other](const Mouth& mouth) { return mouth.intoHole == other; });
         };
         const auto pieces = [&](const Hole& a, const Hole& b) {
             if (a.kind == HoleKind::Slot || b.kind == HoleKind::Slot || a.body != b.body) return false;
             if (!sameAxis(a.axis, b.axis, allowanceFor(a.size))) return false;
             const bool sameDrill = std::any_of(a.diameters.begin(), a.diameters.end(), [&](double d) {
-                return std::any_of(b.diameters.begin(), b.diameters.end(), [&](double e) { return std::abs(d - e) < allowanceFor(d); });
+                return std::any_of(b.diameters.begin(), b.diameters.end(),
+                                   [&](double e) { return std::abs(d - e) < allowanceFor(d); });
             });
             return sameDrill && std::any_of(a.mouths.begin(), a.mouths.end(), [&](const Mouth& mouth) {
                        return mouth.intoHole >= 0 && opensInto(b, mouth.intoHole);
@@ -742,7 +787,8 @@ private:
                 const auto [lowB, highB] = endsOf(other);
                 const double low = std::min(lowA, lowB), high = std::max(highA, highB);
                 // What lay between the pieces was drilled too.
-                one.volume += other.volume + std::max(0.0, (high - low) - one.depth - other.depth) * M_PI_4 * other.size * other.size;
+                one.volume += other.volume +
+                              std::max(0.0, (high - low) - one.depth - other.depth) * M_PI_4 * other.size * other.size;
                 one.depth = high - low;
                 one.middle = one.axis.Location().Translated(gp_Vec(one.axis.Direction()) * (0.5 * (low + high)));
                 one.through = one.through && other.through;
@@ -755,7 +801,8 @@ private:
                 one.size = std::max(one.size, other.size);
                 one.sinkDiameter = std::max(one.sinkDiameter, other.sinkDiameter);
                 for (const double d : other.diameters)
-                    if (std::none_of(one.diameters.begin(), one.diameters.end(), [&](double known) { return std::abs(known - d) < allowanceFor(d); }))
+                    if (std::none_of(one.diameters.begin(), one.diameters.end(),
+                                     [&](double known) { return std::abs(known - d) < allowanceFor(d); }))
                         one.diameters.push_back(d);
                 std::sort(one.diameters.begin(), one.diameters.end());
                 one.faces.insert(one.faces.end(), other.faces.begin(), other.faces.end());
@@ -820,23 +867,35 @@ Result<std::vector<Hole>> findHoles(const Part& part, double targetSize, const H
 
 std::string holeKindName(HoleKind kind) {
     switch (kind) {
-        case HoleKind::Plain: return "plain";
-        case HoleKind::Stepped: return "stepped";
-        case HoleKind::Counterbored: return "counterbored";
-        case HoleKind::Countersunk: return "countersunk";
-        case HoleKind::Tapered: return "tapered";
-        case HoleKind::Slot: return "slot";
-        case HoleKind::Sheet: return "sheet";
+        case HoleKind::Plain:
+            return "plain";
+        case HoleKind::Stepped:
+            return "stepped";
+        case HoleKind::Counterbored:
+            return "counterbored";
+        case HoleKind::Countersunk:
+            return "countersunk";
+        case HoleKind::Tapered:
+            return "tapered";
+        case HoleKind::Slot:
+            return "slot";
+        case HoleKind::Sheet:
+            return "sheet";
     }
     return "hole";
 }
 
 std::string describe(const Hole& hole) {
     const std::string pattern = hole.pattern.empty() ? std::string() : ", " + hole.pattern;
-    if (hole.kind == HoleKind::Sheet) return (hole.diameters.empty() ? fmt::format("in a sheet, {}", counted(hole.rim.size(), "edge")) : std::string("in a sheet, round")) + pattern;
+    if (hole.kind == HoleKind::Sheet)
+        return (hole.diameters.empty() ? fmt::format("in a sheet, {}", counted(hole.rim.size(), "edge"))
+                                       : std::string("in a sheet, round")) +
+               pattern;
     std::string text;
-    if (hole.kind == HoleKind::Slot) text = fmt::format("slot {:.3g} long", hole.length);
-    else if (hole.kind != HoleKind::Plain) text = holeKindName(hole.kind);
+    if (hole.kind == HoleKind::Slot)
+        text = fmt::format("slot {:.3g} long", hole.length);
+    else if (hole.kind != HoleKind::Plain)
+        text = holeKindName(hole.kind);
     if (hole.bore) text += text.empty() ? "bore" : ", bore";
     if (!text.empty()) text += ", ";
     text += hole.through ? "through" : fmt::format("blind, {:.3g} deep", hole.depth);

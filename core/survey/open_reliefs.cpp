@@ -1,15 +1,15 @@
 #include "survey/open_reliefs.h"
 
-#include <BRepAdaptor_Curve.hxx>
-#include <BRepTools.hxx>
-#include <BRep_Tool.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
-#include <gp_Ax2.hxx>
 #include <tbb/parallel_for.h>
 
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepTools.hxx>
+#include <gp_Ax2.hxx>
 #include <map>
 #include <numeric>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -20,13 +20,19 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double smooth = 0.06;                        // [rad] rounding noise of files
-constexpr double mostSkin = 0.1, mostVolume = 0.05;    // shares of the body: more is its shape
+constexpr double smooth = 0.06;                      // [rad] rounding noise of files
+constexpr double mostSkin = 0.1, mostVolume = 0.05;  // shares of the body: more is its shape
 constexpr std::size_t mostFaces = 200;
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& ofHoles, const std::vector<Relief>& closed, Progress& progress) : m_topology(part.incidence()), m_targetSize(targetSize), m_ofHoles(ofHoles), m_closed(closed), m_progress(progress) {
+    Finder(const Part& part, double targetSize, const std::set<int>& ofHoles, const std::vector<Relief>& closed,
+           Progress& progress)
+        : m_topology(part.incidence()),
+          m_targetSize(targetSize),
+          m_ofHoles(ofHoles),
+          m_closed(closed),
+          m_progress(progress) {
         for (std::size_t r = 0; r < closed.size(); ++r)
             for (const int f : closed[r].faces) m_closedAt[f].push_back(r);
     }
@@ -47,20 +53,21 @@ private:
     double m_targetSize;
     const std::set<int>& m_ofHoles;
     const std::vector<Relief>& m_closed;
-    std::map<int, std::vector<std::size_t>> m_closedAt;   // by face
+    std::map<int, std::vector<std::size_t>> m_closedAt;  // by face
     Progress& m_progress;
-    std::vector<EdgeKind> m_kinds;      // by edge
-    mutable std::map<int, std::set<int>> m_outlines;   // edges of faces' outer loops, as they are asked for
-    std::vector<double> m_areas;        // by face
-    std::vector<int> m_bend;            // by face: 1 bulges outwards, -1 inwards, 0 flat or neither
-    std::map<int, double> m_skin, m_volume;   // by body
+    std::vector<EdgeKind> m_kinds;                    // by edge
+    mutable std::map<int, std::set<int>> m_outlines;  // edges of faces' outer loops, as they are asked for
+    std::vector<double> m_areas;                      // by face
+    std::vector<int> m_bend;                          // by face: 1 bulges outwards, -1 inwards, 0 flat or neither
+    std::map<int, double> m_skin, m_volume;           // by body
 
     void measure() {
         m_kinds.assign(static_cast<std::size_t>(m_topology.edgeCount()) + 1, EdgeKind::Open);
         m_areas.assign(static_cast<std::size_t>(m_topology.faceCount()) + 1, 0.0);
         m_bend.assign(m_areas.size(), 0);
         tbb::parallel_for(1, m_topology.edgeCount() + 1, [&](int e) {
-            if (m_topology.facesAt(e) == 2) m_kinds[static_cast<std::size_t>(e)] = edgeAngle(m_topology, e, smooth).kind;
+            if (m_topology.facesAt(e) == 2)
+                m_kinds[static_cast<std::size_t>(e)] = edgeAngle(m_topology, e, smooth).kind;
         });
         std::vector<double> volumes(m_areas.size());
         const TopExp_Explorer first(m_topology.face(1), TopAbs_VERTEX);
@@ -93,16 +100,20 @@ private:
         std::vector<int> parent(m_areas.size());
         std::iota(parent.begin(), parent.end(), 0);
         const auto root = [&parent](int f) {
-            while (parent[static_cast<std::size_t>(f)] != f) f = parent[static_cast<std::size_t>(f)] = parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(f)])];
+            while (parent[static_cast<std::size_t>(f)] != f)
+                f = parent[static_cast<std::size_t>(f)] =
+                    parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(f)])];
             return f;
         };
         const EdgeKind within = raised ? EdgeKind::Convex : EdgeKind::Concave;
-        const int against = raised ? -1 : 1;   // a round that leads out of it
+        const int against = raised ? -1 : 1;  // a round that leads out of it
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
             const auto uses = m_topology.usesOf(e);
-            if (uses.size() != 2 || uses[0].face == uses[1].face || BRep_Tool::Degenerated(m_topology.edge(e))) continue;
+            if (uses.size() != 2 || uses[0].face == uses[1].face || BRep_Tool::Degenerated(m_topology.edge(e)))
+                continue;
             const EdgeKind kind = m_kinds[static_cast<std::size_t>(e)];
-            const bool runsOn = kind == EdgeKind::Smooth && m_bend[static_cast<std::size_t>(uses[0].face)] != against && m_bend[static_cast<std::size_t>(uses[1].face)] != against;
+            const bool runsOn = kind == EdgeKind::Smooth && m_bend[static_cast<std::size_t>(uses[0].face)] != against &&
+                                m_bend[static_cast<std::size_t>(uses[1].face)] != against;
             if (kind == within || runsOn) parent[static_cast<std::size_t>(root(uses[0].face))] = root(uses[1].face);
         }
         std::map<int, std::vector<int>> byRoot;
@@ -123,7 +134,9 @@ private:
             if (const auto held = m_closedAt.find(f); held != m_closedAt.end())
                 for (const std::size_t r : held->second) {
                     const std::vector<int>& known = m_closed[r].faces;
-                    if (!std::includes(known.begin(), known.end(), faces.begin(), faces.end()) && !std::includes(faces.begin(), faces.end(), known.begin(), known.end())) return std::nullopt;
+                    if (!std::includes(known.begin(), known.end(), faces.begin(), faces.end()) &&
+                        !std::includes(faces.begin(), faces.end(), known.begin(), known.end()))
+                        return std::nullopt;
                 }
         const EdgeKind rim = raised ? EdgeKind::Concave : EdgeKind::Convex;
         const auto isIn = [&](int f) { return std::binary_search(faces.begin(), faces.end(), f); };
@@ -139,7 +152,8 @@ private:
                 if (BRep_Tool::Degenerated(m_topology.edge(e)) || other == f) continue;
                 if (other == 0) return std::nullopt;
                 if (isIn(other)) continue;
-                if (m_kinds[static_cast<std::size_t>(e)] != rim) return std::nullopt;   // it fades out: a round lies between
+                if (m_kinds[static_cast<std::size_t>(e)] != rim)
+                    return std::nullopt;  // it fades out: a round lies between
                 bases.insert(other);
                 if (relief.wall == 0) relief.wall = f;
                 open = open || isOnOutline(other, e);
@@ -165,9 +179,11 @@ private:
 
     /// Not on an inner loop.
     [[nodiscard]] bool isOnOutline(int face, int edge) const {
-        const auto [known, fresh] = m_outlines.try_emplace(face);   // of a plate with a thousand letters it is asked for thousands of times
+        const auto [known, fresh] =
+            m_outlines.try_emplace(face);  // of a plate with a thousand letters it is asked for thousands of times
         if (fresh)
-            for (TopExp_Explorer it(BRepTools::OuterWire(m_topology.face(face)), TopAbs_EDGE); it.More(); it.Next()) known->second.insert(m_topology.edgeNumber(it.Current()));
+            for (TopExp_Explorer it(BRepTools::OuterWire(m_topology.face(face)), TopAbs_EDGE); it.More(); it.Next())
+                known->second.insert(m_topology.edgeNumber(it.Current()));
         return known->second.contains(edge);
     }
 
@@ -188,8 +204,10 @@ private:
         return normal;
     }
 
-    /// Sides, ascending, and middle of the box round them, laid along their longest straight edge and their largest flat face.
-    [[nodiscard]] std::pair<std::array<double, 3>, gp_Pnt> box(const std::vector<int>& faces, const std::set<int>& edges) const {
+    /// Sides, ascending, and middle of the box round them, laid along their longest straight edge and their largest
+    /// flat face.
+    [[nodiscard]] std::pair<std::array<double, 3>, gp_Pnt> box(const std::vector<int>& faces,
+                                                               const std::set<int>& edges) const {
         std::vector<gp_Pnt> points;
         gp_Dir along = gp::DX();
         double longest = 0.0;
@@ -198,10 +216,14 @@ private:
             const BRepAdaptor_Curve curve(m_topology.edge(e));
             constexpr int count = 16;
             const std::size_t first = points.size();
-            for (int i = 0; i <= count; ++i) points.push_back(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count));
+            for (int i = 0; i <= count; ++i)
+                points.push_back(
+                    curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count));
             const gp_Vec chord(points[first], points.back());
-            bool straight = chord.Magnitude() > longest;   // lines come as splines too
-            for (std::size_t i = first + 1; i + 1 < points.size() && straight; ++i) straight = gp_Vec(points[first], points[i]).Crossed(chord).Magnitude() <= 1e-4 * chord.SquareMagnitude();
+            bool straight = chord.Magnitude() > longest;  // lines come as splines too
+            for (std::size_t i = first + 1; i + 1 < points.size() && straight; ++i)
+                straight =
+                    gp_Vec(points[first], points[i]).Crossed(chord).Magnitude() <= 1e-4 * chord.SquareMagnitude();
             if (straight) {
                 longest = chord.Magnitude();
                 along = gp_Dir(chord);
@@ -220,8 +242,9 @@ private:
             up = across;
         }
         gp_Ax2 frame(gp_Pnt(), along);
-        if (largest > 0.0) frame = gp_Ax2(gp_Pnt(), along, gp_Dir(up));
-        else if (!points.empty()) {   // round all over: along the chord it spans
+        if (largest > 0.0)
+            frame = gp_Ax2(gp_Pnt(), along, gp_Dir(up));
+        else if (!points.empty()) {  // round all over: along the chord it spans
             double xx = 0.0, xy = 0.0, yy = 0.0, meanX = 0.0, meanY = 0.0;
             const auto n = static_cast<double>(points.size());
             const auto x = [&](const gp_Pnt& p) { return p.XYZ().Dot(frame.XDirection().XYZ()); };
@@ -236,7 +259,9 @@ private:
                 yy += (y(p) - meanY) * (y(p) - meanY);
             }
             const double angle = 0.5 * std::atan2(2.0 * xy, xx - yy);
-            frame = gp_Ax2(gp_Pnt(), along, gp_Dir(frame.XDirection().XYZ() * std::cos(angle) + frame.YDirection().XYZ() * std::sin(angle)));
+            frame =
+                gp_Ax2(gp_Pnt(), along,
+                       gp_Dir(frame.XDirection().XYZ() * std::cos(angle) + frame.YDirection().XYZ() * std::sin(angle)));
         }
         std::array<double, 3> low, high, sides;
         low.fill(std::numeric_limits<double>::max());
@@ -259,7 +284,8 @@ private:
 
 }  // namespace
 
-std::vector<Relief> findOpenReliefs(const Part& part, double targetSize, const std::set<int>& ofHoles, const std::vector<Relief>& closed, Progress& progress) {
+std::vector<Relief> findOpenReliefs(const Part& part, double targetSize, const std::set<int>& ofHoles,
+                                    const std::vector<Relief>& closed, Progress& progress) {
     if (part.incidence().faceCount() == 0) return {};
     return Finder(part, targetSize, ofHoles, closed, progress).run();
 }

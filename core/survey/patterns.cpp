@@ -1,8 +1,8 @@
 #include "survey/patterns.h"
 
 #include <fmt/format.h>
-#include <gp_Ax3.hxx>
 
+#include <gp_Ax3.hxx>
 #include <map>
 #include <set>
 
@@ -43,9 +43,14 @@ std::optional<std::string> asGrid(const Places& places, double fit) {
     for (std::size_t i = 0; i < places.size(); ++i)
         for (std::size_t j = 0; j < places.size(); ++j)
             if (i != j) steps.push_back(places[j] - places[i]);
-    std::sort(steps.begin(), steps.end(), [fit](const gp_XY& a, const gp_XY& b) { return std::abs(a.Modulus() - b.Modulus()) > fit ? a.Modulus() < b.Modulus() : (a.X() != b.X() ? a.X() < b.X() : a.Y() < b.Y()); });
+    std::sort(steps.begin(), steps.end(), [fit](const gp_XY& a, const gp_XY& b) {
+        return std::abs(a.Modulus() - b.Modulus()) > fit ? a.Modulus() < b.Modulus()
+                                                         : (a.X() != b.X() ? a.X() < b.X() : a.Y() < b.Y());
+    });
     const gp_XY u = steps.front();
-    const auto across = std::find_if(steps.begin(), steps.end(), [&](const gp_XY& s) { return std::abs(u.Crossed(s)) > 0.1 * u.Modulus() * s.Modulus(); });
+    const auto across = std::find_if(steps.begin(), steps.end(), [&](const gp_XY& s) {
+        return std::abs(u.Crossed(s)) > 0.1 * u.Modulus() * s.Modulus();
+    });
     const bool row = across == steps.end();
     const gp_XY v = row ? gp_XY(-u.Y(), u.X()) : *across;
     std::set<std::pair<long, long>> taken;
@@ -54,17 +59,20 @@ std::optional<std::string> asGrid(const Places& places, double fit) {
         const gp_XY d = p - places.front();
         const double a = d.Crossed(v) / u.Crossed(v), b = u.Crossed(d) / u.Crossed(v);
         const long wholeA = std::lround(a), wholeB = std::lround(b);
-        if ((u * static_cast<double>(wholeA) + v * static_cast<double>(wholeB) - d).Modulus() > 2.0 * fit) return std::nullopt;
+        if ((u * static_cast<double>(wholeA) + v * static_cast<double>(wholeB) - d).Modulus() > 2.0 * fit)
+            return std::nullopt;
         taken.insert({wholeA, wholeB});
         lowA = std::min(lowA, wholeA);
         highA = std::max(highA, wholeA);
         lowB = std::min(lowB, wholeB);
         highB = std::max(highB, wholeB);
     }
-    if (static_cast<long>(taken.size()) != (highA - lowA + 1) * (highB - lowB + 1) || taken.size() != places.size()) return std::nullopt;
+    if (static_cast<long>(taken.size()) != (highA - lowA + 1) * (highB - lowB + 1) || taken.size() != places.size())
+        return std::nullopt;
     if (row) return fmt::format("in a row of {}, {} apart", places.size(), readable(u.Modulus()));
     if (places.size() < 4) return std::nullopt;
-    return fmt::format("in a grid of {} × {}, {} and {} apart", highA - lowA + 1, highB - lowB + 1, readable(u.Modulus()), readable(v.Modulus()));
+    return fmt::format("in a grid of {} × {}, {} and {} apart", highA - lowA + 1, highB - lowB + 1,
+                       readable(u.Modulus()), readable(v.Modulus()));
 }
 
 }  // namespace
@@ -75,7 +83,10 @@ void tellPatterns(std::vector<Hole>& holes) {
     for (std::size_t h = 0; h < holes.size(); ++h) {
         Hole& hole = holes[h];
         hole.pattern.clear();
-        const int face = hole.kind == HoleKind::Sheet ? hole.sheetFace : hole.mouths.empty() || hole.mouths.front().neighbours.empty() ? 0 : hole.mouths.front().neighbours.front();
+        const int face = hole.kind == HoleKind::Sheet ? hole.sheetFace
+                         : hole.mouths.empty() || hole.mouths.front().neighbours.empty()
+                             ? 0
+                             : hole.mouths.front().neighbours.front();
         if (face == 0 || hole.bore || !(hole.size > 0.0)) continue;
         groups[{hole.body, static_cast<int>(hole.kind), std::lround(std::log(hole.size) * 1e4), face}].push_back(h);
     }

@@ -1,7 +1,8 @@
 #include "survey/receiving.h"
 
-#include <Bnd_Box.hxx>
 #include <fmt/format.h>
+
+#include <Bnd_Box.hxx>
 
 #include "geometry/extent.h"
 #include "intake/copies.h"
@@ -51,9 +52,15 @@ void findFarParts(const Model& model, const std::vector<measure::Facts>& facts, 
             for (std::size_t j = i + 1; j < reach.size(); ++j) {
                 const std::size_t o = reach[j].second;
                 report.odd.push_back({Oddity::FarAway,
-                                      fmt::format("\"{}\" stands {} mm away from all the rest.", placeName(model, o), readable(std::round(reach[j].first))),
-                                      "Move it, or set it aside.", {o}, {}, gp_Pnt(0.5 * (boxes[o].CornerMin().XYZ() + boxes[o].CornerMax().XYZ())), reach[j].first,
-                                      "intake.setAside", Json{{"places", Json::array({placeName(model, o)})}}});
+                                      fmt::format("\"{}\" stands {} mm away from all the rest.", placeName(model, o),
+                                                  readable(std::round(reach[j].first))),
+                                      "Move it, or set it aside.",
+                                      {o},
+                                      {},
+                                      gp_Pnt(0.5 * (boxes[o].CornerMin().XYZ() + boxes[o].CornerMax().XYZ())),
+                                      reach[j].first,
+                                      "intake.setAside",
+                                      Json{{"places", Json::array({placeName(model, o)})}}});
             }
             break;
         }
@@ -69,8 +76,16 @@ void findFarParts(const Model& model, const std::vector<measure::Facts>& facts, 
         move.shift = {-centre.X(), -centre.Y(), -centre.Z()};
         Json parameters;
         to_json(parameters, move);
-        report.odd.push_back({Oddity::FarAway, fmt::format("Everything stands {} mm from the origin, {} times its own size.", readable(std::round(away)), readable(std::round(away / size))),
-                              "Move its middle to the origin.", {}, {}, centre, away, "intake.move", std::move(parameters)});
+        report.odd.push_back({Oddity::FarAway,
+                              fmt::format("Everything stands {} mm from the origin, {} times its own size.",
+                                          readable(std::round(away)), readable(std::round(away / size))),
+                              "Move its middle to the origin.",
+                              {},
+                              {},
+                              centre,
+                              away,
+                              "intake.move",
+                              std::move(parameters)});
     }
 }
 
@@ -78,8 +93,10 @@ void findAskewParts(const Model& model, ReceivingReport& report) {
     // Off by a little: more than rounding, less than a designer would mean. Its three main directions decide.
     constexpr double rounding = 2e-6, meant = 1.0 * M_PI / 180.0;
     std::vector<std::vector<WeighedDirection>> main;
-    for (const auto& part : model.parts) main.push_back(part->shape.IsNull() ? std::vector<WeighedDirection>{} : mainDirections(part->incidence()));
-    const std::pair<gp_Dir, const char*> axes[] = {{gp_Dir(1, 0, 0), "X"}, {gp_Dir(0, 1, 0), "Y"}, {gp_Dir(0, 0, 1), "Z"}};
+    for (const auto& part : model.parts)
+        main.push_back(part->shape.IsNull() ? std::vector<WeighedDirection>{} : mainDirections(part->incidence()));
+    const std::pair<gp_Dir, const char*> axes[] = {
+        {gp_Dir(1, 0, 0), "X"}, {gp_Dir(0, 1, 0), "Y"}, {gp_Dir(0, 0, 1), "Z"}};
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& occurrence = model.occurrences[o];
         const auto& directions = main[occurrence.part];
@@ -97,8 +114,16 @@ void findAskewParts(const Model& model, ReceivingReport& report) {
                 move.places = {placeName(model, o)};
                 Json parameters;
                 to_json(parameters, move);
-                report.odd.push_back({Oddity::Askew, fmt::format("\"{}\" is off the {} axis by {}°.", placeName(model, o), name, readable(off * 180.0 / M_PI)),
-                                      fmt::format("Turn it parallel to {}.", name), {o}, {}, about, off * 180.0 / M_PI, "intake.move", std::move(parameters)});
+                report.odd.push_back({Oddity::Askew,
+                                      fmt::format("\"{}\" is off the {} axis by {}°.", placeName(model, o), name,
+                                                  readable(off * 180.0 / M_PI)),
+                                      fmt::format("Turn it parallel to {}.", name),
+                                      {o},
+                                      {},
+                                      about,
+                                      off * 180.0 / M_PI,
+                                      "intake.move",
+                                      std::move(parameters)});
             }
         }
     }
@@ -113,7 +138,8 @@ bool samePlacement(const gp_Trsf& a, const gp_Trsf& b, double size) {
 
 }  // namespace
 
-Result<ReceivingReport> receivingReport(const Model& model, const std::vector<measure::Facts>& facts, Progress& progress) {
+Result<ReceivingReport> receivingReport(const Model& model, const std::vector<measure::Facts>& facts,
+                                        Progress& progress) {
     ReceivingReport report;
     report.parts = model.parts.size();
     report.places = model.occurrences.size();
@@ -141,18 +167,30 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         for (const auto& [face, colour] : part.faceColours) addColour(colour);
 
         const auto say = [&](Oddity kind, std::string what, std::string remedy, double size) {
-            report.odd.push_back({kind, std::move(what), std::move(remedy), placesOf[p], {}, std::nullopt, size, {}, {}});
+            report.odd.push_back(
+                {kind, std::move(what), std::move(remedy), placesOf[p], {}, std::nullopt, size, {}, {}});
         };
-        if (loose > 0) say(Oddity::NotClosed, fmt::format("\"{}\" is made of {}.", part.name, counted(loose, "loose face")), "Mend stitches them.", static_cast<double>(loose));
+        if (loose > 0)
+            say(Oddity::NotClosed, fmt::format("\"{}\" is made of {}.", part.name, counted(loose, "loose face")),
+                "Mend stitches them.", static_cast<double>(loose));
         else if (facts[p].solids > 0 && facts[p].openEdges > 0)
-            say(Oddity::NotClosed, fmt::format("\"{}\" calls itself solid and has {}.", part.name, counted(static_cast<std::size_t>(facts[p].openEdges), "open edge")),
+            say(Oddity::NotClosed,
+                fmt::format("\"{}\" calls itself solid and has {}.", part.name,
+                            counted(static_cast<std::size_t>(facts[p].openEdges), "open edge")),
                 "Mend closes it.", facts[p].openEdges);
-        const double boxVolume = (facts[p].high[0] - facts[p].low[0]) * (facts[p].high[1] - facts[p].low[1]) * (facts[p].high[2] - facts[p].low[2]);
+        const double boxVolume = (facts[p].high[0] - facts[p].low[0]) * (facts[p].high[1] - facts[p].low[1]) *
+                                 (facts[p].high[2] - facts[p].low[2]);
         if (facts[p].solids > 0 && facts[p].volume <= 1e-9 * boxVolume)
-            say(Oddity::NoVolume, facts[p].volume < -1e-9 * boxVolume ? fmt::format("\"{}\" is inside out.", part.name) : fmt::format("\"{}\" has no volume.", part.name), "Mend it, or set it aside.", 0.0);
-        const double size = std::max({facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1], facts[p].high[2] - facts[p].low[2]});
+            say(Oddity::NoVolume,
+                facts[p].volume < -1e-9 * boxVolume ? fmt::format("\"{}\" is inside out.", part.name)
+                                                    : fmt::format("\"{}\" has no volume.", part.name),
+                "Mend it, or set it aside.", 0.0);
+        const double size = std::max({facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1],
+                                      facts[p].high[2] - facts[p].low[2]});
         if (facts[p].tolerance > 1e-3 * size && facts[p].tolerance > 0.01)
-            say(Oddity::Tolerance, fmt::format("\"{}\" claims a tolerance of {} mm.", part.name, readable(facts[p].tolerance)), "Look at its edges in Mend.", facts[p].tolerance);
+            say(Oddity::Tolerance,
+                fmt::format("\"{}\" claims a tolerance of {} mm.", part.name, readable(facts[p].tolerance)),
+                "Look at its edges in Mend.", facts[p].tolerance);
     }
     for (const Occurrence& occurrence : model.occurrences) addColour(occurrence.colour);
     report.colours = colours.size();
@@ -167,14 +205,18 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
 
     for (const std::string& note : model.notes) {
         const auto has = [&note](const char* word) { return note.find(word) != std::string::npos; };
-        const Oddity kind = has("unit") ? Oddity::Unit : has("name") ? Oddity::Name : has("left out") ? Oddity::Dropped : Oddity::Note;
+        const Oddity kind = has("unit")       ? Oddity::Unit
+                            : has("name")     ? Oddity::Name
+                            : has("left out") ? Oddity::Dropped
+                                              : Oddity::Note;
         OddFinding finding{kind, note, {}, {}, {}, std::nullopt, 0.0, {}, {}};
         if (has("is the unit right")) {
             // The other units that would make it a machine one can touch.
             const double extent = model.extent();
             finding.size = extent;
             const double factor = extent > 1e6 ? 0.001 : extent < 0.1 ? 1000.0 : 1.0;
-            finding.remedy = fmt::format("Correct the unit: times {} it would be {} mm across.", readable(factor), readable(extent * factor));
+            finding.remedy = fmt::format("Correct the unit: times {} it would be {} mm across.", readable(factor),
+                                         readable(extent * factor));
             finding.operation = "intake.correctUnit";
             finding.parameters = Json{{"factor", factor}};
         }
@@ -184,7 +226,9 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
     findAskewParts(model, report);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Taking stock was stopped.");
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        const double size = std::max(1e-6, std::hypot(facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1], facts[p].high[2] - facts[p].low[2]));
+        const double size =
+            std::max(1e-6, std::hypot(facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1],
+                                      facts[p].high[2] - facts[p].low[2]));
         // Sorted by where they stand, doubles are neighbours.
         std::vector<std::size_t> sorted = placesOf[p];
         const auto key = [&model](std::size_t o) {
@@ -193,10 +237,18 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         };
         std::sort(sorted.begin(), sorted.end(), [&key](std::size_t a, std::size_t b) { return key(a) < key(b); });
         for (std::size_t i = 0; i + 1 < sorted.size(); ++i)
-            for (std::size_t j = i + 1; j < sorted.size() && std::get<0>(key(sorted[j])) - std::get<0>(key(sorted[i])) <= 1e-6 * size; ++j)
+            for (std::size_t j = i + 1;
+                 j < sorted.size() && std::get<0>(key(sorted[j])) - std::get<0>(key(sorted[i])) <= 1e-6 * size; ++j)
                 if (samePlacement(model.occurrences[sorted[i]].placement, model.occurrences[sorted[j]].placement, size))
-                    report.odd.push_back({Oddity::SamePlace, fmt::format("\"{}\" stands twice in the same place.", model.parts[p]->name), "Set one of the two aside.",
-                                          {sorted[i], sorted[j]}, {}, std::nullopt, 0.0, "intake.setAside", Json{{"places", Json::array({placeName(model, sorted[j])})}}});
+                    report.odd.push_back({Oddity::SamePlace,
+                                          fmt::format("\"{}\" stands twice in the same place.", model.parts[p]->name),
+                                          "Set one of the two aside.",
+                                          {sorted[i], sorted[j]},
+                                          {},
+                                          std::nullopt,
+                                          0.0,
+                                          "intake.setAside",
+                                          Json{{"places", Json::array({placeName(model, sorted[j])})}}});
     }
     const auto copies = findCopies(model, 0.0, progress);
     if (!copies) return tl::unexpected(copies.error());
@@ -212,41 +264,65 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         }
         const std::size_t found = names.size() - 1;
         if (found == 0) continue;
-        OddFinding finding{Oddity::SameShape,
-                           fmt::format("{} have the shape of \"{}\"{}: {}.", counted(found, "part"), names.front(),
-                                       mirrored == 0 ? "" : fmt::format(", {} mirrored", mirrored == found ? "all" : std::to_string(mirrored)), names[1] + (names.size() > 2 ? ", …" : "")),
-                           {}, std::move(occurrences), {}, std::nullopt, static_cast<double>(found), {}, {}};
-        if (found == 1) finding.what = fmt::format("\"{}\" has the shape of \"{}\"{}.", names[1], names[0], mirrored > 0 ? ", mirrored" : "");
+        OddFinding finding{
+            Oddity::SameShape,
+            fmt::format(
+                "{} have the shape of \"{}\"{}: {}.", counted(found, "part"), names.front(),
+                mirrored == 0 ? "" : fmt::format(", {} mirrored", mirrored == found ? "all" : std::to_string(mirrored)),
+                names[1] + (names.size() > 2 ? ", …" : "")),
+            {},
+            std::move(occurrences),
+            {},
+            std::nullopt,
+            static_cast<double>(found),
+            {},
+            {}};
+        if (found == 1)
+            finding.what =
+                fmt::format("\"{}\" has the shape of \"{}\"{}.", names[1], names[0], mirrored > 0 ? ", mirrored" : "");
         finding.remedy = "Make them copies: they are then edited once.";
         finding.operation = "intake.makeCopies";
         finding.parameters = Json{{"parts", names}};
         report.odd.push_back(std::move(finding));
     }
-    std::stable_sort(report.odd.begin(), report.odd.end(), [](const OddFinding& a, const OddFinding& b) { return a.kind < b.kind; });
+    std::stable_sort(report.odd.begin(), report.odd.end(),
+                     [](const OddFinding& a, const OddFinding& b) { return a.kind < b.kind; });
     return report;
 }
 
 std::string oddityName(Oddity kind) {
     switch (kind) {
-        case Oddity::Unit: return "unit";
-        case Oddity::Name: return "name";
-        case Oddity::Dropped: return "dropped";
-        case Oddity::FarAway: return "far away";
-        case Oddity::Askew: return "askew";
-        case Oddity::NotClosed: return "not closed";
-        case Oddity::NoVolume: return "no volume";
-        case Oddity::SameShape: return "same shape";
-        case Oddity::SamePlace: return "same place";
-        case Oddity::Tolerance: return "tolerance";
-        case Oddity::Note: return "note";
+        case Oddity::Unit:
+            return "unit";
+        case Oddity::Name:
+            return "name";
+        case Oddity::Dropped:
+            return "dropped";
+        case Oddity::FarAway:
+            return "far away";
+        case Oddity::Askew:
+            return "askew";
+        case Oddity::NotClosed:
+            return "not closed";
+        case Oddity::NoVolume:
+            return "no volume";
+        case Oddity::SameShape:
+            return "same shape";
+        case Oddity::SamePlace:
+            return "same place";
+        case Oddity::Tolerance:
+            return "tolerance";
+        case Oddity::Note:
+            return "note";
     }
     return "note";
 }
 
 Json toJson(const ReceivingReport& report, const Model& model) {
-    Json json{{"parts", report.parts},   {"places", report.places}, {"copies", report.copies},         {"solids", report.solids},   {"sheets", report.sheets},
-              {"wires", report.wires},   {"looseFaces", report.looseFaces}, {"colours", report.colours}, {"low_mm", report.low},      {"high_mm", report.high},
-              {"volume_mm3", report.volume}, {"mass_kg", report.mass}};
+    Json json{{"parts", report.parts},           {"places", report.places},     {"copies", report.copies},
+              {"solids", report.solids},         {"sheets", report.sheets},     {"wires", report.wires},
+              {"looseFaces", report.looseFaces}, {"colours", report.colours},   {"low_mm", report.low},
+              {"high_mm", report.high},          {"volume_mm3", report.volume}, {"mass_kg", report.mass}};
     json["unit"] = report.unit ? Json(unitName(*report.unit)) : Json();
     json["odd"] = Json::array();
     for (const OddFinding& finding : report.odd) {
@@ -255,7 +331,8 @@ Json toJson(const ReceivingReport& report, const Model& model) {
         if (!finding.occurrences.empty()) one["places"] = placeNames(model, finding.occurrences);
         if (finding.point) one["point_mm"] = {finding.point->X(), finding.point->Y(), finding.point->Z()};
         if (finding.size != 0.0) one["size"] = finding.size;
-        if (!finding.operation.empty()) one["step"] = {{"operation", finding.operation}, {"parameters", finding.parameters}};
+        if (!finding.operation.empty())
+            one["step"] = {{"operation", finding.operation}, {"parameters", finding.parameters}};
         json["odd"].push_back(std::move(one));
     }
     return json;

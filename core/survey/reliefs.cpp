@@ -1,18 +1,18 @@
 #include "survey/reliefs.h"
 
-#include <BRepAdaptor_Curve.hxx>
-#include <BRepTools.hxx>
-#include <BRepTopAdaptor_FClass2d.hxx>
-#include <BRep_Tool.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Iterator.hxx>
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepTools.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
 #include <map>
 #include <numeric>
 #include <set>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -26,11 +26,12 @@ namespace rasoir::survey {
 namespace {
 
 constexpr std::size_t mostFaces = 600;
-constexpr int samples = 16;   // of an edge
+constexpr int samples = 16;  // of an edge
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress) : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
+    Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress)
+        : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
         for (const Hole& hole : holes) m_ofHoles.insert(hole.faces.begin(), hole.faces.end());
     }
 
@@ -51,7 +52,10 @@ public:
         }
         std::vector<Result<std::optional<Measured>>> looked(pending.size());
         tbb::parallel_for(std::size_t(0), pending.size(), [&](std::size_t i) {
-            if (!m_progress.cancelled()) looked[i] = guarded("Measuring a relief", [&]() -> Result<std::optional<Measured>> { return measured(std::move(pending[i].faces), pending[i].loops); });
+            if (!m_progress.cancelled())
+                looked[i] = guarded("Measuring a relief", [&]() -> Result<std::optional<Measured>> {
+                    return measured(std::move(pending[i].faces), pending[i].loops);
+                });
         });
         if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
         for (auto& one : looked) {
@@ -63,26 +67,36 @@ public:
         }
         std::vector<Relief> open = findOpenReliefs(m_part, m_targetSize, m_ofHoles, m_found, m_progress);
         gatherMarks();
-        std::erase_if(open, [this](const Relief& one) {   // part of a letter
-            return std::any_of(m_found.begin(), m_found.end(), [&](const Relief& other) { return other.kind == ReliefKind::Mark && std::includes(other.faces.begin(), other.faces.end(), one.faces.begin(), one.faces.end()); });
+        std::erase_if(open, [this](const Relief& one) {  // part of a letter
+            return std::any_of(m_found.begin(), m_found.end(), [&](const Relief& other) {
+                return other.kind == ReliefKind::Mark &&
+                       std::includes(other.faces.begin(), other.faces.end(), one.faces.begin(), one.faces.end());
+            });
         });
         if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
         std::set<int> taken(m_ofHoles.begin(), m_ofHoles.end());
         for (const Relief& relief : m_found) taken.insert(relief.faces.begin(), relief.faces.end());
         std::vector<Relief> steps = findSteps(m_part, m_targetSize, taken);
-        // What is no more than one low step is called that; a groove, with a riser on either side, is none, nor a keyway or a rib.
+        // What is no more than one low step is called that; a groove, with a riser on either side, is none, nor a
+        // keyway or a rib.
         std::erase_if(open, [&steps](const Relief& one) {
             return std::any_of(steps.begin(), steps.end(), [&](const Relief& step) {
                 const double wide = std::abs(step.gain) / (step.height * step.breadth);
-                return step.height <= 0.25 * wide && std::all_of(one.faces.begin(), one.faces.end(), [&](int f) { return std::find(step.bases.begin() + 1, step.bases.end(), f) != step.bases.end() || std::binary_search(step.faces.begin(), step.faces.end(), f); });
+                return step.height <= 0.25 * wide && std::all_of(one.faces.begin(), one.faces.end(), [&](int f) {
+                           return std::find(step.bases.begin() + 1, step.bases.end(), f) != step.bases.end() ||
+                                  std::binary_search(step.faces.begin(), step.faces.end(), f);
+                       });
             });
         });
         std::set<int> ofOpen;
         for (const Relief& relief : open) ofOpen.insert(relief.faces.begin(), relief.faces.end());
-        std::erase_if(steps, [&ofOpen](const Relief& step) { return std::any_of(step.faces.begin(), step.faces.end(), [&](int f) { return ofOpen.contains(f); }); });
+        std::erase_if(steps, [&ofOpen](const Relief& step) {
+            return std::any_of(step.faces.begin(), step.faces.end(), [&](int f) { return ofOpen.contains(f); });
+        });
         std::move(open.begin(), open.end(), std::back_inserter(m_found));
         std::move(steps.begin(), steps.end(), std::back_inserter(m_found));
-        std::stable_sort(m_found.begin(), m_found.end(), [](const Relief& a, const Relief& b) { return a.size() < b.size(); });
+        std::stable_sort(m_found.begin(), m_found.end(),
+                         [](const Relief& a, const Relief& b) { return a.size() < b.size(); });
         return std::move(m_found);
     }
 
@@ -97,13 +111,13 @@ private:
     double m_targetSize;
     Progress& m_progress;
     std::set<int> m_ofHoles;
-    std::vector<Loop> m_loops;                        // inner ones
-    std::map<std::pair<int, int>, int> m_loopOf;      // by face and edge
-    std::vector<double> m_areas;                      // by face
+    std::vector<Loop> m_loops;                    // inner ones
+    std::map<std::pair<int, int>, int> m_loopOf;  // by face and edge
+    std::vector<double> m_areas;                  // by face
     double m_allArea = 0.0;
     std::vector<Relief> m_found;
-    std::vector<gp_Dir> m_normals;                    // of the first base, by relief
-    std::vector<std::vector<gp_Pnt>> m_points;        // by relief
+    std::vector<gp_Dir> m_normals;              // of the first base, by relief
+    std::vector<std::vector<gp_Pnt>> m_points;  // by relief
 
     /// A relief and what gathering marks asks of it later.
     struct Measured {
@@ -141,7 +155,8 @@ private:
             for (TopExp_Explorer it(face, TopAbs_WIRE); it.More(); it.Next()) {
                 if (it.Current().IsSame(outer)) continue;
                 Loop loop{f, {}};
-                for (TopExp_Explorer edge(it.Current(), TopAbs_EDGE); edge.More(); edge.Next()) loop.edges.push_back(m_topology.edgeNumber(edge.Current()));
+                for (TopExp_Explorer edge(it.Current(), TopAbs_EDGE); edge.More(); edge.Next())
+                    loop.edges.push_back(m_topology.edgeNumber(edge.Current()));
                 addLoop(std::move(loop));
             }
         }
@@ -167,7 +182,8 @@ private:
         std::set<int> left;
         const auto ends = [this](int e) {
             std::vector<int> vertices;
-            for (TopoDS_Iterator it(m_topology.edge(e)); it.More(); it.Next()) vertices.push_back(m_topology.vertexNumber(it.Value()));
+            for (TopoDS_Iterator it(m_topology.edge(e)); it.More(); it.Next())
+                vertices.push_back(m_topology.vertexNumber(it.Value()));
             return vertices;
         };
         for (const int e : m_topology.edgesOf(face)) {
@@ -203,10 +219,12 @@ private:
                 if (m_topology.face(use.face).IsSame(face)) forward = use.forward;
             sum += gp_Vec2d(trace->Value(first), trace->Value(last)) * (forward ? 1.0 : -1.0);
         }
-        return (surface->IsUPeriodic() && std::abs(sum.X()) > 0.5 * surface->UPeriod()) || (surface->IsVPeriodic() && std::abs(sum.Y()) > 0.5 * surface->VPeriod());
+        return (surface->IsUPeriodic() && std::abs(sum.X()) > 0.5 * surface->UPeriod()) ||
+               (surface->IsVPeriodic() && std::abs(sum.Y()) > 0.5 * surface->VPeriod());
     }
 
-    /// Faces that hang on an inner loop and on nothing but inner loops, ascending; `loops`: those, the given one first. Empty: none such.
+    /// Faces that hang on an inner loop and on nothing but inner loops, ascending; `loops`: those, the given one first.
+    /// Empty: none such.
     std::vector<int> hangingOn(int start, std::vector<int>& loops) const {
         const int base = m_loops[static_cast<std::size_t>(start)].face;
         std::set<int> inside, touched{start};
@@ -222,9 +240,12 @@ private:
             for (const EdgeUse& use : uses) {
                 if (use.face == face) continue;
                 const auto loop = m_loopOf.find({use.face, edge});
-                if (loop != m_loopOf.end()) touched.insert(loop->second);
-                else if (use.face == base) return false;
-                else enter(use.face);
+                if (loop != m_loopOf.end())
+                    touched.insert(loop->second);
+                else if (use.face == base)
+                    return false;
+                else
+                    enter(use.face);
             }
             return true;
         };
@@ -236,7 +257,7 @@ private:
                 if (!cross(queue[at], e)) return {};
         }
         loops.push_back(start);
-        for (const int l : touched)   // a face that was entered too is no base
+        for (const int l : touched)  // a face that was entered too is no base
             if (l != start && !inside.contains(m_loops[static_cast<std::size_t>(l)].face)) loops.push_back(l);
         if (inside.contains(base)) return {};
         return {inside.begin(), inside.end()};
@@ -262,7 +283,9 @@ private:
             if (BRep_Tool::Degenerated(m_topology.edge(e))) continue;
             const BRepAdaptor_Curve curve(m_topology.edge(e));
             const int count = curve.GetType() == GeomAbs_Line ? 1 : samples;
-            for (int i = 0; i <= count; ++i) points.push_back(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count));
+            for (int i = 0; i <= count; ++i)
+                points.push_back(
+                    curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count));
         }
         std::set<int> bases;
         for (const int l : loops) bases.insert(m_loops[static_cast<std::size_t>(l)].face);
@@ -280,7 +303,8 @@ private:
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_topology.face(base));
         for (const gp_Pnt& point : points) {
             const auto uv = parametersOn(surface, point, 1e-7);
-            const double off = uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::abs(gp_Vec(centre, point).Dot(normal));
+            const double off =
+                uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::abs(gp_Vec(centre, point).Dot(normal));
             relief.height = std::max(relief.height, off);
         }
         gp_XYZ sum(0, 0, 0);
@@ -288,7 +312,7 @@ private:
         relief.middle = gp_Pnt(sum / static_cast<double>(points.size()));
         relief.kind = relief.raised ? ReliefKind::Boss : bases.size() > 1 ? ReliefKind::Cutout : ReliefKind::Pocket;
         relief.breadth = breadthOf(points, normal);
-        if (relief.height <= 1e-5 * relief.breadth) return std::nullopt;   // level with its base: an outline, no relief
+        if (relief.height <= 1e-5 * relief.breadth) return std::nullopt;  // level with its base: an outline, no relief
         return Measured{std::move(relief), normal, std::move(points)};
     }
 
@@ -304,7 +328,9 @@ private:
         constexpr int grid = 6;
         for (int i = 0; i <= grid; ++i)
             for (int j = 0; j <= grid; ++j)
-                if (const gp_Pnt2d uv(u0 + (u1 - u0) * i / grid, v0 + (v1 - v0) * j / grid); classifier.Perform(uv) != TopAbs_OUT) points.push_back(surface->Value(uv.X(), uv.Y()));
+                if (const gp_Pnt2d uv(u0 + (u1 - u0) * i / grid, v0 + (v1 - v0) * j / grid);
+                    classifier.Perform(uv) != TopAbs_OUT)
+                    points.push_back(surface->Value(uv.X(), uv.Y()));
     }
 
     /// Signed volume between the faces and lids over the loops: positive for what is raised. Exact for flat bases.
@@ -317,12 +343,15 @@ private:
             const gp_Pnt centre = outward(l).second;
             for (const int e : loop.edges) {
                 const BRepAdaptor_Curve curve(m_topology.edge(e));
-                bool forward = true;   // as the lid runs: the way the base's own loop does
+                bool forward = true;  // as the lid runs: the way the base's own loop does
                 for (const EdgeUse& use : m_topology.usesOf(e))
                     if (use.face == loop.face) forward = use.forward;
                 const int count = curve.GetType() == GeomAbs_Line ? 1 : 8 * samples;
                 for (int i = 0; i < count; ++i) {
-                    const auto at = [&](int k) { return gp_Vec(seen, curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * k / count)); };
+                    const auto at = [&](int k) {
+                        return gp_Vec(seen, curve.Value(curve.FirstParameter() +
+                                                        (curve.LastParameter() - curve.FirstParameter()) * k / count));
+                    };
                     const gp_Vec from = at(i), to = at(i + 1);
                     volume += gp_Vec(seen, centre).Dot(forward ? from.Crossed(to) : to.Crossed(from)) / 6.0;
                 }
@@ -341,7 +370,8 @@ private:
             const BRepAdaptor_Curve curve(m_topology.edge(e));
             const double length = lengthOf(m_topology.edge(e));
             for (int i = 0; i < samples; ++i) {
-                some = curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * (i + 0.5) / samples);
+                some = curve.Value(curve.FirstParameter() +
+                                   (curve.LastParameter() - curve.FirstParameter()) * (i + 0.5) / samples);
                 sum += some.XYZ() * length;
             }
             weight += length * samples;
@@ -356,7 +386,8 @@ private:
             gp_Pnt at;
             gp_Vec du, dv;
             surface->D1(uv->X(), uv->Y(), at, du, dv);
-            if (const gp_Vec out = du.Crossed(dv); out.Magnitude() > 1e-12) normal = face.Orientation() == TopAbs_REVERSED ? gp_Dir(-out) : gp_Dir(out);
+            if (const gp_Vec out = du.Crossed(dv); out.Magnitude() > 1e-12)
+                normal = face.Orientation() == TopAbs_REVERSED ? gp_Dir(-out) : gp_Dir(out);
         }
         return {normal, centre};
     }
@@ -380,28 +411,38 @@ private:
             while (parent[i] != i) i = parent[i] = parent[parent[i]];
             return i;
         };
-        const auto flat = [](const Relief& relief, double share) { return relief.kind != ReliefKind::Cutout && relief.bases.size() == 1 && relief.height <= share * relief.breadth; };
+        const auto flat = [](const Relief& relief, double share) {
+            return relief.kind != ReliefKind::Cutout && relief.bases.size() == 1 &&
+                   relief.height <= share * relief.breadth;
+        };
         const auto low = [&](const Relief& relief) { return flat(relief, 0.5) && relief.height <= 0.5 * m_targetSize; };
-        const auto ofWord = [&](const Relief& relief) { return low(relief) || (flat(relief, 0.3) && relief.height <= m_targetSize); };   // with two more beside it
+        const auto ofWord = [&](const Relief& relief) {
+            return low(relief) || (flat(relief, 0.3) && relief.height <= m_targetSize);
+        };  // with two more beside it
         // The inside of an O is no mark of its own.
         std::vector<char> within(m_found.size(), false);
         for (std::size_t i = 0; i < m_found.size(); ++i)
             for (std::size_t j = 0; j < m_found.size() && !within[i]; ++j)
-                within[i] = i != j && ofWord(m_found[i]) && ofWord(m_found[j]) && m_found[j].faces.size() > m_found[i].faces.size() &&
-                            std::includes(m_found[j].faces.begin(), m_found[j].faces.end(), m_found[i].faces.begin(), m_found[i].faces.end());
+                within[i] = i != j && ofWord(m_found[i]) && ofWord(m_found[j]) &&
+                            m_found[j].faces.size() > m_found[i].faces.size() &&
+                            std::includes(m_found[j].faces.begin(), m_found[j].faces.end(), m_found[i].faces.begin(),
+                                          m_found[i].faces.end());
         for (std::size_t i = 0; i < m_found.size(); ++i)
             for (std::size_t j = 0; j < i; ++j) {
                 if (within[i] || within[j]) continue;
                 const Relief &a = m_found[i], &b = m_found[j];
-                if (!ofWord(a) || !ofWord(b) || low(a) != low(b) || a.raised != b.raised || a.bases != b.bases || std::abs(a.height - b.height) > 0.25 * std::max(a.height, b.height)) continue;
-                if (a.middle.Distance(b.middle) <= 0.5 * (a.breadth + b.breadth) + std::max(a.breadth, b.breadth)) parent[root(i)] = root(j);
+                if (!ofWord(a) || !ofWord(b) || low(a) != low(b) || a.raised != b.raised || a.bases != b.bases ||
+                    std::abs(a.height - b.height) > 0.25 * std::max(a.height, b.height))
+                    continue;
+                if (a.middle.Distance(b.middle) <= 0.5 * (a.breadth + b.breadth) + std::max(a.breadth, b.breadth))
+                    parent[root(i)] = root(j);
             }
         std::map<std::size_t, std::vector<std::size_t>> groups;
         for (std::size_t i = 0; i < m_found.size(); ++i)
             if (!within[i]) groups[root(i)].push_back(i);
         std::vector<Relief> gathered;
         for (const auto& [first, members] : groups) {
-            if (members.size() == 2 && !low(m_found[members.front()])) {   // two bosses beside each other
+            if (members.size() == 2 && !low(m_found[members.front()])) {  // two bosses beside each other
                 for (const std::size_t i : members) gathered.push_back(m_found[i]);
                 continue;
             }
@@ -430,30 +471,45 @@ private:
 
 }  // namespace
 
-Result<std::vector<Relief>> findReliefs(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress) {
+Result<std::vector<Relief>> findReliefs(const Part& part, double targetSize, const std::vector<Hole>& holes,
+                                        Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Relief>{};
-    return guarded("Looking for marks, bosses and pockets", [&] { return Finder(part, targetSize, holes, progress).run(); });
+    return guarded("Looking for marks, bosses and pockets",
+                   [&] { return Finder(part, targetSize, holes, progress).run(); });
 }
 
 std::string reliefKindName(ReliefKind kind) {
     switch (kind) {
-        case ReliefKind::Mark: return "mark";
-        case ReliefKind::Boss: return "boss";
-        case ReliefKind::Pocket: return "pocket";
-        case ReliefKind::Cutout: return "cutout";
-        case ReliefKind::Notch: return "notch";
-        case ReliefKind::Rib: return "rib";
-        case ReliefKind::Step: return "step";
+        case ReliefKind::Mark:
+            return "mark";
+        case ReliefKind::Boss:
+            return "boss";
+        case ReliefKind::Pocket:
+            return "pocket";
+        case ReliefKind::Cutout:
+            return "cutout";
+        case ReliefKind::Notch:
+            return "notch";
+        case ReliefKind::Rib:
+            return "rib";
+        case ReliefKind::Step:
+            return "step";
     }
     return "relief";
 }
 
 std::string describe(const Relief& relief) {
     if (relief.kind == ReliefKind::Cutout) return fmt::format("through, {} across", readable(relief.breadth));
-    if (relief.kind == ReliefKind::Notch || relief.kind == ReliefKind::Rib) return fmt::format("{} × {} × {}", readable(relief.sides[0]), readable(relief.sides[1]), readable(relief.sides[2]));
-    if (relief.kind == ReliefKind::Step) return fmt::format("{}, {} long", relief.raised ? "raised" : "sunk", readable(relief.breadth));
+    if (relief.kind == ReliefKind::Notch || relief.kind == ReliefKind::Rib)
+        return fmt::format("{} × {} × {}", readable(relief.sides[0]), readable(relief.sides[1]),
+                           readable(relief.sides[2]));
+    if (relief.kind == ReliefKind::Step)
+        return fmt::format("{}, {} long", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     const std::string way = fmt::format("{} {}", relief.raised ? "raised" : "sunk", readable(relief.height));
-    if (relief.kind == ReliefKind::Mark) return relief.pieces > 1 ? fmt::format("{}, {} pieces", relief.raised ? "raised" : "sunk", relief.pieces) : fmt::format("{}, {} wide", relief.raised ? "raised" : "sunk", readable(relief.breadth));
+    if (relief.kind == ReliefKind::Mark)
+        return relief.pieces > 1
+                   ? fmt::format("{}, {} pieces", relief.raised ? "raised" : "sunk", relief.pieces)
+                   : fmt::format("{}, {} wide", relief.raised ? "raised" : "sunk", readable(relief.breadth));
     return relief.bases.size() > 1 ? way + ", bored through" : way;
 }
 

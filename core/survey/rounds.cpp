@@ -1,18 +1,18 @@
 #include "survey/rounds.h"
 
-#include <BRepAdaptor_Curve.hxx>
-#include <BRepAdaptor_Surface.hxx>
-#include <BRepTools.hxx>
-#include <BRep_Tool.hxx>
-#include <GeomLProp_SLProps.hxx>
-#include <gp_Lin.hxx>
-#include <TopoDS.hxx>
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepTools.hxx>
+#include <GeomLProp_SLProps.hxx>
+#include <gp_Lin.hxx>
 #include <map>
 #include <numeric>
 #include <set>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -26,25 +26,26 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double smooth = 0.06;                     // [rad] rounding noise of files
-constexpr double nearlySmooth = 0.3;                // [rad] at a patch where rounds end smoothly
+constexpr double smooth = 0.06;       // [rad] rounding noise of files
+constexpr double nearlySmooth = 0.3;  // [rad] at a patch where rounds end smoothly
 constexpr double leastTurn = 5.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
 
 /// One face seen as a strip.
 struct Candidate {
-    bool strip = false, patch = false;              // patch: smooth all round, or nearly, may lie between strips
-    bool nearly = false;                            // no edge sharper than a blend that was made with a tolerance
+    bool strip = false, patch = false;  // patch: smooth all round, or nearly, may lie between strips
+    bool nearly = false;                // no edge sharper than a blend that was made with a tolerance
     StripKind kind = StripKind::Round;
-    std::array<std::vector<int>, 2> contact;        // edge numbers
+    std::array<std::vector<int>, 2> contact;  // edge numbers
     std::vector<int> across;
     double radius = 0.0, least = 0.0, turn = 0.0, length = 0.0, width = 0.0;
-    double section = 0.0;                           // [mm^2] rounds: mean area between the arc and the sharp corner
+    double section = 0.0;  // [mm^2] rounds: mean area between the arc and the sharp corner
     bool convex = true;
 };
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, Progress& progress) : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {}
+    Finder(const Part& part, double targetSize, Progress& progress)
+        : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {}
 
     Result<std::vector<StripChain>> run() {
         const auto count = static_cast<std::size_t>(m_topology.faceCount()) + 1;
@@ -73,23 +74,28 @@ private:
     Progress& m_progress;
     std::vector<EdgeAngle> m_angles;
     std::vector<Candidate> m_candidates;
-    std::set<int> m_dropped;   // faces that only looked like strips
+    std::set<int> m_dropped;  // faces that only looked like strips
 
     [[nodiscard]] int beyond(int edge, int face) const {
         const auto uses = m_topology.usesOf(edge);
         if (uses.size() != 2) return 0;
         return uses[0].face == face ? uses[1].face : uses[0].face;
     }
-    [[nodiscard]] bool isSmooth(int edge) const { return m_topology.facesAt(edge) == 2 && m_angles[edge].kind == EdgeKind::Smooth; }
+    [[nodiscard]] bool isSmooth(int edge) const {
+        return m_topology.facesAt(edge) == 2 && m_angles[edge].kind == EdgeKind::Smooth;
+    }
 
-    /// Direction in which a strip of this surface runs at a point, and its radius across. None where the surface does not say.
+    /// Direction in which a strip of this surface runs at a point, and its radius across. None where the surface does
+    /// not say.
     struct Run {
         gp_Dir along;
         double radius = 0.0;
         bool convex = true;
     };
-    static std::optional<Run> runAt(const std::optional<RoundSurface>& round, const TopoDS_Face& face, const gp_Pnt& point, const gp_Pnt2d& uv) {
-        if (round && round->kind == SurfaceKind::Cylinder) return Run{round->axis.Direction(), round->radius, !round->inward};
+    static std::optional<Run> runAt(const std::optional<RoundSurface>& round, const TopoDS_Face& face,
+                                    const gp_Pnt& point, const gp_Pnt2d& uv) {
+        if (round && round->kind == SurfaceKind::Cylinder)
+            return Run{round->axis.Direction(), round->radius, !round->inward};
         if (round && round->kind == SurfaceKind::Torus) {
             const gp_Vec about = gp_Vec(round->axis.Direction()).Crossed(gp_Vec(round->axis.Location(), point));
             if (about.SquareMagnitude() < 1e-24) return std::nullopt;
@@ -123,12 +129,14 @@ private:
         Candidate found = lookForRound(f, face, round);
         if (found.strip || round || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus) return found;
         // A flat that came as a spline, or a chamfer along a curved edge: straight across, and as wide all along.
-        if (Candidate chamfer = lookForChamfer(f, std::nullopt); chamfer.strip && isStraightAcross(f, chamfer)) return chamfer;
+        if (Candidate chamfer = lookForChamfer(f, std::nullopt); chamfer.strip && isStraightAcross(f, chamfer))
+            return chamfer;
         return found;
     }
 
     [[nodiscard]] bool isStraightAcross(int f, const Candidate& chamfer) const {
-        const EdgeProbe one(m_topology.edge(chamfer.contact[0].front())), two(m_topology.edge(chamfer.contact[1].front()));
+        const EdgeProbe one(m_topology.edge(chamfer.contact[0].front())),
+            two(m_topology.edge(chamfer.contact[1].front()));
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_topology.face(f));
         double least = std::numeric_limits<double>::max(), most = 0.0;
         for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
@@ -150,7 +158,7 @@ private:
         if (body.face(record).disordered) return found;
         const TopoDS_Face flat = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
         // Every side: does it run along the strip, and smoothly?
-        std::map<int, int> label;   // half: 1 contact, 0 across, -1 along but not smooth
+        std::map<int, int> label;  // half: 1 contact, 0 across, -1 along but not smooth
         std::map<int, gp_Vec> normals;
         double radius = 0.0, least = std::numeric_limits<double>::max();
         int convex = 0, concave = 0;
@@ -165,7 +173,8 @@ private:
             const bool seam = uses.size() == 2 && uses[0].face == uses[1].face;
             if (!seam && !isSmooth(edge.number)) {
                 allSmooth = false;
-                nearly = nearly && m_topology.facesAt(edge.number) == 2 && std::abs(m_angles[edge.number].turn) < nearlySmooth;
+                nearly = nearly && m_topology.facesAt(edge.number) == 2 &&
+                         std::abs(m_angles[edge.number].turn) < nearlySmooth;
             }
             label[h] = 0;
             if (seam) continue;
@@ -173,7 +182,7 @@ private:
             const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge.shape, flat, first, last);
             if (trace.IsNull()) return found;
             int alongs = 0, told = 0;
-            for (const double share : {0.25, 0.5, 0.75, 0.01, 0.99}) {   // the last two for the radius alone
+            for (const double share : {0.25, 0.5, 0.75, 0.01, 0.99}) {  // the last two for the radius alone
                 const double at = first + share * (last - first);
                 gp_Pnt point;
                 gp_Vec tangent;
@@ -202,14 +211,17 @@ private:
         if (!split(body, label, found)) return found;
         for (const auto& side : found.contact)
             for (const int e : side)
-                if (const int other = beyond(e, f); other == 0 || sameSurface(m_topology.face(other), face, 1e-5)) return found;   // a piece of a larger round
+                if (const int other = beyond(e, f); other == 0 || sameSurface(m_topology.face(other), face, 1e-5))
+                    return found;  // a piece of a larger round
         // How far it turns from side to side.
         const auto normalOf = [&](int side) {
             gp_Vec sum;
             double longest = -1.0;
             for (const auto& [h, normal] : normals) {
                 const SurgeryEdge& edge = body.edge(body.half(h).edge);
-                if (std::find(found.contact[side].begin(), found.contact[side].end(), edge.number) == found.contact[side].end()) continue;
+                if (std::find(found.contact[side].begin(), found.contact[side].end(), edge.number) ==
+                    found.contact[side].end())
+                    continue;
                 const double length = edge.curve->Value(edge.first).Distance(edge.curve->Value(edge.last));
                 if (length > longest) {
                     longest = length;
@@ -295,14 +307,17 @@ private:
     }
 
     /// Arc from one side to the other, by the distance of the sides where that says more than the normals.
-    double turnOf(const std::optional<RoundSurface>& round, const Candidate& found, const gp_Vec& a, const gp_Vec& b, double radius) const {
+    double turnOf(const std::optional<RoundSurface>& round, const Candidate& found, const gp_Vec& a, const gp_Vec& b,
+                  double radius) const {
         const EdgeProbe one(m_topology.edge(found.contact[0].front())), two(m_topology.edge(found.contact[1].front()));
         const gp_Pnt middle = one.value(0.5 * (one.first() + one.last()));
         double apart = two.nearest(middle).distance;
-        for (const int e : found.contact[1]) apart = std::min(apart, EdgeProbe(m_topology.edge(e)).nearest(middle).distance);
+        for (const int e : found.contact[1])
+            apart = std::min(apart, EdgeProbe(m_topology.edge(e)).nearest(middle).distance);
         const double byChord = 2.0 * std::asin(std::min(1.0, 0.5 * apart / std::max(radius, 1e-12)));
         if (!round) return byChord;
-        // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides agree.
+        // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides
+        // agree.
         const double byNormals = a.Angle(b);
         const double area = areaBetween(found);
         const double byArea = area / std::max(radius * found.length, 1e-12);
@@ -322,8 +337,13 @@ private:
             for (const double share : {0.1, 0.3, 0.5, 0.7, 0.9}) {
                 if (varies && share != 0.5) continue;
                 double apart = std::numeric_limits<double>::max();
-                for (const int other : found.contact[1]) apart = std::min(apart, EdgeProbe(m_topology.edge(other)).nearest(probe.value(probe.first() + share * (probe.last() - probe.first()))).distance);
-                sum += area(middle, std::min(0.5 * mostTurn, std::asin(std::min(1.0, 0.5 * apart / std::max(middle, 1e-12)))));
+                for (const int other : found.contact[1])
+                    apart = std::min(apart,
+                                     EdgeProbe(m_topology.edge(other))
+                                         .nearest(probe.value(probe.first() + share * (probe.last() - probe.first())))
+                                         .distance);
+                sum += area(middle,
+                            std::min(0.5 * mostTurn, std::asin(std::min(1.0, 0.5 * apart / std::max(middle, 1e-12)))));
                 ++count;
             }
         }
@@ -339,7 +359,8 @@ private:
         return 0.0;
     }
 
-    /// A narrow plane or cone that breaks an edge: it meets what it runs along at like angles on both sides, both outer or both inner.
+    /// A narrow plane or cone that breaks an edge: it meets what it runs along at like angles on both sides, both outer
+    /// or both inner.
     Candidate lookForChamfer(int f, const std::optional<RoundSurface>& cone) const {
         Candidate found;
         HalfEdgeBody body(m_topology);
@@ -357,13 +378,14 @@ private:
         const auto edgeOf = [&](int h) -> const SurgeryEdge& { return body.edge(body.half(h).edge); };
         const auto fits = [&](int e) {
             const EdgeAngle& angle = m_angles[e];
-            return (angle.kind == EdgeKind::Convex || angle.kind == EdgeKind::Concave) && std::abs(angle.turn) > 0.25 && std::abs(angle.turn) < 1.35;
+            return (angle.kind == EdgeKind::Convex || angle.kind == EdgeKind::Concave) && std::abs(angle.turn) > 0.25 &&
+                   std::abs(angle.turn) < 1.35;
         };
         if (cone) {
             std::vector<int> rims;
             for (const int h : sides) {
                 const auto uses = m_topology.usesOf(edgeOf(h).number);
-                if (uses[0].face == uses[1].face) continue;   // its seam
+                if (uses[0].face == uses[1].face) continue;  // its seam
                 rims.push_back(edgeOf(h).number);
                 if (!fits(rims.back())) return found;
             }
@@ -373,7 +395,8 @@ private:
             if (sides.size() != 4) return found;
             // In order round the loop.
             std::vector<int> loop{sides.front()};
-            while (body.half(loop.back()).next != loop.front() && loop.size() < 5) loop.push_back(body.half(loop.back()).next);
+            while (body.half(loop.back()).next != loop.front() && loop.size() < 5)
+                loop.push_back(body.half(loop.back()).next);
             if (loop.size() != 4) return found;
             double narrowest = std::numeric_limits<double>::max();
             for (const int start : {0, 1}) {
@@ -392,7 +415,8 @@ private:
             }
             if (found.contact[0].empty()) return found;
             for (const int h : loop)
-                if (const int e = edgeOf(h).number; e != found.contact[0][0] && e != found.contact[1][0]) found.across.push_back(e);
+                if (const int e = edgeOf(h).number; e != found.contact[0][0] && e != found.contact[1][0])
+                    found.across.push_back(e);
         }
         const int a = found.contact[0].front(), b = found.contact[1].front();
         const int faceA = beyond(a, f), faceB = beyond(b, f);
@@ -400,7 +424,8 @@ private:
         found.length = 0.5 * (lengthOf({a}) + lengthOf({b}));
         // It is narrower than what it runs along; else it is a face like any other.
         for (const int other : {faceA, faceB})
-            if (narrowOf(other) < 1.5 * found.width && surfaceKind(m_topology.face(other)) == SurfaceKind::Plane) return found;
+            if (narrowOf(other) < 1.5 * found.width && surfaceKind(m_topology.face(other)) == SurfaceKind::Plane)
+                return found;
         found.turn = std::abs(m_angles[a].turn) + std::abs(m_angles[b].turn);
         found.kind = StripKind::Chamfer;
         found.convex = m_angles[a].kind == EdgeKind::Convex;
@@ -416,7 +441,8 @@ private:
     [[nodiscard]] double apart(int a, int b) const {
         const EdgeProbe one(m_topology.edge(a)), two(m_topology.edge(b));
         double most = 0.0;
-        for (const double share : {0.3, 0.5, 0.7}) most = std::max(most, two.nearest(one.value(one.first() + share * (one.last() - one.first()))).distance);
+        for (const double share : {0.3, 0.5, 0.7})
+            most = std::max(most, two.nearest(one.value(one.first() + share * (one.last() - one.first()))).distance);
         return most;
     }
     /// Twice the area over the outline [mm]: how wide a face is.
@@ -426,8 +452,8 @@ private:
         return outline > 0.0 ? 2.0 * rasoir::areaOf(m_topology.face(f)) / outline : 0.0;
     }
 
-    /// Strips side by side, each resting on the next, are an outline drawn with curves, not fillets: freeform ones where that is so on one
-    /// side, cylinders and tori where it is so on both (one round may run into another).
+    /// Strips side by side, each resting on the next, are an outline drawn with curves, not fillets: freeform ones
+    /// where that is so on one side, cylinders and tori where it is so on both (one round may run into another).
     void dropOutlines() {
         for (bool changed = true; changed;) {
             changed = false;
@@ -441,9 +467,12 @@ private:
                     for (const int e : side) {
                         const int other = beyond(e, f);
                         if (other == 0 || other == f) continue;
-                        const auto rests = [&](const std::vector<int>& edges) { return std::find(edges.begin(), edges.end(), e) != edges.end(); };
+                        const auto rests = [&](const std::vector<int>& edges) {
+                            return std::find(edges.begin(), edges.end(), e) != edges.end();
+                        };
                         const Candidate& next = m_candidates[other];
-                        here = here || ((m_dropped.contains(other) || next.strip) && (rests(next.contact[0]) || rests(next.contact[1])));
+                        here = here || ((m_dropped.contains(other) || next.strip) &&
+                                        (rests(next.contact[0]) || rests(next.contact[1])));
                     }
                     mutual += here;
                 }
@@ -458,8 +487,9 @@ private:
         }
     }
 
-    /// Where a round runs out over an edge, one of its sides is used up before the other: a last face follows, smooth to the strip and to one
-    /// of the faces it runs along, with the strip's radius, and no longer than a few of those. It goes with the strip.
+    /// Where a round runs out over an edge, one of its sides is used up before the other: a last face follows, smooth
+    /// to the strip and to one of the faces it runs along, with the strip's radius, and no longer than a few of those.
+    /// It goes with the strip.
     [[nodiscard]] bool isTail(int f) const {
         const auto edges = m_topology.edgesOf(f);
         if (edges.size() < 3 || edges.size() > 4) return false;
@@ -468,7 +498,9 @@ private:
             const int other = beyond(e, f);
             if (other == 0 || other == f) return false;
             const Candidate& next = m_candidates[other];
-            if (!next.strip || next.kind != StripKind::Round || !isSmooth(e) || std::find(next.across.begin(), next.across.end(), e) == next.across.end()) continue;
+            if (!next.strip || next.kind != StripKind::Round || !isSmooth(e) ||
+                std::find(next.across.begin(), next.across.end(), e) == next.across.end())
+                continue;
             if (joint > 0) return false;
             joint = e;
             strip = other;
@@ -479,7 +511,8 @@ private:
         for (const int e : edges) {
             if (e == joint || !isSmooth(e)) continue;
             const auto isBeyond = [&](int along) { return beyond(along, strip) == beyond(e, f); };
-            const bool same = std::any_of(before.contact[0].begin(), before.contact[0].end(), isBeyond) || std::any_of(before.contact[1].begin(), before.contact[1].end(), isBeyond);
+            const bool same = std::any_of(before.contact[0].begin(), before.contact[0].end(), isBeyond) ||
+                              std::any_of(before.contact[1].begin(), before.contact[1].end(), isBeyond);
             if (!same) return false;
             ++rests;
         }
@@ -494,24 +527,28 @@ private:
             if (trace.IsNull()) return false;
             const double at = 0.5 * (first + last);
             const auto run = runAt(round, m_topology.face(f), BRepAdaptor_Curve(shape).Value(at), trace->Value(at));
-            if (!run || run->convex != before.convex || run->radius < 0.9 * before.least || run->radius > 1.1 * before.radius) return false;
+            if (!run || run->convex != before.convex || run->radius < 0.9 * before.least ||
+                run->radius > 1.1 * before.radius)
+                return false;
             if (lengthOf({e}) > 4.0 * before.radius) return false;
         }
         return true;
     }
 
-    /// A face of three edges where strips end. Three chamfers leave a flat triangle; two strips (often an inner and an outer one) leave a
-    /// triangle, flat or not, that stands on a face beside one of them; a chamfer alone may end in a cap with edges
-    /// up to two and a half times its width, between a face beside it and the one it ends at.
-    /// `ending`: strips that end at it, `others`: the faces beyond its other edges.
+    /// A face of three edges where strips end. Three chamfers leave a flat triangle; two strips (often an inner and an
+    /// outer one) leave a triangle, flat or not, that stands on a face beside one of them; a chamfer alone may end in a
+    /// cap with edges up to two and a half times its width, between a face beside it and the one it ends at. `ending`:
+    /// strips that end at it, `others`: the faces beyond its other edges.
     [[nodiscard]] bool isEndPatch(int f, const std::set<int>& ending, const std::set<int>& others) const {
         if (m_topology.edgesOf(f).size() != 3 || ending.empty() || ending.size() + others.size() != 3) return false;
         const Candidate &one = m_candidates[*ending.begin()], &last = m_candidates[*ending.rbegin()];
         const auto isChamfer = [&](int strip) { return m_candidates[strip].kind == StripKind::Chamfer; };
-        if (ending.size() == 3) return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane && std::all_of(ending.begin(), ending.end(), isChamfer);
+        if (ending.size() == 3)
+            return surfaceKind(m_topology.face(f)) == SurfaceKind::Plane &&
+                   std::all_of(ending.begin(), ending.end(), isChamfer);
         if (one.kind != last.kind) return false;
         if (ending.size() == 1) {
-            constexpr double widest = 2.5;   // times the chamfer
+            constexpr double widest = 2.5;  // times the chamfer
             if (one.kind != StripKind::Chamfer) return false;
             for (const int e : m_topology.edgesOf(f))
                 if (lengthOf({e}) > widest * one.width) return false;
@@ -521,7 +558,8 @@ private:
             for (const int other : others) {
                 const auto rests = [&](int e) { return beyond(e, strip) == other; };
                 const auto& contact = m_candidates[strip].contact;
-                beside += std::any_of(contact[0].begin(), contact[0].end(), rests) || std::any_of(contact[1].begin(), contact[1].end(), rests);
+                beside += std::any_of(contact[0].begin(), contact[0].end(), rests) ||
+                          std::any_of(contact[1].begin(), contact[1].end(), rests);
             }
         return beside == 1;
     }
@@ -539,8 +577,10 @@ private:
                 const int other = beyond(e, f);
                 if (other == 0 || other == f) continue;
                 const auto& across = m_candidates[other].across;
-                if (m_candidates[other].strip && std::find(across.begin(), across.end(), e) != across.end()) ending.insert(other);
-                else others.insert(other);
+                if (m_candidates[other].strip && std::find(across.begin(), across.end(), e) != across.end())
+                    ending.insert(other);
+                else
+                    others.insert(other);
             }
             own.patch = ((own.patch || own.nearly) && ending.size() >= 2) || isEndPatch(f, ending, others);
         }
@@ -562,7 +602,9 @@ private:
                 const int other = beyond(e, f);
                 if (other == 0 || !member(other)) continue;
                 const Candidate& next = m_candidates[other];
-                const bool theirs = next.patch || (next.kind == own.kind && std::find(next.across.begin(), next.across.end(), e) != next.across.end());
+                const bool theirs =
+                    next.patch || (next.kind == own.kind &&
+                                   std::find(next.across.begin(), next.across.end(), e) != next.across.end());
                 if (theirs) parent[root(f)] = root(other);
             }
         }
@@ -588,13 +630,16 @@ private:
                     for (const int e : side) {
                         // Two that rest on each other wait for none.
                         const Candidate& other = m_candidates[beyond(e, f)];
-                        const bool mutual = other.strip && (std::find(other.contact[0].begin(), other.contact[0].end(), e) != other.contact[0].end() || std::find(other.contact[1].begin(), other.contact[1].end(), e) != other.contact[1].end());
+                        const bool mutual =
+                            other.strip &&
+                            (std::find(other.contact[0].begin(), other.contact[0].end(), e) != other.contact[0].end() ||
+                             std::find(other.contact[1].begin(), other.contact[1].end(), e) != other.contact[1].end());
                         if (!mutual) chain.along.push_back(beyond(e, f));
                     }
                 chain.gain += own.convex ? sliver(own) : -sliver(own);
                 chain.change += 1.3 * sliver(own);
             }
-            if (chain.strips.empty()) continue;   // a patch whose strips are none
+            if (chain.strips.empty()) continue;  // a patch whose strips are none
             chain.convex = outer >= inner;
             chain.mixed = outer > 0 && inner > 0;
             chain.faces = faces;
@@ -616,13 +661,15 @@ private:
             bool changed = false;
             for (const StripChain& chain : all)
                 for (const int f : chain.along)
-                    if (chainOf[f] >= 0 && &all[chainOf[f]] != &chain && all[chainOf[f]].layer <= chain.layer && chain.layer < 50) {
+                    if (chainOf[f] >= 0 && &all[chainOf[f]] != &chain && all[chainOf[f]].layer <= chain.layer &&
+                        chain.layer < 50) {
                         all[chainOf[f]].layer = chain.layer + 1;
                         changed = true;
                     }
             if (!changed) break;
         }
-        std::stable_sort(all.begin(), all.end(), [](const StripChain& a, const StripChain& b) { return a.size < b.size; });
+        std::stable_sort(all.begin(), all.end(),
+                         [](const StripChain& a, const StripChain& b) { return a.size < b.size; });
         return all;
     }
 
@@ -644,12 +691,16 @@ private:
         for (std::size_t c = 0; c < all.size(); ++c) {
             if (all[c].kind != StripKind::Round || all[c].strips.size() != 1) continue;
             const auto surface = roundSurface(m_topology.face(all[c].strips.front().face));
-            if (surface && surface->kind == SurfaceKind::Cylinder) round.push_back({c, surface->axis, surface->radius, all[c].turn, all[c].convex});
+            if (surface && surface->kind == SurfaceKind::Cylinder)
+                round.push_back({c, surface->axis, surface->radius, all[c].turn, all[c].convex});
         }
         for (const Bent& a : round)
             for (const Bent& b : round) {
-                if (a.convex == b.convex || !a.convex || a.radius <= b.radius || std::abs(a.turn - b.turn) > 0.02) continue;
-                if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-4) || gp_Lin(a.axis).Distance(b.axis.Location()) > 1e-4 * a.radius) continue;
+                if (a.convex == b.convex || !a.convex || a.radius <= b.radius || std::abs(a.turn - b.turn) > 0.02)
+                    continue;
+                if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-4) ||
+                    gp_Lin(a.axis).Distance(b.axis.Location()) > 1e-4 * a.radius)
+                    continue;
                 const double along = gp_Vec(all[a.chain].middle, all[b.chain].middle).Dot(gp_Vec(a.axis.Direction()));
                 if (std::abs(along) > 0.5 * (all[a.chain].length + all[b.chain].length)) continue;
                 all[a.chain].bend = all[b.chain].bend = true;
@@ -665,10 +716,13 @@ Result<std::vector<StripChain>> findStrips(const Part& part, double targetSize, 
 
 std::string describe(const StripChain& chain) {
     std::string words = chain.convex ? "outer" : "inner";
-    if (chain.kind == StripKind::Round && chain.least < 0.98 * chain.size) words += fmt::format(", R {} to {}", readable(chain.least), readable(chain.size));
+    if (chain.kind == StripKind::Round && chain.least < 0.98 * chain.size)
+        words += fmt::format(", R {} to {}", readable(chain.least), readable(chain.size));
     if (chain.bend) words = "bend, " + words;
-    if (chain.faces.size() > 1) words += fmt::format(", {}", counted(chain.faces.size(), "face"));
-    else words += fmt::format(", {} long", readable(chain.length < 10.0 ? chain.length : std::round(chain.length)));
+    if (chain.faces.size() > 1)
+        words += fmt::format(", {}", counted(chain.faces.size(), "face"));
+    else
+        words += fmt::format(", {} long", readable(chain.length < 10.0 ? chain.length : std::round(chain.length)));
     return words;
 }
 

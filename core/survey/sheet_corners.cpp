@@ -1,12 +1,13 @@
 #include "survey/sheet_corners.h"
 
+#include <fmt/format.h>
+
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepTools_WireExplorer.hxx>
-#include <BRep_Tool.hxx>
+#include <gp_Circ.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
-#include <fmt/format.h>
-#include <gp_Circ.hxx>
 
 #include "common/guard.h"
 #include "topology/edge_angle.h"
@@ -15,13 +16,13 @@ namespace rasoir::survey {
 namespace {
 
 constexpr double mostTurn = 175.0 * M_PI / 180.0;
-constexpr double smooth = 0.02;   // [rad]
+constexpr double smooth = 0.02;  // [rad]
 
 struct Piece {
     int edge = 0;
-    bool forward = true;             // runs with the sheet on its left
+    bool forward = true;  // runs with the sheet on its left
     bool open = false;
-    gp_Vec in, out;                  // of length 1, as it runs
+    gp_Vec in, out;  // of length 1, as it runs
     gp_Pnt from, to, middle;
     std::optional<gp_Circ> circle;
     double turn = 0.0, length = 0.0;
@@ -52,11 +53,14 @@ Piece pieceOf(const Incidence& topology, const TopoDS_Edge& edge) {
     return piece;
 }
 
-bool runsInto(const Piece& a, const Piece& b) { return a.out.Angle(b.in) < smooth; }
+bool runsInto(const Piece& a, const Piece& b) {
+    return a.out.Angle(b.in) < smooth;
+}
 
 bool oneCircle(const Piece& a, const Piece& b) {
     const double slack = 1e-4 * a.circle->Radius();
-    return b.circle && a.circle->Location().Distance(b.circle->Location()) < slack && std::abs(a.circle->Radius() - b.circle->Radius()) < slack;
+    return b.circle && a.circle->Location().Distance(b.circle->Location()) < slack &&
+           std::abs(a.circle->Radius() - b.circle->Radius()) < slack;
 }
 
 }  // namespace
@@ -72,7 +76,9 @@ std::vector<SheetCorner> findSheetCorners(const Part& part, double targetSize) {
             const bool reversed = face.Orientation() == TopAbs_REVERSED;
             for (TopExp_Explorer wire(face.Oriented(TopAbs_FORWARD), TopAbs_WIRE); wire.More(); wire.Next()) {
                 std::vector<Piece> loop;
-                for (BRepTools_WireExplorer it(TopoDS::Wire(wire.Current()), TopoDS::Face(face.Oriented(TopAbs_FORWARD))); it.More(); it.Next()) {
+                for (BRepTools_WireExplorer it(TopoDS::Wire(wire.Current()),
+                                               TopoDS::Face(face.Oriented(TopAbs_FORWARD)));
+                     it.More(); it.Next()) {
                     if (BRep_Tool::Degenerated(it.Current())) continue;
                     loop.push_back(pieceOf(topology, it.Current()));
                 }
@@ -84,24 +90,30 @@ std::vector<SheetCorner> findSheetCorners(const Part& part, double targetSize) {
                     corner.radius = loop[i].circle->Radius();
                     std::size_t last = i, count = 0;
                     double length = 0.0;
-                    for (; count < n && loop[(i + count) % n].circle && oneCircle(loop[i], loop[(i + count) % n]) && loop[(i + count) % n].open; ++count) {
+                    for (; count < n && loop[(i + count) % n].circle && oneCircle(loop[i], loop[(i + count) % n]) &&
+                           loop[(i + count) % n].open;
+                         ++count) {
                         last = (i + count) % n;
                         corner.arcs.push_back(loop[last].edge);
                         corner.turn += loop[last].turn;
                         length += loop[last].length;
                     }
                     const Piece& after = loop[(last + 1) % n];
-                    if (count + 2 > n || !before.open || !after.open || before.edge == after.edge || corner.turn > mostTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after)) continue;
+                    if (count + 2 > n || !before.open || !after.open || before.edge == after.edge ||
+                        corner.turn > mostTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after))
+                        continue;
                     const Piece& middle = loop[(i + count / 2) % n];
                     corner.middle = count % 2 == 1 ? middle.middle : middle.from;
-                    const gp_Vec normal = outwardNormal(face, topology.edge(loop[i].edge), BRepAdaptor_Curve(topology.edge(loop[i].edge)).FirstParameter());
+                    const gp_Vec normal =
+                        outwardNormal(face, topology.edge(loop[i].edge),
+                                      BRepAdaptor_Curve(topology.edge(loop[i].edge)).FirstParameter());
                     // In the forward face the sheet lies left of its edges, seen against the surface's own normal.
                     const gp_Vec left = (reversed ? normal.Reversed() : normal).Crossed(loop[i].in);
                     corner.outer = left.Dot(gp_Vec(loop[i].from, loop[i].circle->Location())) > 0.0;
                     corner.face = f;
                     corner.before = before.edge;
                     corner.after = after.edge;
-                    const double ideal = std::min(targetSize, corner.radius / 2.0);   // about a twelfth of a turn
+                    const double ideal = std::min(targetSize, corner.radius / 2.0);  // about a twelfth of a turn
                     corner.elements = length / ideal - length / targetSize;
                     found.push_back(std::move(corner));
                 }
@@ -109,10 +121,14 @@ std::vector<SheetCorner> findSheetCorners(const Part& part, double targetSize) {
             return {};
         });
     }
-    std::stable_sort(found.begin(), found.end(), [](const SheetCorner& a, const SheetCorner& b) { return a.radius < b.radius; });
+    std::stable_sort(found.begin(), found.end(),
+                     [](const SheetCorner& a, const SheetCorner& b) { return a.radius < b.radius; });
     return found;
 }
 
-std::string describe(const SheetCorner& corner) { return fmt::format("{}, {}°", corner.outer ? "outer" : "inner", readable(std::round(corner.turn * 1800.0 / M_PI) / 10.0)); }
+std::string describe(const SheetCorner& corner) {
+    return fmt::format("{}, {}°", corner.outer ? "outer" : "inner",
+                       readable(std::round(corner.turn * 1800.0 / M_PI) / 10.0));
+}
 
 }  // namespace rasoir::survey

@@ -1,17 +1,16 @@
 #include "survey/sheet_holes.h"
 
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepTools.hxx>
-#include <BRep_Tool.hxx>
+#include <gp_Circ.hxx>
+#include <map>
+#include <numeric>
+#include <set>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
-#include <gp_Circ.hxx>
-
-#include <map>
-#include <numeric>
-#include <set>
 
 #include "common/guard.h"
 #include "geometry/edge_probe.h"
@@ -41,8 +40,9 @@ std::optional<Hole> holeOf(const Incidence& topology, int f, const std::vector<T
         constexpr int pieces = 16;
         for (int i = 0; i < pieces; ++i) {
             const bool ahead = edge.Orientation() != TopAbs_REVERSED;
-            const double share = static_cast<double>(i) / pieces;   // corners among them: exact for polygons
-            outline.push_back(probe.value(ahead ? probe.first() + share * (probe.last() - probe.first()) : probe.last() - share * (probe.last() - probe.first())));
+            const double share = static_cast<double>(i) / pieces;  // corners among them: exact for polygons
+            outline.push_back(probe.value(ahead ? probe.first() + share * (probe.last() - probe.first())
+                                                : probe.last() - share * (probe.last() - probe.first())));
             sum += outline.back().XYZ() * (probe.length() / pieces);
         }
         const BRepAdaptor_Curve curve(topology.edge(e));
@@ -50,13 +50,17 @@ std::optional<Hole> holeOf(const Incidence& topology, int f, const std::vector<T
             round = false;
             continue;
         }
-        if (!circle) circle = curve.Circle();
-        else round = round && std::abs(circle->Radius() - curve.Circle().Radius()) < 1e-6 * circle->Radius() && circle->Location().Distance(curve.Circle().Location()) < 1e-6 * circle->Radius();
+        if (!circle)
+            circle = curve.Circle();
+        else
+            round = round && std::abs(circle->Radius() - curve.Circle().Radius()) < 1e-6 * circle->Radius() &&
+                    circle->Location().Distance(curve.Circle().Location()) < 1e-6 * circle->Radius();
     }
     if (hole.rim.empty() || !(length > 0.0)) return std::nullopt;
     hole.middle = gp_Pnt(sum / length);
-    gp_Vec area(0, 0, 0);   // of the outline seen from its middle
-    for (std::size_t i = 0; i < outline.size(); ++i) area += gp_Vec(hole.middle, outline[i]).Crossed(gp_Vec(hole.middle, outline[(i + 1) % outline.size()])) * 0.5;
+    gp_Vec area(0, 0, 0);  // of the outline seen from its middle
+    for (std::size_t i = 0; i < outline.size(); ++i)
+        area += gp_Vec(hole.middle, outline[i]).Crossed(gp_Vec(hole.middle, outline[(i + 1) % outline.size()])) * 0.5;
     if (round && circle) {
         hole.size = 2.0 * circle->Radius();
         hole.middle = circle->Location();
@@ -87,7 +91,7 @@ std::vector<std::vector<TopoDS_Edge>> loopsAcross(const Incidence& topology) {
         while (parent[f] != f) f = parent[f] = parent[parent[f]];
         return f;
     };
-    std::map<int, std::vector<int>> startingAt;   // vertex -> open edges that leave it, the sheet on their left
+    std::map<int, std::vector<int>> startingAt;  // vertex -> open edges that leave it, the sheet on their left
     const auto ends = [&](int e) {
         TopoDS_Vertex first, last;
         TopExp::Vertices(topology.edge(e), first, last);
@@ -98,7 +102,8 @@ std::vector<std::vector<TopoDS_Edge>> loopsAcross(const Incidence& topology) {
     for (int e = 1; e <= topology.edgeCount(); ++e) {
         const auto uses = topology.usesOf(e);
         if (uses.size() == 2) parent[root(uses[0].face)] = root(uses[1].face);
-        if (uses.size() != 1 || topology.bodyOf(uses[0].face) >= 0 || BRep_Tool::Degenerated(topology.edge(e))) continue;
+        if (uses.size() != 1 || topology.bodyOf(uses[0].face) >= 0 || BRep_Tool::Degenerated(topology.edge(e)))
+            continue;
         open.push_back(e);
         startingAt[ends(e).first].push_back(e);
     }
@@ -120,7 +125,7 @@ std::vector<std::vector<TopoDS_Edge>> loopsAcross(const Incidence& topology) {
             loop.length += EdgeProbe(topology.edge(at)).length();
             loop.across = loop.across || topology.usesOf(at)[0].face != topology.usesOf(first)[0].face;
             const auto next = startingAt.find(ends(at).second);
-            if (next == startingAt.end() || next->second.size() != 1) break;   // loops that touch are not told apart
+            if (next == startingAt.end() || next->second.size() != 1) break;  // loops that touch are not told apart
             at = next->second.front();
             closed = at == first;
         }
@@ -134,7 +139,9 @@ std::vector<std::vector<TopoDS_Edge>> loopsAcross(const Incidence& topology) {
     for (const Loop& loop : loops) {
         if (!loop.across || loop.length > 0.35 * longest[loop.sheet]) continue;
         std::vector<TopoDS_Edge> edges;
-        for (const int e : loop.edges) edges.push_back(TopoDS::Edge(topology.edge(e).Oriented(topology.usesOf(e)[0].forward ? TopAbs_FORWARD : TopAbs_REVERSED)));
+        for (const int e : loop.edges)
+            edges.push_back(TopoDS::Edge(
+                topology.edge(e).Oriented(topology.usesOf(e)[0].forward ? TopAbs_FORWARD : TopAbs_REVERSED)));
         found.push_back(std::move(edges));
     }
     return found;
@@ -152,14 +159,16 @@ std::vector<Hole> findSheetHoles(const Part& part, double targetSize) {
             const TopoDS_Wire outer = BRepTools::OuterWire(face);
             for (TopoDS_Iterator it(face); it.More(); it.Next()) {
                 if (it.Value().ShapeType() != TopAbs_WIRE || it.Value().IsSame(outer)) continue;
-                if (auto hole = holeOf(topology, f, edgesOf(TopoDS::Wire(it.Value())), targetSize)) found.push_back(std::move(*hole));
+                if (auto hole = holeOf(topology, f, edgesOf(TopoDS::Wire(it.Value())), targetSize))
+                    found.push_back(std::move(*hole));
             }
             return {};
         });
     }
     (void)guarded("Looking at a sheet", [&]() -> Result<void> {
         for (const auto& loop : loopsAcross(topology))
-            if (auto hole = holeOf(topology, topology.usesOf(topology.edgeNumber(loop.front()))[0].face, loop, targetSize)) {
+            if (auto hole =
+                    holeOf(topology, topology.usesOf(topology.edgeNumber(loop.front()))[0].face, loop, targetSize)) {
                 hole->across = true;
                 found.push_back(std::move(*hole));
             }

@@ -1,11 +1,11 @@
 #include "survey/small.h"
 
-#include <BRep_Tool.hxx>
-#include <TopExp.hxx>
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
+#include <BRep_Tool.hxx>
 #include <map>
+#include <TopExp.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -17,11 +17,12 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double nearlySmooth = 0.25;   // [rad] flatter than that, two faces do not say where they meet
+constexpr double nearlySmooth = 0.25;  // [rad] flatter than that, two faces do not say where they meet
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& named) : m_topology(part.incidence()), m_targetSize(targetSize), m_named(named) {}
+    Finder(const Part& part, double targetSize, const std::set<int>& named)
+        : m_topology(part.incidence()), m_targetSize(targetSize), m_named(named) {}
 
     std::vector<Small> run(Progress& progress) {
         measure(progress);
@@ -36,8 +37,12 @@ public:
         for (int e = 1; e <= m_topology.edgeCount() && !progress.cancelled(); ++e) {
             if (!(m_lengths[e] > 0.0) || m_lengths[e] > m_targetSize) continue;
             const auto uses = m_topology.usesOf(e);
-            if (uses.empty() || std::any_of(uses.begin(), uses.end(), [&](const EdgeUse& use) { return m_named.contains(use.face) || small.contains(use.face); })) continue;
-            if (const auto [start, end] = endsOf(e); start == end) continue;   // a whole circle: a hole's mouth or a boss
+            if (uses.empty() || std::any_of(uses.begin(), uses.end(), [&](const EdgeUse& use) {
+                    return m_named.contains(use.face) || small.contains(use.face);
+                }))
+                continue;
+            if (const auto [start, end] = endsOf(e); start == end)
+                continue;  // a whole circle: a hole's mouth or a boss
             found.push_back(ofEdge(e));
         }
         std::stable_sort(found.begin(), found.end(), [](const Small& a, const Small& b) { return a.size < b.size; });
@@ -48,9 +53,9 @@ private:
     const Incidence& m_topology;
     double m_targetSize;
     const std::set<int>& m_named;
-    std::vector<double> m_lengths, m_outlines;   // by edge, by face
-    std::vector<Skin> m_skins;                   // by face
-    std::map<int, std::vector<int>> m_edgesAt;   // by vertex, of short edges' ends
+    std::vector<double> m_lengths, m_outlines;  // by edge, by face
+    std::vector<Skin> m_skins;                  // by face
+    std::map<int, std::vector<int>> m_edgesAt;  // by vertex, of short edges' ends
 
     void measure(const Progress& progress) {
         m_lengths.assign(static_cast<std::size_t>(m_topology.edgeCount()) + 1, 0.0);
@@ -67,7 +72,8 @@ private:
             if (progress.cancelled() || m_named.contains(f)) return;
             for (const int e : m_topology.edgesOf(f)) {
                 const auto uses = m_topology.usesOf(e);
-                if (std::count_if(uses.begin(), uses.end(), [f](const EdgeUse& use) { return use.face == f; }) == 1) m_outlines[static_cast<std::size_t>(f)] += m_lengths[static_cast<std::size_t>(e)];
+                if (std::count_if(uses.begin(), uses.end(), [f](const EdgeUse& use) { return use.face == f; }) == 1)
+                    m_outlines[static_cast<std::size_t>(f)] += m_lengths[static_cast<std::size_t>(e)];
             }
             (void)guarded("Measuring a face", [&]() -> Result<void> {
                 m_skins[static_cast<std::size_t>(f)] = skinOf(m_topology.face(f));
@@ -110,7 +116,8 @@ private:
                 small.into = other;
                 return small;
             }
-            if (m_lengths[e] > longest && m_skins[other].area > 4.0 * m_skins[f].area && std::abs(edgeAngle(m_topology, e, 1e-6).turn) < nearlySmooth) {
+            if (m_lengths[e] > longest && m_skins[other].area > 4.0 * m_skins[f].area &&
+                std::abs(edgeAngle(m_topology, e, 1e-6).turn) < nearlySmooth) {
                 longest = m_lengths[e];
                 small.way = SmallWay::Flatten;
                 small.into = other;
@@ -129,7 +136,8 @@ private:
         small.middle = probe.value(0.5 * (probe.first() + probe.last()));
         small.elements = forecast::faceShare(small.size * small.size, 4.0 * small.size, 0.0, m_targetSize).extra;
         const auto uses = m_topology.usesOf(e);
-        if (uses.size() == 2 && uses[0].face != uses[1].face && sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), 1e-6)) {
+        if (uses.size() == 2 && uses[0].face != uses[1].face &&
+            sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), 1e-6)) {
             small.way = SmallWay::Merge;
             small.into = uses[0].face;
             return small;
@@ -144,7 +152,10 @@ private:
             const bool atEnd = v == end;
             const gp_Vec own = probe.tangent(atEnd ? probe.last() : probe.first());
             const gp_Pnt corner = probe.value(atEnd ? probe.last() : probe.first());
-            const gp_Vec its = beside.tangent(beside.value(beside.first()).Distance(corner) < beside.value(beside.last()).Distance(corner) ? beside.first() : beside.last());
+            const gp_Vec its = beside.tangent(beside.value(beside.first()).Distance(corner) <
+                                                      beside.value(beside.last()).Distance(corner)
+                                                  ? beside.first()
+                                                  : beside.last());
             if (own.Crossed(its).Magnitude() < 1e-3 * own.Magnitude() * its.Magnitude()) small.way = SmallWay::Merge;
         }
         return small;
@@ -153,9 +164,11 @@ private:
 
 }  // namespace
 
-Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const std::set<int>& named, Progress& progress) {
+Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const std::set<int>& named,
+                                     Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Small>{};
-    auto found = guarded("Looking for what is small", [&]() -> Result<std::vector<Small>> { return Finder(part, targetSize, named).run(progress); });
+    auto found = guarded("Looking for what is small",
+                         [&]() -> Result<std::vector<Small>> { return Finder(part, targetSize, named).run(progress); });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return found;
 }
@@ -172,7 +185,8 @@ Result<std::vector<Small>> findUnnamedSmall(const Part& part, double targetSize,
     return findSmall(part, targetSize, facesOf(*holes, *strips, *reliefs, *threads), progress);
 }
 
-std::set<int> facesOf(const std::vector<Hole>& holes, const std::vector<StripChain>& strips, const std::vector<Relief>& reliefs, const std::vector<Thread>& threads) {
+std::set<int> facesOf(const std::vector<Hole>& holes, const std::vector<StripChain>& strips,
+                      const std::vector<Relief>& reliefs, const std::vector<Thread>& threads) {
     std::set<int> faces;
     for (const Hole& hole : holes) faces.insert(hole.faces.begin(), hole.faces.end());
     for (const StripChain& chain : strips) faces.insert(chain.faces.begin(), chain.faces.end());
@@ -183,10 +197,14 @@ std::set<int> facesOf(const std::vector<Hole>& holes, const std::vector<StripCha
 
 std::string smallWayName(SmallWay way) {
     switch (way) {
-        case SmallWay::Merge: return "merge";
-        case SmallWay::Remove: return "remove";
-        case SmallWay::Flatten: return "flatten";
-        case SmallWay::Collapse: return "collapse";
+        case SmallWay::Merge:
+            return "merge";
+        case SmallWay::Remove:
+            return "remove";
+        case SmallWay::Flatten:
+            return "flatten";
+        case SmallWay::Collapse:
+            return "collapse";
     }
     return "remove";
 }

@@ -1,10 +1,9 @@
 #include "survey/steps.h"
 
-#include <BRepAdaptor_Surface.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <gp_Lin.hxx>
 #include <gp_Pln.hxx>
-
 #include <map>
 #include <numeric>
 
@@ -17,19 +16,20 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double parallel = 1e-4;   // [rad]
+constexpr double parallel = 1e-4;  // [rad]
 constexpr std::size_t mostBeside = 200;
 
 /// A flat or a cylinder, and how high it lies: along its normal, or from its axis.
 struct Level {
     bool round = false, inward = false;
-    gp_Ax1 axis;           // of a flat: its normal, away from the material
-    double height = 0.0;   // [mm] a cylinder's radius
+    gp_Ax1 axis;          // of a flat: its normal, away from the material
+    double height = 0.0;  // [mm] a cylinder's radius
 };
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& ofOthers) : m_topology(part.incidence()), m_targetSize(targetSize), m_ofOthers(ofOthers) {}
+    Finder(const Part& part, double targetSize, const std::set<int>& ofOthers)
+        : m_topology(part.incidence()), m_targetSize(targetSize), m_ofOthers(ofOthers) {}
 
     std::vector<Relief> run() {
         std::vector<Riser> risers;
@@ -65,9 +65,9 @@ private:
 
     struct Riser {
         int face = 0;
-        int stays = 0;              // the face that both sides become one with
-        std::vector<int> goes;      // those that become one with it, of one level
-        bool raised = false;        // what goes lies higher
+        int stays = 0;          // the face that both sides become one with
+        std::vector<int> goes;  // those that become one with it, of one level
+        bool raised = false;    // what goes lies higher
         double height = 0.0, length = 0.0;
     };
 
@@ -77,12 +77,13 @@ private:
         return it->second;
     }
 
-    /// The face between one face along its outer edge and those of one level along its inner one, or the other way round.
+    /// The face between one face along its outer edge and those of one level along its inner one, or the other way
+    /// round.
     std::optional<Riser> look(int f) {
         // Most faces lie between no two that run beside each other: seen before any angle is measured.
         const std::vector<int> beside = m_topology.neighboursOf(f);
         bool between = false;
-        if (beside.size() > mostBeside) return std::nullopt;   // a plate's flat, no narrow riser
+        if (beside.size() > mostBeside) return std::nullopt;  // a plate's flat, no narrow riser
         for (std::size_t i = 0; i < beside.size() && !between; ++i)
             for (std::size_t j = 0; j < i && !between; ++j)
                 if (const auto height = apart(beside[i], beside[j])) between = *height <= 2.0 * m_targetSize;
@@ -91,20 +92,25 @@ private:
         std::optional<Riser> best;
         for (const bool raised : {false, true})
             for (const auto& [stays, length] : raised ? inner : outer) {
-                std::map<double, std::pair<double, std::vector<int>>> levels;   // by height: how long, and which
+                std::map<double, std::pair<double, std::vector<int>>> levels;  // by height: how long, and which
                 for (const auto& [other, along] : raised ? outer : inner)
-                    if (const auto height = other == stays ? std::nullopt : apart(stays, other); height && *height <= 2.0 * m_targetSize) {
+                    if (const auto height = other == stays ? std::nullopt : apart(stays, other);
+                        height && *height <= 2.0 * m_targetSize) {
                         auto level = levels.lower_bound(*height * (1.0 - 1e-6));
-                        if (level == levels.end() || level->first > *height * (1.0 + 1e-6)) level = levels.emplace(*height, std::pair<double, std::vector<int>>()).first;
+                        if (level == levels.end() || level->first > *height * (1.0 + 1e-6))
+                            level = levels.emplace(*height, std::pair<double, std::vector<int>>()).first;
                         level->second.first += along;
                         level->second.second.push_back(other);
                     }
                 for (const auto& [height, level] : levels) {
                     const auto& [along, faces] = level;
-                    if (std::min(along, length) < 0.8 * std::max(along, length) || areaAt(f) > 1.3 * height * std::max(length, along)) continue;
+                    if (std::min(along, length) < 0.8 * std::max(along, length) ||
+                        areaAt(f) > 1.3 * height * std::max(length, along))
+                        continue;
                     double area = 0.0;
                     for (const int g : faces) area += areaAt(g);
-                    if (area > areaAt(stays) || (area == areaAt(stays) && raised) || (best && best->length >= length)) continue;
+                    if (area > areaAt(stays) || (area == areaAt(stays) && raised) || (best && best->length >= length))
+                        continue;
                     best = Riser{f, stays, faces, raised, height, length};
                 }
             }
@@ -132,8 +138,10 @@ private:
                 of.push_back(risers[i].face);
                 for (const int g : of)
                     for (const std::size_t j : byFace[g])
-                        if (risers[j].raised == risers[i].raised && std::abs(risers[j].height - risers[i].height) <= 1e-6 * risers[i].height &&
-                            (g == risers[i].face || std::find(risers[j].goes.begin(), risers[j].goes.end(), g) != risers[j].goes.end()))
+                        if (risers[j].raised == risers[i].raised &&
+                            std::abs(risers[j].height - risers[i].height) <= 1e-6 * risers[i].height &&
+                            (g == risers[i].face ||
+                             std::find(risers[j].goes.begin(), risers[j].goes.end(), g) != risers[j].goes.end()))
                             parent[root(i)] = root(j);
             }
         }
@@ -192,7 +200,8 @@ private:
             gp_Ax1 normal = surface.Plane().Axis();
             if (!surface.Plane().Direct()) normal.Reverse();
             if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
-            it->second = Level{false, false, normal, gp_Vec(gp::Origin(), normal.Location()).Dot(gp_Vec(normal.Direction()))};
+            it->second =
+                Level{false, false, normal, gp_Vec(gp::Origin(), normal.Location()).Dot(gp_Vec(normal.Direction()))};
         } else if (const auto round = roundSurface(face); round && round->kind == SurfaceKind::Cylinder) {
             it->second = Level{true, round->inward, round->axis, round->radius};
         }
@@ -213,6 +222,8 @@ private:
 
 }  // namespace
 
-std::vector<Relief> findSteps(const Part& part, double targetSize, const std::set<int>& ofOthers) { return Finder(part, targetSize, ofOthers).run(); }
+std::vector<Relief> findSteps(const Part& part, double targetSize, const std::set<int>& ofOthers) {
+    return Finder(part, targetSize, ofOthers).run();
+}
 
 }  // namespace rasoir::survey

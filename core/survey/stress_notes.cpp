@@ -1,11 +1,10 @@
 #include "survey/stress_notes.h"
 
-#include <BRepBndLib.hxx>
-#include <BRep_Tool.hxx>
 #include <Bnd_Box.hxx>
-#include <TopoDS.hxx>
-
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <set>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -15,7 +14,10 @@
 namespace rasoir::survey {
 namespace {
 
-bool isInnerCorner(const Incidence& topology, int edge) { return topology.facesAt(edge) == 2 && !BRep_Tool::Degenerated(topology.edge(edge)) && edgeAngle(topology, edge).kind == EdgeKind::Concave; }
+bool isInnerCorner(const Incidence& topology, int edge) {
+    return topology.facesAt(edge) == 2 && !BRep_Tool::Degenerated(topology.edge(edge)) &&
+           edgeAngle(topology, edge).kind == EdgeKind::Concave;
+}
 
 double reachOf(const Part& part) {
     Bnd_Box box;
@@ -41,7 +43,9 @@ std::vector<StressNote> stressNotes(const Part& part) {
             for (const auto& [e, probe] : corners) {
                 Bnd_Box near = probe.box();
                 near.Enlarge(reach);
-                const auto passes = [&, &own = probe](const gp_Pnt& point) { return !near.IsOut(point) && own.nearest(point).distance <= reach; };
+                const auto passes = [&, &own = probe](const gp_Pnt& point) {
+                    return !near.IsOut(point) && own.nearest(point).distance <= reach;
+                };
                 if (std::none_of(corner.along.begin(), corner.along.end(), passes)) continue;
                 note.edges.push_back(e);
                 note.length += probe.length();
@@ -61,13 +65,14 @@ std::vector<StressNote> stressNotes(const Part& part) {
 namespace {
 
 struct LeftEdge {
-    int edge = 0;   // of the part as it is
+    int edge = 0;  // of the part as it is
     Sharpened corner;
 };
 
 /// `isWanted`: which edges count, of either part.
 template <class Wanted>
-std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds, Wanted isWanted) {
+std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::vector<GoneRound>& rounds,
+                             Wanted isWanted) {
     std::vector<LeftEdge> left;
     if (rounds.empty()) return left;
     (void)guarded("Noting sharp corners", [&]() -> Result<void> {
@@ -77,23 +82,28 @@ std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::v
         struct Corner {
             int edge;
             EdgeProbe probe;
-            double turn;   // [rad] of the outward normal
+            double turn;  // [rad] of the outward normal
         };
         const auto cornersNotIn = [&isWanted](const Incidence& own, const Incidence& other) {
             std::vector<Corner> corners;
             for (int e = 1; e <= own.edgeCount(); ++e)
-                if (other.edgeNumber(own.edge(e)) == 0 && isWanted(own, e)) corners.push_back({e, EdgeProbe(own.edge(e)), std::abs(edgeAngle(own, e).turn)});
+                if (other.edgeNumber(own.edge(e)) == 0 && isWanted(own, e))
+                    corners.push_back({e, EdgeProbe(own.edge(e)), std::abs(edgeAngle(own, e).turn)});
             return corners;
         };
         std::vector<Corner> fresh = cornersNotIn(is, was);
         const std::vector<Corner> old = cornersNotIn(was, is);
-        const auto at = [](const Corner& corner, double share) { return corner.probe.value(corner.probe.first() + share * (corner.probe.last() - corner.probe.first())); };
+        const auto at = [](const Corner& corner, double share) {
+            return corner.probe.value(corner.probe.first() + share * (corner.probe.last() - corner.probe.first()));
+        };
         std::erase_if(fresh, [&](const Corner& corner) {
             return std::any_of(old.begin(), old.end(), [&](const Corner& other) {
                 Bnd_Box near = other.probe.box();
                 near.Enlarge(reach);
                 for (const double share : {0.5, 0.25, 0.75})
-                    if (const gp_Pnt point = at(corner, share); !near.IsOut(point) && other.probe.nearest(point).distance <= reach) return true;
+                    if (const gp_Pnt point = at(corner, share);
+                        !near.IsOut(point) && other.probe.nearest(point).distance <= reach)
+                        return true;
                 return false;
             });
         });
@@ -110,10 +120,11 @@ std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::v
             if (!zones[r].box.IsVoid()) zones[r].box.Enlarge(2.0 * rounds[r].radius + reach);
         }
         for (const Corner& corner : fresh) {
-            // A round of radius r that turns by this angle lies r (1 / cos(turn / 2) - 1) from the corner it filled. Of rounds that meet
-            // there, as along a pocket's wall and its floor, the one that fits all along is the corner's own.
+            // A round of radius r that turns by this angle lies r (1 / cos(turn / 2) - 1) from the corner it filled. Of
+            // rounds that meet there, as along a pocket's wall and its floor, the one that fits all along is the
+            // corner's own.
             const double ratio = 1.0 / std::max(0.05, std::cos(0.5 * corner.turn)) - 1.0;
-            double best = 0.5;   // of the radius; variable rounds fit no better
+            double best = 0.5;  // of the radius; variable rounds fit no better
             std::optional<std::size_t> whose;
             for (std::size_t r = 0; r < rounds.size(); ++r) {
                 const double radius = rounds[r].radius;
@@ -123,7 +134,10 @@ std::vector<LeftEdge> leftBy(const Part& before, const Part& after, const std::v
                     for (const double share : {0.2, 0.5, 0.8}) {
                         const gp_Pnt point = at(corner, share);
                         const auto uv = parametersOn(surface, point, reach);
-                        misfit = uv ? std::max(misfit, std::abs(surface->Value(uv->X(), uv->Y()).Distance(point) - ratio * radius) / radius) : best;
+                        misfit = uv ? std::max(misfit, std::abs(surface->Value(uv->X(), uv->Y()).Distance(point) -
+                                                                ratio * radius) /
+                                                           radius)
+                                    : best;
                         if (misfit >= best) break;
                     }
                     if (misfit < best) {

@@ -1,17 +1,17 @@
 #include "survey/threads.h"
 
-#include <BRepTopAdaptor_FClass2d.hxx>
-#include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
-#include <TopExp.hxx>
-#include <TopoDS.hxx>
 #include <fmt/format.h>
-#include <gp_Lin.hxx>
 #include <tbb/parallel_for.h>
 
+#include <Bnd_Box.hxx>
+#include <BRep_Tool.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
+#include <gp_Lin.hxx>
 #include <limits>
 #include <map>
 #include <set>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
@@ -23,10 +23,10 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double mostSlip = 0.03;       // [1] programs write helices as splines through few points
-constexpr double sameSlip = 0.06;       // of a face beside it, about its neighbour's motion
-constexpr double mostDepth = 0.25;      // of the major diameter: deeper is a screw conveyor or a spring
-constexpr double mostLead = 1.5;        // of the major diameter: steeper is a gear
+constexpr double mostSlip = 0.03;   // [1] programs write helices as splines through few points
+constexpr double sameSlip = 0.06;   // of a face beside it, about its neighbour's motion
+constexpr double mostDepth = 0.25;  // of the major diameter: deeper is a screw conveyor or a spring
+constexpr double mostLead = 1.5;    // of the major diameter: steeper is a gear
 constexpr int samples = 40;
 
 struct FaceFacts {
@@ -46,7 +46,10 @@ struct Range {
 
 class Finder {
 public:
-    Finder(const Part& part, double targetSize) : m_topology(part.incidence()), m_targetSize(targetSize), m_facts(static_cast<std::size_t>(m_topology.faceCount()) + 1) {}
+    Finder(const Part& part, double targetSize)
+        : m_topology(part.incidence()),
+          m_targetSize(targetSize),
+          m_facts(static_cast<std::size_t>(m_topology.faceCount()) + 1) {}
 
     std::vector<Thread> run(Progress& progress) {
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
@@ -63,7 +66,8 @@ public:
         // The faces that tell most about their motion first.
         std::vector<double> areas(m_facts.size(), 0.0);
         for (const int f : seeds) areas[f] = areaOf(m_topology.face(f));
-        std::sort(seeds.begin(), seeds.end(), [&](int a, int b) { return areas[a] != areas[b] ? areas[a] > areas[b] : a < b; });
+        std::sort(seeds.begin(), seeds.end(),
+                  [&](int a, int b) { return areas[a] != areas[b] ? areas[a] > areas[b] : a < b; });
         for (const int seed : seeds) {
             if (progress.cancelled()) break;
             if (m_taken.contains(seed)) continue;
@@ -72,14 +76,16 @@ public:
                 threads.push_back(std::move(*thread));
             }
         }
-        std::sort(threads.begin(), threads.end(), [](const Thread& a, const Thread& b) { return a.major != b.major ? a.major < b.major : a.faces.front() < b.faces.front(); });
+        std::sort(threads.begin(), threads.end(), [](const Thread& a, const Thread& b) {
+            return a.major != b.major ? a.major < b.major : a.faces.front() < b.faces.front();
+        });
         return threads;
     }
 
 private:
     const Incidence& m_topology;
     double m_targetSize;
-    std::vector<FaceFacts> m_facts;   // by face
+    std::vector<FaceFacts> m_facts;  // by face
     std::set<int> m_taken;
 
     void look(int f) {
@@ -94,8 +100,9 @@ private:
         if (facts.kind == SurfaceKind::Sphere || facts.kind == SurfaceKind::Torus) return;
         facts.points = spreadOver(face, samples);
         facts.motion = screwMotionOf(facts.points, mostSlip);
-        if (facts.motion && std::abs(facts.motion->lead) < 1e-3 * std::max(1e-3, extentOf(f))) facts.motion.reset();   // a mere turn
-        if (!facts.motion) facts.round = roundSurface(face, 1e-4);   // a crest or root that was written as a spline
+        if (facts.motion && std::abs(facts.motion->lead) < 1e-3 * std::max(1e-3, extentOf(f)))
+            facts.motion.reset();                                   // a mere turn
+        if (!facts.motion) facts.round = roundSurface(face, 1e-4);  // a crest or root that was written as a spline
     }
 
     [[nodiscard]] double extentOf(int f) const {
@@ -108,12 +115,19 @@ private:
     [[nodiscard]] bool isRoundAbout(int f, const gp_Ax1& axis, double scale) const {
         const auto& round = m_facts[f].round;
         if (!round || round->kind != SurfaceKind::Cylinder) return false;
-        return (axis.Direction().Angle(round->axis.Direction()) < 0.01 || axis.Direction().Angle(round->axis.Direction()) > M_PI - 0.01) && gp_Lin(axis).Distance(round->axis.Location()) < 0.01 * scale;
+        return (axis.Direction().Angle(round->axis.Direction()) < 0.01 ||
+                axis.Direction().Angle(round->axis.Direction()) > M_PI - 0.01) &&
+               gp_Lin(axis).Distance(round->axis.Location()) < 0.01 * scale;
     }
 
     [[nodiscard]] bool follows(int f, const ScrewMotion& motion) const {
-        if (m_facts[f].motion && std::abs(std::abs(m_facts[f].motion->lead) - std::abs(motion.lead)) > 0.2 * std::abs(motion.lead) && extentOf(f) > std::abs(motion.lead)) return false;
-        return m_facts[f].points.size() >= 12 && std::all_of(m_facts[f].points.begin(), m_facts[f].points.end(), [&](const SurfacePoint& p) { return motion.slip(p.point, p.normal) <= sameSlip; });
+        if (m_facts[f].motion &&
+            std::abs(std::abs(m_facts[f].motion->lead) - std::abs(motion.lead)) > 0.2 * std::abs(motion.lead) &&
+            extentOf(f) > std::abs(motion.lead))
+            return false;
+        return m_facts[f].points.size() >= 12 &&
+               std::all_of(m_facts[f].points.begin(), m_facts[f].points.end(),
+                           [&](const SurfacePoint& p) { return motion.slip(p.point, p.normal) <= sameSlip; });
     }
 
     std::optional<Thread> grown(int seed) {
@@ -143,7 +157,9 @@ private:
             break;
         }
         const gp_Ax1 axis = motion.axis;
-        const auto along = [&axis](const gp_Pnt& p) { return gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction())); };
+        const auto along = [&axis](const gp_Pnt& p) {
+            return gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction()));
+        };
         Range radii, heights;
         for (const int f : helical) {
             for (const int e : m_topology.edgesOf(f)) {
@@ -163,8 +179,8 @@ private:
         thread.rightHanded = motion.lead > 0.0;
         thread.low = heights.low;
         thread.high = heights.high;
-        // Only cylinders that lie between the flanks belong to it, be a shank one face with them: a shank that it merely runs out on to has one ring
-        // in common with it.
+        // Only cylinders that lie between the flanks belong to it, be a shank one face with them: a shank that it
+        // merely runs out on to has one ring in common with it.
         std::set<int> faces = helical;
         for (bool more = true; more;) {
             more = false;
@@ -180,20 +196,24 @@ private:
         addEnds(faces, axis, radii, heights, thread.lead);
         // Helices that were written as splines miss their cylinders by a little.
         for (const int f : round)
-            if (const double radius = m_facts[f].round->radius; faces.contains(f) && m_facts[f].kind == SurfaceKind::Cylinder) {
+            if (const double radius = m_facts[f].round->radius;
+                faces.contains(f) && m_facts[f].kind == SurfaceKind::Cylinder) {
                 if (std::abs(radius - radii.low) < 0.02 * (radii.high - radii.low)) radii.low = radius;
                 if (std::abs(radius - radii.high) < 0.02 * (radii.high - radii.low)) radii.high = radius;
             }
         thread.minor = 2.0 * radii.low;
         thread.major = 2.0 * radii.high;
-        if (thread.turns() < 0.9 || thread.lead > mostLead * thread.major || thread.major - thread.minor > 2.0 * mostDepth * thread.major) return std::nullopt;
+        if (thread.turns() < 0.9 || thread.lead > mostLead * thread.major ||
+            thread.major - thread.minor > 2.0 * mostDepth * thread.major)
+            return std::nullopt;
         if (!endsInRings(faces, axis)) return std::nullopt;
         thread.faces.assign(faces.begin(), faces.end());
         double outward = 0.0;
         for (const int f : faces) {
             const TopoDS_Face face = m_topology.face(f);
             const double area = areaOf(face);
-            for (const SurfacePoint& p : m_facts[f].points.empty() ? spreadOver(face, 9) : m_facts[f].points) outward += area * p.normal.Dot(gp_Vec(nearestOn(axis, p.point), p.point)) / thread.major;
+            for (const SurfacePoint& p : m_facts[f].points.empty() ? spreadOver(face, 9) : m_facts[f].points)
+                outward += area * p.normal.Dot(gp_Vec(nearestOn(axis, p.point), p.point)) / thread.major;
             thread.elements += forecast::faceShare(face, m_targetSize).extra;
         }
         thread.outer = outward > 0.0;
@@ -201,8 +221,8 @@ private:
         return thread;
     }
 
-    /// Crests and roots that are one face with the flanks turn between their edges. Of the points known some lie off the face: those that would
-    /// widen the range are asked.
+    /// Crests and roots that are one face with the flanks turn between their edges. Of the points known some lie off
+    /// the face: those that would widen the range are asked.
     void addBulges(const std::set<int>& helical, const gp_Ax1& axis, Range& radii) const {
         for (const int f : helical) {
             std::optional<BRepTopAdaptor_FClass2d> inside;
@@ -215,7 +235,10 @@ private:
         }
     }
 
-    static gp_Pnt nearestOn(const gp_Ax1& axis, const gp_Pnt& p) { return axis.Location().Translated(gp_Vec(axis.Direction()) * gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction()))); }
+    static gp_Pnt nearestOn(const gp_Ax1& axis, const gp_Pnt& p) {
+        return axis.Location().Translated(gp_Vec(axis.Direction()) *
+                                          gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction())));
+    }
 
     /// How much of a face's outline lies at these faces, and how long it is [mm].
     [[nodiscard]] std::pair<double, double> sharedWith(int f, const std::set<int>& faces) const {
@@ -235,14 +258,17 @@ private:
         return {shared, all};
     }
 
-    /// What closes a groove at its ends: small faces most of whose outline is the thread's, and which lie within its reach.
-    void addEnds(std::set<int>& faces, const gp_Ax1& axis, const Range& radii, const Range& heights, double lead) const {
+    /// What closes a groove at its ends: small faces most of whose outline is the thread's, and which lie within its
+    /// reach.
+    void addEnds(std::set<int>& faces, const gp_Ax1& axis, const Range& radii, const Range& heights,
+                 double lead) const {
         for (int round = 0; round < 4; ++round) {
             std::set<int> more;
             for (const int f : faces)
                 for (const int g : m_topology.neighboursOf(f)) {
                     if (faces.contains(g) || more.contains(g) || m_taken.contains(g)) continue;
-                    if (const auto [shared, all] = sharedWith(g, faces); shared <= 0.5 * all || isAcross(g, axis)) continue;
+                    if (const auto [shared, all] = sharedWith(g, faces); shared <= 0.5 * all || isAcross(g, axis))
+                        continue;
                     const double slack = 0.1 * (radii.high - radii.low);
                     bool within = true;
                     for (const int e : m_topology.edgesOf(g)) {
@@ -250,8 +276,10 @@ private:
                         const EdgeProbe probe(m_topology.edge(e));
                         for (int k = 0; k <= 8 && within; ++k) {
                             const gp_Pnt p = probe.value(probe.first() + (probe.last() - probe.first()) * k / 8.0);
-                            const double radius = gp_Lin(axis).Distance(p), height = gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction()));
-                            within = radius > radii.low - slack && radius < radii.high + slack && height > heights.low - lead && height < heights.high + lead;
+                            const double radius = gp_Lin(axis).Distance(p),
+                                         height = gp_Vec(axis.Location(), p).Dot(gp_Vec(axis.Direction()));
+                            within = radius > radii.low - slack && radius < radii.high + slack &&
+                                     height > heights.low - lead && height < heights.high + lead;
                         }
                     }
                     if (within) more.insert(g);
@@ -263,7 +291,8 @@ private:
 
     /// A flat across the axis, or nearly: where the shaft ends, not the groove.
     [[nodiscard]] bool isAcross(int f, const gp_Ax1& axis) const {
-        return m_facts[f].kind == SurfaceKind::Plane && std::abs(spreadOver(m_topology.face(f), 1).front().normal.Dot(gp_Vec(axis.Direction()))) > 0.9;
+        return m_facts[f].kind == SurfaceKind::Plane &&
+               std::abs(spreadOver(m_topology.face(f), 1).front().normal.Dot(gp_Vec(axis.Direction()))) > 0.9;
     }
 
     /// The outline of the faces is two rings round the axis, and perhaps loops that do not go round it.
@@ -291,7 +320,8 @@ private:
                 }
                 TopoDS_Vertex start, end;
                 TopExp::Vertices(m_topology.edge(e), start, end);
-                pieces.push_back({m_topology.vertexNumber(start), m_topology.vertexNumber(end), uses[here ? 0 : 1].forward ? turn : -turn});
+                pieces.push_back({m_topology.vertexNumber(start), m_topology.vertexNumber(end),
+                                  uses[here ? 0 : 1].forward ? turn : -turn});
             }
         std::map<int, int> parent;
         const auto root = [&parent](int v) {
@@ -317,14 +347,17 @@ private:
 
 Result<std::vector<Thread>> findThreads(const Part& part, double targetSize, Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Thread>{};
-    auto threads = guarded("Looking for threads", [&]() -> Result<std::vector<Thread>> { return Finder(part, targetSize).run(progress); });
+    auto threads = guarded("Looking for threads",
+                           [&]() -> Result<std::vector<Thread>> { return Finder(part, targetSize).run(progress); });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return threads;
 }
 
 std::string describe(const Thread& thread) {
     const double turns = thread.turns();
-    return fmt::format("{}, lead {}, {} turns{}, core Ø {}", thread.outer ? "outer" : "inner", readable(thread.lead), turns < 10.0 ? fmt::format("{:.1f}", turns) : fmt::format("{:.0f}", turns), thread.rightHanded ? "" : ", left-handed", readable(thread.minor));
+    return fmt::format("{}, lead {}, {} turns{}, core Ø {}", thread.outer ? "outer" : "inner", readable(thread.lead),
+                       turns < 10.0 ? fmt::format("{:.1f}", turns) : fmt::format("{:.0f}", turns),
+                       thread.rightHanded ? "" : ", left-handed", readable(thread.minor));
 }
 
 }  // namespace rasoir::survey

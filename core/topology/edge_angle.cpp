@@ -1,7 +1,7 @@
 #include "topology/edge_angle.h"
 
-#include <BRepAdaptor_Curve.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
 #include <Geom2d_Curve.hxx>
 #include <GeomLProp_SLProps.hxx>
 #include <gp_Pnt2d.hxx>
@@ -46,11 +46,16 @@ EdgeAngle edgeAngle(const Incidence& incidence, int edge, double sameNormal) {
 
 std::string edgeKindName(EdgeKind kind) {
     switch (kind) {
-        case EdgeKind::Open: return "open";
-        case EdgeKind::Smooth: return "smooth";
-        case EdgeKind::Convex: return "convex";
-        case EdgeKind::Concave: return "concave";
-        case EdgeKind::Many: return "shared by many";
+        case EdgeKind::Open:
+            return "open";
+        case EdgeKind::Smooth:
+            return "smooth";
+        case EdgeKind::Convex:
+            return "convex";
+        case EdgeKind::Concave:
+            return "concave";
+        case EdgeKind::Many:
+            return "shared by many";
     }
     return "unknown";
 }

@@ -1,9 +1,9 @@
 #include "topology/half_edges.h"
 
-#include <BRepTools_WireExplorer.hxx>
+#include <Bnd_Box.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <Bnd_Box.hxx>
+#include <BRepTools_WireExplorer.hxx>
 #include <Geom2d_Line.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <TopExp.hxx>
@@ -35,8 +35,8 @@ std::vector<TopoDS_Edge> orderedEdges(const TopoDS_Wire& wire, const TopoDS_Face
         }
         return true;
     };
-    // A two-edge loop closes either way round in its vertices; the stored order is then right unless the wire is reversed,
-    // where the order does not matter.
+    // A two-edge loop closes either way round in its vertices; the stored order is then right unless the wire is
+    // reversed, where the order does not matter.
     if (closes(edges)) return edges;
     std::reverse(edges.begin(), edges.end());
     if (closes(edges)) return edges;
@@ -48,7 +48,9 @@ std::vector<TopoDS_Edge> orderedEdges(const TopoDS_Wire& wire, const TopoDS_Face
 
 }  // namespace
 
-void HalfEdgeBody::begin() { commit(); }
+void HalfEdgeBody::begin() {
+    commit();
+}
 
 void HalfEdgeBody::commit() {
     m_oldHalves.clear();
@@ -80,7 +82,7 @@ SurgeryFace& HalfEdgeBody::changeFace(int f) {
     return m_faces[f];
 }
 
-void HalfEdgeBody::putOn(int f, const Handle(Geom_Surface)& surface, bool reversed) {
+void HalfEdgeBody::putOn(int f, const Handle(Geom_Surface) & surface, bool reversed) {
     SurgeryFace& face = changeFace(f);
     TopoDS_Face blank;
     BRep_Builder().MakeFace(blank, surface, BRep_Tool::Tolerance(face.received));
@@ -104,7 +106,8 @@ int HalfEdgeBody::vertexRecord(const TopoDS_Vertex& vertex) {
     const int number = m_incidence.vertexNumber(vertex);
     const auto [it, fresh] = m_vertexByNumber.try_emplace(number, static_cast<int>(m_vertices.size()));
     if (fresh)
-        m_vertices.push_back({TopoDS::Vertex(vertex.Oriented(TopAbs_FORWARD)), BRep_Tool::Pnt(vertex), BRep_Tool::Tolerance(vertex)});
+        m_vertices.push_back(
+            {TopoDS::Vertex(vertex.Oriented(TopAbs_FORWARD)), BRep_Tool::Pnt(vertex), BRep_Tool::Tolerance(vertex)});
     return it->second;
 }
 
@@ -118,8 +121,10 @@ int HalfEdgeBody::edgeRecord(const TopoDS_Edge& edge) {
     record.degenerated = BRep_Tool::Degenerated(edge);
     record.tolerance = BRep_Tool::Tolerance(edge);
     const Handle(Geom_Curve) curve = BRep_Tool::Curve(record.shape, record.first, record.last);
-    if (!curve.IsNull()) record.curve = untrimmedCurve(curve);
-    else BRep_Tool::Range(record.shape, record.first, record.last);
+    if (!curve.IsNull())
+        record.curve = untrimmedCurve(curve);
+    else
+        BRep_Tool::Range(record.shape, record.first, record.last);
     TopoDS_Vertex start, end;
     TopExp::Vertices(record.shape, start, end);
     record.start = vertexRecord(start);
@@ -200,15 +205,17 @@ void HalfEdgeBody::link(int before, int after) {
     changeHalf(after).prev = before;
 }
 
-void HalfEdgeBody::kill(int h) { changeHalf(h).dead = true; }
+void HalfEdgeBody::kill(int h) {
+    changeHalf(h).dead = true;
+}
 
 int HalfEdgeBody::addVertex(const gp_Pnt& point, double tolerance) {
     m_vertices.push_back({TopoDS_Vertex(), point, tolerance});
     return static_cast<int>(m_vertices.size()) - 1;
 }
 
-int HalfEdgeBody::addEdge(const Handle(Geom_Curve)& curve, double first, double last, int start, int end, double tolerance,
-                          int faceAlong, int faceAgainst) {
+int HalfEdgeBody::addEdge(const Handle(Geom_Curve) & curve, double first, double last, int start, int end,
+                          double tolerance, int faceAlong, int faceAgainst) {
     SurgeryEdge record;
     record.curve = curve;
     record.first = first;
@@ -230,7 +237,7 @@ int HalfEdgeBody::addEdge(const Handle(Geom_Curve)& curve, double first, double 
     return h;
 }
 
-int HalfEdgeBody::addPoleEdge(const Handle(Geom2d_Curve)& trace, double first, double last, int vertex, int face) {
+int HalfEdgeBody::addPoleEdge(const Handle(Geom2d_Curve) & trace, double first, double last, int vertex, int face) {
     SurgeryEdge record;
     record.first = first;
     record.last = last;
@@ -254,8 +261,10 @@ Handle(Geom_Surface) HalfEdgeBody::surfaceOf(int f) const {
         case GeomAbs_Cylinder:
         case GeomAbs_Cone:
         case GeomAbs_Sphere:
-        case GeomAbs_Torus: return it->second = own;
-        default: break;
+        case GeomAbs_Torus:
+            return it->second = own;
+        default:
+            break;
     }
     Bnd_Box box;
     for (const int h : m_halvesOfFace[f])
@@ -274,7 +283,9 @@ void HalfEdgeBody::stretchWhereNeeded() {
     for (int f = 0; f < faceCount(); ++f) {
         if (!m_faces[f].changed || m_faces[f].gone || m_faces[f].stretched) continue;
         const Handle(Geom_Surface) own = BRep_Tool::Surface(m_faces[f].shape);
-        if (const auto carried = m_carriedOn.find(f); carried == m_carriedOn.end() || GeomAdaptor_Surface(own).GetType() <= GeomAbs_Torus) continue;
+        if (const auto carried = m_carriedOn.find(f);
+            carried == m_carriedOn.end() || GeomAdaptor_Surface(own).GetType() <= GeomAbs_Torus)
+            continue;
         double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
         own->Bounds(u0, u1, v0, v1);
         const double marginU = 1e-6 * (u1 - u0), marginV = 1e-6 * (v1 - v0);
@@ -284,7 +295,8 @@ void HalfEdgeBody::stretchWhereNeeded() {
             const SurgeryEdge& e = m_edges[m_halves[h].edge];
             for (int i = 0; i <= 8 && !beyond; ++i) {
                 const gp_Pnt2d uv = m_halves[h].trace->Value(e.first + (e.last - e.first) * i / 8.0);
-                beyond = (!own->IsUPeriodic() && (uv.X() < u0 - marginU || uv.X() > u1 + marginU)) || (!own->IsVPeriodic() && (uv.Y() < v0 - marginV || uv.Y() > v1 + marginV));
+                beyond = (!own->IsUPeriodic() && (uv.X() < u0 - marginU || uv.X() > u1 + marginU)) ||
+                         (!own->IsVPeriodic() && (uv.Y() < v0 - marginV || uv.Y() > v1 + marginV));
             }
         }
         if (!beyond) continue;
@@ -295,7 +307,8 @@ void HalfEdgeBody::stretchWhereNeeded() {
             (void)twin(h);
             for (const int side : std::vector<int>(m_edges[m_halves[h].edge].halves)) {
                 if (m_halves[side].dead) continue;
-                if (m_halves[side].trace.IsNull() && surfaceKind(m_faces[m_halves[side].face].shape) != SurfaceKind::Plane) {
+                if (m_halves[side].trace.IsNull() &&
+                    surfaceKind(m_faces[m_halves[side].face].shape) != SurfaceKind::Plane) {
                     const Handle(Geom2d_Curve) kept = traceOf(side);
                     changeHalf(side).trace = kept;
                 }
@@ -337,8 +350,10 @@ double HalfEdgeBody::loopArea(int h) const {
         for (int i = 0; i <= pieces; ++i) {
             const double share = static_cast<double>(half.alongEdge ? i : pieces - i) / pieces;
             const gp_Pnt2d uv = trace->Value(e.first + (e.last - e.first) * share);
-            if (before) twice += before->X() * uv.Y() - before->Y() * uv.X();
-            else start = uv;
+            if (before)
+                twice += before->X() * uv.Y() - before->Y() * uv.X();
+            else
+                start = uv;
             before = uv;
         }
         at = half.next;
@@ -347,7 +362,8 @@ double HalfEdgeBody::loopArea(int h) const {
     return m_faces[m_halves[h].face].shape.Orientation() == TopAbs_REVERSED ? -twice : twice;
 }
 
-Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference) {
+Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt,
+                                   const std::optional<gp_Pnt2d>& reference) {
     const HalfEdge half = m_halves[h];
     const SurgeryEdge& e = m_edges[half.edge];
     const Handle(Geom_Surface) surface = surfaceOf(half.face);
@@ -364,13 +380,16 @@ Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt, 
     }
     const auto trace = traceOn(surface, e.curve, e.first, e.last, tolerance, std::nullopt);
     if (!trace)
-        return fail(ProblemKind::NotPossible, "A lengthened edge leaves its surface.", {}, {{}, {}, e.curve->Value(0.5 * (e.first + e.last))});
+        return fail(ProblemKind::NotPossible, "A lengthened edge leaves its surface.", {},
+                    {{}, {}, e.curve->Value(0.5 * (e.first + e.last))});
     Handle(Geom2d_Curve) curve = trace->curve;
     if (reference) {
         const gp_Pnt2d there = curve->Value(referenceAt);
         gp_Vec2d shift(0.0, 0.0);
-        if (surface->IsUPeriodic()) shift.SetX(surface->UPeriod() * std::round((reference->X() - there.X()) / surface->UPeriod()));
-        if (surface->IsVPeriodic()) shift.SetY(surface->VPeriod() * std::round((reference->Y() - there.Y()) / surface->VPeriod()));
+        if (surface->IsUPeriodic())
+            shift.SetX(surface->UPeriod() * std::round((reference->X() - there.X()) / surface->UPeriod()));
+        if (surface->IsVPeriodic())
+            shift.SetY(surface->VPeriod() * std::round((reference->Y() - there.Y()) / surface->VPeriod()));
         curve = Handle(Geom2d_Curve)::DownCast(curve->Translated(shift));
     }
     changeHalf(h).trace = curve;
@@ -378,7 +397,7 @@ Result<void> HalfEdgeBody::retrace(int h, double tolerance, double referenceAt, 
     return {};
 }
 
-bool HalfEdgeBody::runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance) {
+bool HalfEdgeBody::runsOnAlong(int h, const Handle(Geom2d_Curve) & trace, double tolerance) {
     const Handle(Geom2d_Line) line = Handle(Geom2d_Line)::DownCast(trace);
     if (line.IsNull() || surfaceKind(m_faces[m_halves[h].face].shape) == SurfaceKind::Plane) return false;
     const SurgeryEdge& e = m_edges[m_halves[h].edge];
@@ -386,13 +405,15 @@ bool HalfEdgeBody::runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double 
     for (int i = 0; i <= 12; ++i) {
         const double at = e.first + (e.last - e.first) * i / 12;
         const gp_Pnt2d uv = line->Value(at);
-        if (surface->Value(uv.X(), uv.Y()).Distance(e.curve->Value(at)) > std::max(0.1 * tolerance, e.tolerance)) return false;
+        if (surface->Value(uv.X(), uv.Y()).Distance(e.curve->Value(at)) > std::max(0.1 * tolerance, e.tolerance))
+            return false;
     }
     changeHalf(h).trace = line;
     return true;
 }
 
-Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, double first, double last, double tolerance) {
+Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve) & curve, double first, double last,
+                                   double tolerance) {
     struct Old {
         int half;
         double at;
@@ -409,7 +430,8 @@ Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, doubl
         if (!trace.IsNull() && !before.curve.IsNull()) {
             entry.at = middle;
             if (curve != before.curve)
-                if (const auto moved = parameterAt(curve, before.curve->Value(middle), 10.0 * tolerance)) entry.at = *moved;
+                if (const auto moved = parameterAt(curve, before.curve->Value(middle), 10.0 * tolerance))
+                    entry.at = *moved;
             entry.uv = trace->Value(middle);
             if (curve == before.curve) entry.trace = trace;
         }
@@ -430,18 +452,21 @@ Result<void> HalfEdgeBody::reshape(int e, const Handle(Geom_Curve)& curve, doubl
 }
 
 Result<void> HalfEdgeBody::handOver(int h, int into, double tolerance) {
-    if (m_edges[m_halves[h].edge].degenerated) return fail(ProblemKind::NotPossible, "A pole belongs to one surface alone.");
+    if (m_edges[m_halves[h].edge].degenerated)
+        return fail(ProblemKind::NotPossible, "A pole belongs to one surface alone.");
     changeHalf(h).face = into;
     m_oldRows.emplace_back(into, m_halvesOfFace[into]);
-    if (std::find(m_halvesOfFace[into].begin(), m_halvesOfFace[into].end(), h) == m_halvesOfFace[into].end()) m_halvesOfFace[into].push_back(h);
+    if (std::find(m_halvesOfFace[into].begin(), m_halvesOfFace[into].end(), h) == m_halvesOfFace[into].end())
+        m_halvesOfFace[into].push_back(h);
     if (surfaceKind(m_faces[into].shape) == SurfaceKind::Plane) return retrace(h, tolerance, 0.0, std::nullopt);
     return retraced(h, tolerance);
 }
 
 /// A side on another surface than before: its trace there, and its edge made anew for all its faces.
 Result<void> HalfEdgeBody::retraced(int h, double tolerance) {
-    (void)twin(h);   // a face that nobody has asked for yet must be rebuilt with the edge too
-    // The sides that stay where they are need their traces carried along to the rebuilt edge: as received, before it counts as changed.
+    (void)twin(h);  // a face that nobody has asked for yet must be rebuilt with the edge too
+    // The sides that stay where they are need their traces carried along to the rebuilt edge: as received, before it
+    // counts as changed.
     for (const int side : std::vector<int>(m_edges[m_halves[h].edge].halves))
         if (side != h && !m_halves[side].dead) {
             const Handle(Geom2d_Curve) kept = traceOf(side);
@@ -455,8 +480,9 @@ Result<void> HalfEdgeBody::retraced(int h, double tolerance) {
 Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {
     if (into == from) return {};
     TopLoc_Location placeInto, placeFrom;
-    const bool same = BRep_Tool::Surface(m_faces[into].shape, placeInto) == BRep_Tool::Surface(m_faces[from].shape, placeFrom) &&
-                      placeInto.IsEqual(placeFrom);
+    const bool same =
+        BRep_Tool::Surface(m_faces[into].shape, placeInto) == BRep_Tool::Surface(m_faces[from].shape, placeFrom) &&
+        placeInto.IsEqual(placeFrom);
     const bool plane = surfaceKind(m_faces[into].shape) == SurfaceKind::Plane;
     if (m_faces[into].disordered || m_faces[from].disordered)
         return fail(ProblemKind::NotPossible, "A face beside it has loops that do not close.", "Mend the part first.");
@@ -465,7 +491,8 @@ Result<void> HalfEdgeBody::merge(int into, int from, double tolerance) {
     for (const int h : std::vector<int>(m_halvesOfFace[from])) {
         if (m_halves[h].dead || m_halves[h].face != from) continue;
         if (!same && !plane && m_edges[m_halves[h].edge].degenerated)
-            return fail(ProblemKind::NotPossible, "Two pieces of a round surface meet at its pole.", "Remove the hole together with its neighbours.");
+            return fail(ProblemKind::NotPossible, "Two pieces of a round surface meet at its pole.",
+                        "Remove the hole together with its neighbours.");
         changeHalf(h).face = into;
         m_halvesOfFace[into].push_back(h);
         if (same && !flipped) continue;
@@ -496,8 +523,10 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
     if (!m_builtEdges[e].IsNull()) return m_builtEdges[e];
     const BRep_Builder builder;
     TopoDS_Edge edge;
-    if (record.degenerated) builder.MakeEdge(edge);
-    else builder.MakeEdge(edge, record.curve, record.tolerance);
+    if (record.degenerated)
+        builder.MakeEdge(edge);
+    else
+        builder.MakeEdge(edge, record.curve, record.tolerance);
     std::vector<int> living;
     for (const int h : record.halves)
         if (!m_halves[h].dead) living.push_back(h);
@@ -518,8 +547,10 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
         if (surfaceKind(face) != SurfaceKind::Plane) {
             const Handle(Geom2d_Curve) ahead = traceOf(living[0]), back = traceOf(living[1]);
             // Both sides on one face but one trace: an edge that ends inside the face, not a seam.
-            if (ahead->Value(record.first).Distance(back->Value(record.first)) < 1e-9) attach(living[0]);
-            else builder.UpdateEdge(edge, ahead, back, surface, place, record.tolerance);
+            if (ahead->Value(record.first).Distance(back->Value(record.first)) < 1e-9)
+                attach(living[0]);
+            else
+                builder.UpdateEdge(edge, ahead, back, surface, place, record.tolerance);
         }
     } else {
         for (const int h : living) attach(h);
@@ -548,8 +579,8 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
             if (h == first) break;
         }
         if (steps > m_halves.size())
-            return fail(ProblemKind::NotPossible, "A loop would not close behind it.", "Remove the features beside it first, or together with it.",
-                        {{}, {m_faces[f].number}, {}});
+            return fail(ProblemKind::NotPossible, "A loop would not close behind it.",
+                        "Remove the features beside it first, or together with it.", {{}, {m_faces[f].number}, {}});
         // Begin after a side whose trace was not made here: it is right.
         int start = first;
         for (int h = m_halves[first].next; h != first; h = m_halves[h].next)
@@ -564,8 +595,10 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
             const gp_Pnt2d from = trace->Value(m_halves[at].alongEdge ? e.first : e.last);
             if (end && !m_halves[at].trace.IsNull()) {
                 gp_Vec2d shift(0.0, 0.0);
-                if (surface->IsUPeriodic()) shift.SetX(surface->UPeriod() * std::round((end->X() - from.X()) / surface->UPeriod()));
-                if (surface->IsVPeriodic()) shift.SetY(surface->VPeriod() * std::round((end->Y() - from.Y()) / surface->VPeriod()));
+                if (surface->IsUPeriodic())
+                    shift.SetX(surface->UPeriod() * std::round((end->X() - from.X()) / surface->UPeriod()));
+                if (surface->IsVPeriodic())
+                    shift.SetY(surface->VPeriod() * std::round((end->Y() - from.Y()) / surface->VPeriod()));
                 if (shift.Magnitude() > 0.0) {
                     trace = Handle(Geom2d_Curve)::DownCast(trace->Translated(shift));
                     changeHalf(at).trace = trace;
@@ -596,7 +629,8 @@ Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
         int at = first;
         do {
             if (seen[at] || m_halves[at].dead || m_halves[at].face != f)
-                return fail(ProblemKind::Internal, "A loop did not close after the removal.", {}, {{}, {record.number}, {}});
+                return fail(ProblemKind::Internal, "A loop did not close after the removal.", {},
+                            {{}, {record.number}, {}});
             seen[at] = true;
             row.push_back(at);
             at = m_halves[at].next;
@@ -635,7 +669,7 @@ Result<std::vector<std::pair<int, TopoDS_Face>>> HalfEdgeBody::preview(double to
     std::vector<int> changed;
     for (const int f : touched())
         if (m_faces[f].changed && !m_faces[f].gone) changed.push_back(f);
-    for (const int f : changed)   // all of them first: an edge is built once, with its traces on both its faces
+    for (const int f : changed)  // all of them first: an edge is built once, with its traces on both its faces
         if (auto done = makeContinuous(f, tolerance); !done) return tl::unexpected(done.error());
     for (const int f : changed) {
         auto face = builtFace(f);
@@ -692,7 +726,8 @@ std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pn
     return left ? std::optional(parameter) : std::nullopt;
 }
 
-TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces, const TopTools_MapOfShape& flipped) {
+TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces,
+                         const TopTools_MapOfShape& flipped) {
     if (shape.ShapeType() == TopAbs_FACE) {
         const TopoDS_Shape* found = faces.Seek(shape);
         return found == nullptr ? shape : *found;
@@ -707,16 +742,39 @@ TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShap
         if (replaced.IsNull() || !replaced.IsEqual(child)) changed = true;
         if (replaced.IsNull()) continue;
         // The received orientation of a face within its shell is what counts, not the map's.
-        children.push_back(replaced.ShapeType() == TopAbs_FACE ? replaced.Oriented(flipped.Contains(child) ? TopAbs::Reverse(child.Orientation()) : child.Orientation()) : replaced);
+        children.push_back(replaced.ShapeType() == TopAbs_FACE
+                               ? replaced.Oriented(flipped.Contains(child) ? TopAbs::Reverse(child.Orientation())
+                                                                           : child.Orientation())
+                               : replaced);
     }
     if (!changed) return shape;
     if (children.empty()) return {};
     TopoDS_Shape copy;
     switch (shape.ShapeType()) {
-        case TopAbs_COMPOUND: { TopoDS_Compound made; builder.MakeCompound(made); copy = made; break; }
-        case TopAbs_COMPSOLID: { TopoDS_CompSolid made; builder.MakeCompSolid(made); copy = made; break; }
-        case TopAbs_SOLID: { TopoDS_Solid made; builder.MakeSolid(made); copy = made; break; }
-        default: { TopoDS_Shell made; builder.MakeShell(made); copy = made; break; }
+        case TopAbs_COMPOUND: {
+            TopoDS_Compound made;
+            builder.MakeCompound(made);
+            copy = made;
+            break;
+        }
+        case TopAbs_COMPSOLID: {
+            TopoDS_CompSolid made;
+            builder.MakeCompSolid(made);
+            copy = made;
+            break;
+        }
+        case TopAbs_SOLID: {
+            TopoDS_Solid made;
+            builder.MakeSolid(made);
+            copy = made;
+            break;
+        }
+        default: {
+            TopoDS_Shell made;
+            builder.MakeShell(made);
+            copy = made;
+            break;
+        }
     }
     for (const TopoDS_Shape& child : children) builder.Add(copy, child);
     if (shape.ShapeType() == TopAbs_SHELL) copy.Closed(shape.Closed());

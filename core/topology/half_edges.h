@@ -1,13 +1,13 @@
 // A body opened for surgery: faces whose loops can be cut and re-joined, edges that can be lengthened, all or nothing.
 #pragma once
+#include <deque>
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
+#include <optional>
 #include <TopLoc_Location.hxx>
 #include <TopTools_DataMapOfShapeShape.hxx>
 #include <TopTools_MapOfShape.hxx>
-#include <deque>
-#include <optional>
 #include <unordered_map>
 #include <vector>
 
@@ -16,8 +16,8 @@
 
 namespace rasoir {
 
-/// One side of an edge: the use of the edge by one face, running so that the material of the face lies to the left when seen
-/// from outside the body.
+/// One side of an edge: the use of the edge by one face, running so that the material of the face lies to the left when
+/// seen from outside the body.
 struct HalfEdge {
     int edge = -1;
     int face = -1;
@@ -28,12 +28,12 @@ struct HalfEdge {
 };
 
 struct SurgeryEdge {
-    int number = 0;              ///< in the Incidence; 0 for a new edge
-    TopoDS_Edge shape;           ///< as received
-    Handle(Geom_Curve) curve;    ///< untrimmed; null where degenerated
+    int number = 0;            ///< in the Incidence; 0 for a new edge
+    TopoDS_Edge shape;         ///< as received
+    Handle(Geom_Curve) curve;  ///< untrimmed; null where degenerated
     double first = 0.0, last = 0.0;
-    int start = -1, end = -1;    ///< vertices, along the curve
-    double tolerance = 1e-7;     ///< [mm]
+    int start = -1, end = -1;  ///< vertices, along the curve
+    double tolerance = 1e-7;   ///< [mm]
     bool degenerated = false;
     bool changed = false;
     bool dead = false;
@@ -41,26 +41,27 @@ struct SurgeryEdge {
 };
 
 struct SurgeryVertex {
-    TopoDS_Vertex shape;         ///< null for a new one until built
+    TopoDS_Vertex shape;  ///< null for a new one until built
     gp_Pnt point;
     double tolerance = 1e-7;
 };
 
 struct SurgeryFace {
-    int number = 0;              ///< in the Incidence
-    TopoDS_Face shape;           ///< what it lies on and which side of that is outside; its own edges as received, unless it lies elsewhere now
-    TopoDS_Face received;        ///< whose place it takes
-    bool disordered = false;     ///< its loops do not close edge by edge; it is left alone
+    int number = 0;        ///< in the Incidence
+    TopoDS_Face shape;     ///< what it lies on and which side of that is outside; its own edges as received, unless it
+                           ///< lies elsewhere now
+    TopoDS_Face received;  ///< whose place it takes
+    bool disordered = false;  ///< its loops do not close edge by edge; it is left alone
     bool changed = false;
-    bool reshaped = false;       ///< edges moved, not only loops dropped: wants a full check
+    bool reshaped = false;  ///< edges moved, not only loops dropped: wants a full check
     bool gone = false;
-    bool stretched = false;      ///< it runs past the ends of its surface, which was carried on
+    bool stretched = false;  ///< it runs past the ends of its surface, which was carried on
     int mergedInto = -1;
 };
 
-/// Half-edge structure of the faces near a wound, loaded as they are asked for: cost grows with what is touched, not with the
-/// body. Changes between begin() and commit() can be rolled back. Indices are 0-based and stay valid for the object's life.
-/// Source of the structure: Mäntylä, An Introduction to Solid Modeling (1988), ch. 10.
+/// Half-edge structure of the faces near a wound, loaded as they are asked for: cost grows with what is touched, not
+/// with the body. Changes between begin() and commit() can be rolled back. Indices are 0-based and stay valid for the
+/// object's life. Source of the structure: Mäntylä, An Introduction to Solid Modeling (1988), ch. 10.
 class HalfEdgeBody {
 public:
     explicit HalfEdgeBody(const Incidence& incidence) : m_incidence(incidence) {}
@@ -77,12 +78,13 @@ public:
     [[nodiscard]] const HalfEdge& half(int h) const { return m_halves[h]; }
     [[nodiscard]] const std::vector<int>& halvesOf(int f) const { return m_halvesOfFace[f]; }  ///< dead ones included
     [[nodiscard]] int faceCount() const { return static_cast<int>(m_faces.size()); }
-    /// The face's surface, carried on past its ends where it has any, by about the extent of the face. The parameters are those of the
-    /// face's own; which of the two a face is built on is decided by where its edges come to lie.
+    /// The face's surface, carried on past its ends where it has any, by about the extent of the face. The parameters
+    /// are those of the face's own; which of the two a face is built on is decided by where its edges come to lie.
     [[nodiscard]] Handle(Geom_Surface) surfaceOf(int f) const;
     SurgeryFace& changeFace(int f);
-    /// Puts a face, whose sides have all been killed, on another surface; `reversed`: outside is where its normal does not look.
-    void putOn(int f, const Handle(Geom_Surface)& surface, bool reversed);
+    /// Puts a face, whose sides have all been killed, on another surface; `reversed`: outside is where its normal does
+    /// not look.
+    void putOn(int f, const Handle(Geom_Surface) & surface, bool reversed);
     SurgeryEdge& changeEdge(int e);
     HalfEdge& changeHalf(int h);
 
@@ -94,13 +96,15 @@ public:
     void kill(int h);
 
     int addVertex(const gp_Pnt& point, double tolerance);
-    /// A new edge with a side on each of two faces: the first side runs along the curve. Returns the first side; its twin is +1.
-    int addEdge(const Handle(Geom_Curve)& curve, double first, double last, int start, int end, double tolerance, int faceAlong,
-                int faceAgainst);
+    /// A new edge with a side on each of two faces: the first side runs along the curve. Returns the first side; its
+    /// twin is +1.
+    int addEdge(const Handle(Geom_Curve) & curve, double first, double last, int start, int end, double tolerance,
+                int faceAlong, int faceAgainst);
     /// A degenerated edge at a pole, with its trace. Returns its side.
-    int addPoleEdge(const Handle(Geom2d_Curve)& trace, double first, double last, int vertex, int face);
-    /// Gives an edge another extent (and curve), and its sides matching traces. Refuses when a side's surface does not carry it.
-    Result<void> reshape(int edge, const Handle(Geom_Curve)& curve, double first, double last, double tolerance);
+    int addPoleEdge(const Handle(Geom2d_Curve) & trace, double first, double last, int vertex, int face);
+    /// Gives an edge another extent (and curve), and its sides matching traces. Refuses when a side's surface does not
+    /// carry it.
+    Result<void> reshape(int edge, const Handle(Geom_Curve) & curve, double first, double last, double tolerance);
     /// Gives one side of an edge that lies on another face's surface to that face. Refuses when it does not lie there.
     Result<void> handOver(int h, int into, double tolerance);
     /// Moves all sides of face `from` to `into`; both lie on one surface.
@@ -118,7 +122,8 @@ public:
     /// As it was at begin().
     [[nodiscard]] const SurgeryFace& before(int f) const;
 
-    /// Faces as they are now. Returned map: every loaded face that changed, by its received shape; a null shape means gone.
+    /// Faces as they are now. Returned map: every loaded face that changed, by its received shape; a null shape means
+    /// gone.
     Result<TopTools_DataMapOfShapeShape> build(double tolerance);
     /// Faces, as received, in whose place others are whose surface's normal looks to the other side.
     [[nodiscard]] TopTools_MapOfShape flipped() const;
@@ -131,7 +136,7 @@ private:
     int edgeRecord(const TopoDS_Edge& edge);
     int addHalf(int edge, int face, bool alongEdge);
     /// Keeps a straight trace that simply runs on over the edge's new extent: exact, and at a pole the only way.
-    bool runsOnAlong(int h, const Handle(Geom2d_Curve)& trace, double tolerance);
+    bool runsOnAlong(int h, const Handle(Geom2d_Curve) & trace, double tolerance);
     Result<void> retrace(int h, double tolerance, double referenceAt, const std::optional<gp_Pnt2d>& reference);
     Result<void> retraced(int h, double tolerance);
     Result<void> makeContinuous(int face, double tolerance);
@@ -151,7 +156,7 @@ private:
     std::deque<std::vector<int>> m_halvesOfFace;
     std::unordered_map<int, int> m_faceByNumber, m_edgeByNumber, m_vertexByNumber;
     std::vector<TopoDS_Edge> m_builtEdges;
-    mutable std::unordered_map<int, Handle(Geom_Surface)> m_carriedOn;   // by face record
+    mutable std::unordered_map<int, Handle(Geom_Surface)> m_carriedOn;  // by face record
 
     std::vector<int> m_newEdges;
     std::vector<std::pair<int, HalfEdge>> m_oldHalves;
@@ -160,12 +165,14 @@ private:
     std::vector<std::pair<int, std::vector<int>>> m_oldRows;
 };
 
-/// Parameter at which an edge ends when its end (`ahead`) or its start comes to lie at `point`: beyond its old end, or within the edge.
-/// None where its curve passes farther than `tolerance` [mm] (or the edge's own) from the point, or nothing of it would be left.
+/// Parameter at which an edge ends when its end (`ahead`) or its start comes to lie at `point`: beyond its old end, or
+/// within the edge. None where its curve passes farther than `tolerance` [mm] (or the edge's own) from the point, or
+/// nothing of it would be left.
 std::optional<double> carriedTo(const SurgeryEdge& edge, bool ahead, const gp_Pnt& point, double tolerance);
 
-/// A copy of `shape` in which faces are replaced as the map says (null: left out), keeping the orientation they have there but for those of
-/// `flipped`; containers that become empty go too.
-TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces, const TopTools_MapOfShape& flipped = {});
+/// A copy of `shape` in which faces are replaced as the map says (null: left out), keeping the orientation they have
+/// there but for those of `flipped`; containers that become empty go too.
+TopoDS_Shape substituted(const TopoDS_Shape& shape, const TopTools_DataMapOfShapeShape& faces,
+                         const TopTools_MapOfShape& flipped = {});
 
 }  // namespace rasoir

@@ -1,11 +1,11 @@
 #include "topology/incidence.h"
 
+#include <algorithm>
 #include <BRep_Tool.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-#include <algorithm>
 
 namespace rasoir {
 
@@ -59,7 +59,9 @@ TopoDS_Face Incidence::face(int number) const {
     return TopoDS::Face(m_faces(number).Oriented(m_orientation[static_cast<std::size_t>(number)]));
 }
 
-TopoDS_Edge Incidence::edge(int number) const { return TopoDS::Edge(m_edges(number)); }
+TopoDS_Edge Incidence::edge(int number) const {
+    return TopoDS::Edge(m_edges(number));
+}
 
 std::span<const EdgeUse> Incidence::usesOf(int edge) const {
     const auto e = static_cast<std::size_t>(edge);

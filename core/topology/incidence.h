@@ -1,10 +1,10 @@
 // Who meets whom: faces, edges and vertices of one shape by number, and how many faces meet at each edge.
 #pragma once
-#include <TopTools_IndexedMapOfShape.hxx>
+#include <span>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
 #include <TopoDS_Shape.hxx>
-#include <span>
+#include <TopTools_IndexedMapOfShape.hxx>
 #include <vector>
 
 namespace rasoir {
@@ -30,8 +30,8 @@ public:
     [[nodiscard]] int edgeNumber(const TopoDS_Shape& edge) const { return m_edges.FindIndex(edge); }
     [[nodiscard]] int vertexNumber(const TopoDS_Shape& vertex) const { return m_vertices.FindIndex(vertex); }
 
-    [[nodiscard]] std::span<const EdgeUse> usesOf(int edge) const;       ///< faces at an edge
-    [[nodiscard]] std::span<const int> edgesOf(int face) const;          ///< edges of a face, each once
+    [[nodiscard]] std::span<const EdgeUse> usesOf(int edge) const;           ///< faces at an edge
+    [[nodiscard]] std::span<const int> edgesOf(int face) const;              ///< edges of a face, each once
     [[nodiscard]] int bodyOf(int face) const { return m_bodyOfFace[face]; }  ///< 0-based solid, -1: in no solid
     [[nodiscard]] int solidCount() const { return m_solids; }
     /// Different faces across the edges of a face, sorted, without itself.

@@ -1,23 +1,22 @@
 #include "topology/soundness.h"
 
+#include <algorithm>
+#include <array>
+#include <BRep_Tool.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepCheck_Edge.hxx>
 #include <BRepCheck_Vertex.hxx>
 #include <BRepCheck_Wire.hxx>
-#include <BRep_Tool.hxx>
 #include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Curve.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom2d_TrimmedCurve.hxx>
 #include <Geom_Surface.hxx>
+#include <numeric>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
-
-#include <algorithm>
-#include <array>
-#include <numeric>
 #include <vector>
 
 #include "common/guard.h"
@@ -25,7 +24,8 @@
 namespace rasoir {
 namespace {
 
-/// Polygons in parameters stretched to millimetres: chords longer than they bulge, so that corners have the angle they seem to have.
+/// Polygons in parameters stretched to millimetres: chords longer than they bulge, so that corners have the angle they
+/// seem to have.
 class Loops {
 public:
     [[nodiscard]] bool clear(const TopoDS_Face& face) {
@@ -47,11 +47,11 @@ private:
         TopoDS_Edge edge;
         int loop = 0;
         bool forward = true;
-        TopoDS_Vertex from, to;   // as the trace runs
+        TopoDS_Vertex from, to;  // as the trace runs
         std::vector<gp_XY> points;
-        double off = 0.0;         // the trace leaves the polygon by less
-        double bend = 0.0;        // largest angle between a chord and the trace beside it [rad]
-        int before = -1, after = -1;   // the uses whose ends meet this one's start and end
+        double off = 0.0;             // the trace leaves the polygon by less
+        double bend = 0.0;            // largest angle between a chord and the trace beside it [rad]
+        int before = -1, after = -1;  // the uses whose ends meet this one's start and end
     };
     struct Segment {
         int use = 0, index = 0;
@@ -67,21 +67,33 @@ private:
         double first = 0.0, last = 0.0;
         Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, m_face, first, last);
         if (trace.IsNull() || !(first < last)) return false;
-        while (!Handle(Geom2d_TrimmedCurve)::DownCast(trace).IsNull()) trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
+        while (!Handle(Geom2d_TrimmedCurve)::DownCast(trace).IsNull())
+            trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
         const TopoDS_Edge plain = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
-        Use use{edge, loop, edge.Orientation() != TopAbs_REVERSED, TopExp::FirstVertex(plain), TopExp::LastVertex(plain), {}, 0.0, 0.0};
+        Use use{edge,
+                loop,
+                edge.Orientation() != TopAbs_REVERSED,
+                TopExp::FirstVertex(plain),
+                TopExp::LastVertex(plain),
+                {},
+                0.0,
+                0.0};
         if (use.from.IsNull() || use.to.IsNull()) return false;
         int pieces = 6;
-        if (trace->IsKind(STANDARD_TYPE(Geom2d_Line))) pieces = 1;
-        else if (const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace); !spline.IsNull()) pieces = std::clamp(2 * (spline->NbKnots() - 1), 6, 64);
+        if (trace->IsKind(STANDARD_TYPE(Geom2d_Line)))
+            pieces = 1;
+        else if (const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace); !spline.IsNull())
+            pieces = std::clamp(2 * (spline->NbKnots() - 1), 6, 64);
         constexpr int most = 128;
         for (; pieces <= most; pieces *= 2) {
             use.points.clear();
-            for (int i = 0; i <= pieces; ++i) use.points.push_back(trace->Value(first + (last - first) * i / pieces).XY());
+            for (int i = 0; i <= pieces; ++i)
+                use.points.push_back(trace->Value(first + (last - first) * i / pieces).XY());
             if (pieces == 1) break;
             m_between.clear();
             for (int i = 0; i < pieces; ++i)
-                for (const double share : {0.25, 0.5, 0.75}) m_between.push_back(trace->Value(first + (last - first) * (i + share) / pieces).XY());
+                for (const double share : {0.25, 0.5, 0.75})
+                    m_between.push_back(trace->Value(first + (last - first) * (i + share) / pieces).XY());
             use.off = use.bend = 0.0;
             for (int i = 0; i < pieces; ++i) {
                 const gp_XY along = use.points[i + 1] - use.points[i];
@@ -93,7 +105,8 @@ private:
                     if (share < 0.0 || share > 1.0) return false;
                     const double off = std::abs(along.Crossed(out)) / length;
                     use.off = std::max(use.off, 1.5 * off);
-                    use.bend = std::max(use.bend, 6.0 * off / length);   // an arc's end turns four times its rise over its chord away
+                    use.bend = std::max(
+                        use.bend, 6.0 * off / length);  // an arc's end turns four times its rise over its chord away
                 }
             }
             if (use.bend < 0.15) break;
@@ -133,7 +146,8 @@ private:
         }
         return true;
     }
-    /// From the polygon itself: the largest turn between neighbouring chords, twice that between a chord and the trace beside it.
+    /// From the polygon itself: the largest turn between neighbouring chords, twice that between a chord and the trace
+    /// beside it.
     static double bendOf(const Use& use) {
         double bend = 0.0;
         for (std::size_t i = 0; i + 2 < use.points.size(); ++i) {
@@ -147,7 +161,9 @@ private:
         int use = 0;
         bool start = true;
     };
-    [[nodiscard]] const gp_XY& point(const End& end) const { return end.start ? m_uses[end.use].points.front() : m_uses[end.use].points.back(); }
+    [[nodiscard]] const gp_XY& point(const End& end) const {
+        return end.start ? m_uses[end.use].points.front() : m_uses[end.use].points.back();
+    }
     /// Into the use, from its end.
     [[nodiscard]] gp_XY inward(const End& end) const {
         const auto& points = m_uses[end.use].points;
@@ -161,7 +177,9 @@ private:
             ends.push_back({i, true});
             ends.push_back({i, false});
         }
-        const auto vertexAt = [&](const End& end) -> const TopoDS_Vertex& { return end.start ? m_uses[end.use].from : m_uses[end.use].to; };
+        const auto vertexAt = [&](const End& end) -> const TopoDS_Vertex& {
+            return end.start ? m_uses[end.use].from : m_uses[end.use].to;
+        };
         for (std::size_t i = 0; i < ends.size(); ++i) {
             int met = 0;
             for (std::size_t j = 0; j < ends.size(); ++j) {
@@ -176,9 +194,12 @@ private:
                 if ((ends[i].start == a.forward) == (ends[j].start == b.forward)) return false;
                 const double angle = std::abs(std::atan2(in.Crossed(other), in.Dot(other)));
                 if (angle < 0.15 + a.bend + b.bend) return false;
-                if (gap / std::sin(std::min(angle, M_PI_2)) > 0.7 * BRep_Tool::Tolerance(vertexAt(ends[i]))) return false;
-                if (ends[i].start == a.forward) m_uses[ends[i].use].before = ends[j].use;
-                else m_uses[ends[i].use].after = ends[j].use;
+                if (gap / std::sin(std::min(angle, M_PI_2)) > 0.7 * BRep_Tool::Tolerance(vertexAt(ends[i])))
+                    return false;
+                if (ends[i].start == a.forward)
+                    m_uses[ends[i].use].before = ends[j].use;
+                else
+                    m_uses[ends[i].use].after = ends[j].use;
             }
             if (met != 1) return false;
         }
@@ -188,7 +209,9 @@ private:
     /// Distance between two segments of the plane.
     static double between(const Segment& s, const Segment& t) {
         const auto side = [](const gp_XY& a, const gp_XY& b, const gp_XY& p) { return (b - a).Crossed(p - a); };
-        if ((side(s.a, s.b, t.a) > 0.0) != (side(s.a, s.b, t.b) > 0.0) && (side(t.a, t.b, s.a) > 0.0) != (side(t.a, t.b, s.b) > 0.0)) return 0.0;
+        if ((side(s.a, s.b, t.a) > 0.0) != (side(s.a, s.b, t.b) > 0.0) &&
+            (side(t.a, t.b, s.a) > 0.0) != (side(t.a, t.b, s.b) > 0.0))
+            return 0.0;
         const auto toPoint = [](const Segment& of, const gp_XY& p) {
             const gp_XY along = of.b - of.a;
             const double square = along.SquareModulus();
@@ -204,7 +227,8 @@ private:
         // Which segment of a use is the one at its end (or start) as the wire runs.
         const int endOfA = a.forward ? lastOfA : 0, startOfA = a.forward ? 0 : lastOfA;
         const int endOfB = b.forward ? lastOfB : 0, startOfB = b.forward ? 0 : lastOfB;
-        return (a.after == t.use && s.index == endOfA && t.index == startOfB) || (b.after == s.use && t.index == endOfB && s.index == startOfA);
+        return (a.after == t.use && s.index == endOfA && t.index == startOfB) ||
+               (b.after == s.use && t.index == endOfB && s.index == startOfA);
     }
 
     /// Segments that do not meet at a corner stay apart by more than the traces leave them.
@@ -214,14 +238,16 @@ private:
             const Use& use = m_uses[u];
             for (int i = 0; i + 1 < static_cast<int>(use.points.size()); ++i) {
                 const double margin = 1.01 * use.off + 1e-9;
-                segments.push_back({u, i, use.points[i], use.points[i + 1], std::min(use.points[i].X(), use.points[i + 1].X()) - margin, std::max(use.points[i].X(), use.points[i + 1].X()) + margin});
+                segments.push_back({u, i, use.points[i], use.points[i + 1],
+                                    std::min(use.points[i].X(), use.points[i + 1].X()) - margin,
+                                    std::max(use.points[i].X(), use.points[i + 1].X()) + margin});
             }
         }
         std::sort(segments.begin(), segments.end(), [](const Segment& s, const Segment& t) { return s.left < t.left; });
         for (std::size_t i = 0; i < segments.size(); ++i)
             for (std::size_t j = i + 1; j < segments.size() && segments[j].left <= segments[i].right; ++j) {
                 const Segment &s = segments[i], &t = segments[j];
-                if (s.use == t.use && std::abs(s.index - t.index) == 1) continue;   // they turn by no more than the bend
+                if (s.use == t.use && std::abs(s.index - t.index) == 1) continue;  // they turn by no more than the bend
                 if (meet(s, t)) continue;
                 if (between(s, t) <= 1.01 * (m_uses[s.use].off + m_uses[t.use].off) + 1e-9) return false;
             }
@@ -230,14 +256,17 @@ private:
 
     [[nodiscard]] double areaOf(const std::vector<gp_XY>& polygon) const {
         double area = 0.0;
-        for (std::size_t i = 0; i < polygon.size(); ++i) area += 0.5 * polygon[i].Crossed(polygon[(i + 1) % polygon.size()]);
+        for (std::size_t i = 0; i < polygon.size(); ++i)
+            area += 0.5 * polygon[i].Crossed(polygon[(i + 1) % polygon.size()]);
         return area;
     }
     static bool inside(const std::vector<gp_XY>& polygon, const gp_XY& p) {
         bool in = false;
         for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
             const gp_XY &a = polygon[i], &b = polygon[j];
-            if ((a.Y() > p.Y()) != (b.Y() > p.Y()) && p.X() < (b.X() - a.X()) * (p.Y() - a.Y()) / (b.Y() - a.Y()) + a.X()) in = !in;
+            if ((a.Y() > p.Y()) != (b.Y() > p.Y()) &&
+                p.X() < (b.X() - a.X()) * (p.Y() - a.Y()) / (b.Y() - a.Y()) + a.X())
+                in = !in;
         }
         return in;
     }
@@ -249,12 +278,14 @@ private:
         for (int start = 0; start < static_cast<int>(m_uses.size()); ++start) {
             if (walked[start]) continue;
             auto& polygon = polygons[m_uses[start].loop];
-            if (!polygon.empty()) return false;   // a wire in two parts
+            if (!polygon.empty()) return false;  // a wire in two parts
             for (int u = start; u >= 0 && !walked[u]; u = m_uses[u].after) {
                 walked[u] = true;
                 const auto& points = m_uses[u].points;
-                if (m_uses[u].forward) polygon.insert(polygon.end(), points.begin(), points.end() - 1);
-                else polygon.insert(polygon.end(), points.rbegin(), points.rend() - 1);
+                if (m_uses[u].forward)
+                    polygon.insert(polygon.end(), points.begin(), points.end() - 1);
+                else
+                    polygon.insert(polygon.end(), points.rbegin(), points.rend() - 1);
             }
         }
         int outline = -1;
@@ -302,7 +333,9 @@ bool boundaryFits(const TopoDS_Face& face) {
     for (TopoDS_Iterator it(face); it.More(); it.Next()) {
         if (it.Value().ShapeType() != TopAbs_WIRE) continue;
         BRepCheck_Wire wire(TopoDS::Wire(it.Value()));
-        if (wire.Closed() != BRepCheck_NoError || wire.Orientation(face) != BRepCheck_NoError || wire.Closed2d(face) != BRepCheck_NoError) return false;
+        if (wire.Closed() != BRepCheck_NoError || wire.Orientation(face) != BRepCheck_NoError ||
+            wire.Closed2d(face) != BRepCheck_NoError)
+            return false;
     }
     return true;
 }
@@ -321,7 +354,7 @@ std::vector<TopoDS_Edge> foundAtFault(const TopoDS_Face& given) {
     std::vector<TopoDS_Edge> edges;
     std::vector<char> bad;
     std::vector<Segment> segments;
-    std::vector<std::array<TopoDS_Vertex, 2>> ends;   // as the wire runs
+    std::vector<std::array<TopoDS_Vertex, 2>> ends;  // as the wire runs
     for (TopoDS_Iterator wire(face); wire.More(); wire.Next()) {
         const std::size_t begin = edges.size();
         for (TopoDS_Iterator it(wire.Value()); it.More(); it.Next()) {
@@ -334,11 +367,13 @@ std::vector<TopoDS_Edge> foundAtFault(const TopoDS_Face& given) {
             if (trace.IsNull()) continue;
             const int pieces = trace->IsKind(STANDARD_TYPE(Geom2d_Line)) ? 1 : 24;
             for (int i = 0; i < pieces; ++i) {
-                const gp_XY a = trace->Value(first + (last - first) * i / pieces).XY(), b = trace->Value(first + (last - first) * (i + 1) / pieces).XY();
-                segments.push_back({static_cast<int>(edges.size()) - 1, a, b, std::min(a.X(), b.X()), std::max(a.X(), b.X())});
+                const gp_XY a = trace->Value(first + (last - first) * i / pieces).XY(),
+                            b = trace->Value(first + (last - first) * (i + 1) / pieces).XY();
+                segments.push_back(
+                    {static_cast<int>(edges.size()) - 1, a, b, std::min(a.X(), b.X()), std::max(a.X(), b.X())});
             }
         }
-        for (std::size_t e = begin; e < edges.size(); ++e) {   // each end is some edge's beginning
+        for (std::size_t e = begin; e < edges.size(); ++e) {  // each end is some edge's beginning
             const auto goesOn = [&](bool start) {
                 for (std::size_t other = begin; other < edges.size(); ++other)
                     if (ends[other][start ? 1 : 0].IsSame(ends[e][start ? 0 : 1])) return true;
@@ -352,7 +387,9 @@ std::vector<TopoDS_Edge> foundAtFault(const TopoDS_Face& given) {
     for (std::size_t i = 0; i < segments.size(); ++i)
         for (std::size_t j = i + 1; j < segments.size() && segments[j].left <= segments[i].right; ++j) {
             const Segment &s = segments[i], &t = segments[j];
-            if (s.edge == t.edge || side(s.a, s.b, t.a) == side(s.a, s.b, t.b) || side(t.a, t.b, s.a) == side(t.a, t.b, s.b)) continue;
+            if (s.edge == t.edge || side(s.a, s.b, t.a) == side(s.a, s.b, t.b) ||
+                side(t.a, t.b, s.a) == side(t.a, t.b, s.b))
+                continue;
             bad[s.edge] = bad[t.edge] = true;
         }
     std::vector<TopoDS_Edge> found;
@@ -364,7 +401,8 @@ std::vector<TopoDS_Edge> foundAtFault(const TopoDS_Face& given) {
 }  // namespace
 
 std::vector<TopoDS_Edge> edgesAtFault(const TopoDS_Face& face) {
-    auto found = guarded("Looking for the edges at fault", [&]() -> Result<std::vector<TopoDS_Edge>> { return foundAtFault(face); });
+    auto found = guarded("Looking for the edges at fault",
+                         [&]() -> Result<std::vector<TopoDS_Edge>> { return foundAtFault(face); });
     return found ? std::move(*found) : std::vector<TopoDS_Edge>();
 }
 

@@ -1,7 +1,7 @@
 // rasoir-cli as a stranger would call it: what it prints, what it writes, how it ends.
+#include <fstream>
 #include <QProcess>
 #include <QTemporaryDir>
-#include <fstream>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -23,12 +23,17 @@ class CliTest : public QObject {
         QProcess process;
         process.start(RASOIR_CLI, arguments);
         process.waitForFinished(120000);
-        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(),
+                process.readAllStandardError()};
     }
     [[nodiscard]] QString at(const QString& name) const { return m_folder.filePath(name); }
     [[nodiscard]] QString ledger(const Json& parameters, const QString& name = "l.json") const {
-        std::ofstream(at(name).toStdString()) << Json{{"format", "rasoir-ledger"}, {"version", 1}, {"source", "x"},
-                                                      {"steps", {{{"operation", "shave.removeHoles"}, {"parameters", parameters}, {"on", true}}}}}.dump();
+        std::ofstream(at(name).toStdString())
+            << Json{{"format", "rasoir-ledger"},
+                    {"version", 1},
+                    {"source", "x"},
+                    {"steps", {{{"operation", "shave.removeHoles"}, {"parameters", parameters}, {"on", true}}}}}
+                   .dump();
         return at(name);
     }
     static QString arm() { return QString::fromStdString(demoFile("hanger-arm.step")); }
@@ -38,7 +43,8 @@ private slots:
         const Run run = cli({"inspect", arm(), "--json"});
         QCOMPARE(run.code, 0);
         QVERIFY(run.err.isEmpty());  // no progress in a pipe
-        const Json json = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-arm.json")));
+        const Json json = Json::parse(run.out.toStdString()),
+                   truth = Json::parse(*readText(demoFile("hanger-arm.json")));
         QCOMPARE(json.at("unit").get<std::string>(), std::string("mm"));
         const double volume = truth.at("volume_mm3");
         QCOMPARE_NEAR(json.at("whole").at("volume_mm3").get<double>(), volume, 1e-9 * volume);
@@ -58,7 +64,8 @@ private slots:
         QVERIFY(chamfers > 0);
         QTemporaryDir folder;
         const QString out = folder.filePath("bare.step");
-        const Run done = cli({"run", QString::fromStdString(demoFile("shave-arm.ledger.json")), "--in", arm(), "--out", out});
+        const Run done =
+            cli({"run", QString::fromStdString(demoFile("shave-arm.ledger.json")), "--in", arm(), "--out", out});
         QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
         const Run left = cli({"survey", out, "--rounds", "--json"});
         QCOMPARE(left.code, 0);
@@ -69,53 +76,66 @@ private slots:
         const Run run = cli({"survey", cover, "--reliefs", "--target-size", "4mm", "--json"});
         QCOMPARE(run.code, 0);
         // Every one of the table of truth, none besides: kind, height, pieces and volume.
-        const Json truth = Json::parse(*readText(demoFile("clamp-cover.json"))), listed = Json::parse(run.out.toStdString())["reliefs"];
+        const Json truth = Json::parse(*readText(demoFile("clamp-cover.json"))),
+                   listed = Json::parse(run.out.toStdString())["reliefs"];
         QCOMPARE(listed.size(), truth["reliefs"].size());
         for (const Json& put : truth["reliefs"]) {
             const bool found = std::any_of(listed.begin(), listed.end(), [&](const Json& one) {
                 // The pocket is told with what stands in it.
-                const double volume = put["kind"] == "pocket" ? put["volume_mm3"].get<double>() - M_PI * 9 * 3 : put["volume_mm3"].get<double>();
-                return one["kind"] == put["kind"] && one["pieces"] == put["pieces"] && std::abs(one["height_mm"].get<double>() - put["height_mm"].get<double>()) < 1e-6 && std::abs(std::abs(one["gain_mm3"].get<double>()) - volume) < 2e-3 * volume;
+                const double volume = put["kind"] == "pocket" ? put["volume_mm3"].get<double>() - M_PI * 9 * 3
+                                                              : put["volume_mm3"].get<double>();
+                return one["kind"] == put["kind"] && one["pieces"] == put["pieces"] &&
+                       std::abs(one["height_mm"].get<double>() - put["height_mm"].get<double>()) < 1e-6 &&
+                       std::abs(std::abs(one["gain_mm3"].get<double>()) - volume) < 2e-3 * volume;
             });
             QVERIFY2(found, put.dump().c_str());
         }
         QTemporaryDir folder;
         const QString out = folder.filePath("bare.step"), ledger = folder.filePath("all.ledger.json");
-        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.removeReliefs", "parameters": {"upTo": 100, "kinds": ["mark", "boss", "pocket", "cutout"]}, "on": true}]})";
+        std::ofstream(ledger.toStdString())
+            << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.removeReliefs", "parameters": {"upTo": 100, "kinds": ["mark", "boss", "pocket", "cutout"]}, "on": true}]})";
         const Run done = cli({"run", ledger, "--in", cover, "--out", out});
         QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
         const Run left = cli({"inspect", out, "--json"});
         const Json facts = Json::parse(left.out.toStdString());
         QVERIFY2(left.out.contains("\"faces\": 6"), qPrintable(left.out));
-        const Run ledgerOfDemo = cli({"run", QString::fromStdString(demoFile("shave-cover.ledger.json")), "--in", cover, "--out", out});
+        const Run ledgerOfDemo =
+            cli({"run", QString::fromStdString(demoFile("shave-cover.ledger.json")), "--in", cover, "--out", out});
         QVERIFY2(ledgerOfDemo.code == 0, qPrintable(ledgerOfDemo.out + ledgerOfDemo.err));
     }
     void aThreadIsListedAndBecomesPlain() {
         const QString bolt = QString::fromStdString(demoFile("hanger-bolt.step"));
         const Run run = cli({"survey", bolt, "--threads", "--small", "--reliefs", "--target-size", "4mm", "--json"});
         QVERIFY2(run.code == 0, qPrintable(run.err));
-        const Json listed = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-bolt.json")));
+        const Json listed = Json::parse(run.out.toStdString()),
+                   truth = Json::parse(*readText(demoFile("hanger-bolt.json")));
         QCOMPARE(listed["threads"].size(), 1u);
-        for (const char* size : {"major_mm", "minor_mm", "lead_mm"}) QVERIFY(std::abs(listed["threads"][0][size].get<double>() - truth["thread"][size].get<double>()) < 5e-3);
+        for (const char* size : {"major_mm", "minor_mm", "lead_mm"})
+            QVERIFY(std::abs(listed["threads"][0][size].get<double>() - truth["thread"][size].get<double>()) < 5e-3);
         QCOMPARE(listed["reliefs"].size(), 1u);
         QCOMPARE_NEAR(listed["reliefs"][0]["height_mm"].get<double>(), truth["steps_mm"][0].get<double>(), 1e-6);
-        const auto nicks = std::count_if(listed["small"].begin(), listed["small"].end(), [](const Json& one) { return one["kind"] == "face" && one["size_mm"].get<double>() < 1.0; });
+        const auto nicks = std::count_if(listed["small"].begin(), listed["small"].end(), [](const Json& one) {
+            return one["kind"] == "face" && one["size_mm"].get<double>() < 1.0;
+        });
         QCOMPARE(nicks, truth["nicked_corners"].get<long>());
         QTemporaryDir folder;
         const QString out = folder.filePath("plain.step"), ledger = folder.filePath("plain.ledger.json");
-        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.plainThreads", "parameters": {"upTo": 30, "diameter": "major"}, "on": true}]})";
+        std::ofstream(ledger.toStdString())
+            << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.plainThreads", "parameters": {"upTo": 30, "diameter": "major"}, "on": true}]})";
         const Run done = cli({"run", ledger, "--in", bolt, "--out", out});
         QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
         const Json facts = Json::parse(cli({"inspect", out, "--json"}).out.toStdString());
         const double wanted = truth["volume_with_plain_major_diameter_mm3"].get<double>();
         QCOMPARE_NEAR(facts["whole"]["volume_mm3"].get<double>(), wanted, 1e-5 * wanted);
-        const Run ledgerOfDemo = cli({"run", QString::fromStdString(demoFile("shave-bolt.ledger.json")), "--in", bolt, "--out", out});
+        const Run ledgerOfDemo =
+            cli({"run", QString::fromStdString(demoFile("shave-bolt.ledger.json")), "--in", bolt, "--out", out});
         QVERIFY2(ledgerOfDemo.code == 0, qPrintable(ledgerOfDemo.out + ledgerOfDemo.err));
     }
     void surveyListsTheHoles() {
         const Run run = cli({"survey", arm(), "--holes", "--up-to", "8mm", "--json"});
         QCOMPARE(run.code, 0);
-        const Json json = Json::parse(run.out.toStdString()), truth = Json::parse(*readText(demoFile("hanger-arm.json")));
+        const Json json = Json::parse(run.out.toStdString()),
+                   truth = Json::parse(*readText(demoFile("hanger-arm.json")));
         std::size_t wanted = 0;
         for (const Json& put : truth.at("features")) wanted += put.at("size_mm").get<double>() <= 8.0;
         QCOMPARE(json.at("holes").size(), wanted);
@@ -127,19 +147,23 @@ private slots:
         const QString received = QString::fromStdString(demoFile("hanger-arm-as-received.step"));
         const Run run = cli({"survey", received, "--defects", "--target-size", "4mm", "--json"});
         QCOMPARE(run.code, 0);
-        const Json found = Json::parse(run.out.toStdString()).at("defects").at(0), truth = Json::parse(*readText(demoFile("hanger-arm-as-received.json")));
+        const Json found = Json::parse(run.out.toStdString()).at("defects").at(0),
+                   truth = Json::parse(*readText(demoFile("hanger-arm-as-received.json")));
         QVERIFY(!found.at("watertight").get<bool>());
         int doubled = 0, stray = 0;
         for (const Json& one : found.at("found")) {
             doubled += one.at("kind") == "doubled face";
             stray += one.at("kind") == "stray body";
-            if (one.at("kind") == "gap") QVERIFY(one.at("width_mm").at(0).get<double>() <= one.at("width_mm").at(2).get<double>());
+            if (one.at("kind") == "gap")
+                QVERIFY(one.at("width_mm").at(0).get<double>() <= one.at("width_mm").at(2).get<double>());
         }
         QCOMPARE(doubled, truth.at("doubled").get<int>());
         QCOMPARE(stray, 1);
         QVERIFY(cli({"survey", received, "--defects"}).out.contains("not watertight"));
-        // The ledger of the demo: one solid, as large as the arm was. What the first step left is told by the exit code.
-        const Run mended = cli({"run", QString::fromStdString(demoFile("mend-arm.ledger.json")), "--in", received, "--out", at("mended.step")});
+        // The ledger of the demo: one solid, as large as the arm was. What the first step left is told by the exit
+        // code.
+        const Run mended = cli({"run", QString::fromStdString(demoFile("mend-arm.ledger.json")), "--in", received,
+                                "--out", at("mended.step")});
         QCOMPARE(mended.code, 1);
         QVERIFY(mended.out.contains("more than the safe limit"));
         const Json whole = Json::parse(cli({"inspect", at("mended.step"), "--json"}).out.toStdString()).at("whole");
@@ -163,10 +187,16 @@ private slots:
         QCOMPARE(Json::parse(both.out.toStdString()).at("parts").size(), truth.at("parts").size() + 1);
     }
     void intakeStepsRunWithoutAWindow() {
-        std::ofstream(at("intake.json").toStdString()) << Json{{"format", "rasoir-ledger"}, {"version", 1}, {"source", "x"},
-            {"steps", {{{"operation", "intake.setAside"}, {"parameters", {{"kinds", {"bolt", "nut"}}}}},
-                       {{"operation", "intake.assignMaterial"}, {"parameters", {{"parts", {"counterweight"}}, {"material", "lead"}}}},
-                       {{"operation", "intake.rename"}, {"parameters", {{"parts", {"pin"}}, {"to", "pivot"}}}}}}}.dump();
+        std::ofstream(at("intake.json").toStdString())
+            << Json{{"format", "rasoir-ledger"},
+                    {"version", 1},
+                    {"source", "x"},
+                    {"steps",
+                     {{{"operation", "intake.setAside"}, {"parameters", {{"kinds", {"bolt", "nut"}}}}},
+                      {{"operation", "intake.assignMaterial"},
+                       {"parameters", {{"parts", {"counterweight"}}, {"material", "lead"}}}},
+                      {{"operation", "intake.rename"}, {"parameters", {{"parts", {"pin"}}, {"to", "pivot"}}}}}}}
+                   .dump();
         const QString carrier = QString::fromStdString(demoFile("carrier.step"));
         QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, "--out", at("out.step")}).code, 0);
         const Json out = Json::parse(cli({"inspect", at("out.step"), "--json"}).out.toStdString());
@@ -175,13 +205,16 @@ private slots:
         QVERIFY(names.contains("pivot") && !names.contains("pin") && !names.contains("bolt with nut"));
         // The whole work in one file, which can be looked at and run again.
         QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, "--out", at("out.rasoir")}).code, 0);
-        QCOMPARE(Json::parse(cli({"inspect", at("out.rasoir"), "--json"}).out.toStdString()).at("parts").size(), std::size_t(12));
+        QCOMPARE(Json::parse(cli({"inspect", at("out.rasoir"), "--json"}).out.toStdString()).at("parts").size(),
+                 std::size_t(12));
         QCOMPARE(cli({"run", at("out.rasoir"), "--in", carrier, "--out", at("again.step")}).code, 0);
         QCOMPARE(cli({"run", at("intake.json"), "--in", carrier, arm(), "--out", at("both.step")}).code, 0);
-        QCOMPARE(Json::parse(cli({"inspect", at("both.step"), "--json"}).out.toStdString()).at("parts").size(), std::size_t(12));  // 12, less the bolts, and the arm
+        QCOMPARE(Json::parse(cli({"inspect", at("both.step"), "--json"}).out.toStdString()).at("parts").size(),
+                 std::size_t(12));  // 12, less the bolts, and the arm
     }
     void runWritesResultAndReport() {
-        const Run run = cli({"run", ledger({{"upTo", 8}}), "--in", arm(), "--out", at("out.step"), "--report", at("r.json")});
+        const Run run =
+            cli({"run", ledger({{"upTo", 8}}), "--in", arm(), "--out", at("out.step"), "--report", at("r.json")});
         QVERIFY2(run.code == 0, qPrintable(run.err + run.out));
         const Json report = Json::parse(*readText(at("r.json").toStdString()));
         const double after = report.at("effect").at("volume_mm3").at("after");
@@ -192,7 +225,8 @@ private slots:
         for (const Json& item : report.at("steps")[0].at("items")) QVERIFY(item.at("done").get<bool>());
     }
     void aStepThatDoesNotFitWritesNothing() {
-        const Run run = cli({"run", ledger({{"upTo", 0.5}}), "--in", arm(), "--out", at("none.step"), "--report", at("none.json")});
+        const Run run =
+            cli({"run", ledger({{"upTo", 0.5}}), "--in", arm(), "--out", at("none.step"), "--report", at("none.json")});
         QCOMPARE(run.code, 5);
         QVERIFY(!QFile::exists(at("none.step")));
         QCOMPARE(Json::parse(*readText(at("none.json").toStdString())).at("written").get<bool>(), false);
@@ -210,7 +244,9 @@ private slots:
     }
     void aFileWithoutAUnitNeedsOne() {
         std::string text = *readText(demoFile("hanger-arm.step"));
-        for (std::size_t p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT"); p != std::string::npos; p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT", p)) text.erase(p, text.find("))", p) + 2 - p);
+        for (std::size_t p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT"); p != std::string::npos;
+             p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT", p))
+            text.erase(p, text.find("))", p) + 2 - p);
         std::ofstream(at("unitless.step").toStdString()) << text;
         QCOMPARE(cli({"inspect", at("unitless.step")}).code, 4);
         QCOMPARE(cli({"inspect", at("unitless.step"), "--unit", "mm"}).code, 0);
@@ -218,8 +254,10 @@ private slots:
     }
     void operationsAndHelpAreReadable() {
         const Json list = Json::parse(cli({"operations", "--json"}).out.toStdString());
-        QVERIFY(std::any_of(list.begin(), list.end(), [](const Json& one) { return one.at("id") == "shave.removeHoles"; }));
-        for (const QStringList& call : {QStringList{"--help"}, {"inspect", "--help"}, {"survey", "--help"}, {"run", "--help"}}) {
+        QVERIFY(
+            std::any_of(list.begin(), list.end(), [](const Json& one) { return one.at("id") == "shave.removeHoles"; }));
+        for (const QStringList& call :
+             {QStringList{"--help"}, {"inspect", "--help"}, {"survey", "--help"}, {"run", "--help"}}) {
             const Run run = cli(call);
             QCOMPARE(run.code, 0);
             QVERIFY(run.out.contains("Example"));

@@ -2,9 +2,9 @@
 
 #include <sys/resource.h>
 
-#include <QTemporaryDir>
 #include <csignal>
 #include <fstream>
+#include <QTemporaryDir>
 
 #include "support/run.h"
 
@@ -20,7 +20,8 @@ private slots:
         QVERIFY(writeText(path, "one"));
         QVERIFY(writeText(path, "two"));
         QCOMPARE(*readText(path), std::string("two"));
-        QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()), 1);  // nothing left beside
+        QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()),
+                 1);  // nothing left beside
     }
     void aFailedWriteLeavesTheOldFile() {
         const QTemporaryDir folder;

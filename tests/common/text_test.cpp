@@ -37,7 +37,8 @@ private slots:
         QCOMPARE_NEAR(*length, millimetres, 1e-12 * millimetres);
     }
     void nonsenseIsRefusedWithWhatWasTyped() {
-        for (const char* typed : {"", "abc", "-3", "1/0", "nan", "inf", "8 parsec", "1//2", "2 el x", "--4", "1e999", "2 mm * 3 mm", "(3", "3)", "3*", "2 mm in", "1-2"}) {
+        for (const char* typed : {"", "abc", "-3", "1/0", "nan", "inf", "8 parsec", "1//2", "2 el x", "--4", "1e999",
+                                  "2 mm * 3 mm", "(3", "3)", "3*", "2 mm in", "1-2"}) {
             const auto length = parseLength(typed, Unit::Millimetre, 3.0);
             QVERIFY2(!length, typed);
             QVERIFY(length.error().what.find(typed) != std::string::npos);
@@ -56,11 +57,12 @@ private slots:
     }
     void encodingsAreRepaired() {
         QCOMPARE(repairedEncoding("plain"), std::string("plain"));
-        QCOMPARE(repairedEncoding("Tr\u00e4ger"), std::string("Tr\u00e4ger"));                  // in order
-        QCOMPARE(repairedEncoding("Tr\u00c3\u00a4ger"), std::string("Tr\u00e4ger"));            // UTF-8 taken for Latin-1
-        QCOMPARE(repairedEncoding("Tr\u00c3\u0192\u00c2\u00a4ger"), std::string("Tr\u00e4ger"));  // twice, by the Windows page
-        QCOMPARE(repairedEncoding("Tr\xe4ger"), std::string("Tr\u00e4ger"));                    // bare Latin-1
-        QCOMPARE(repairedEncoding("\u540d\u524d"), std::string("\u540d\u524d"));               // other scripts stay
+        QCOMPARE(repairedEncoding("Tr\u00e4ger"), std::string("Tr\u00e4ger"));        // in order
+        QCOMPARE(repairedEncoding("Tr\u00c3\u00a4ger"), std::string("Tr\u00e4ger"));  // UTF-8 taken for Latin-1
+        QCOMPARE(repairedEncoding("Tr\u00c3\u0192\u00c2\u00a4ger"),
+                 std::string("Tr\u00e4ger"));                                     // twice, by the Windows page
+        QCOMPARE(repairedEncoding("Tr\xe4ger"), std::string("Tr\u00e4ger"));      // bare Latin-1
+        QCOMPARE(repairedEncoding("\u540d\u524d"), std::string("\u540d\u524d"));  // other scripts stay
         QCOMPARE(repairedEncoding("a\tb\x01"), std::string("a b "));
         Random random(1);
         for (int round = 0; round < 2000; ++round) {
@@ -71,7 +73,8 @@ private slots:
         }
     }
     void unitsAreKnownByTheirNames() {
-        for (const Unit unit : {Unit::Millimetre, Unit::Centimetre, Unit::Metre, Unit::Micrometre, Unit::Inch, Unit::Foot})
+        for (const Unit unit :
+             {Unit::Millimetre, Unit::Centimetre, Unit::Metre, Unit::Micrometre, Unit::Inch, Unit::Foot})
             QCOMPARE(unitFromName(unitName(unit)), std::optional(unit));
         QCOMPARE(unitFromName("INCH"), std::optional(Unit::Inch));
         QVERIFY(!unitFromName("cubit"));

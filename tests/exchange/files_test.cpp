@@ -1,7 +1,7 @@
 #include "exchange/files.h"
 
-#include <QTemporaryDir>
 #include <fstream>
+#include <QTemporaryDir>
 
 #include "common/safe_file.h"
 #include "exchange/step_syntax.h"
@@ -20,7 +20,8 @@ class FilesTest : public QObject {
 
     /// Two parts, one of them in three places below an assembly, one face red.
     static Model smallAssembly() {
-        Model model = modelOf(cut(block(30, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 3, 20)), "träger");
+        Model model =
+            modelOf(cut(block(30, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 3, 20)), "träger");
         auto pin = std::make_shared<Part>("pin", rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2, 15));
         pin->colour = Colour{0.1, 0.5, 0.2};
         pin->faceColours[2] = Colour{1.0, 0.0, 0.0};
@@ -50,7 +51,8 @@ private slots:
         QTest::addColumn<int>("unit");
         QTest::addColumn<int>("schema");
         for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre})
-            for (const auto schema : {exchange::StepSchema::Ap203, exchange::StepSchema::Ap214, exchange::StepSchema::Ap242})
+            for (const auto schema :
+                 {exchange::StepSchema::Ap203, exchange::StepSchema::Ap214, exchange::StepSchema::Ap242})
                 QTest::addRow("%s, schema %d", unitName(unit).c_str(), int(schema)) << int(unit) << int(schema);
     }
     void stepRoundTripKeepsEverything() {
@@ -99,7 +101,8 @@ private slots:
     void aFileWithoutAUnitAsksForOne() {
         const fs::path path = altered("unitless.step", [](std::string& text) {
             // Without the unit assignment the representation context says nothing about lengths.
-            for (std::size_t p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT"); p != std::string::npos; p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT", p)) {
+            for (std::size_t p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT"); p != std::string::npos;
+                 p = text.find("GLOBAL_UNIT_ASSIGNED_CONTEXT", p)) {
                 const std::size_t end = text.find("))", p) + 2;
                 text.erase(p, end - p);
             }
@@ -128,17 +131,21 @@ private slots:
             QCOMPARE_NEAR((*parts)[*index].volume, volume, 1e-9 * volume);
             QVERIFY(*(*parts)[*index].valid);
             QVERIFY(model->parts[*index]->colour.has_value());
-            const auto count = std::count_if(model->occurrences.begin(), model->occurrences.end(), [&](const Occurrence& o) { return o.part == *index; });
+            const auto count = std::count_if(model->occurrences.begin(), model->occurrences.end(),
+                                             [&](const Occurrence& o) { return o.part == *index; });
             QCOMPARE(count, part.at("occurrences").get<std::ptrdiff_t>());
         }
-        QVERIFY(std::count_if(model->occurrences.begin(), model->occurrences.end(), [&](const Occurrence& o) { return model->parts[o.part]->name == "bolt with nut"; }) >= 40);
+        QVERIFY(std::count_if(model->occurrences.begin(), model->occurrences.end(), [&](const Occurrence& o) {
+                    return model->parts[o.part]->name == "bolt with nut";
+                }) >= 40);
     }
     void filesThatAreNoneAreRefusedWithASentence() {
         std::ofstream(at("empty.step")).flush();
         std::ofstream(at("letter.step")) << "Dear colleague, the part is attached.\n" << std::string(1000, 'x');
         std::ofstream(at("picture.stp"), std::ios::binary) << "\x89PNG\r\n" << std::string(5000, '\0');
-        std::ofstream(at("nothing.step")) << "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n"
-                                             "FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n";
+        std::ofstream(at("nothing.step"))
+            << "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n"
+               "FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n";
         for (const char* name : {"empty.step", "letter.step", "picture.stp", "nothing.step", "absent.step"}) {
             const auto model = exchange::readFile(at(name), {Unit::Millimetre}, quietly());
             QVERIFY2(!model, name);
@@ -159,26 +166,37 @@ private slots:
     void damageIsFoundByItsLine_data() {
         QTest::addColumn<QString>("data");
         QTest::addColumn<QString>("said");
-        QTest::newRow("twice") << "#1=A(1);\n#2=B(2);\n#1=C(3);" << "#1 is defined twice";
-        QTest::newRow("open parenthesis") << "#1=A((1);\n#2=B(2);" << "line 3";
-        QTest::newRow("closed too often") << "#1=A(1));\n#2=B(2);" << "never opened";
-        QTest::newRow("no equals") << "#1 A(1);" << "no number and equals sign";
-        QTest::newRow("no kind") << "#1=;" << "does not say what it is";
-        QTest::newRow("text") << "#1=A('abc);" << "does not end";
-        QTest::newRow("comment") << "#1=A(1);/* and so on" << "does not end";
-        QTest::newRow("fine, with texts and comments") << "#1=A('it''s; (fine', /* #1=( */ 2);\n#2=(B(1)C($));" << "";
+        QTest::newRow("twice") << "#1=A(1);\n#2=B(2);\n#1=C(3);"
+                               << "#1 is defined twice";
+        QTest::newRow("open parenthesis") << "#1=A((1);\n#2=B(2);"
+                                          << "line 3";
+        QTest::newRow("closed too often") << "#1=A(1));\n#2=B(2);"
+                                          << "never opened";
+        QTest::newRow("no equals") << "#1 A(1);"
+                                   << "no number and equals sign";
+        QTest::newRow("no kind") << "#1=;"
+                                 << "does not say what it is";
+        QTest::newRow("text") << "#1=A('abc);"
+                              << "does not end";
+        QTest::newRow("comment") << "#1=A(1);/* and so on"
+                                 << "does not end";
+        QTest::newRow("fine, with texts and comments") << "#1=A('it''s; (fine', /* #1=( */ 2);\n#2=(B(1)C($));"
+                                                       << "";
     }
     void damageIsFoundByItsLine() {
         QFETCH(QString, data);
         QFETCH(QString, said);
-        std::ofstream(at("syntax.step")) << "ISO-10303-21;\nDATA;\n" << data.toStdString() << "\nENDSEC;\nEND-ISO-10303-21;\n";
+        std::ofstream(at("syntax.step")) << "ISO-10303-21;\nDATA;\n"
+                                         << data.toStdString() << "\nENDSEC;\nEND-ISO-10303-21;\n";
         const auto checked = exchange::checkStepSyntax(at("syntax.step"));
         QCOMPARE(checked.has_value(), said.isEmpty());
-        if (!checked) QVERIFY2(checked.error().what.find(said.toStdString()) != std::string::npos, checked.error().what.c_str());
+        if (!checked)
+            QVERIFY2(checked.error().what.find(said.toStdString()) != std::string::npos, checked.error().what.c_str());
     }
     void damagedCopiesNeverCrash_data() {
         QTest::addColumn<int>("seed");
-        for (int seed = 0; seed < (qEnvironmentVariableIsSet("RASOIR_LONG") ? 200 : 12); ++seed) QTest::addRow("seed %d", seed) << seed;
+        for (int seed = 0; seed < (qEnvironmentVariableIsSet("RASOIR_LONG") ? 200 : 12); ++seed)
+            QTest::addRow("seed %d", seed) << seed;
     }
     void damagedCopiesNeverCrash() {
         QFETCH(int, seed);
@@ -192,16 +210,25 @@ private slots:
             QVERIFY(exchange::writeFile(smallAssembly(), at("fuzz-base.step"), {}, quietly()));
             text = *readText(at("fuzz-base.step"));
         }
-        const auto place = [&] { return static_cast<std::size_t>(between(random, 200, static_cast<double>(text.size()) - 200)); };
+        const auto place = [&] {
+            return static_cast<std::size_t>(between(random, 200, static_cast<double>(text.size()) - 200));
+        };
         const int wounds = 1 + seed % 7;
         for (int i = 0; i < wounds; ++i) {
             switch (static_cast<int>(between(random, 0, 4))) {
-                case 0: text[place()] = static_cast<char>(between(random, 32, 126)); break;
-                case 1: text.erase(place(), 1 + static_cast<std::size_t>(between(random, 0, 60))); break;
-                case 2: text.insert(place(), text.substr(place(), 40)); break;
+                case 0:
+                    text[place()] = static_cast<char>(between(random, 32, 126));
+                    break;
+                case 1:
+                    text.erase(place(), 1 + static_cast<std::size_t>(between(random, 0, 60)));
+                    break;
+                case 2:
+                    text.insert(place(), text.substr(place(), 40));
+                    break;
                 default: {
                     const std::size_t digit = text.find_first_of("0123456789", place());
-                    if (digit != std::string::npos) text[digit] = static_cast<char>('0' + static_cast<int>(between(random, 0, 9.99)));
+                    if (digit != std::string::npos)
+                        text[digit] = static_cast<char>('0' + static_cast<int>(between(random, 0, 9.99)));
                 }
             }
         }
@@ -219,7 +246,9 @@ private slots:
         });
     }
     void aCancelledLoadChangesNothing() {
-        Progress progress([&progress](double fraction, const std::string&) { if (fraction > 0.25) progress.cancel(); });
+        Progress progress([&progress](double fraction, const std::string&) {
+            if (fraction > 0.25) progress.cancel();
+        });
         const auto model = exchange::readFile(demoFile("carrier.step"), {}, progress);
         QVERIFY(!model);
         QCOMPARE(model.error().kind, ProblemKind::Cancelled);
@@ -241,7 +270,9 @@ private slots:
         QVERIFY2(after, said(after));
         const double volume = 0.5 * size * size * size;
         QCOMPARE_NEAR(volumeOf(after->parts[0]->shape), volume, 1e-6 * volume);
-        if (size < 0.1) QVERIFY(std::any_of(after->notes.begin(), after->notes.end(), [](const std::string& n) { return n.find("unit right") != std::string::npos; }));
+        if (size < 0.1)
+            QVERIFY(std::any_of(after->notes.begin(), after->notes.end(),
+                                [](const std::string& n) { return n.find("unit right") != std::string::npos; }));
     }
     void aReadOnlyFolderIsSaidAndTheOldFileStays() {
         const fs::path target = "/proc/rasoir-cannot-write-here.step";

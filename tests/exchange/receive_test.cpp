@@ -1,8 +1,8 @@
 // Receiving: IGES, several files at once, odd names, and files of our own, sound and damaged.
+#include <fstream>
 #include <IGESControl_Controller.hxx>
 #include <IGESControl_Writer.hxx>
 #include <QTemporaryDir>
-#include <fstream>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -44,7 +44,9 @@ class ReceiveTest : public QObject {
     /// Work with two steps done, one off, one failed, one waiting.
     static Work someWork() {
         Work work(modelOf(drilledPlate(100, 60, 8, 6, 5), "plate"), "plate.step");
-        work = work.withStep("intake.assignMaterial", {{"material", "brass"}}).withStep("shave.removeHoles", {{"upTo", 6.0}}).withStep("intake.rename", {{"parts", {"plate"}}, {"to", "base"}});
+        work = work.withStep("intake.assignMaterial", {{"material", "brass"}})
+                   .withStep("shave.removeHoles", {{"upTo", 6.0}})
+                   .withStep("intake.rename", {{"parts", {"plate"}}, {"to", "base"}});
         work = work.withStepSwitched(2, false).withStep("shave.removeHoles", {{"upTo", 6.0}});
         measure::FactsCache cache;
         return *work.replayed(cache, quietly());
@@ -97,7 +99,8 @@ private slots:
         }
         const auto half = altered(sound, "half.igs", [](std::string& all) { all.resize(all.size() / 2 / 81 * 81); });
         QVERIFY(!exchange::readFile(half, {}, quietly()));
-        const auto fewer = altered(sound, "fewer.igs", [](std::string& all) { all.erase(all.find("P0000003") - 72, 81); });
+        const auto fewer =
+            altered(sound, "fewer.igs", [](std::string& all) { all.erase(all.find("P0000003") - 72, 81); });
         QVERIFY2(!exchange::readFile(fewer, {}, quietly()), "a missing line");
     }
     void damagedIgesNeverCrashes() {
@@ -108,14 +111,17 @@ private slots:
             std::string all = sound;
             // Within the lines' text, so that the sections stay in order and the translator is reached.
             for (int hit = 0; hit < 1 + round % 5; ++hit) {
-                const auto line = static_cast<std::size_t>(between(random, 4, static_cast<double>(all.size() / 81) - 1));
+                const auto line =
+                    static_cast<std::size_t>(between(random, 4, static_cast<double>(all.size() / 81) - 1));
                 const auto column = static_cast<std::size_t>(between(random, 0, 64));
                 all[81 * line + column] = "0123456789.,;-D "[static_cast<std::size_t>(between(random, 0, 15.99))];
             }
             std::ofstream(at("damaged.igs"), std::ios::binary) << all;
             const auto model = exchange::readFile(at("damaged.igs"), {}, quietly());
-            if (model) ++read;
-            else ++refused;
+            if (model)
+                ++read;
+            else
+                ++refused;
         }
         QCOMPARE(read + refused, 60);
     }
@@ -132,7 +138,8 @@ private slots:
         QCOMPARE(both->occurrences[1].path, std::vector<std::string>{"two"});
         QCOMPARE(both->occurrences[2].path, std::vector<std::string>{"one (2)"});
         QCOMPARE_NEAR(volume(*both), 2 * 6000.0 + 210.0, 1e-6);
-        QVERIFY(std::any_of(both->notes.begin(), both->notes.end(), [](const std::string& n) { return n.find("converted") != std::string::npos; }));
+        QVERIFY(std::any_of(both->notes.begin(), both->notes.end(),
+                            [](const std::string& n) { return n.find("converted") != std::string::npos; }));
         QVERIFY(!exchange::readFiles({at("one.step"), at("none.step")}, {}, quietly()));
     }
     void oddNamesAreRepairedAndTold() {
@@ -140,7 +147,8 @@ private slots:
         // As a program writes it that knows no encodings: UTF-8 twice over, and bare Latin-1.
         for (const std::string& stored : {std::string("Tr\u00c3\u00a4ger"), std::string("Tr\xe4ger")}) {
             const auto path = altered(at("names.step"), "odd.step", [&stored](std::string& all) {
-                for (std::size_t i = all.find("TRAEGER"); i != std::string::npos; i = all.find("TRAEGER", i)) all.replace(i, 7, stored);
+                for (std::size_t i = all.find("TRAEGER"); i != std::string::npos; i = all.find("TRAEGER", i))
+                    all.replace(i, 7, stored);
             });
             const auto model = exchange::readFile(path, {}, quietly());
             QVERIFY2(model, said(model));
@@ -153,7 +161,8 @@ private slots:
         int refused = 0;
         std::size_t at = 0;
         while ((at = sound.find("NEXT_ASSEMBLY_USAGE_OCCURRENCE(", at)) != std::string::npos) {
-            const std::size_t whole = sound.find('#', at), part = sound.find('#', whole + 1), end = sound.find(',', part);
+            const std::size_t whole = sound.find('#', at), part = sound.find('#', whole + 1),
+                              end = sound.find(',', part);
             const std::string wholeNumber = sound.substr(whole, sound.find(',', whole) - whole);
             std::string circular = sound;
             circular.replace(part, end - part, wholeNumber);
@@ -235,7 +244,8 @@ private slots:
     void assembliesLumpsAndColoursComeBack() {
         Model model = *exchange::readFile(demoFile("carrier.step"), {}, quietly());
         model.occurrences[5].aside = true;
-        const auto lump = findOperation("intake.standIn")->run(model, {{"parts", {"counterweight"}}, {"by", "lump"}}, quietly());
+        const auto lump =
+            findOperation("intake.standIn")->run(model, {{"parts", {"counterweight"}}, {"by", "lump"}}, quietly());
         QVERIFY(exchange::saveWork(Work(lump->model, "carrier.step"), {}, at("c.rasoir"), quietly()));
         const auto file = exchange::openWork(at("c.rasoir"), quietly());
         QVERIFY2(file, said(file));
@@ -244,9 +254,12 @@ private slots:
         QVERIFY(back.occurrences[5].aside);
         for (std::size_t o = 0; o < back.occurrences.size(); ++o) {
             QCOMPARE(back.occurrences[o].path, model.occurrences[o].path);
-            QCOMPARE_NEAR(back.occurrences[o].placement.TranslationPart().X(), model.occurrences[o].placement.TranslationPart().X(), 1e-9);
+            QCOMPARE_NEAR(back.occurrences[o].placement.TranslationPart().X(),
+                          model.occurrences[o].placement.TranslationPart().X(), 1e-9);
         }
-        for (std::size_t p = 0; p < back.parts.size(); ++p) QVERIFY(back.parts[p]->colour == model.parts[p]->colour && back.parts[p]->faceColours == model.parts[p]->faceColours);
+        for (std::size_t p = 0; p < back.parts.size(); ++p)
+            QVERIFY(back.parts[p]->colour == model.parts[p]->colour &&
+                    back.parts[p]->faceColours == model.parts[p]->faceColours);
         const std::size_t weight = *back.partNamed("counterweight");
         QVERIFY(back.parts[weight]->lump.has_value());
         QCOMPARE_NEAR(back.parts[weight]->lump->mass, lump->model.parts[weight]->lump->mass, 1e-12);
@@ -264,18 +277,23 @@ private slots:
             const auto ledger = exchange::ledgerOfWorkFile(at("cut.rasoir"));
             QVERIFY2(ledger, said(ledger));
             QCOMPARE(ledger->steps.size(), std::size_t(4));
-            QVERIFY2(sentence(file.error()).find("4 steps can still be read") != std::string::npos, sentence(file.error()).c_str());
+            QVERIFY2(sentence(file.error()).find("4 steps can still be read") != std::string::npos,
+                     sentence(file.error()).c_str());
         }
         // Damage anywhere: opened with a note, or refused; never silently wrong.
         Random random(23);
         int opened = 0, told = 0, refused = 0;
         for (int round = 0; round < 200; ++round) {
             std::string bytes = whole;
-            for (int hit = 0; hit < 8; ++hit) bytes[static_cast<std::size_t>(between(random, 0, static_cast<double>(bytes.size()) - 1))] ^= static_cast<char>(1 + static_cast<int>(between(random, 0, 254)));
+            for (int hit = 0; hit < 8; ++hit)
+                bytes[static_cast<std::size_t>(between(random, 0, static_cast<double>(bytes.size()) - 1))] ^=
+                    static_cast<char>(1 + static_cast<int>(between(random, 0, 254)));
             std::ofstream(at("damaged.rasoir"), std::ios::binary) << bytes;
             const auto file = exchange::openWork(at("damaged.rasoir"), quietly());
-            if (!file) ++refused;
-            else if (!file->notes.empty()) ++told;
+            if (!file)
+                ++refused;
+            else if (!file->notes.empty())
+                ++told;
             else {
                 ++opened;
                 QCOMPARE_NEAR(volume(file->work.current()), volume(work.current()), 1e-9 * volume(work.current()));

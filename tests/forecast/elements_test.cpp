@@ -29,7 +29,8 @@ private slots:
     }
     void theClosedFormIsTheIntegral() {
         // Elements per volume from the face outwards, summed by hand.
-        const double h = 5.0, area = 30.0, perimeter = 60.0, s = 2.0 * area / perimeter, growth = 0.25, perCube = 6.0 * std::sqrt(2.0);
+        const double h = 5.0, area = 30.0, perimeter = 60.0, s = 2.0 * area / perimeter, growth = 0.25,
+                     perCube = 6.0 * std::sqrt(2.0);
         double sum = 0.0;
         const double reach = (h - s) / growth;
         constexpr int steps = 200000;

@@ -1,9 +1,10 @@
 // Splines carried on: what is a plane, a cylinder or a cone stays one, and the parameters stay where they were.
+#include "geometry/carried_surface.h"
+
+#include <BRep_Tool.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
-#include <BRep_Tool.hxx>
 #include <GC_MakeArcOfCircle.hxx>
-#include <GeomConvert.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_ConicalSurface.hxx>
@@ -13,8 +14,8 @@
 #include <Geom_SurfaceOfLinearExtrusion.hxx>
 #include <Geom_SurfaceOfRevolution.hxx>
 #include <Geom_TrimmedCurve.hxx>
+#include <GeomConvert.hxx>
 
-#include "geometry/carried_surface.h"
 #include "geometry/curves.h"
 #include "support/run.h"
 
@@ -33,8 +34,11 @@ private slots:
     void splinesOfSimpleSurfacesGoOnAsThose() {
         QFETCH(int, kind);
         const gp_Ax3 axes(gp_Pnt(3, -2, 5), gp_Dir(1, 2, 3));
-        const Handle(Geom_Surface) true_ = kind == 0 ? Handle(Geom_Surface)(new Geom_Plane(axes)) : kind == 1 ? Handle(Geom_Surface)(new Geom_CylindricalSurface(axes, 7)) : Handle(Geom_Surface)(new Geom_ConicalSurface(axes, 0.3, 7));
-        const Handle(Geom_Surface) spline = GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(true_, 0.2, 1.4, 1.0, 9.0));
+        const Handle(Geom_Surface) true_ = kind == 0   ? Handle(Geom_Surface)(new Geom_Plane(axes))
+                                           : kind == 1 ? Handle(Geom_Surface)(new Geom_CylindricalSurface(axes, 7))
+                                                       : Handle(Geom_Surface)(new Geom_ConicalSurface(axes, 0.3, 7));
+        const Handle(Geom_Surface) spline =
+            GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(true_, 0.2, 1.4, 1.0, 9.0));
         double u0 = 0, u1 = 0, v0 = 0, v1 = 0, w0 = 0, w1 = 0, x0 = 0, x1 = 0;
         spline->Bounds(u0, u1, v0, v1);
         const Handle(Geom_Surface) longer = carriedOn(spline, 4.0);
@@ -53,15 +57,18 @@ private slots:
         QVERIFY(side.Distance(spline->Value(0.5 * (u0 + u1), v1)) > 3.0);
     }
     void sweptSplinesGoOn() {
-        const Handle(Geom_Curve) arc = GeomConvert::CurveToBSplineCurve(GC_MakeArcOfCircle(gp_Circ(gp_Ax2(gp_Pnt(10, 0, 0), gp_Dir(0, 1, 0)), 4), 0.3, 1.2, true).Value());
+        const Handle(Geom_Curve) arc = GeomConvert::CurveToBSplineCurve(
+            GC_MakeArcOfCircle(gp_Circ(gp_Ax2(gp_Pnt(10, 0, 0), gp_Dir(0, 1, 0)), 4), 0.3, 1.2, true).Value());
         const Handle(Geom_Curve) longer = carriedOn(arc, 2.0);
         for (int i = 0; i <= 10; ++i) {
-            const gp_Pnt point = longer->Value(longer->FirstParameter() + (longer->LastParameter() - longer->FirstParameter()) * i / 10);
+            const gp_Pnt point =
+                longer->Value(longer->FirstParameter() + (longer->LastParameter() - longer->FirstParameter()) * i / 10);
             QVERIFY(std::abs(point.Distance(gp_Pnt(10, 0, 0)) - 4.0) < 1e-10);
         }
         QVERIFY(longer->LastParameter() > arc->LastParameter() && longer->FirstParameter() < arc->FirstParameter());
-        const Handle(Geom_Surface) swept = new Geom_SurfaceOfLinearExtrusion(arc, gp_Dir(0, 1, 0)), turned = new Geom_SurfaceOfRevolution(arc, gp::OZ());
-        for (const Handle(Geom_Surface)& surface : {swept, turned}) {
+        const Handle(Geom_Surface) swept = new Geom_SurfaceOfLinearExtrusion(arc, gp_Dir(0, 1, 0)),
+                                   turned = new Geom_SurfaceOfRevolution(arc, gp::OZ());
+        for (const Handle(Geom_Surface) & surface : {swept, turned}) {
             const Handle(Geom_Surface) more = carriedOn(surface, 2.0);
             QVERIFY(more != surface);
             double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
@@ -74,7 +81,8 @@ private slots:
         const Handle(Geom_Surface) plane = new Geom_Plane(gp::XOY());
         QVERIFY(carriedOn(plane, 5.0) == plane);
         // A whole cylinder as a spline is closed all round: it goes on along its axis alone.
-        const Handle(Geom_Surface) tube = GeomConvert::SurfaceToBSplineSurface(new Geom_RectangularTrimmedSurface(new Geom_CylindricalSurface(gp::XOY(), 5), 0.0, 2.0 * M_PI, 0.0, 10.0));
+        const Handle(Geom_Surface) tube = GeomConvert::SurfaceToBSplineSurface(
+            new Geom_RectangularTrimmedSurface(new Geom_CylindricalSurface(gp::XOY(), 5), 0.0, 2.0 * M_PI, 0.0, 10.0));
         const Handle(Geom_Surface) longer = carriedOn(tube, 3.0);
         double u0 = 0, u1 = 0, v0 = 0, v1 = 0, w0 = 0, w1 = 0, x0 = 0, x1 = 0;
         tube->Bounds(u0, u1, v0, v1);

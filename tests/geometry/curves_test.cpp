@@ -1,7 +1,6 @@
 #include "geometry/curves.h"
 
 #include <Geom2d_Line.hxx>
-#include <GeomAPI_PointsToBSplineSurface.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_ConicalSurface.hxx>
@@ -12,8 +11,9 @@
 #include <Geom_SphericalSurface.hxx>
 #include <Geom_ToroidalSurface.hxx>
 #include <Geom_TrimmedCurve.hxx>
-#include <TColgp_Array2OfPnt.hxx>
+#include <GeomAPI_PointsToBSplineSurface.hxx>
 #include <gp_Ax2.hxx>
+#include <TColgp_Array2OfPnt.hxx>
 
 #include "support/bodies.h"
 #include "support/run.h"
@@ -25,7 +25,8 @@ class CurvesTest : public QObject {
 private slots:
     void parametersAreFoundWhereThePointIs() {
         const gp_Ax2 frame(gp_Pnt(1, 2, 3), gp_Dir(1, 1, 1));
-        const std::vector<Handle(Geom_Curve)> curves = {new Geom_Line(gp_Pnt(1, 2, 3), gp_Dir(1, 2, 2)), new Geom_Circle(frame, 5.0), new Geom_Ellipse(frame, 5.0, 2.0)};
+        const std::vector<Handle(Geom_Curve)> curves = {new Geom_Line(gp_Pnt(1, 2, 3), gp_Dir(1, 2, 2)),
+                                                        new Geom_Circle(frame, 5.0), new Geom_Ellipse(frame, 5.0, 2.0)};
         for (const auto& curve : curves)
             for (const double t : {0.3, 1.7, 4.9}) {
                 const auto found = parameterAt(curve, curve->Value(t), 1e-9);
@@ -45,9 +46,13 @@ private slots:
         TColgp_Array2OfPnt points(1, 6, 1, 6);
         for (int i = 1; i <= 6; ++i)
             for (int j = 1; j <= 6; ++j) points(i, j) = gp_Pnt(10 * i, 10 * j, 3 * std::sin(i) * std::cos(j));
-        const std::vector<Handle(Geom_Surface)> surfaces = {new Geom_Plane(frame), new Geom_CylindricalSurface(frame, 4), new Geom_ConicalSurface(frame, 0.4, 5),
-                                                            new Geom_SphericalSurface(frame, 6), new Geom_ToroidalSurface(frame, 9, 2),
-                                                            Handle(Geom_Surface)(GeomAPI_PointsToBSplineSurface(points).Surface())};
+        const std::vector<Handle(Geom_Surface)> surfaces = {
+            new Geom_Plane(frame),
+            new Geom_CylindricalSurface(frame, 4),
+            new Geom_ConicalSurface(frame, 0.4, 5),
+            new Geom_SphericalSurface(frame, 6),
+            new Geom_ToroidalSurface(frame, 9, 2),
+            Handle(Geom_Surface)(GeomAPI_PointsToBSplineSurface(points).Surface())};
         for (const auto& surface : surfaces)
             for (const auto& [u, v] : {std::pair{0.2, 0.3}, {0.7, 0.6}, {0.45, 0.9}}) {
                 const gp_Pnt point = surface->Value(u, v);

@@ -1,10 +1,11 @@
 // The tight box: closed forms for turned round bodies, pieces of them, and the same box as the kernel's own search.
+#include "geometry/extent.h"
+
 #include <BRepBndLib.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
 
-#include "geometry/extent.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -51,12 +52,14 @@ private slots:
     void asTheKernelSearches_data() {
         QTest::addColumn<TopoDS_Shape>("body");
         const gp_Trsf by = turned();
-        const TopoDS_Shape crossing = fuse(rod(gp_Ax1(gp_Pnt(-40, 0, 0), gp::DX()), 9, 80), rod(gp_Ax1(gp_Pnt(0, -30, 2), gp::DY()), 7, 60));
+        const TopoDS_Shape crossing =
+            fuse(rod(gp_Ax1(gp_Pnt(-40, 0, 0), gp::DX()), 9, 80), rod(gp_Ax1(gp_Pnt(0, -30, 2), gp::DY()), 7, 60));
         QTest::newRow("crossing rods") << moved(crossing, by);
         QTest::newRow("spline top") << moved(splineTopped(60, 40, 12, 5), by);
         QTest::newRow("spline top upright") << splineTopped(60, 40, 12, 5);
         QTest::newRow("cone") << moved(coneOf(gp_Ax1(gp_Pnt(1, 2, 3), gp::DY()), 12, 0, 30), by);
-        QTest::newRow("drilled ball") << moved(cut(BRepPrimAPI_MakeSphere(20).Shape(), rod(gp_Ax1(gp_Pnt(-40, 3, 4), gp::DX()), 6, 80)), by);
+        QTest::newRow("drilled ball") << moved(
+            cut(BRepPrimAPI_MakeSphere(20).Shape(), rod(gp_Ax1(gp_Pnt(-40, 3, 4), gp::DX()), 6, 80)), by);
         QTest::newRow("splines all over") << asSplines(moved(crossing, by));
     }
     void asTheKernelSearches() {

@@ -5,10 +5,10 @@
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepGProp.hxx>
+#include <gp_Elips.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
-#include <gp_Elips.hxx>
 
 #include "support/bodies.h"
 #include "support/run.h"
@@ -27,7 +27,8 @@ class IntegralsTest : public QObject {
 private slots:
     void anEllipseWithAnEllipseInIt() {
         const gp_Ax2 axes(gp_Pnt(1e3, -2e3, 5e2), gp_Dir(1, 2, 3));
-        BRepBuilderAPI_MakeFace made(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Elips(axes, 7, 4)).Edge()).Wire(), true);
+        BRepBuilderAPI_MakeFace made(
+            BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Elips(axes, 7, 4)).Edge()).Wire(), true);
         const double whole = areaOf(made.Face());
         QCOMPARE_NEAR(whole, M_PI * 28, 1e-11);
         QVERIFY(skinOf(made.Face()).centre.Distance(axes.Location()) < 1e-9);
@@ -43,11 +44,12 @@ private slots:
     }
     void everyFaceOfABodyAsTheKernelHasIt() {
         QFETCH(double, scale);
-        TopoDS_Shape body = cut(cut(block(60, 40, 20), rod(gp_Ax1(gp_Pnt(0, 20, 10), gp_Dir(1, 0, 0.3)), 6, 100)), coneOf(gp_Ax1(gp_Pnt(60, 0, 0), gp::DZ()), 12, 4, 25));
+        TopoDS_Shape body = cut(cut(block(60, 40, 20), rod(gp_Ax1(gp_Pnt(0, 20, 10), gp_Dir(1, 0, 0.3)), 6, 100)),
+                                coneOf(gp_Ax1(gp_Pnt(60, 0, 0), gp::DZ()), 12, 4, 25));
         gp_Trsf turn, mirror;
         turn.SetRotation(gp_Ax1(gp_Pnt(30, -20, 10), gp_Dir(1, 2, -0.4)), 0.8);
         mirror.SetMirror(gp_Ax2(gp_Pnt(3, 4, 5), gp_Dir(1, 1, 1)));
-        for (const TopoDS_Shape& placed : {moved(body, turn), moved(body, mirror)}) {   // mirrored: left-handed planes
+        for (const TopoDS_Shape& placed : {moved(body, turn), moved(body, mirror)}) {  // mirrored: left-handed planes
             const TopoDS_Shape shape = scaledBy(placed, scale);
             for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
                 const Skin own = skinOf(it.Current()), other = byKernel(it.Current());
@@ -61,7 +63,11 @@ private slots:
     }
 
     void aBlockIsExact() {
-        const TopoDS_Shape shape = moved(block(3, 5, 7), [] { gp_Trsf s; s.SetTranslation(gp_Vec(1e4, 2e4, -3e4)); return s; }());
+        const TopoDS_Shape shape = moved(block(3, 5, 7), [] {
+            gp_Trsf s;
+            s.SetTranslation(gp_Vec(1e4, 2e4, -3e4));
+            return s;
+        }());
         QCOMPARE_NEAR(rasoir::volumeOf(shape), 105.0, 1e-9);
         QCOMPARE_NEAR(areaOf(shape), 2.0 * (15 + 21 + 35), 1e-9);
     }

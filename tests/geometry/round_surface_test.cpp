@@ -49,7 +49,8 @@ private slots:
         const Incidence topology(cone);
         int cones = 0;
         for (int f = 1; f <= topology.faceCount(); ++f)
-            if (const auto round = roundSurface(topology.face(f), 1e-4)) cones += round->kind == SurfaceKind::Cone && std::abs(std::abs(round->slope) - 0.2) < 1e-6;
+            if (const auto round = roundSurface(topology.face(f), 1e-4))
+                cones += round->kind == SurfaceKind::Cone && std::abs(std::abs(round->slope) - 0.2) < 1e-6;
         QCOMPARE(cones, 1);
     }
     void whatOnlyLooksRoundIsNot() {
@@ -64,10 +65,15 @@ private slots:
         QCOMPARE(countOf(tyre, SurfaceKind::Torus, 2, false), 1);
     }
     void sameSurfaceKnowsPiecesOfOneFace() {
-        const Incidence slotted(cut(block(30, 10, 10), moved(block(4, 20, 5), [] { gp_Trsf t; t.SetTranslation(gp_Vec(13, -5, 7)); return t; }())));
+        const Incidence slotted(cut(block(30, 10, 10), moved(block(4, 20, 5), [] {
+                                        gp_Trsf t;
+                                        t.SetTranslation(gp_Vec(13, -5, 7));
+                                        return t;
+                                    }())));
         int pairs = 0;
         for (int a = 1; a <= slotted.faceCount(); ++a)
-            for (int b = a + 1; b <= slotted.faceCount(); ++b) pairs += sameSurface(slotted.face(a), slotted.face(b), 1e-6);
+            for (int b = a + 1; b <= slotted.faceCount(); ++b)
+                pairs += sameSurface(slotted.face(a), slotted.face(b), 1e-6);
         QCOMPARE(pairs, 1);  // the top, cut in two
     }
 };

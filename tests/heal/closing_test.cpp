@@ -11,7 +11,8 @@ namespace rasoir::test {
 class ClosingTest : public QObject {
     Q_OBJECT
 
-    /// Three decisions with three ways each; the judge accepts `accepted` alone, and finds as many faces at fault as decisions differ from it.
+    /// Three decisions with three ways each; the judge accepts `accepted` alone, and finds as many faces at fault as
+    /// decisions differ from it.
     struct Search {
         Incidence topology{block(1, 1, 1)};
         HalfEdgeBody body{topology};
@@ -34,7 +35,8 @@ class ClosingTest : public QObject {
                 const std::string what = fmt::format("{} are wrong.", place.faces.size());
                 return fail(ProblemKind::NotPossible, what, {}, std::move(place));
             };
-            return heal::firstAccepted(body, judge, [&](heal::Choices& choices) { return attempt(choices); }, most);
+            return heal::firstAccepted(
+                body, judge, [&](heal::Choices& choices) { return attempt(choices); }, most);
         }
     };
 

@@ -1,7 +1,7 @@
+#include "measure/facts.h"
+
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
-
-#include "measure/facts.h"
 
 #include "measure/effect.h"
 #include "support/bodies.h"
@@ -30,7 +30,7 @@ private slots:
         const Model model = modelOf(block(10, 20, 30));
         QCOMPARE_NEAR(measure::massOf(model, *model.parts[0], facts).mass, 0.0471, 1e-9);
         QCOMPARE(measure::massText(0.0471, facts), std::string("0.0471 kg"));
-        measure::Facts loose = facts;   // a solid among loose faces, then loose faces alone
+        measure::Facts loose = facts;  // a solid among loose faces, then loose faces alone
         loose.sheets = 3;
         QCOMPARE(measure::massText(0.0471, loose), std::string("0.0471 kg, solids alone"));
         loose.solids = 0;
@@ -38,8 +38,10 @@ private slots:
     }
     void bodiesOfSplinesWeighWhatTheyDid() {
         // A pin whose every surface came as a spline: plain quadrature is off by a thousandth on its discs.
-        const TopoDS_Shape pin = fuse(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 28), coneOf(gp_Ax1(gp_Pnt(0, 0, 28), gp::DZ()), 10, 8, 2));
-        const measure::Facts plain = measure::factsOf(Part("pin", pin), 4.0, false), splines = measure::factsOf(Part("pin", asSplines(pin)), 4.0, false);
+        const TopoDS_Shape pin =
+            fuse(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 28), coneOf(gp_Ax1(gp_Pnt(0, 0, 28), gp::DZ()), 10, 8, 2));
+        const measure::Facts plain = measure::factsOf(Part("pin", pin), 4.0, false),
+                             splines = measure::factsOf(Part("pin", asSplines(pin)), 4.0, false);
         QCOMPARE_NEAR(plain.volume, M_PI * (2800.0 + (100.0 + 80 + 64) * 2 / 3), 1e-6 * plain.volume);
         QCOMPARE_NEAR(splines.volume, plain.volume, 1e-5 * plain.volume);
         QCOMPARE_NEAR(splines.area, plain.area, 1e-5 * plain.area);
@@ -66,7 +68,9 @@ private slots:
         const measure::MassProperties one = measure::massOf(model, Part("large", block(20, 20, 20)), large);
         QCOMPARE_NEAR(many.mass, one.mass, 1e-12);
         for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(many.inertia[i], one.inertia[i], 1e-9 * one.inertia[0]);
-        for (std::size_t i = 0; i < 6; ++i) QCOMPARE_NEAR(many.about(gp_Pnt(7, -3, 100))[i], one.about(gp_Pnt(7, -3, 100))[i], 1e-9 * one.about(gp_Pnt(7, -3, 100))[0]);
+        for (std::size_t i = 0; i < 6; ++i)
+            QCOMPARE_NEAR(many.about(gp_Pnt(7, -3, 100))[i], one.about(gp_Pnt(7, -3, 100))[i],
+                          1e-9 * one.about(gp_Pnt(7, -3, 100))[0]);
         QCOMPARE_NEAR(sum.high[0], 20.0, 1e-6);
         QCOMPARE(sum.faces, 48);
     }
@@ -85,28 +89,39 @@ private slots:
             {block(10, 20, 30), 6000, (100.0 + 400) / 12, (400.0 + 900) / 12},
             {rod(z, r, h), M_PI * r * r * h, r * r / 2, (3 * r * r + h * h) / 12},
             {ball(r), outerBall, 0.4 * r * r, 0.4 * r * r},
-            {BRepPrimAPI_MakeTorus(ring, tube).Shape(), 2 * M_PI * M_PI * ring * tube * tube, ring * ring / 2 + 5.0 / 8 * tube * tube, ring * ring + 0.75 * tube * tube},
-            {cut(rod(z, r, h), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), inner, h + 2)), M_PI * (r * r - inner * inner) * h, (r * r + inner * inner) / 2,
+            {BRepPrimAPI_MakeTorus(ring, tube).Shape(), 2 * M_PI * M_PI * ring * tube * tube,
+             ring * ring / 2 + 5.0 / 8 * tube * tube, ring * ring + 0.75 * tube * tube},
+            {cut(rod(z, r, h), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), inner, h + 2)),
+             M_PI * (r * r - inner * inner) * h, (r * r + inner * inner) / 2,
              (3 * (r * r + inner * inner) + h * h) / 12},
             {cut(ball(r), ball(inner)), outerBall - innerBall, hollowBall, hollowBall}};
         Random random(5);
         for (const Known& body : bodies) {
             Model model = modelOf(body.shape);
             gp_Trsf turn, shift;
-            turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(between(random, 0.1, 1), between(random, -1, 1), between(random, -1, 1))), between(random, 0, 6));
+            turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3),
+                                    gp_Dir(between(random, 0.1, 1), between(random, -1, 1), between(random, -1, 1))),
+                             between(random, 0, 6));
             shift.SetTranslation(gp_Vec(between(random, -100, 100), 5, 6));
             model.occurrences[0].placement = shift * turn;
             const auto mass = measure::massOf(model, *measure::factsOfParts(model, false, quietly()));
             QCOMPARE_NEAR(mass.mass, body.volume * 7850e-9, 1e-9 * mass.mass);
             const auto principal = mass.principal();
             const auto has = [&](double wanted) {
-                return std::any_of(principal.begin(), principal.end(), [&](double p) { return std::abs(p - wanted * mass.mass) <= 1e-9 * principal[2]; });
+                return std::any_of(principal.begin(), principal.end(),
+                                   [&](double p) { return std::abs(p - wanted * mass.mass) <= 1e-9 * principal[2]; });
             };
-            QVERIFY2(has(body.small) && has(body.large), qPrintable(QString("%1 %2 %3 wanted %4 %5").arg(principal[0]).arg(principal[1]).arg(principal[2]).arg(body.small * mass.mass).arg(body.large * mass.mass)));
+            QVERIFY2(has(body.small) && has(body.large), qPrintable(QString("%1 %2 %3 wanted %4 %5")
+                                                                        .arg(principal[0])
+                                                                        .arg(principal[1])
+                                                                        .arg(principal[2])
+                                                                        .arg(body.small * mass.mass)
+                                                                        .arg(body.large * mass.mass)));
         }
     }
     void aSheetIsNotClosed() {
-        const measure::Facts facts = measure::factsOf(Part("sheet", TopExp_Explorer(block(10, 20, 30), TopAbs_FACE).Current()), 4.0, true);
+        const measure::Facts facts =
+            measure::factsOf(Part("sheet", TopExp_Explorer(block(10, 20, 30), TopAbs_FACE).Current()), 4.0, true);
         QCOMPARE(facts.sheets, 1);
         QCOMPARE(facts.openEdges, 4);
         QVERIFY(!facts.closed);
@@ -120,7 +135,8 @@ private slots:
     void anEffectIsTheDifference() {
         Model drilled = modelOf(drilledPlate(100, 60, 8, 4, 5)), bare = modelOf(block(100, 60, 8));
         drilled.density = bare.density = 1000;
-        const auto before = measure::factsOfParts(drilled, false, quietly()), after = measure::factsOfParts(bare, false, quietly());
+        const auto before = measure::factsOfParts(drilled, false, quietly()),
+                   after = measure::factsOfParts(bare, false, quietly());
         const measure::Effect effect = measure::effectOf(drilled, *before, bare, *after);
         QCOMPARE_NEAR(effect.massAfter - effect.massBefore, ((*after)[0].volume - (*before)[0].volume) * 1e-6, 1e-12);
         QCOMPARE(effect.facesAfter, 6);

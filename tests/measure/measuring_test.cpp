@@ -18,7 +18,8 @@ class MeasuringTest : public QObject {
         const RayField field(model, {}, 1e-3, quietly());
         return measure::thicknessAt(model, field, 0, face, point.Transformed(model.occurrences[0].placement));
     }
-    static int faceOf(const TopoDS_Shape& shape, SurfaceKind kind, const std::function<bool(const RoundSurface&)>& wanted = {}) {
+    static int faceOf(const TopoDS_Shape& shape, SurfaceKind kind,
+                      const std::function<bool(const RoundSurface&)>& wanted = {}) {
         const Incidence topology(shape);
         for (int f = 1; f <= topology.faceCount(); ++f) {
             const auto round = roundSurface(topology.face(f));
@@ -36,7 +37,8 @@ class MeasuringTest : public QObject {
 private slots:
     void platesTubesAndSpheresHaveTheirThickness() {
         for (const bool placed : {false, true}) {
-            const auto check = [&](const TopoDS_Shape& shape, int face, const gp_Pnt& point, double ray, double sphere, double allowed) {
+            const auto check = [&](const TopoDS_Shape& shape, int face, const gp_Pnt& point, double ray, double sphere,
+                                   double allowed) {
                 Model model = modelOf(shape);
                 if (placed) model.occurrences[0].placement = somewhere();
                 const auto thickness = at(model, face, point);
@@ -60,7 +62,8 @@ private slots:
             const TopoDS_Shape shell = cut(ball, BRepPrimAPI_MakeSphere(10).Shape());
             const int skin = faceOf(shell, SurfaceKind::Sphere, [](const RoundSurface& r) { return r.radius > 11; });
             check(shell, skin, gp_Pnt(12 * std::cos(0.3), 0, 12 * std::sin(0.3)), 2, 2, 1e-3);
-            check(rod(zAxis(), 5, 80), faceOf(rod(zAxis(), 5, 80), SurfaceKind::Cylinder), gp_Pnt(5, 0, 40), 10, 10, 1e-3);
+            check(rod(zAxis(), 5, 80), faceOf(rod(zAxis(), 5, 80), SurfaceKind::Cylinder), gp_Pnt(5, 0, 40), 10, 10,
+                  1e-3);
             check(BRepPrimAPI_MakeTorus(30, 4).Shape(), 1, gp_Pnt(34, 0, 0), 8, 8, 2e-3);
         }
     }
@@ -93,7 +96,8 @@ private slots:
             const measure::Reading reading = measure::readingOf(modelOf(part->shape), {0, f});
             const double own = map->thicknessOfFace[static_cast<std::size_t>(f)];
             if (std::abs(reading.direction->Z()) > 0.99 && reading.centre->Z() < 6) QCOMPARE_NEAR(own, 5.0, 1e-4);
-            if (std::abs(reading.direction->Z()) < 0.01) QVERIFY2(std::abs(own - 3.0) < 1e-4 || own > 50, qPrintable(QString::number(own)));
+            if (std::abs(reading.direction->Z()) < 0.01)
+                QVERIFY2(std::abs(own - 3.0) < 1e-4 || own > 50, qPrintable(QString::number(own)));
         }
         Progress stopped;
         stopped.cancel();
@@ -146,8 +150,10 @@ private slots:
             for (int b = a + 1; b <= 6; ++b) {
                 const auto pair = measure::readingBetween(model, {0, a}, {0, b});
                 QVERIFY(pair && pair->angle);
-                if (pair->planes) ++planes[std::round(*pair->planes)];
-                else QCOMPARE_NEAR(*pair->angle, 90.0, 1e-9);
+                if (pair->planes)
+                    ++planes[std::round(*pair->planes)];
+                else
+                    QCOMPARE_NEAR(*pair->angle, 90.0, 1e-9);
             }
         QCOMPARE(planes[10], 3);
         const Model two = modelOf(drilledPlate(100, 60, 8, 2, 6));

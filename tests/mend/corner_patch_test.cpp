@@ -1,9 +1,9 @@
 // Several faces missing side by side: what was there comes back, or the opening stays.
+#include <BRep_Builder.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
-#include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -20,14 +20,17 @@ class CornerPatchTest : public QObject {
 
     static gp_Pnt middleOf(const TopoDS_Face& face) {
         const BRepAdaptor_Surface surface(face);
-        return surface.Value(0.5 * (surface.FirstUParameter() + surface.LastUParameter()), 0.5 * (surface.FirstVParameter() + surface.LastVParameter()));
+        return surface.Value(0.5 * (surface.FirstUParameter() + surface.LastUParameter()),
+                             0.5 * (surface.FirstVParameter() + surface.LastVParameter()));
     }
     /// Everything but the faces whose middles are nearest to the points.
     static TopoDS_Shape without(const TopoDS_Shape& body, const std::vector<gp_Pnt>& at) {
         std::vector<TopoDS_Face> faces;
         for (TopExp_Explorer it(body, TopAbs_FACE); it.More(); it.Next()) faces.push_back(TopoDS::Face(it.Current()));
         for (const gp_Pnt& point : at)
-            faces.erase(std::min_element(faces.begin(), faces.end(), [&](const TopoDS_Face& a, const TopoDS_Face& b) { return middleOf(a).Distance(point) < middleOf(b).Distance(point); }));
+            faces.erase(std::min_element(faces.begin(), faces.end(), [&](const TopoDS_Face& a, const TopoDS_Face& b) {
+                return middleOf(a).Distance(point) < middleOf(b).Distance(point);
+            }));
         TopoDS_Compound rest;
         const BRep_Builder builder;
         builder.MakeCompound(rest);
@@ -41,13 +44,20 @@ class CornerPatchTest : public QObject {
         const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, false, quietly());
         Json at = Json::array();
         for (const survey::Defect& defect : report->defects)
-            if (defect.kind == survey::DefectKind::Opening || defect.kind == survey::DefectKind::Rim) at.push_back({defect.where.X(), defect.where.Y(), defect.where.Z()});
+            if (defect.kind == survey::DefectKind::Opening || defect.kind == survey::DefectKind::Rim)
+                at.push_back({defect.where.X(), defect.where.Y(), defect.where.Z()});
         return findOperation("mend.patch")->run(model, {{"at", at}}, quietly());
     }
-    static TopoDS_Shape halfRound() {   // a block that ends in half a cylinder
+    static TopoDS_Shape halfRound() {  // a block that ends in half a cylinder
         return fuse(block(40, 20, 10), rod(gp_Ax1(gp_Pnt(40, 10, 0), gp_Dir(0, 0, 1)), 10, 10));
     }
-    static TopoDS_Shape step() { return cut(block(40, 30, 20), moved(block(20, 30, 10), [] { gp_Trsf t; t.SetTranslation(gp_Vec(20, 0, 10)); return t; }())); }
+    static TopoDS_Shape step() {
+        return cut(block(40, 30, 20), moved(block(20, 30, 10), [] {
+                       gp_Trsf t;
+                       t.SetTranslation(gp_Vec(20, 0, 10));
+                       return t;
+                   }()));
+    }
 
 private slots:
     void facesSideBySideComeBack_data() {
@@ -57,7 +67,8 @@ private slots:
         QTest::newRow("two of a block") << box << QList<QList<double>>{{20, 15, 20}, {40, 15, 10}};
         QTest::newRow("three round a corner") << box << QList<QList<double>>{{20, 15, 20}, {40, 15, 10}, {20, 30, 10}};
         QTest::newRow("three in a row") << box << QList<QList<double>>{{20, 15, 20}, {40, 15, 10}, {20, 15, 0}};
-        QTest::newRow("two with a hole in one") << cut(box, rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 3, 30)) << QList<QList<double>>{{20, 15, 20}, {40, 15, 10}};
+        QTest::newRow("two with a hole in one") << cut(box, rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 3, 30))
+                                                << QList<QList<double>>{{20, 15, 20}, {40, 15, 10}};
         QTest::newRow("both sides of an inner corner") << step() << QList<QList<double>>{{30, 15, 10}, {20, 15, 15}};
         QTest::newRow("three over a step") << step() << QList<QList<double>>{{30, 15, 10}, {20, 15, 15}, {10, 15, 20}};
         QTest::newRow("a flat face and a cylinder") << halfRound() << QList<QList<double>>{{20, 10, 10}, {50, 10, 5}};
@@ -80,12 +91,13 @@ private slots:
             QCOMPARE(facesIn(made), facesIn(body));
             const double wanted = volumeOf(body) * factor * factor * factor;
             QCOMPARE_NEAR(volumeOf(made), wanted, 1e-7 * wanted);
-            QCOMPARE(openEdgesIn(open) > 0, true);   // what was received is as it was
+            QCOMPARE(openEdgesIn(open) > 0, true);  // what was received is as it was
         }
     }
     void aTwistedFaceIsNotFolded() {
         // Four straight edges that no plane holds, every one beside another face: one face is missing, not two.
-        const std::array<gp_Pnt, 4> low{gp_Pnt(0, 0, 0), gp_Pnt(30, 0, 0), gp_Pnt(30, 30, 0), gp_Pnt(0, 30, 0)}, high{gp_Pnt(0, 0, 20), gp_Pnt(30, 0, 14), gp_Pnt(30, 30, 20), gp_Pnt(0, 30, 14)};
+        const std::array<gp_Pnt, 4> low{gp_Pnt(0, 0, 0), gp_Pnt(30, 0, 0), gp_Pnt(30, 30, 0), gp_Pnt(0, 30, 0)},
+            high{gp_Pnt(0, 0, 20), gp_Pnt(30, 0, 14), gp_Pnt(30, 30, 20), gp_Pnt(0, 30, 14)};
         const BRep_Builder builder;
         TopoDS_Compound bag;
         builder.MakeCompound(bag);
@@ -96,7 +108,8 @@ private slots:
             return BRepBuilderAPI_MakeFace(outline.Wire(), true).Face();
         };
         builder.Add(bag, polygon({low[0], low[1], low[2], low[3]}));
-        for (std::size_t i = 0; i < 4; ++i) builder.Add(bag, polygon({low[i], low[(i + 1) % 4], high[(i + 1) % 4], high[i]}));
+        for (std::size_t i = 0; i < 4; ++i)
+            builder.Add(bag, polygon({low[i], low[(i + 1) % 4], high[(i + 1) % 4], high[i]}));
         Model model = modelOf(bag);
         model.targetSize = 4.0;
         const auto stitched = findOperation("mend.stitch")->run(model, {{"upTo", 1e-4}}, quietly());

@@ -1,24 +1,23 @@
 // Mend on bodies of known answer: taken apart and put together, moved apart, damaged on purpose.
 #include "mend/mend.h"
 
+#include <Bnd_Box.hxx>
+#include <BRep_Builder.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepGProp.hxx>
 #include <BRepPrimAPI_MakeRevol.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
-#include <BRepBndLib.hxx>
-#include <BRepGProp.hxx>
-#include <Bnd_Box.hxx>
+#include <fstream>
 #include <GProp_GProps.hxx>
-#include <BRep_Builder.hxx>
 #include <QTemporaryDir>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
-
-#include <fstream>
 
 #include "exchange/files.h"
 #include "geometry/integrals.h"
@@ -36,7 +35,8 @@ class MendTest : public QObject {
     Q_OBJECT
 
     /// Loose faces with edges of their own, in any order and direction; each moved by up to `gap`.
-    static TopoDS_Shape takenApart(const TopoDS_Shape& body, Random& random, double gap = 0.0, const std::set<int>& without = {}) {
+    static TopoDS_Shape takenApart(const TopoDS_Shape& body, Random& random, double gap = 0.0,
+                                   const std::set<int>& without = {}) {
         std::vector<TopoDS_Shape> faces;
         int number = 0;
         for (TopExp_Explorer it(body, TopAbs_FACE); it.More(); it.Next())
@@ -49,7 +49,9 @@ class MendTest : public QObject {
             TopoDS_Shape copy = BRepBuilderAPI_Copy(face).Shape();
             if (gap > 0.0) {
                 gp_Trsf by;
-                by.SetTranslation(gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)).Normalized() * between(random, 0, gap));
+                by.SetTranslation(
+                    gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)).Normalized() *
+                    between(random, 0, gap));
                 copy = BRepBuilderAPI_Transform(copy, by, true).Shape();
             }
             builder.Add(all, random() % 2 == 0 ? copy : copy.Reversed());
@@ -64,25 +66,36 @@ class MendTest : public QObject {
     static TopoDS_Shape body(int kind) {
         const gp_Ax1 up(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1));
         switch (kind) {
-            case 0: return block(40, 30, 20);
-            case 1: return drilledPlate(100, 60, 8, 12, 5);
-            case 2: return rod(up, 10, 50);
-            case 3: return coneOf(up, 20, 0, 30);             // with an apex
-            case 4: return BRepPrimAPI_MakeSphere(15).Shape();
-            case 5: return BRepPrimAPI_MakeTorus(30, 8).Shape();
-            case 6: return splineTopped(60, 40, 20, 3);
-            case 7: return asSplines(cut(block(60, 40, 20), rod(up, 6, 30)));
+            case 0:
+                return block(40, 30, 20);
+            case 1:
+                return drilledPlate(100, 60, 8, 12, 5);
+            case 2:
+                return rod(up, 10, 50);
+            case 3:
+                return coneOf(up, 20, 0, 30);  // with an apex
+            case 4:
+                return BRepPrimAPI_MakeSphere(15).Shape();
+            case 5:
+                return BRepPrimAPI_MakeTorus(30, 8).Shape();
+            case 6:
+                return splineTopped(60, 40, 20, 3);
+            case 7:
+                return asSplines(cut(block(60, 40, 20), rod(up, 6, 30)));
             case 8: {
                 TopTools_IndexedMapOfShape edges;
                 const TopoDS_Shape raw = block(60, 40, 20);
                 BRepFilletAPI_MakeFillet made(raw);
                 TopExp::MapShapes(raw, TopAbs_EDGE, edges);
                 for (int e = 1; e <= edges.Extent(); ++e) made.Add(4.0, TopoDS::Edge(edges(e)));
-                return made.Shape();   // spheres at the corners, with poles
+                return made.Shape();  // spheres at the corners, with poles
             }
-            case 9: return cut(block(60, 40, 20), block(20, 20, 10));
-            case 10: return cut(BRepPrimAPI_MakeSphere(20).Shape(), rod(gp_Ax1(gp_Pnt(0, 0, -30), gp_Dir(0, 0, 1)), 5, 60));
-            default: return fuse(rod(up, 10, 50), rod(gp_Ax1(gp_Pnt(0, 20, 25), gp_Dir(1, 0, 0)), 7, 60));
+            case 9:
+                return cut(block(60, 40, 20), block(20, 20, 10));
+            case 10:
+                return cut(BRepPrimAPI_MakeSphere(20).Shape(), rod(gp_Ax1(gp_Pnt(0, 0, -30), gp_Dir(0, 0, 1)), 5, 60));
+            default:
+                return fuse(rod(up, 10, 50), rod(gp_Ax1(gp_Pnt(0, 20, 25), gp_Dir(1, 0, 0)), 7, 60));
         }
     }
     static Model asModel(const TopoDS_Shape& shape) {
@@ -91,9 +104,11 @@ class MendTest : public QObject {
         return model;
     }
     static const TopoDS_Shape& shapeOf(const Result<Outcome>& outcome) { return outcome->model.parts[0]->shape; }
-  static void bodies() {
+    static void bodies() {
         QTest::addColumn<int>("kind");
-        const char* names[] = {"block", "drilled plate", "rod", "cone with apex", "ball", "ring", "spline top", "all splines", "rounded block", "notched", "bored ball", "crossing rods"};
+        const char* names[] = {"block",         "drilled plate", "rod",        "cone with apex",
+                               "ball",          "ring",          "spline top", "all splines",
+                               "rounded block", "notched",       "bored ball", "crossing rods"};
         for (int kind = 0; kind < 12; ++kind) QTest::newRow(names[kind]) << kind;
     }
 
@@ -106,7 +121,7 @@ private slots:
         for (const double scale : {1.0, 1e-2, 1e3}) {
             const TopoDS_Shape scaled = scaledBy(whole, scale);
             const TopoDS_Shape loose = takenApart(scaled, random);
-            if (facesIn(loose) == 1 && openEdgesIn(loose) == 0) continue;   // closed in itself
+            if (facesIn(loose) == 1 && openEdgesIn(loose) == 0) continue;  // closed in itself
             const auto done = stitch(loose, 1e-5 * scale);
             QVERIFY2(done, said(done));
             QCOMPARE(solidsIn(done->shape), 1);
@@ -163,7 +178,9 @@ private slots:
             }
             open += left;
         }
-        QVERIFY2(closed == rounds, qPrintable(QString("%1 closed, %2 edges open").arg(closed).arg(open)));   // by the nearest ends alone: ten
+        QVERIFY2(
+            closed == rounds,
+            qPrintable(QString("%1 closed, %2 edges open").arg(closed).arg(open)));  // by the nearest ends alone: ten
     }
     void oneLongEdgeFacesSeveralShortOnes() {
         TopoDS_Compound all;
@@ -175,7 +192,8 @@ private slots:
             TopExp::MapShapes(plate, TopAbs_FACE, faces);
             for (int f = 1; f <= faces.Extent(); ++f) {
                 bool bottom = true;
-                for (TopExp_Explorer it(faces(f), TopAbs_VERTEX); it.More(); it.Next()) bottom = bottom && std::abs(BRep_Tool::Pnt(TopoDS::Vertex(it.Current())).Z() - z) < 1e-9;
+                for (TopExp_Explorer it(faces(f), TopAbs_VERTEX); it.More(); it.Next())
+                    bottom = bottom && std::abs(BRep_Tool::Pnt(TopoDS::Vertex(it.Current())).Z() - z) < 1e-9;
                 if (bottom) builder.Add(all, BRepBuilderAPI_Copy(faces(f)).Shape());
             }
         };
@@ -187,7 +205,7 @@ private slots:
         QVERIFY2(done, said(done));
         QCOMPARE(done->bodies.sheets, 1);
         QCOMPARE(done->bodies.looseFaces, 0);
-        QCOMPARE(done->joined, std::size_t(5));   // three along the long edge, two between the short faces
+        QCOMPARE(done->joined, std::size_t(5));  // three along the long edge, two between the short faces
         QVERIFY(isValid(done->shape));
     }
     void nothingShorterThanAnEdgeIsSwallowed() {
@@ -202,12 +220,14 @@ private slots:
         Random random(7);
         // A hollow box with a ball in its void, and a block beside it, all in one bag.
         const TopoDS_Shape hollow = cut(block(60, 60, 60), moved(block(40, 40, 40), shift(10, 10, 10)));
-        const TopoDS_Shape inner = moved(block(10, 12, 14), shift(20, 20, 20)), aside = moved(block(20, 20, 20), shift(100, 0, 0));
+        const TopoDS_Shape inner = moved(block(10, 12, 14), shift(20, 20, 20)),
+                           aside = moved(block(20, 20, 20), shift(100, 0, 0));
         TopoDS_Compound bag;
         const BRep_Builder builder;
         builder.MakeCompound(bag);
         for (const TopoDS_Shape& one : {hollow, inner, aside})
-            for (TopExp_Explorer it(takenApart(one, random), TopAbs_FACE); it.More(); it.Next()) builder.Add(bag, it.Current());
+            for (TopExp_Explorer it(takenApart(one, random), TopAbs_FACE); it.More(); it.Next())
+                builder.Add(bag, it.Current());
         const auto done = stitch(bag, 1e-4);
         QVERIFY2(done, said(done));
         QCOMPARE(done->bodies.solids, 3);
@@ -225,7 +245,8 @@ private slots:
         QTest::addColumn<int>("face");
         // Every face of these bodies in turn.
         for (const int kind : {0, 1, 8, 9})
-            for (int face = 1; face <= std::min(14, facesIn(body(kind))); ++face) QTest::addRow("body %d without face %d", kind, face) << kind << face;
+            for (int face = 1; face <= std::min(14, facesIn(body(kind))); ++face)
+                QTest::addRow("body %d without face %d", kind, face) << kind << face;
     }
     void openingsArePatched() {
         QFETCH(int, kind);
@@ -235,7 +256,8 @@ private slots:
         const auto open = stitch(takenApart(whole, random, 0.0, {face}), 1e-5);
         QVERIFY2(open, said(open));
         QCOMPARE(solidsIn(open->shape), 0);
-        // Open still, it looks outwards already, whichever way its faces came; a plate without its top is the hardest of these.
+        // Open still, it looks outwards already, whichever way its faces came; a plate without its top is the hardest
+        // of these.
         Bnd_Box box;
         BRepBndLib::Add(open->shape, box, false);
         GProp_GProps about(gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ())));
@@ -243,8 +265,10 @@ private slots:
         QVERIFY(about.Mass() > 0.0);
         const double before = volumeOf(whole);
         const TopoDS_Shape received = open->shape;
-        Json at = Json::array();   // asked for one by one: a plate without its top might be a tray, and would be left alone
-        for (const mend::OpenLoop& loop : mend::openLoops(Incidence(received))) at.push_back({loop.middle.X(), loop.middle.Y(), loop.middle.Z()});
+        Json at =
+            Json::array();  // asked for one by one: a plate without its top might be a tray, and would be left alone
+        for (const mend::OpenLoop& loop : mend::openLoops(Incidence(received)))
+            at.push_back({loop.middle.X(), loop.middle.Y(), loop.middle.Z()});
         const auto done = run(asModel(received), "mend.patch", {{"at", at}});
         QVERIFY2(done, said(done));
         QCOMPARE(solidsIn(shapeOf(done)), 1);
@@ -263,8 +287,10 @@ private slots:
         const auto report = survey::findDefects(*asModel(sheet->shape).parts[0], {4.0, 1e-6, 0.0}, true, quietly());
         QVERIFY(report);
         QCOMPARE(report->openings, 0);
-        QCOMPARE(std::count_if(report->defects.begin(), report->defects.end(), [](const auto& d) { return d.kind == survey::DefectKind::Rim; }), 1);
-        QVERIFY(!run(asModel(sheet->shape), "mend.patch"));   // nothing is nagged about, nothing is closed
+        QCOMPARE(std::count_if(report->defects.begin(), report->defects.end(),
+                               [](const auto& d) { return d.kind == survey::DefectKind::Rim; }),
+                 1);
+        QVERIFY(!run(asModel(sheet->shape), "mend.patch"));  // nothing is nagged about, nothing is closed
     }
     void openingsCanBeDeclaredAsMeant() {
         // A box with a window in its side: an opening, until it is said to be meant.
@@ -275,20 +301,26 @@ private slots:
         int number = 0;
         gp_Pnt window;
         for (TopExp_Explorer it(box, TopAbs_FACE); it.More(); it.Next())
-            if (++number == 3) window = skinOf(it.Current()).centre;
-            else builder.Add(bag, it.Current());
+            if (++number == 3)
+                window = skinOf(it.Current()).centre;
+            else
+                builder.Add(bag, it.Current());
         Model model = modelOf(bag);
         const auto opened = findOperation("mend.makeSolids")->run(model, Json::object(), quietly());
         const Model& sheet = opened ? opened->model : model;
         const auto count = [](const Model& of, survey::DefectKind kind) {
             const auto report = survey::findDefects(*of.parts[0], {4.0, 1e-6, 0.0}, false, quietly());
-            return report ? std::count_if(report->defects.begin(), report->defects.end(), [kind](const survey::Defect& d) { return d.kind == kind; }) : -1;
+            return report ? std::count_if(report->defects.begin(), report->defects.end(),
+                                          [kind](const survey::Defect& d) { return d.kind == kind; })
+                          : -1;
         };
         QCOMPARE(count(sheet, survey::DefectKind::Opening), 1);
         const auto elsewhere = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{500.0, 0.0, 0.0}}}}, quietly());
         QVERIFY(!elsewhere);
-        QVERIFY(!findOperation("mend.leaveOpen")->run(modelOf(TopoDS_Shape()), Json::object(), quietly()));   // a part without a shape
-        const auto declared = findOperation("mend.leaveOpen")->run(sheet, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
+        QVERIFY(!findOperation("mend.leaveOpen")
+                     ->run(modelOf(TopoDS_Shape()), Json::object(), quietly()));  // a part without a shape
+        const auto declared =
+            findOperation("mend.leaveOpen")->run(sheet, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
         QVERIFY2(declared, said(declared));
         QCOMPARE(count(declared->model, survey::DefectKind::Opening), 0);
         QCOMPARE(count(declared->model, survey::DefectKind::Rim), 1);
@@ -297,7 +329,8 @@ private slots:
         const auto patch = findOperation("mend.patch")->run(declared->model, Json::object(), quietly());
         QVERIFY(!patch);
         // Asked for by its place it is closed all the same, and what was not declared is closed by itself.
-        const auto byPlace = findOperation("mend.patch")->run(declared->model, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
+        const auto byPlace = findOperation("mend.patch")
+                                 ->run(declared->model, {{"at", {{window.X(), window.Y(), window.Z()}}}}, quietly());
         QVERIFY2(byPlace, said(byPlace));
         QCOMPARE(openEdgesIn(byPlace->model.parts[0]->shape), 0);
         const auto plain = findOperation("mend.mendSafe")->run(sheet, Json::object(), quietly());
@@ -345,7 +378,8 @@ private slots:
         const auto corner = of(both, survey::DefectKind::TouchesItself);
         QCOMPARE(corner.size(), std::size_t(1));
         QCOMPARE_NEAR(corner[0].where.Distance(gp_Pnt(20, 20, 20)), 0.0, 1e-6);
-        for (int kind = 0; kind < 9; ++kind) QVERIFY2(of(body(kind), survey::DefectKind::TouchesItself).empty(), qPrintable(QString::number(kind)));
+        for (int kind = 0; kind < 9; ++kind)
+            QVERIFY2(of(body(kind), survey::DefectKind::TouchesItself).empty(), qPrintable(QString::number(kind)));
     }
     void sliversGoExactlyWhereNeighboursMeet() {
         // A step 0.03 mm wide along one side: with it gone the face beside it is carried on, and nothing is bent.
@@ -363,7 +397,9 @@ private slots:
         // Its faces lie where they were: planes of the block and no other.
         for (TopExp_Explorer it(made, TopAbs_FACE); it.More(); it.Next()) {
             const gp_Pnt at = skinOf(it.Current()).centre;
-            const double off = std::min({std::abs(at.X()), std::abs(at.X() - 60), std::abs(at.Y()), std::abs(at.Y() - 40), std::abs(at.Y() - 0.03), std::abs(at.Z()), std::abs(at.Z() - 20), std::abs(at.Z() - 15)});
+            const double off =
+                std::min({std::abs(at.X()), std::abs(at.X() - 60), std::abs(at.Y()), std::abs(at.Y() - 40),
+                          std::abs(at.Y() - 0.03), std::abs(at.Z()), std::abs(at.Z() - 20), std::abs(at.Z() - 15)});
             QVERIFY2(off < 1e-6, qPrintable(QString("%1 %2 %3").arg(at.X()).arg(at.Y()).arg(at.Z())));
         }
         QVERIFY(std::abs(volumeOf(made) - volumeOf(stepped)) <= 60 * 0.03 * 15 * 1.01);
@@ -384,7 +420,9 @@ private slots:
         const Model model = asModel(bag);
         const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, true, quietly());
         QVERIFY(report);
-        QCOMPARE(std::count_if(report->defects.begin(), report->defects.end(), [](const auto& d) { return d.kind == survey::DefectKind::Doubled; }), doubles);
+        QCOMPARE(std::count_if(report->defects.begin(), report->defects.end(),
+                               [](const auto& d) { return d.kind == survey::DefectKind::Doubled; }),
+                 doubles);
         QCOMPARE(report->openings, 0);
         const auto dropped = run(model, "mend.dropDoubles");
         QVERIFY2(dropped, said(dropped));
@@ -420,25 +458,32 @@ private slots:
         std::set<int> wide;
         for (const auto& defect : report->defects) {
             ++counts[defect.kind];
-            if (defect.kind == survey::DefectKind::Gap && defect.size > 1e-3) wide.insert(defect.faces.begin(), defect.faces.end());
+            if (defect.kind == survey::DefectKind::Gap && defect.size > 1e-3)
+                wide.insert(defect.faces.begin(), defect.faces.end());
         }
         QCOMPARE(counts[survey::DefectKind::Doubled], truth["doubled"].get<int>());
         QCOMPARE(counts[survey::DefectKind::RunsOver], static_cast<int>(truth["overlong_mm"].size()));
         QCOMPARE(counts[survey::DefectKind::PartlyDoubled], 0);
         QCOMPARE(counts[survey::DefectKind::Sliver], static_cast<int>(truth["slivers_mm"].size()));
-        QCOMPARE(counts[survey::DefectKind::TinyEdge], 2 * static_cast<int>(truth["slivers_mm"].size()));   // their short sides
+        QCOMPARE(counts[survey::DefectKind::TinyEdge],
+                 2 * static_cast<int>(truth["slivers_mm"].size()));  // their short sides
         for (const auto& defect : report->defects) {
-            const auto told = [&](const char* list) { return std::any_of(truth[list].begin(), truth[list].end(), [&](const Json& size) { return std::abs(size.get<double>() - defect.size) < 1e-3 * defect.size; }); };
+            const auto told = [&](const char* list) {
+                return std::any_of(truth[list].begin(), truth[list].end(), [&](const Json& size) {
+                    return std::abs(size.get<double>() - defect.size) < 1e-3 * defect.size;
+                });
+            };
             if (defect.kind == survey::DefectKind::RunsOver) QVERIFY(told("overlong_mm"));
             if (defect.kind == survey::DefectKind::Sliver) QVERIFY(told("slivers_mm"));
         }
         QCOMPARE(counts[survey::DefectKind::StrayBody], truth["stray"].get<int>());
-        // A wall that is missing leaves two openings, a flat face one for its outline and those of its holes that open there.
+        // A wall that is missing leaves two openings, a flat face one for its outline and those of its holes that open
+        // there.
         QVERIFY(report->openings >= static_cast<int>(truth["missing"].size()));
         QVERIFY(report->openings <= static_cast<int>(truth["missing"].size()) + 3);
         QCOMPARE(counts[survey::DefectKind::LooseEnd], 0);
         QCOMPARE(counts[survey::DefectKind::Unsound], 0);
-        QVERIFY(wide.size() > truth["shifted_mm"].size());   // each moved face and its neighbours
+        QVERIFY(wide.size() > truth["shifted_mm"].size());  // each moved face and its neighbours
         QVERIFY(!report->watertight);
 
         Work work(*model, "arm");
@@ -449,13 +494,19 @@ private slots:
             const auto safe = work.replayed(own, quietly());
             QVERIFY2(safe, said(safe));
             const auto& items = safe->ledger().steps[0].items;
-            QVERIFY(std::any_of(items.begin(), items.end(), [](const Item& item) { return !item.done && item.problem.what.find("more than the safe limit") != std::string::npos; }));
+            QVERIFY(std::any_of(items.begin(), items.end(), [](const Item& item) {
+                return !item.done && item.problem.what.find("more than the safe limit") != std::string::npos;
+            }));
         }
-        work = work.withStep("mend.stitch", {{"upTo", 0.6}}).withStep("mend.dropStray", Json::object()).withStep("mend.absorbSlivers", Json::object()).withStep("mend.mergeFaces", Json::object());
+        work = work.withStep("mend.stitch", {{"upTo", 0.6}})
+                   .withStep("mend.dropStray", Json::object())
+                   .withStep("mend.absorbSlivers", Json::object())
+                   .withStep("mend.mergeFaces", Json::object());
         measure::FactsCache facts;
         const auto done = work.replayed(facts, quietly());
         QVERIFY2(done, said(done));
-        for (const Step& step : done->ledger().steps) QVERIFY2(step.state == StepState::Done, step.problem ? step.problem->what.c_str() : "");
+        for (const Step& step : done->ledger().steps)
+            QVERIFY2(step.state == StepState::Done, step.problem ? step.problem->what.c_str() : "");
         const TopoDS_Shape& mended = done->current().parts[0]->shape;
         const double volume = truth["volume_mm3"];
         QCOMPARE(solidsIn(mended), 1);
@@ -475,16 +526,19 @@ private slots:
         const gp_Ax1 up(gp_Pnt(20, 20, 0), gp_Dir(0, 0, 1));
         const TopoDS_Shape bar = fuse(block(40, 40, 10), moved(block(30, 40, 10), shift(40, 0, 0)));
         const TopoDS_Shape stacked = fuse(rod(up, 8, 15), rod(gp_Ax1(gp_Pnt(20, 20, 15), gp_Dir(0, 0, 1)), 8, 20));
-        const TopoDS_Shape halves = fuse(cut(block(40, 40, 10), fuse(rod(up, 6, 10), block(40, 20, 10))), cut(block(40, 20, 10), rod(up, 6, 10)));
+        const TopoDS_Shape halves = fuse(cut(block(40, 40, 10), fuse(rod(up, 6, 10), block(40, 20, 10))),
+                                         cut(block(40, 20, 10), rod(up, 6, 10)));
         struct Case {
             TopoDS_Shape shape;
             int faces, edges;
         };
-        for (const Case& one : {Case{bar, 6, 12}, Case{stacked, 3, 4 /* its seam stays in two pieces */}, Case{halves, 7, 15}}) {
+        for (const Case& one :
+             {Case{bar, 6, 12}, Case{stacked, 3, 4 /* its seam stays in two pieces */}, Case{halves, 7, 15}}) {
             const Model model = asModel(one.shape);
             const auto report = survey::findDefects(*model.parts[0], {4.0, 1e-6, 0.0}, true, quietly());
             QVERIFY(report);
-            QVERIFY(std::any_of(report->defects.begin(), report->defects.end(), [](const auto& d) { return d.kind == survey::DefectKind::NeedlessEdge; }));
+            QVERIFY(std::any_of(report->defects.begin(), report->defects.end(),
+                                [](const auto& d) { return d.kind == survey::DefectKind::NeedlessEdge; }));
             const auto done = run(model, "mend.mergeFaces");
             QVERIFY2(done, said(done));
             QCOMPARE(facesIn(shapeOf(done)), one.faces);
@@ -492,7 +546,7 @@ private slots:
             QCOMPARE(solidsIn(shapeOf(done)), 1);
             QVERIFY(isValid(shapeOf(done)));
             QCOMPARE_NEAR(volumeOf(shapeOf(done)), volumeOf(one.shape), 1e-9 * volumeOf(one.shape));
-            QVERIFY(isValid(one.shape));   // what was there is untouched
+            QVERIFY(isValid(one.shape));  // what was there is untouched
             QCOMPARE(facesIn(one.shape), facesIn(model.parts[0]->shape));
             for (const Link& link : done->lineage[0].faces) QVERIFY(link.after > 0);
             QVERIFY(!run(done->model, "mend.mergeFaces"));
@@ -526,7 +580,8 @@ private slots:
         const survey::RimPiece& piece = rims->pieces.front();
         mend::Stitch step;
         step.upTo = 1e-4;
-        step.kept.emplace_back(makeFaceRef(part, piece.face), makeFaceRef(part, rims->pieces[static_cast<std::size_t>(piece.partner)].face));
+        step.kept.emplace_back(makeFaceRef(part, piece.face),
+                               makeFaceRef(part, rims->pieces[static_cast<std::size_t>(piece.partner)].face));
         const auto done = run(model, "mend.stitch", Json(step));
         QVERIFY2(done, said(done));
         QCOMPARE(openEdgesIn(shapeOf(done)), 2);

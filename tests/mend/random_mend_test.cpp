@@ -1,4 +1,5 @@
 // Random bodies, randomly damaged: closed again as they were, or left with an honest remainder. Never a wrong body.
+#include <BRep_Builder.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
@@ -7,7 +8,6 @@
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepTools.hxx>
 #include <BRepTools_WireExplorer.hxx>
-#include <BRep_Builder.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
 
@@ -32,10 +32,19 @@ class RandomMendTest : public QObject {
             const gp_Pnt at(between(random, 8, x - 8), between(random, 8, y - 8), -1);
             const double radius = between(random, 1.5, 5);
             switch (random() % 5) {
-                case 0: body = cut(body, rod(gp_Ax1(at, gp_Dir(0, 0, 1)), radius, z + 2)); break;
-                case 1: body = cut(body, rod(gp_Ax1(gp_Pnt(at.X(), at.Y(), z * 0.4), gp_Dir(0, 0, 1)), radius, z)); break;
-                case 2: body = fuse(body, rod(gp_Ax1(gp_Pnt(at.X(), at.Y(), z * 0.5), gp_Dir(0, 0, 1)), radius, z)); break;
-                case 3: body = cut(body, coneOf(gp_Ax1(gp_Pnt(at.X(), at.Y(), z + 0.01), gp_Dir(0, 0, -1)), radius, 0.5 * radius, z * 0.5)); break;
+                case 0:
+                    body = cut(body, rod(gp_Ax1(at, gp_Dir(0, 0, 1)), radius, z + 2));
+                    break;
+                case 1:
+                    body = cut(body, rod(gp_Ax1(gp_Pnt(at.X(), at.Y(), z * 0.4), gp_Dir(0, 0, 1)), radius, z));
+                    break;
+                case 2:
+                    body = fuse(body, rod(gp_Ax1(gp_Pnt(at.X(), at.Y(), z * 0.5), gp_Dir(0, 0, 1)), radius, z));
+                    break;
+                case 3:
+                    body = cut(body, coneOf(gp_Ax1(gp_Pnt(at.X(), at.Y(), z + 0.01), gp_Dir(0, 0, -1)), radius,
+                                            0.5 * radius, z * 0.5));
+                    break;
                 default: {
                     gp_Trsf shift;
                     shift.SetTranslation(gp_Vec(at.X() - 3, at.Y() - 3, z * 0.6));
@@ -45,7 +54,8 @@ class RandomMendTest : public QObject {
         }
         TopExp_Explorer solid(body, TopAbs_SOLID);
         gp_Trsf turn;
-        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(between(random, -1, 1), between(random, -1, 1), 1)), between(random, 0, 6));
+        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(between(random, -1, 1), between(random, -1, 1), 1)),
+                         between(random, 0, 6));
         return moved(solid.Current(), turn);
     }
 
@@ -69,13 +79,16 @@ class RandomMendTest : public QObject {
         outline.Close();
         return BRepBuilderAPI_MakeFace(outline.Wire(), true).Face();
     }
-    static gp_Pnt on(const gp_Pnt& a, const gp_Pnt& b, double share) { return gp_Pnt(a.XYZ() * (1.0 - share) + b.XYZ() * share); }
+    static gp_Pnt on(const gp_Pnt& a, const gp_Pnt& b, double share) {
+        return gp_Pnt(a.XYZ() * (1.0 - share) + b.XYZ() * share);
+    }
 
     enum Damage { Missing, Doubled, Lengthened, SplitEdges, Slivers };
     /// The faces of `whole`, loose, up to five of them damaged in one way; how many were.
     static std::pair<TopoDS_Shape, int> damaged(const TopoDS_Shape& whole, Damage kind, int wanted, Random& random) {
         std::vector<TopoDS_Shape> faces;
-        for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next()) faces.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
+        for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next())
+            faces.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
         std::shuffle(faces.begin(), faces.end(), random);
         std::vector<TopoDS_Shape> made;
         int done = 0;
@@ -86,16 +99,22 @@ class RandomMendTest : public QObject {
                 continue;
             }
             ++done;
-            const gp_Vec out = gp_Vec(c[3], c[0]).Normalized();   // beyond the side from c[0] to c[1]
+            const gp_Vec out = gp_Vec(c[3], c[0]).Normalized();  // beyond the side from c[0] to c[1]
             switch (kind) {
-                case Missing: break;
-                case Doubled: made.insert(made.end(), {face, BRepBuilderAPI_Copy(face).Shape()}); break;
+                case Missing:
+                    break;
+                case Doubled:
+                    made.insert(made.end(), {face, BRepBuilderAPI_Copy(face).Shape()});
+                    break;
                 case Lengthened: {
                     const gp_Vec past = out * between(random, 0.5, 3.0);
                     made.push_back(polygon({c[0].Translated(past), c[1].Translated(past), c[2], c[3]}));
                     break;
                 }
-                case SplitEdges: made.push_back(polygon({c[0], on(c[0], c[1], between(random, 0.2, 0.8)), c[1], on(c[1], c[2], between(random, 0.2, 0.8)), c[2], c[3]})); break;
+                case SplitEdges:
+                    made.push_back(polygon({c[0], on(c[0], c[1], between(random, 0.2, 0.8)), c[1],
+                                            on(c[1], c[2], between(random, 0.2, 0.8)), c[2], c[3]}));
+                    break;
                 case Slivers: {
                     const gp_Vec in = out * -between(random, 0.005, 0.03);
                     made.push_back(polygon({c[0], c[1], c[1].Translated(in), c[0].Translated(in)}));
@@ -115,7 +134,8 @@ class RandomMendTest : public QObject {
         Json at = Json::array();
         const auto report = survey::findDefects(*model.parts[0], {model.targetSize, 1e-5, 0.0}, false, quietly());
         for (const survey::Defect& defect : report->defects)
-            if (defect.kind == survey::DefectKind::Rim || defect.kind == survey::DefectKind::Opening) at.push_back({defect.where.X(), defect.where.Y(), defect.where.Z()});
+            if (defect.kind == survey::DefectKind::Rim || defect.kind == survey::DefectKind::Opening)
+                at.push_back({defect.where.X(), defect.where.Y(), defect.where.Z()});
         const auto done = findOperation("mend.patch")->run(model, {{"at", at}}, quietly());
         return done ? done->model.parts[0]->shape : model.parts[0]->shape;
     }
@@ -123,7 +143,7 @@ class RandomMendTest : public QObject {
 private slots:
     void eachKindOfDamageIsMendedOrTold_data() {
         QTest::addColumn<int>("kind");
-        QTest::addColumn<double>("least");   // share that must close
+        QTest::addColumn<double>("least");  // share that must close
         QTest::newRow("faces missing") << int(Missing) << 0.8;
         QTest::newRow("faces doubled") << int(Doubled) << 1.0;
         QTest::newRow("faces too long") << int(Lengthened) << 0.95;
@@ -155,7 +175,8 @@ private slots:
                     qInfo("round %d done %d faces %d", round, done, facesIn(whole));
                     for (const Step& step : after->ledger().steps) {
                         if (step.problem) qInfo("  step %s", step.problem->what.c_str());
-                        for (const Item& item : step.items) qInfo("  %d %s: %s", item.done, item.what.c_str(), item.problem.what.c_str());
+                        for (const Item& item : step.items)
+                            qInfo("  %d %s: %s", item.done, item.what.c_str(), item.problem.what.c_str());
                     }
                 }
                 const auto told = [&] {
@@ -174,10 +195,12 @@ private slots:
             // Missing faces may be closed otherwise where several lay side by side; nothing else may change the body.
             const double off = std::abs(volumeOf(made) - volumeOf(whole)) / volumeOf(whole);
             asBefore += off < 1e-4;
-            if (kind != Missing && kind != Slivers) QVERIFY2(off < 1e-6, qPrintable(QString("round %1: %2").arg(round).arg(off)));
+            if (kind != Missing && kind != Slivers)
+                QVERIFY2(off < 1e-6, qPrintable(QString("round %1: %2").arg(round).arg(off)));
             if (kind == Slivers) QVERIFY2(off < 5e-3, qPrintable(QString("round %1: %2").arg(round).arg(off)));
         }
-        qInfo("%s: %d closed, %d of them the body that was, %d left open and told", QTest::currentDataTag(), closed, asBefore, left);
+        qInfo("%s: %d closed, %d of them the body that was, %d left open and told", QTest::currentDataTag(), closed,
+              asBefore, left);
         QVERIFY2(closed >= least * (closed + left), qPrintable(QString("%1 closed, %2 left").arg(closed).arg(left)));
     }
     void damagedBodiesAreMendedOrLeftOpen() {
@@ -188,7 +211,8 @@ private slots:
             if (solidsIn(whole) != 1 || !isValid(whole)) continue;
             const double volume = volumeOf(whole), gap = (round % 2 == 0 ? 0.0 : 1e-5) * modelOf(whole).extent();
             const int faces = facesIn(whole);
-            const int missing = 1 + static_cast<int>(random() % static_cast<unsigned>(faces)), doubled = 1 + static_cast<int>(random() % static_cast<unsigned>(faces));
+            const int missing = 1 + static_cast<int>(random() % static_cast<unsigned>(faces)),
+                      doubled = 1 + static_cast<int>(random() % static_cast<unsigned>(faces));
             TopoDS_Compound bag;
             const BRep_Builder builder;
             builder.MakeCompound(bag);
@@ -197,7 +221,9 @@ private slots:
                 if (++number == missing && round % 3 == 0) continue;
                 TopoDS_Shape copy = BRepBuilderAPI_Copy(it.Current()).Shape();
                 gp_Trsf by;
-                by.SetTranslation(gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)).Normalized() * between(random, 0, 1) * gap);
+                by.SetTranslation(
+                    gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)).Normalized() *
+                    between(random, 0, 1) * gap);
                 if (gap > 0.0) copy = BRepBuilderAPI_Transform(copy, by, true).Shape();
                 if (random() % 3 == 0) copy.Reverse();
                 builder.Add(bag, copy);
@@ -206,8 +232,9 @@ private slots:
             Model model = modelOf(bag);
             model.targetSize = 2.0;
             const auto done = findOperation("mend.mendSafe")->run(model, Json::object(), quietly());
-            if (!done) {   // features smaller than the gap: nothing is safe, and that is said with its place
-                QVERIFY2(done.error().kind == ProblemKind::NotPossible && done.error().where.point.has_value(), said(done));
+            if (!done) {  // features smaller than the gap: nothing is safe, and that is said with its place
+                QVERIFY2(done.error().kind == ProblemKind::NotPossible && done.error().where.point.has_value(),
+                         said(done));
                 ++open;
                 continue;
             }
@@ -215,16 +242,22 @@ private slots:
             if (solidsIn(result) == 1 && openEdgesIn(result) == 0) {
                 ++closed;
                 QVERIFY(isValid(result));
-                // A missing wall of a hole may be closed as a hole or, blind, as a plane over it: the survey says which. Its volume is small.
-                const double allowed = round % 3 == 0 ? 0.2 * volume : 1e-6 * volume + 20.0 * gap * std::pow(volume, 2.0 / 3.0);
+                // A missing wall of a hole may be closed as a hole or, blind, as a plane over it: the survey says
+                // which. Its volume is small.
+                const double allowed =
+                    round % 3 == 0 ? 0.2 * volume : 1e-6 * volume + 20.0 * gap * std::pow(volume, 2.0 / 3.0);
                 if (std::abs(volumeOf(result) - volume) > allowed)
-                    for (const Item& item : done->items) qInfo("%s: %s", item.done ? "done" : "left", item.what.c_str());
-                QVERIFY2(std::abs(volumeOf(result) - volume) <= allowed, qPrintable(QString("round %1: %2, wanted %3").arg(round).arg(volumeOf(result)).arg(volume)));
+                    for (const Item& item : done->items)
+                        qInfo("%s: %s", item.done ? "done" : "left", item.what.c_str());
+                QVERIFY2(std::abs(volumeOf(result) - volume) <= allowed,
+                         qPrintable(QString("round %1: %2, wanted %3").arg(round).arg(volumeOf(result)).arg(volume)));
                 if (round % 3 != 0) QCOMPARE(facesIn(result), faces);
             } else {
                 ++open;
                 // What is not closed is told.
-                QVERIFY(std::any_of(done->items.begin(), done->items.end(), [](const Item& item) { return !item.done || item.what.find("open edge") != std::string::npos; }));
+                QVERIFY(std::any_of(done->items.begin(), done->items.end(), [](const Item& item) {
+                    return !item.done || item.what.find("open edge") != std::string::npos;
+                }));
             }
         }
         qInfo("mended %d, left open %d", closed, open);
@@ -236,7 +269,8 @@ private slots:
             const TopoDS_Shape whole = randomBody(random);
             if (solidsIn(whole) != 1) continue;
             std::vector<TopoDS_Shape> faces;
-            for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next()) faces.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
+            for (TopExp_Explorer it(whole, TopAbs_FACE); it.More(); it.Next())
+                faces.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
             std::vector<double> volumes;
             for (int order = 0; order < 3; ++order) {
                 std::shuffle(faces.begin(), faces.end(), random);

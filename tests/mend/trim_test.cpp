@@ -1,23 +1,22 @@
 // Faces that reach too far, slivers and tiny edges, on bodies of known answer.
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
-#include <BRepPrimAPI_MakePrism.hxx>
-#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepGProp.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepTools.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
+#include <gp_Pln.hxx>
 #include <GProp_GProps.hxx>
+#include <set>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
-#include <gp_Pln.hxx>
-
-#include <set>
 
 #include "operations.h"
 #include "support/bodies.h"
@@ -31,7 +30,9 @@ using survey::DefectKind;
 class TrimTest : public QObject {
     Q_OBJECT
 
-    static TopoDS_Face rectangle(double x0, double x1, double y0, double y1, double z) { return BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, z), gp::DZ()), x0, x1, y0, y1).Face(); }
+    static TopoDS_Face rectangle(double x0, double x1, double y0, double y1, double z) {
+        return BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, z), gp::DZ()), x0, x1, y0, y1).Face();
+    }
     /// Loose copies of all faces but those that `skip` says, and some more.
     template <class Skip>
     static TopoDS_Compound bagOf(const TopoDS_Shape& body, Skip skip, const std::vector<TopoDS_Face>& more) {
@@ -45,7 +46,8 @@ class TrimTest : public QObject {
     }
     static bool isTop(const TopoDS_Face& face, double z) {
         const BRepAdaptor_Surface surface(face);
-        return surface.GetType() == GeomAbs_Plane && std::abs(surface.Plane().Axis().Direction().Z()) > 0.99 && std::abs(surface.Plane().Location().Z() - z) < 1e-9;
+        return surface.GetType() == GeomAbs_Plane && std::abs(surface.Plane().Axis().Direction().Z()) > 0.99 &&
+               std::abs(surface.Plane().Location().Z() - z) < 1e-9;
     }
     static Model asModel(const TopoDS_Shape& shape) {
         Model model = modelOf(shape);
@@ -87,7 +89,8 @@ private slots:
         QFETCH(double, front);
         QFETCH(double, back);
         const TopoDS_Shape whole = block(40, 30, 20);
-        const TopoDS_Shape bag = bagOf(whole, [](const TopoDS_Face& f) { return isTop(f, 20); }, {rectangle(-left, 40 + right, -front, 30 + back, 20)});
+        const TopoDS_Shape bag = bagOf(whole, [](const TopoDS_Face& f) { return isTop(f, 20); },
+                                       {rectangle(-left, 40 + right, -front, 30 + back, 20)});
         const auto defects = found(bag, DefectKind::RunsOver);
         QVERIFY(!defects.empty());
         QVERIFY(found(bag, DefectKind::LooseEnd).empty());
@@ -102,9 +105,9 @@ private slots:
         QCOMPARE(found(bag, DefectKind::RunsOver).size(), defects.size());
     }
     void facesThatRunOverEachOtherAreCutWhereTheyMeet_data() {
-        QTest::addColumn<double>("top");    // [mm] past the edge that the two share
+        QTest::addColumn<double>("top");  // [mm] past the edge that the two share
         QTest::addColumn<double>("side");
-        QTest::addColumn<double>("further");   // past an edge that the other has nothing to do with
+        QTest::addColumn<double>("further");  // past an edge that the other has nothing to do with
         QTest::newRow("equally far") << 3.0 << 3.0 << 0.0;
         QTest::newRow("one farther") << 1.0 << 6.0 << 0.0;
         QTest::newRow("and round the corner") << 2.0 << 4.0 << 5.0;
@@ -117,10 +120,15 @@ private slots:
         const TopoDS_Shape whole = block(40, 30, 20);
         const auto isSide = [](const TopoDS_Face& f) {
             const BRepAdaptor_Surface surface(f);
-            return std::abs(surface.Plane().Axis().Direction().X()) > 0.99 && std::abs(surface.Plane().Location().X() - 40) < 1e-9;
+            return std::abs(surface.Plane().Axis().Direction().X()) > 0.99 &&
+                   std::abs(surface.Plane().Location().X() - 40) < 1e-9;
         };
-        const TopoDS_Face longSide = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 30 + further, 0, 20 + side).Face();
-        const TopoDS_Shape flat = bagOf(whole, [&](const TopoDS_Face& f) { return isTop(f, 20) || isSide(f); }, {rectangle(0, 40 + top, 0, 30, 20), longSide});
+        const TopoDS_Face longSide =
+            BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 30 + further,
+                                    0, 20 + side)
+                .Face();
+        const TopoDS_Shape flat = bagOf(whole, [&](const TopoDS_Face& f) { return isTop(f, 20) || isSide(f); },
+                                        {rectangle(0, 40 + top, 0, 30, 20), longSide});
         gp_Trsf turn;
         turn.SetRotation(gp_Ax1(gp_Pnt(3, 2, 1), gp_Dir(1, 2, -1)), 0.7);
         for (const TopoDS_Shape& bag : {flat, moved(flat, turn)}) {
@@ -131,17 +139,24 @@ private slots:
         }
     }
     void threeThatEachRunOverTheNextRoundACorner() {
-        // Round (40, 30, 20): the top runs past the side, the side past the back, the back past the top. No edge ends at the corner.
+        // Round (40, 30, 20): the top runs past the side, the side past the back, the back past the top. No edge ends
+        // at the corner.
         const TopoDS_Shape whole = block(40, 30, 20);
         const auto isOneOf = [](const TopoDS_Face& f) {
             const gp_Pln plane = BRepAdaptor_Surface(f).Plane();
             const gp_Vec from(gp_Pnt(0, 0, 0), plane.Location());
             const gp_Dir normal = plane.Axis().Direction();
-            return std::abs(std::abs(from.Dot(normal)) - (std::abs(normal.X()) > 0.9 ? 40 : std::abs(normal.Y()) > 0.9 ? 30 : 20)) < 1e-9;
+            return std::abs(std::abs(from.Dot(normal)) - (std::abs(normal.X()) > 0.9   ? 40
+                                                          : std::abs(normal.Y()) > 0.9 ? 30
+                                                                                       : 20)) < 1e-9;
         };
         const TopoDS_Face top = rectangle(0, 43, 0, 30, 20);
-        const TopoDS_Face side = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 32, 0, 20).Face();
-        const TopoDS_Face back = BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(0, 30, 0), gp_Dir(0, -1, 0), gp_Dir(1, 0, 0))), 0, 40, 0, 24).Face();
+        const TopoDS_Face side =
+            BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0), gp_Dir(0, 1, 0))), 0, 32, 0, 20)
+                .Face();
+        const TopoDS_Face back =
+            BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(gp_Pnt(0, 30, 0), gp_Dir(0, -1, 0), gp_Dir(1, 0, 0))), 0, 40, 0, 24)
+                .Face();
         const TopoDS_Shape flat = bagOf(whole, isOneOf, {top, side, back});
         QCOMPARE(facesIn(flat), 6);
         for (const double scale : {1.0, 1000.0}) {
@@ -151,10 +166,12 @@ private slots:
             Model model = asModel(bag);
             model.targetSize = 4.0 * scale;
             std::multiset<int> past;
-            const auto report = survey::findDefects(*model.parts[0], {model.targetSize, 1e-6 * scale, 0.0}, false, quietly());
+            const auto report =
+                survey::findDefects(*model.parts[0], {model.targetSize, 1e-6 * scale, 0.0}, false, quietly());
             QVERIFY(report.has_value());
             for (const auto& defect : report->defects)
-                if (defect.kind == DefectKind::RunsOver) past.insert(static_cast<int>(std::lround(defect.size / scale)));
+                if (defect.kind == DefectKind::RunsOver)
+                    past.insert(static_cast<int>(std::lround(defect.size / scale)));
             QVERIFY((past == std::multiset<int>{2, 3, 4}));
             const auto safe = run(model, "mend.mendSafe");
             QVERIFY2(safe, said(safe));
@@ -174,7 +191,9 @@ private slots:
             if (isRound(TopoDS::Face(it.Current()))) {
                 double u0, u1, v0, v1;
                 BRepTools::UVBounds(TopoDS::Face(it.Current()), u0, u1, v0, v1);
-                longer = BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7).Face();
+                longer =
+                    BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7)
+                        .Face();
             }
         const TopoDS_Shape bag = bagOf(whole, isRound, {longer});
         QCOMPARE(found(bag, DefectKind::RunsOver).size(), std::size_t(1));
@@ -183,7 +202,7 @@ private slots:
         QVERIFY2(safe, said(safe));
         isClosed(shapeOf(safe), volumeOf(whole), 7, 1e-9);
     }
-    void theWallOfAHoleThatRunsOverIsReplaced() {   // its seam would have to be cut: the wall is made anew
+    void theWallOfAHoleThatRunsOverIsReplaced() {  // its seam would have to be cut: the wall is made anew
         const TopoDS_Shape whole = cut(block(40, 30, 20), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp::DZ()), 6, 30));
         const auto isWall = [](const TopoDS_Face& f) { return BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder; };
         TopoDS_Face longer;
@@ -191,7 +210,9 @@ private slots:
             if (isWall(TopoDS::Face(it.Current()))) {
                 double u0, u1, v0, v1;
                 BRepTools::UVBounds(TopoDS::Face(it.Current()), u0, u1, v0, v1);
-                longer = BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7).Face();
+                longer =
+                    BRepBuilderAPI_MakeFace(BRep_Tool::Surface(TopoDS::Face(it.Current())), u0, u1, v0, v1 + 4.0, 1e-7)
+                        .Face();
             }
         const TopoDS_Shape bag = bagOf(whole, isWall, {longer});
         QCOMPARE(found(bag, DefectKind::RunsOver).size(), std::size_t(1));
@@ -200,7 +221,8 @@ private slots:
         isClosed(shapeOf(safe), volumeOf(whole), 7, 1e-9);
     }
     void facesThatPartlyCoverEachOtherAreToldApart() {
-        const TopoDS_Shape bag = bagOf(block(40, 30, 20), [](const TopoDS_Face& f) { return isTop(f, 20); }, {rectangle(0, 25, 0, 30, 20), rectangle(20, 40, 0, 30, 20)});
+        const TopoDS_Shape bag = bagOf(block(40, 30, 20), [](const TopoDS_Face& f) { return isTop(f, 20); },
+                                       {rectangle(0, 25, 0, 30, 20), rectangle(20, 40, 0, 30, 20)});
         const auto defects = found(bag, DefectKind::PartlyDoubled);
         QCOMPARE(defects.size(), std::size_t(1));
         QCOMPARE_NEAR(defects.front().size, 5.0, 1e-6);
@@ -211,7 +233,7 @@ private slots:
         QVERIFY2(merged, said(merged));
         isClosed(shapeOf(merged), 24000, 6, 1e-9);
     }
-    void aFlangeIsNoMistake() {   // a rib on a sheet that goes on behind it
+    void aFlangeIsNoMistake() {  // a rib on a sheet that goes on behind it
         const TopoDS_Face skin = rectangle(0, 60, 0, 30, 0);
         const TopoDS_Face rib = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(40, 0, 0), gp::DX()), -20, 0, 0, 30).Face();
         const TopoDS_Face wall = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, 0), gp::DX()), -20, 0, 0, 30).Face();
@@ -243,7 +265,8 @@ private slots:
             shrinks = 1.0;
         } else {
             BRepBuilderAPI_MakePolygon triangle(gp_Pnt(-1, 0, 20), gp_Pnt(-1, 0, 21), gp_Pnt(0.05, 0, 20), true);
-            const TopoDS_Shape wedge = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(triangle.Wire()).Face(), gp_Vec(0, 30, 0)).Shape();
+            const TopoDS_Shape wedge =
+                BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(triangle.Wire()).Face(), gp_Vec(0, 30, 0)).Shape();
             gp_Trsf turn;
             turn.SetRotation(gp_Ax1(gp_Pnt(0.05, 0, 20), gp_Dir(0, 0, 1)), 0.05 / 30.0);
             whole = cut(whole, moved(wedge, turn));
@@ -262,7 +285,14 @@ private slots:
     }
     void tinyEdgesShrink() {
         // A corner's tip is off: three edges of hundredths of a millimetre round a tiny face.
-        const TopoDS_Shape tip = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(BRepBuilderAPI_MakePolygon(gp_Pnt(0.02, 0, 0), gp_Pnt(0, 0.03, 0), gp_Pnt(0, 0, 0.025), true).Wire()).Face(), gp_Vec(-1, -1, -1)).Shape();
+        const TopoDS_Shape tip =
+            BRepPrimAPI_MakePrism(
+                BRepBuilderAPI_MakeFace(
+                    BRepBuilderAPI_MakePolygon(gp_Pnt(0.02, 0, 0), gp_Pnt(0, 0.03, 0), gp_Pnt(0, 0, 0.025), true)
+                        .Wire())
+                    .Face(),
+                gp_Vec(-1, -1, -1))
+                .Shape();
         const TopoDS_Shape whole = cut(block(40, 30, 20), tip);
         QCOMPARE(facesIn(whole), 7);
         QCOMPARE(found(whole, DefectKind::TinyEdge).size(), std::size_t(3));
@@ -272,10 +302,11 @@ private slots:
         QVERIFY(found(shapeOf(done), DefectKind::TinyEdge).empty());
         const auto none = run(asModel(block(40, 30, 20)), "mend.collapseTiny");
         QVERIFY(!none);
-        const auto absurd = run(asModel(whole), "mend.collapseTiny", {{"upTo", std::numeric_limits<double>::quiet_NaN()}});
+        const auto absurd =
+            run(asModel(whole), "mend.collapseTiny", {{"upTo", std::numeric_limits<double>::quiet_NaN()}});
         QVERIFY(!absurd);
     }
-    void collapsingMoreThanThereIsIsRefused() {   // every edge of the block: nothing would be left
+    void collapsingMoreThanThereIsIsRefused() {  // every edge of the block: nothing would be left
         const auto done = run(asModel(block(40, 30, 20)), "mend.collapseTiny", {{"upTo", 1000.0}});
         QVERIFY(!done);
     }

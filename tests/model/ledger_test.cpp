@@ -50,7 +50,8 @@ private slots:
         QCOMPARE(faces(run(edited.withoutStep(1))), 10);
     }
     void aStepThatDoesNotFitStopsTheRestUnlessTold() {
-        const Work work = Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(1)).withStep("shave.removeHoles", upTo(7));
+        const Work work =
+            Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(1)).withStep("shave.removeHoles", upTo(7));
         const Work stopped = run(work);
         QCOMPARE(stopped.ledger().steps[0].state, StepState::Failed);
         QVERIFY(stopped.ledger().steps[0].problem.has_value());
@@ -64,7 +65,8 @@ private slots:
     void undoAndRedoGoAllTheWay() {
         History history;
         history.reset(Work(plate(), "plate.step"));
-        for (const double size : {4.0, 7.0}) history.push(run(history.present().withStep("shave.removeHoles", upTo(size))), "remove");
+        for (const double size : {4.0, 7.0})
+            history.push(run(history.present().withStep("shave.removeHoles", upTo(size))), "remove");
         QCOMPARE(faces(history.present()), 6);
         history.undo();
         QCOMPARE(faces(history.present()), 10);
@@ -111,7 +113,8 @@ private slots:
         QCOMPARE(loaded->steps[0].parameters, done.ledger().steps[0].parameters);
         QVERIFY(!loaded->steps[0].effect.is_null());
         // A revision with one more hole.
-        const Model revised = modelOf(cut(plate().parts[0]->shape, rod(gp_Ax1(gp_Pnt(50, 30, -1), gp_Dir(0, 0, 1)), 1.2, 10)));
+        const Model revised =
+            modelOf(cut(plate().parts[0]->shape, rod(gp_Ax1(gp_Pnt(50, 30, -1), gp_Dir(0, 0, 1)), 1.2, 10)));
         const Work replayed = run(Work(revised, "plate-b.step").withLedger(*loaded));
         QCOMPARE(replayed.ledger().steps[0].items.size(), std::size_t(5));
         QCOMPARE(replayed.ledger().source, std::string("plate-b.step"));
@@ -119,7 +122,8 @@ private slots:
     void theEffectIsThatOfTheModels() {
         const Work done = run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(7)));
         const Json& effect = done.ledger().steps[0].effect;
-        const double grown = effect.at("volume_mm3").at("after").get<double>() - effect.at("volume_mm3").at("before").get<double>();
+        const double grown =
+            effect.at("volume_mm3").at("after").get<double>() - effect.at("volume_mm3").at("before").get<double>();
         QCOMPARE_NEAR(grown, 4 * M_PI * 8 * (2.25 + 9), 1e-6 * grown);
         QCOMPARE(effect.at("faces").at("after").get<int>(), 6);
     }
@@ -132,12 +136,19 @@ private slots:
         QCOMPARE(result.error().kind, ProblemKind::Cancelled);
     }
     void nonsenseIsRefused() {
-        const char* texts[] = {"", "{", "[]", "null", "{\"format\":\"rasoir-ledger\"}", "{\"format\":\"rasoir-ledger\",\"version\":99,\"steps\":[]}",
-                               "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":{}}", "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":[{}]}",
-                               "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":[{\"operation\":\"make.coffee\"}]}",
-                               "{\"format\":\"rasoir-ledger\",\"version\":1,\"targetSize_mm\":-4,\"steps\":[]}",
-                               "{\"format\":\"rasoir-ledger\",\"version\":1,\"density_kg_m3\":\"heavy\",\"steps\":[]}",
-                               "{\"format\":7,\"version\":1,\"steps\":[]}"};
+        const char* texts[] = {
+            "",
+            "{",
+            "[]",
+            "null",
+            "{\"format\":\"rasoir-ledger\"}",
+            "{\"format\":\"rasoir-ledger\",\"version\":99,\"steps\":[]}",
+            "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":{}}",
+            "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":[{}]}",
+            "{\"format\":\"rasoir-ledger\",\"version\":1,\"steps\":[{\"operation\":\"make.coffee\"}]}",
+            "{\"format\":\"rasoir-ledger\",\"version\":1,\"targetSize_mm\":-4,\"steps\":[]}",
+            "{\"format\":\"rasoir-ledger\",\"version\":1,\"density_kg_m3\":\"heavy\",\"steps\":[]}",
+            "{\"format\":7,\"version\":1,\"steps\":[]}"};
         for (const char* text : texts) {
             const auto ledger = ledgerFromJson(text);
             QVERIFY2(!ledger, text);
@@ -149,14 +160,17 @@ private slots:
         QVERIFY(unknown.ledger().steps[0].problem->what.find("upTwo") != std::string::npos);
     }
     void damagedLedgersNeverCrash() {
-        const std::string good = toJson(run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(4))).ledger()).dump();
+        const std::string good =
+            toJson(run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(4))).ledger()).dump();
         Random random(7);
         for (int round = 0; round < (qEnvironmentVariableIsSet("RASOIR_LONG") ? 20000 : 1000); ++round) {
             std::string text = good;
             for (int i = 0; i < 1 + round % 5; ++i) {
                 const auto at = static_cast<std::size_t>(between(random, 0, static_cast<double>(text.size()) - 1));
-                if (round % 2 == 0) text[at] = static_cast<char>(between(random, 1, 255));
-                else text.erase(at, 1 + static_cast<std::size_t>(between(random, 0, 8)));
+                if (round % 2 == 0)
+                    text[at] = static_cast<char>(between(random, 1, 255));
+                else
+                    text.erase(at, 1 + static_cast<std::size_t>(between(random, 0, 8)));
             }
             const auto ledger = ledgerFromJson(text);
             if (!ledger) QVERIFY(!ledger.error().what.empty());
@@ -166,7 +180,8 @@ private slots:
         QVERIFY(operations().size() >= 2);
         for (const Operation& operation : operations()) {
             QVERIFY(findOperation(operation.id) == &operation);
-            for (const ParameterInfo& info : operation.parameters) QVERIFY(!info.meaning.empty() && !info.type.empty() && !info.standard.is_null());
+            for (const ParameterInfo& info : operation.parameters)
+                QVERIFY(!info.meaning.empty() && !info.type.empty() && !info.standard.is_null());
         }
     }
 };

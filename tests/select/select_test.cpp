@@ -40,7 +40,10 @@ class SelectTest : public QObject {
     }
     /// Looking down: x to the right, y up.
     static Projection fromAbove() {
-        return {[](const gp_Pnt& p) { return ScreenPoint{p.X(), p.Y()}; }, [](const gp_Pnt&) { return gp_Dir(0, 0, 1); }};
+        return {[](const gp_Pnt& p) {
+                    return ScreenPoint{p.X(), p.Y()};
+                },
+                [](const gp_Pnt&) { return gp_Dir(0, 0, 1); }};
     }
     static Projection fromACorner() {
         const gp_Ax2 eye(gp_Pnt(0, 0, 0), gp_Dir(1, 2, 1.5));
@@ -103,14 +106,16 @@ private slots:
     void edgesRunOnWithoutABend() {
         const Part part("b", roundedBlock(3));
         const Incidence& topology = part.incidence();
-        // Around each flat runs one closed chain of four straight edges: its corners are sharp, so the chain is that edge alone.
+        // Around each flat runs one closed chain of four straight edges: its corners are sharp, so the chain is that
+        // edge alone.
         const auto chain = tangentEdges(topology, {1});
         QVERIFY(!chain.empty());
         // The mouths of a slot: straight, half circle, straight, half circle, all the way round.
         gp_Trsf in;
         in.SetTranslation(gp_Vec(15, 10, -1));
         TopoDS_Shape slotted = cut(block(60, 30, 8), moved(block(25, 10, 20), in));
-        for (const double x : {15.0, 40.0}) slotted = cut(slotted, rod(gp_Ax1(gp_Pnt(x, 15, -1), gp_Dir(0, 0, 1)), 5, 20));
+        for (const double x : {15.0, 40.0})
+            slotted = cut(slotted, rod(gp_Ax1(gp_Pnt(x, 15, -1), gp_Dir(0, 0, 1)), 5, 20));
         const Part plate("s", slotted);
         const Incidence& own = plate.incidence();
         const Traits lengths = traitsOf(plate);
@@ -128,7 +133,8 @@ private slots:
     void openEdgesFormTheirLoop() {
         TopoDS_Shape sheet;
         for (TopExp_Explorer it(drilledPlate(40, 30, 5, 2, 6), TopAbs_FACE); it.More(); it.Next())
-            if (TopExp_Explorer(it.Current(), TopAbs_WIRE).More() && surfaceKind(TopoDS::Face(it.Current())) == SurfaceKind::Plane) {
+            if (TopExp_Explorer(it.Current(), TopAbs_WIRE).More() &&
+                surfaceKind(TopoDS::Face(it.Current())) == SurfaceKind::Plane) {
                 int wires = 0;
                 for (TopExp_Explorer w(it.Current(), TopAbs_WIRE); w.More(); w.Next()) ++wires;
                 if (wires > 1) sheet = it.Current();
@@ -165,7 +171,8 @@ private slots:
             if (const auto loop = loopOf(topology, e, top); loop.size() == 4) {
                 double reach = 0.0;
                 for (const int one : loop)
-                    for (TopExp_Explorer v(topology.edge(one), TopAbs_VERTEX); v.More(); v.Next()) reach = std::max(reach, BRep_Tool::Pnt(TopoDS::Vertex(v.Current())).X());
+                    for (TopExp_Explorer v(topology.edge(one), TopAbs_VERTEX); v.More(); v.Next())
+                        reach = std::max(reach, BRep_Tool::Pnt(TopoDS::Vertex(v.Current())).X());
                 if (reach < 30) rim = loop;
             }
         QCOMPARE(insideBoundary(topology, {}, rim, cap).size(), std::size_t(5));
@@ -175,7 +182,8 @@ private slots:
         const Part& part = *model->parts[0];
         const auto holes = survey::findHoles(part, 4.0, {}, quietly());
         for (const survey::Hole& hole : *holes)
-            for (const int f : hole.faces) QCOMPARE(featureFaces(part, f, *holes), std::set<int>(hole.faces.begin(), hole.faces.end()));
+            for (const int f : hole.faces)
+                QCOMPARE(featureFaces(part, f, *holes), std::set<int>(hole.faces.begin(), hole.faces.end()));
     }
     void alikeAgainstTheTableOfTruth() {
         const auto model = exchange::readFile(demoFile("hanger-arm.step"), {}, quietly());
@@ -196,7 +204,8 @@ private slots:
                 for (const survey::Hole& one : *holes)
                     if (std::binary_search(one.faces.begin(), one.faces.end(), item.face)) whole.insert(&one);
             int same = 0;
-            for (const survey::Hole& one : *holes) same += one.kind == hole.kind && one.through == hole.through && std::abs(one.size - hole.size) < 1e-6;
+            for (const survey::Hole& one : *holes)
+                same += one.kind == hole.kind && one.through == hole.through && std::abs(one.size - hole.size) < 1e-6;
             QCOMPARE(static_cast<int>(whole.size()), same);
             ++tried;
         }
@@ -212,8 +221,10 @@ private slots:
                 wanted.high = high;
                 std::size_t count = 0;
                 for (std::size_t g = 1; g < own.faces.size(); ++g)
-                    count += own.faces[g].kind == own.faces[f].kind && own.faces[g].inward == own.faces[f].inward && own.faces[g].radius > 0.0 &&
-                             own.faces[g].radius >= low * own.faces[f].radius * (1 - 1e-4) && own.faces[g].radius <= high * own.faces[f].radius * (1 + 1e-4);
+                    count += own.faces[g].kind == own.faces[f].kind && own.faces[g].inward == own.faces[f].inward &&
+                             own.faces[g].radius > 0.0 &&
+                             own.faces[g].radius >= low * own.faces[f].radius * (1 - 1e-4) &&
+                             own.faces[g].radius <= high * own.faces[f].radius * (1 + 1e-4);
                 QCOMPARE(findAlike(*model, traits, {}, Pick{0, static_cast<int>(f)}, wanted).size(), count);
             }
         }
@@ -236,15 +247,19 @@ private slots:
         model.occurrences[3].aside = true;
         QCOMPARE(findAlike(model, traits, {}, Pick{0, wall}, wanted, {1, 2}).size(), std::size_t(4));
         wanted.by = Likeness::Colour;
-        QCOMPARE(findAlike(model, traits, {}, Pick{1, wall}, wanted).size(), static_cast<std::size_t>(2 * other->incidence().faceCount()));
+        QCOMPARE(findAlike(model, traits, {}, Pick{1, wall}, wanted).size(),
+                 static_cast<std::size_t>(2 * other->incidence().faceCount()));
         wanted.by = Likeness::Radius;
-        QVERIFY(findAlike(model, traits, {}, Pick{0, faceOfKind(model.parts[0]->incidence(), SurfaceKind::Plane)}, wanted).empty());
+        QVERIFY(
+            findAlike(model, traits, {}, Pick{0, faceOfKind(model.parts[0]->incidence(), SurfaceKind::Plane)}, wanted)
+                .empty());
     }
     void regionsAgainstBruteForce_data() {
         QTest::addColumn<bool>("touched");
         QTest::addColumn<bool>("lasso");
         for (const bool touched : {false, true})
-            for (const bool lasso : {false, true}) QTest::addRow("%s %s", touched ? "touching" : "inside", lasso ? "lasso" : "box") << touched << lasso;
+            for (const bool lasso : {false, true})
+                QTest::addRow("%s %s", touched ? "touching" : "inside", lasso ? "lasso" : "box") << touched << lasso;
     }
     void regionsAgainstBruteForce() {
         QFETCH(bool, touched);
@@ -257,15 +272,18 @@ private slots:
         Random random(31);
         int differences = 0, found = 0;
         for (int round = 0; round < 12; ++round) {
-            const double x = between(random, -400, 300), y = between(random, -300, 300), w = between(random, 30, 400), h = between(random, 30, 300);
+            const double x = between(random, -400, 300), y = between(random, -300, 300), w = between(random, 30, 400),
+                         h = between(random, 30, 300);
             RegionWanted wanted;
             wanted.touched = touched;
             if (lasso)
                 for (int i = 0; i < 9; ++i) {
                     const double r = between(random, 0.4, 1.0);
-                    wanted.outline.push_back({x + w * r * std::cos(2 * M_PI * i / 9), y + h * r * std::sin(2 * M_PI * i / 9)});
+                    wanted.outline.push_back(
+                        {x + w * r * std::cos(2 * M_PI * i / 9), y + h * r * std::sin(2 * M_PI * i / 9)});
                 }
-            else wanted.outline = {{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}};
+            else
+                wanted.outline = {{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}};
             std::set<int> got;
             for (const Pick& item : map.find(wanted)) got.insert(item.face);
             found += static_cast<int>(got.size());
@@ -279,13 +297,16 @@ private slots:
                     triangles->Triangle(t).Get(n[0], n[1], n[2]);
                     for (int i = 0; i <= 12; ++i)
                         for (int j = 0; i + j <= 12; ++j) {
-                            const gp_XYZ p = triangles->Node(n[0]).XYZ() * (i / 12.0) + triangles->Node(n[1]).XYZ() * (j / 12.0) + triangles->Node(n[2]).XYZ() * ((12 - i - j) / 12.0);
+                            const gp_XYZ p = triangles->Node(n[0]).XYZ() * (i / 12.0) +
+                                             triangles->Node(n[1]).XYZ() * (j / 12.0) +
+                                             triangles->Node(n[2]).XYZ() * ((12 - i - j) / 12.0);
                             const bool in = inside(wanted.outline, projection.toScreen(gp_Pnt(p)));
                             any = any || in;
                             all = all && in;
                         }
                 }
-                // Sampling can miss a corner that only just reaches in (or out): those may differ one way, never the other.
+                // Sampling can miss a corner that only just reaches in (or out): those may differ one way, never the
+                // other.
                 if (touched && any) QVERIFY(got.contains(f));
                 if (!touched && !all) QVERIFY(!got.contains(f));
                 differences += (touched ? any : all) != got.contains(f);

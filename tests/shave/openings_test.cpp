@@ -1,6 +1,7 @@
 // Ragged openings of known area: one round hole at their place.
-#include "operations.h"
 #include "shave/openings.h"
+
+#include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/holes.h"
@@ -16,10 +17,14 @@ class OpeningsTest : public QObject {
         return moved(shape, shift);
     }
     /// A plate with a cross-shaped window about 30, 20: two bars 12 x 4, of area 80.
-    static TopoDS_Shape crossed() { return cut(cut(block(60, 40, 6), at(block(12, 4, 10), 24, 18, -1)), at(block(4, 12, 10), 28, 14, -1)); }
+    static TopoDS_Shape crossed() {
+        return cut(cut(block(60, 40, 6), at(block(12, 4, 10), 24, 18, -1)), at(block(4, 12, 10), 28, 14, -1));
+    }
     static constexpr double crossArea = 12 * 4 * 2 - 4 * 4;
     /// One whose middle lies off the middle of its box: a square of 10 with a bite of 5 out of a corner.
-    static TopoDS_Shape bitten() { return cut(cut(block(60, 40, 6), at(block(10, 5, 10), 20, 10, -1)), at(block(5, 10, 10), 20, 10, -1)); }
+    static TopoDS_Shape bitten() {
+        return cut(cut(block(60, 40, 6), at(block(10, 5, 10), 20, 10, -1)), at(block(5, 10, 10), 20, 10, -1));
+    }
     /// A wall of the opening: one that is square to the top and lies inside.
     static int wallOf(const TopoDS_Shape& shape, double x0, double x1, double y0, double y1) {
         const Model model = modelOf(shape);
@@ -32,7 +37,10 @@ class OpeningsTest : public QObject {
     }
     static Result<Outcome> round(const TopoDS_Shape& shape, int wall, double diameter) {
         const Model model = modelOf(shape);
-        return findOperation("shave.roundOpenings")->run(model, {{"openings", Json::array({Json(makeFaceRef(*model.parts[0], wall))})}, {"diameter", diameter}}, quietly());
+        return findOperation("shave.roundOpenings")
+            ->run(model,
+                  {{"openings", Json::array({Json(makeFaceRef(*model.parts[0], wall))})}, {"diameter", diameter}},
+                  quietly());
     }
 
 private slots:
@@ -69,8 +77,10 @@ private slots:
         const gp_Pnt middle((50 * 22.5 + 25 * 27.5) / 75, (50 * 15 + 25 * 12.5) / 75, 3);
         gp_Trsf back = turn.Inverted();
         const gp_Pnt found = gp_Pnt(holes->front().middle.XYZ() / scale).Transformed(back);
-        QVERIFY2(found.Distance(middle) < 1e-6, qPrintable(QString("%1 %2 %3").arg(found.X()).arg(found.Y()).arg(found.Z())));
-        QCOMPARE_NEAR(volumeOf(outcome->model.parts[0]->shape) / (scale * scale * scale), (60.0 * 40 - M_PI * 9) * 6, 1e-6 * 60 * 40 * 6);
+        QVERIFY2(found.Distance(middle) < 1e-6,
+                 qPrintable(QString("%1 %2 %3").arg(found.X()).arg(found.Y()).arg(found.Z())));
+        QCOMPARE_NEAR(volumeOf(outcome->model.parts[0]->shape) / (scale * scale * scale), (60.0 * 40 - M_PI * 9) * 6,
+                      1e-6 * 60 * 40 * 6);
     }
 
     void aPocketKeepsItsFloor() {
@@ -79,7 +89,8 @@ private slots:
         const Model received = modelOf(body);
         const Part& part = *received.parts[0];
         for (int f = 1; f <= part.incidence().faceCount(); ++f)
-            if (const gp_Pnt c = makeFaceRef(part, f).centre; c.Z() > 17 && c.Z() < 18 && c.X() > 15 && c.X() < 40) wall = f;
+            if (const gp_Pnt c = makeFaceRef(part, f).centre; c.Z() > 17 && c.Z() < 18 && c.X() > 15 && c.X() < 40)
+                wall = f;
         const auto outcome = round(body, wall, 8.0);
         QVERIFY2(outcome, said(outcome));
         QVERIFY(isValid(outcome->model.parts[0]->shape));

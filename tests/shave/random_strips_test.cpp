@@ -1,4 +1,5 @@
-// Rounds and chamfers at random edges of random bodies: taken away again the bare body is back, or they stay with a reason; never another body.
+// Rounds and chamfers at random edges of random bodies: taken away again the bare body is back, or they stay with a
+// reason; never another body.
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepGProp.hxx>
@@ -23,15 +24,26 @@ class RandomStripsTest : public QObject {
     }
     static TopoDS_Shape bare(int kind, Random& random) {
         const TopoDS_Shape box = block(between(random, 40, 80), between(random, 30, 60), between(random, 20, 40));
-        const auto upright = [&](double x, double y, double z) { return gp_Ax1(gp_Pnt(x, y, z), gp_Dir(between(random, -0.2, 0.2), between(random, -0.2, 0.2), 1)); };
+        const auto upright = [&](double x, double y, double z) {
+            return gp_Ax1(gp_Pnt(x, y, z), gp_Dir(between(random, -0.2, 0.2), between(random, -0.2, 0.2), 1));
+        };
         switch (kind) {
-            case 0: return box;
-            case 1: return cut(box, moved(block(60, 60, 60), at(between(random, 12, 22), -1, between(random, 8, 14))));
-            case 2: return fuse(box, rod(upright(20, 15, 10), between(random, 5, 9), 50));
-            case 3: return cut(box, moved(block(between(random, 12, 20), between(random, 10, 14), 50), at(9, 8, between(random, 8, 14))));
-            case 4: return rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), between(random, 8, 20), between(random, 10, 40));
-            case 5: return fuse(coneOf(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, between(random, 8, 16), 25), moved(block(12, 60, 12), at(-6, -30, 0)));
-            default: return splineTopped(60, 40, 20, 2);
+            case 0:
+                return box;
+            case 1:
+                return cut(box, moved(block(60, 60, 60), at(between(random, 12, 22), -1, between(random, 8, 14))));
+            case 2:
+                return fuse(box, rod(upright(20, 15, 10), between(random, 5, 9), 50));
+            case 3:
+                return cut(box, moved(block(between(random, 12, 20), between(random, 10, 14), 50),
+                                      at(9, 8, between(random, 8, 14))));
+            case 4:
+                return rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), between(random, 8, 20), between(random, 10, 40));
+            case 5:
+                return fuse(coneOf(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, between(random, 8, 16), 25),
+                            moved(block(12, 60, 12), at(-6, -30, 0)));
+            default:
+                return splineTopped(60, 40, 20, 2);
         }
     }
 
@@ -41,7 +53,9 @@ private slots:
         QTest::addColumn<bool>("chamfers");
         const char* names[] = {"blocks", "steps", "bosses askew", "pockets", "rods", "cones and bars", "spline tops"};
         for (const bool chamfers : {false, true})
-            for (int kind = 0; kind < 7; ++kind) QTest::newRow(qPrintable(QString("%1, %2").arg(names[kind], chamfers ? "chamfers" : "rounds"))) << kind << chamfers;
+            for (int kind = 0; kind < 7; ++kind)
+                QTest::newRow(qPrintable(QString("%1, %2").arg(names[kind], chamfers ? "chamfers" : "rounds")))
+                    << kind << chamfers;
     }
     void roundsComeAndGo() {
         QFETCH(int, kind);
@@ -55,35 +69,46 @@ private slots:
             TopExp::MapShapes(base, TopAbs_EDGE, edges);
             const double size = between(random, 0.5, 2.5);
             TopoDS_Shape shape;
-            try {   // the kernel does not manage every set of edges
+            try {  // the kernel does not manage every set of edges
                 const int wanted = 1 + static_cast<int>(random() % 4);
                 if (chamfers) {
                     BRepFilletAPI_MakeChamfer maker(base);
-                    for (int i = 0; i < wanted; ++i) maker.Add(size, TopoDS::Edge(edges(1 + static_cast<int>(random() % static_cast<std::uint64_t>(edges.Extent())))));
+                    for (int i = 0; i < wanted; ++i)
+                        maker.Add(size, TopoDS::Edge(edges(1 + static_cast<int>(random() % static_cast<std::uint64_t>(
+                                                                                               edges.Extent())))));
                     maker.Build();
                     if (maker.IsDone()) shape = maker.Shape();
                 } else {
                     BRepFilletAPI_MakeFillet maker(base);
-                    for (int i = 0; i < wanted; ++i) maker.Add(size, TopoDS::Edge(edges(1 + static_cast<int>(random() % static_cast<std::uint64_t>(edges.Extent())))));
+                    for (int i = 0; i < wanted; ++i)
+                        maker.Add(size, TopoDS::Edge(edges(1 + static_cast<int>(random() % static_cast<std::uint64_t>(
+                                                                                               edges.Extent())))));
                     maker.Build();
                     if (maker.IsDone()) shape = maker.Shape();
                 }
             } catch (const Standard_Failure&) {
             }
-            if (shape.IsNull() || !isValid(shape) || solidsIn(shape) != 1 || std::abs(volumeOf(shape) - volumeOf(base)) < 1e-6 * volumeOf(base)) continue;
+            if (shape.IsNull() || !isValid(shape) || solidsIn(shape) != 1 ||
+                std::abs(volumeOf(shape) - volumeOf(base)) < 1e-6 * volumeOf(base))
+                continue;
             ++made;
             const Model model = modelOf(shape);
-            const auto done = findOperation(chamfers ? "shave.removeChamfers" : "shave.removeRounds")->run(model, {{"upTo", 2.0 * size}}, quietly());
+            const auto done = findOperation(chamfers ? "shave.removeChamfers" : "shave.removeRounds")
+                                  ->run(model, {{"upTo", 2.0 * size}}, quietly());
             const bool tell = qEnvironmentVariableIsSet("RASOIR_TELL");
             if (!done && tell) qInfo("round %d, size %g: %s", round, size, done.error().what.c_str());
             const auto chainsBefore = survey::findStrips(*model.parts[0], 4.0, quietly());
             QVERIFY(chainsBefore);
-            if (!done) {   // refused whole: all that was found stays
-                chains += static_cast<int>(std::count_if(chainsBefore->begin(), chainsBefore->end(), [&](const auto& chain) { return (chain.kind == survey::StripKind::Chamfer) == chamfers && chain.size <= 2.0 * size; }));
+            if (!done) {  // refused whole: all that was found stays
+                chains +=
+                    static_cast<int>(std::count_if(chainsBefore->begin(), chainsBefore->end(), [&](const auto& chain) {
+                        return (chain.kind == survey::StripKind::Chamfer) == chamfers && chain.size <= 2.0 * size;
+                    }));
                 continue;
             }
             for (const Item& item : done->items)
-                if (!item.done && tell) qInfo("round %d, size %g: %s: %s", round, size, item.what.c_str(), item.problem.what.c_str());
+                if (!item.done && tell)
+                    qInfo("round %d, size %g: %s: %s", round, size, item.what.c_str(), item.problem.what.c_str());
             bool all = true;
             for (const Item& item : done->items) {
                 ++chains;
@@ -100,13 +125,19 @@ private slots:
             double most = 0.0;
             for (const auto& chain : *chainsBefore) most += 1.5 * chain.change;
             QVERIFY(std::abs(now - before) <= most);
-            // A body with the bare one's faces is the bare one. More faces: a chamfer on a curved face came as a freeform strip that is not called one.
-            if (all && facesIn(left) == facesIn(base)) QCOMPARE_NEAR(now, target, 1e-6 * target);
-            else if (all) ++other;
+            // A body with the bare one's faces is the bare one. More faces: a chamfer on a curved face came as a
+            // freeform strip that is not called one.
+            if (all && facesIn(left) == facesIn(base))
+                QCOMPARE_NEAR(now, target, 1e-6 * target);
+            else if (all)
+                ++other;
             if (all && std::abs(now - target) <= 1e-6 * target && facesIn(left) == facesIn(base)) ++bodiesBack;
         }
         QVERIFY(made > rounds / 10);
-        qInfo("%s: %d bodies made, %d of %d chains gone, %d bodies back to the bare shape, %d with faces that were not recognised", QTest::currentDataTag(), made, gone, chains, bodiesBack, other);
+        qInfo(
+            "%s: %d bodies made, %d of %d chains gone, %d bodies back to the bare shape, %d with faces that were not "
+            "recognised",
+            QTest::currentDataTag(), made, gone, chains, bodiesBack, other);
         QVERIFY2((chamfers ? 4 : 2) * bodiesBack >= made, "too few come back");
         QVERIFY2(10 * gone >= 8 * chains, "too few go");
     }

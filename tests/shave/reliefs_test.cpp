@@ -20,7 +20,9 @@ class ReliefsTest : public QObject {
         shift.SetTranslation(gp_Vec(x, y, z));
         return moved(shape, shift);
     }
-    static TopoDS_Shape pin(double x, double y, double z, double radius, double height) { return rod(gp_Ax1(gp_Pnt(x, y, z), gp::DZ()), radius, height); }
+    static TopoDS_Shape pin(double x, double y, double z, double radius, double height) {
+        return rod(gp_Ax1(gp_Pnt(x, y, z), gp::DZ()), radius, height);
+    }
     /// An L, an O and a T, each of boxes, 6 mm high, standing at z with the given thickness.
     static std::vector<TopoDS_Shape> letters(double x, double y, double z, double thickness) {
         return {fuse(at(block(1, 6, thickness), x, y, z), at(block(4, 1, thickness), x, y, z)),
@@ -34,13 +36,15 @@ class ReliefsTest : public QObject {
         if (!holes) return tl::unexpected(holes.error());
         return survey::findReliefs(*model.parts[0], target, *holes, quietly());
     }
-    static Result<Outcome> without(const TopoDS_Shape& shape, double upTo, const std::vector<std::string>& kinds, double target = 4.0) {
+    static Result<Outcome> without(const TopoDS_Shape& shape, double upTo, const std::vector<std::string>& kinds,
+                                   double target = 4.0) {
         Model model = modelOf(shape);
         model.targetSize = target;
         return findOperation("shave.removeReliefs")->run(model, {{"upTo", upTo}, {"kinds", kinds}}, quietly());
     }
     static int countOf(const std::vector<survey::Relief>& reliefs, Kind kind) {
-        return static_cast<int>(std::count_if(reliefs.begin(), reliefs.end(), [kind](const auto& r) { return r.kind == kind; }));
+        return static_cast<int>(
+            std::count_if(reliefs.begin(), reliefs.end(), [kind](const auto& r) { return r.kind == kind; }));
     }
     /// A plate with three raised letters, a square boss, a round one, a pocket, a boss in that, a window, and a hole.
     static TopoDS_Shape richPlate() {
@@ -62,11 +66,12 @@ private slots:
         QCOMPARE(countOf(*reliefs, Kind::Boss), 3);
         QCOMPARE(countOf(*reliefs, Kind::Pocket), 1);
         QCOMPARE(countOf(*reliefs, Kind::Cutout), 1);
-        QCOMPARE(reliefs->size(), std::size_t(6));   // the hole is none of them
+        QCOMPARE(reliefs->size(), std::size_t(6));  // the hole is none of them
         for (const survey::Relief& relief : *reliefs) switch (relief.kind) {
                 case Kind::Notch:
                 case Kind::Rib:
-                case Kind::Step: QFAIL("it has none");
+                case Kind::Step:
+                    QFAIL("it has none");
                 case Kind::Mark:
                     QCOMPARE(relief.pieces, 3);
                     QCOMPARE_NEAR(relief.height, 0.5, 1e-9);
@@ -84,7 +89,7 @@ private slots:
                     QCOMPARE(relief.bases.size(), std::size_t(2));
                     break;
                 case Kind::Boss:
-                    if (relief.faces.size() == 2) {   // wall and top
+                    if (relief.faces.size() == 2) {  // wall and top
                         QCOMPARE_NEAR(relief.breadth, 8.0, 0.05);
                         QCOMPARE_NEAR(relief.gain, -16 * M_PI * 7, 0.02);
                     } else {
@@ -100,7 +105,7 @@ private slots:
         QVERIFY(isValid(made));
         QCOMPARE(facesIn(made), 7);
         QCOMPARE_NEAR(volumeOf(made), 120 * 80 * 10 - M_PI * 16 * 10, 1e-6 * 96000);
-        QCOMPARE(done->items.size(), std::size_t(5));   // the boss in the pocket goes with the pocket
+        QCOMPARE(done->items.size(), std::size_t(5));  // the boss in the pocket goes with the pocket
         for (const Item& item : done->items) QVERIFY2(item.done, item.problem.what.c_str());
     }
     void limitsAndKindsDecide() {
@@ -129,15 +134,21 @@ private slots:
         for (const survey::Relief& relief : *reliefs) {
             if (relief.kind != Kind::Pocket) continue;
             // The pocket kept, what stands in it goes; that kept, the pocket stays as well.
-            const auto inside = findOperation("shave.removeReliefs")->run(model, {{"upTo", 6.0}, {"kinds", {"boss"}}, {"kept", {makeFaceRef(*model.parts[0], relief.wall)}}}, quietly());
+            const auto inside =
+                findOperation("shave.removeReliefs")
+                    ->run(model,
+                          {{"upTo", 6.0}, {"kinds", {"boss"}}, {"kept", {makeFaceRef(*model.parts[0], relief.wall)}}},
+                          quietly());
             QVERIFY2(inside, said(inside));
             QCOMPARE_NEAR(volumeOf(plate) - volumeOf(inside->model.parts[0]->shape), 48.0, 1e-6);
-            const auto whole = findOperation("shave.removeReliefs")->run(model, {{"chosen", {makeFaceRef(*model.parts[0], relief.wall)}}}, quietly());
+            const auto whole = findOperation("shave.removeReliefs")
+                                   ->run(model, {{"chosen", {makeFaceRef(*model.parts[0], relief.wall)}}}, quietly());
             QVERIFY2(whole, said(whole));
             QCOMPARE_NEAR(volumeOf(whole->model.parts[0]->shape) - volumeOf(plate), 20 * 16 * 6 - 48, 1e-5);
         }
         const survey::Relief& first = reliefs->front();
-        const auto chosen = findOperation("shave.removeReliefs")->run(model, {{"chosen", {makeFaceRef(*model.parts[0], first.wall)}}}, quietly());
+        const auto chosen = findOperation("shave.removeReliefs")
+                                ->run(model, {{"chosen", {makeFaceRef(*model.parts[0], first.wall)}}}, quietly());
         QVERIFY2(chosen, said(chosen));
         QCOMPARE_NEAR(volumeOf(chosen->model.parts[0]->shape) - volumeOf(plate), first.gain, 1e-5);
     }
@@ -166,7 +177,8 @@ private slots:
         // Raised and sunk on a drum: each letter is what a box leaves between two radii.
         const TopoDS_Shape drum = rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DX()), 30, 60);
         TopoDS_Shape raised = drum, sunk = drum;
-        const TopoDS_Shape skin = rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DX()), 30.4, 60), inner = rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DX()), 29.6, 60);
+        const TopoDS_Shape skin = rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DX()), 30.4, 60),
+                           inner = rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DX()), 29.6, 60);
         const gp_Trsf aside = [] {
             gp_Trsf by;
             by.SetRotation(gp_Ax1(gp::Origin(), gp::DX()), 0.9);
@@ -175,7 +187,7 @@ private slots:
         TopoDS_Shape besideTheSeam = drum;
         for (const TopoDS_Shape& letter : letters(10, -3, 20, 30)) {
             besideTheSeam = fuse(besideTheSeam, moved(cut(letter, cut(letter, skin)), aside));
-            raised = fuse(raised, cut(letter, cut(letter, skin)));   // less what lies beyond 30.4
+            raised = fuse(raised, cut(letter, cut(letter, skin)));  // less what lies beyond 30.4
             sunk = cut(sunk, cut(letter, inner));
         }
         // The seam of the wall runs right through the letters, or beside them.
@@ -223,13 +235,15 @@ private slots:
         QVERIFY(shaft);
         QVERIFY(countOf(*shaft, Kind::Pocket) == 0 && countOf(*shaft, Kind::Cutout) == 0);
         // Holes of every plate, and the bare bodies.
-        for (const TopoDS_Shape& body : {block(10, 20, 30), drilledPlate(100, 60, 8, 12, 5), splineTopped(60, 40, 20, 3), pin(0, 0, 0, 5, 20)}) {
+        for (const TopoDS_Shape& body :
+             {block(10, 20, 30), drilledPlate(100, 60, 8, 12, 5), splineTopped(60, 40, 20, 3), pin(0, 0, 0, 5, 20)}) {
             const auto reliefs = found(body);
             QVERIFY(reliefs);
             QCOMPARE(reliefs->size(), std::size_t(0));
         }
         // Two holes that cross, each named by the survey of holes.
-        const auto crossing = found(cut(cut(block(60, 40, 20), pin(30, 20, -1, 4, 22)), rod(gp_Ax1(gp_Pnt(-1, 20, 10), gp::DX()), 3, 62)));
+        const auto crossing = found(
+            cut(cut(block(60, 40, 20), pin(30, 20, -1, 4, 22)), rod(gp_Ax1(gp_Pnt(-1, 20, 10), gp::DX()), 3, 62)));
         QVERIFY(crossing && crossing->empty());
         // A pocket that is open to the side is a step of the body's outline.
         const auto open = found(cut(block(60, 40, 20), at(block(30, 20, 10), 40, 10, 10)));
@@ -247,7 +261,9 @@ private slots:
     void nonsenseIsRefused() {
         const TopoDS_Shape plate = richPlate();
         const Model model = modelOf(plate);
-        const auto run = [&](const Json& step) { return findOperation("shave.removeReliefs")->run(model, step, quietly()); };
+        const auto run = [&](const Json& step) {
+            return findOperation("shave.removeReliefs")->run(model, step, quietly());
+        };
         QVERIFY(!run({{"upTo", -1.0}, {"kinds", {"mark"}}}));
         QVERIFY(!run({{"upTo", 5.0}}));
         QVERIFY(!run({{"upTo", 5.0}, {"kinds", {"hill"}}}));
@@ -257,7 +273,8 @@ private slots:
         QVERIFY(!outside);
         Progress stopped;
         stopped.cancel();
-        const auto cancelled = findOperation("shave.removeReliefs")->run(model, {{"upTo", 5.0}, {"kinds", {"mark"}}}, stopped);
+        const auto cancelled =
+            findOperation("shave.removeReliefs")->run(model, {{"upTo", 5.0}, {"kinds", {"mark"}}}, stopped);
         QVERIFY(!cancelled && cancelled.error().kind == ProblemKind::Cancelled);
     }
 };

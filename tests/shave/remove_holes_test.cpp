@@ -1,13 +1,12 @@
-#include "geometry/integrals.h"
-#include "operations.h"
-#include "shave/holes.h"
-
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
+#include "operations.h"
+#include "shave/holes.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -33,32 +32,39 @@ class RemoveHolesTest : public QObject {
             if (!item.done) return QString::fromStdString(sentence(item.problem));
         const TopoDS_Shape& now = outcome->model.parts[0]->shape;
         const double wanted = volumeOf(bare), got = volumeOf(now);
-        if (std::abs(got - wanted) > 1e-6 * wanted) return QString("volume %1, wanted %2").arg(got, 0, 'g', 12).arg(wanted, 0, 'g', 12);
+        if (std::abs(got - wanted) > 1e-6 * wanted)
+            return QString("volume %1, wanted %2").arg(got, 0, 'g', 12).arg(wanted, 0, 'g', 12);
         if (!isValid(now)) return "not valid";
         if (openEdgesIn(now) != 0) return "not closed";
         if (solidsIn(now) != 1) return "not one solid";
-        if (sameFaces && facesIn(now) != facesIn(bare)) return QString("%1 faces, wanted %2").arg(facesIn(now)).arg(facesIn(bare));
+        if (sameFaces && facesIn(now) != facesIn(bare))
+            return QString("%1 faces, wanted %2").arg(facesIn(now)).arg(facesIn(bare));
         return {};
     }
 
 private slots:
     void noFaceIsLeftWithoutArea() {
-        // Two slanting holes cross just under the top, so that the tip of one lies beyond the other: what closes over it must not leave a sliver.
-        // (All digits: a hair beside, other checks stop it.)
+        // Two slanting holes cross just under the top, so that the tip of one lies beyond the other: what closes over
+        // it must not leave a sliver. (All digits: a hair beside, other checks stop it.)
         const TopoDS_Shape plate = block(79.669229948968393, 56.330272158165201, 9.5249848266039798);
-        const gp_Ax1 one(gp_Pnt(108.51573815465537, -0.98500128001812115, -4.7343473396771882), gp_Dir(-0.96155027352289846, 0.22475893161470889, 0.15781157798923962));
-        const gp_Ax1 other(gp_Pnt(46.202213517771042, 83.167466484271273, -7.3870061334166), gp_Dir(-0.37297176105152141, -0.89457314420353562, 0.24623353778055335));
-        const TopoDS_Shape drilled = cut(cut(plate, rod(one, 1.2669365075257155, 200)), rod(other, 1.0157938022652422, 200));
+        const gp_Ax1 one(gp_Pnt(108.51573815465537, -0.98500128001812115, -4.7343473396771882),
+                         gp_Dir(-0.96155027352289846, 0.22475893161470889, 0.15781157798923962));
+        const gp_Ax1 other(gp_Pnt(46.202213517771042, 83.167466484271273, -7.3870061334166),
+                           gp_Dir(-0.37297176105152141, -0.89457314420353562, 0.24623353778055335));
+        const TopoDS_Shape drilled =
+            cut(cut(plate, rod(one, 1.2669365075257155, 200)), rod(other, 1.0157938022652422, 200));
         shave::RemoveHoles step;
         step.upTo = 10.0;
         const auto done = shave::removeHoles(modelOf(drilled), step, quietly());
         QVERIFY2(done, said(done));
         const Incidence& topology = done->model.parts[0]->incidence();
         QVERIFY(isValid(done->model.parts[0]->shape));
-        for (int f = 1; f <= topology.faceCount(); ++f) QVERIFY2(areaOf(topology.face(f)) > 1e-3, qPrintable(QString("face %1").arg(f)));
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            QVERIFY2(areaOf(topology.face(f)) > 1e-3, qPrintable(QString("face %1").arg(f)));
     }
     void aCrossingHoleNamesWhatItCrosses() {
-        // A blind channel drilled from the side that ends in an upright hole: alone it leaves an opening nothing can close.
+        // A blind channel drilled from the side that ends in an upright hole: alone it leaves an opening nothing can
+        // close.
         const TopoDS_Shape bare = block(60, 40, 30);
         const TopoDS_Shape upright = cut(bare, rod(gp_Ax1(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), 4, 40));
         const TopoDS_Shape both = cut(upright, rod(gp_Ax1(gp_Pnt(-1, 20, 15), gp_Dir(1, 0, 0)), 4, 31));
@@ -68,11 +74,13 @@ private slots:
         int named = 0;
         for (const auto& hole : *holes) {
             const Json chosen = Json::array({makeFaceRef(*model.parts[0], hole.faces.front())});
-            const auto alone = findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosen", chosen}}, quietly());
+            const auto alone =
+                findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosen", chosen}}, quietly());
             if (alone) continue;
             ++named;
             QVERIFY2(!alone.error().lacking.empty(), sentence(alone.error()).c_str());
-            const auto along = findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosen", chosen}, {"along", true}}, quietly());
+            const auto along = findOperation("shave.removeHoles")
+                                   ->run(model, {{"upTo", 0}, {"chosen", chosen}, {"along", true}}, quietly());
             QVERIFY2(along, said(along));
             QCOMPARE_NEAR(volumeOf(along->model.parts[0]->shape), 72000.0, 1e-6);
             QCOMPARE(along->items.size(), std::size_t(2));
@@ -103,9 +111,8 @@ private slots:
         QTest::addColumn<TopoDS_Shape>("bare");
         QTest::addColumn<TopoDS_Shape>("drilled");
         QTest::addColumn<bool>("sameFaces");
-        const auto row = [](const char* name, const TopoDS_Shape& bare, const TopoDS_Shape& drilled, bool sameFaces = true) {
-            QTest::newRow(name) << bare << drilled << sameFaces;
-        };
+        const auto row = [](const char* name, const TopoDS_Shape& bare, const TopoDS_Shape& drilled,
+                            bool sameFaces = true) { QTest::newRow(name) << bare << drilled << sameFaces; };
         const TopoDS_Shape plate = block(60, 40, 12);
         row("over an edge", plate, cut(plate, rod(gp_Ax1(gp_Pnt(30, 0, 12), gp_Dir(0, 1, -1)), 3, 6)));
         row("over a corner", plate, cut(plate, rod(gp_Ax1(gp_Pnt(-1, -1, 13), gp_Dir(1, 1, -1)), 3, 9)));
@@ -114,13 +121,20 @@ private slots:
         const TopoDS_Shape ridge = [] {
             gp_Trsf turn;
             turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 10), gp_Dir(1, 0, 0)), 0.3);
-            return cut(block(60, 40, 20), moved(moved(block(60, 40, 40), [] { gp_Trsf t; t.SetTranslation(gp_Vec(0, 20, 12)); return t; }()), turn));
+            return cut(block(60, 40, 20), moved(moved(block(60, 40, 40),
+                                                      [] {
+                                                          gp_Trsf t;
+                                                          t.SetTranslation(gp_Vec(0, 20, 12));
+                                                          return t;
+                                                      }()),
+                                                turn));
         }();
         row("over a ridge, through", ridge, cut(ridge, rod(up(30, 22, -1), 4, 60)));
         const TopoDS_Shape cylinder = rod(up(0, 0, 0), 20, 60);
         row("radial in a cylinder", cylinder, cut(cylinder, rod(gp_Ax1(gp_Pnt(30, 0, 30), gp_Dir(-1, 0.2, 0)), 4, 60)));
         row("over a cylinder's seam", cylinder, cut(cylinder, rod(gp_Ax1(gp_Pnt(30, 0, 30), gp_Dir(-1, 0, 0)), 4, 25)));
-        row("over a cylinder's rim", cylinder, cut(cylinder, rod(gp_Ax1(gp_Pnt(-14.2, 14.2, 62), gp_Dir(0.5, -0.5, -1)), 4, 20)));
+        row("over a cylinder's rim", cylinder,
+            cut(cylinder, rod(gp_Ax1(gp_Pnt(-14.2, 14.2, 62), gp_Dir(0.5, -0.5, -1)), 4, 20)));
         row("along a cylinder, through", cylinder, cut(cylinder, rod(up(6, 3, -1), 4, 62)));
         const TopoDS_Shape cone = coneOf(up(0, 0, 0), 25, 10, 50);
         row("in a cone", cone, cut(cone, rod(gp_Ax1(gp_Pnt(0, -40, 20), gp_Dir(0, 1, 0)), 3, 30)));
@@ -197,7 +211,8 @@ private slots:
         const auto holes = survey::findHoles(*other.parts[0], 4.0, {}, quietly());
         shave::RemoveHoles large;
         for (const survey::Hole& hole : *holes)
-            if (hole.size > 10 && hole.size < 40) large.chosen.push_back(makeFaceRef(*other.parts[0], hole.faces.front()));
+            if (hole.size > 10 && hole.size < 40)
+                large.chosen.push_back(makeFaceRef(*other.parts[0], hole.faces.front()));
         const auto first = shave::removeHoles(other, large, quietly());
         QVERIFY2(first, said(first));
         shave::RemoveHoles rest = everything();
@@ -229,7 +244,8 @@ private slots:
         QCOMPARE(counts[Descent::Kept], 4);     // the sides
         QCOMPARE(counts[Descent::Changed], 2);  // above and below
         QCOMPARE(counts[Descent::Gone], model.parts[0]->incidence().faceCount() - 6);
-        for (const Link& link : outcome->lineage.front().faces) QVERIFY((link.after > 0) == (link.descent != Descent::Gone));
+        for (const Link& link : outcome->lineage.front().faces)
+            QVERIFY((link.after > 0) == (link.descent != Descent::Gone));
     }
     void colourFollowsTheFaces() {
         auto part = std::make_shared<Part>("plate", drilledPlate(100, 60, 8, 4, 5));
@@ -270,11 +286,13 @@ private slots:
         QCOMPARE_NEAR(volumeOf(fine->model.parts[0]->shape), wanted, 1e-6 * wanted);
     }
     void aCrossHoleClosesBehindTheLargeOne() {
-        // What the large hole had cut in two is one hole again, right through: its halves have one surface, and their seams continue each other.
+        // What the large hole had cut in two is one hole again, right through: its halves have one surface, and their
+        // seams continue each other.
         gp_Trsf turn;
         turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(2, -1, 2)), 0.9);
         const TopoDS_Shape through = cut(block(40, 40, 40), rod(gp_Ax1(gp_Pnt(-1, 20, 20), gp_Dir(1, 0, 0)), 3, 42));
-        for (const TopoDS_Shape& body : {cut(through, rod(up(20, 20, -1), 8, 42)), moved(cut(through, rod(up(20, 20, -1), 8, 42)), turn)}) {
+        for (const TopoDS_Shape& body :
+             {cut(through, rod(up(20, 20, -1), 8, 42)), moved(cut(through, rod(up(20, 20, -1), 8, 42)), turn)}) {
             const Model model = modelOf(body);
             const auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
             shave::RemoveHoles large;
@@ -321,14 +339,22 @@ private slots:
         builder.MakeShell(shell);
         builder.MakeSolid(solid);
         for (TopExp_Explorer face(plate, TopAbs_FACE); face.More(); face.Next())
-            if (makeFaceRef(Part("p", face.Current()), 1).area < 5000 || makeFaceRef(Part("p", face.Current()), 1).centre.Z() < 4) builder.Add(shell, face.Current());
+            if (makeFaceRef(Part("p", face.Current()), 1).area < 5000 ||
+                makeFaceRef(Part("p", face.Current()), 1).centre.Z() < 4)
+                builder.Add(shell, face.Current());
         builder.Add(solid, shell);
         const auto outcome = shave::removeHoles(modelOf(solid), everything(), quietly());
         QVERIFY(!outcome);
         QVERIFY(!outcome.error().what.empty());
     }
-    void noCavityIsShutIn() {   // the only way into a hollow stays open
-        const TopoDS_Shape hollow = cut(cut(block(60, 60, 40), moved(BRepPrimAPI_MakeSphere(10).Shape(), [] { gp_Trsf by; by.SetTranslation(gp_Vec(30, 30, 20)); return by; }())), rod(up(30, 30, 25), 3, 20));
+    void noCavityIsShutIn() {  // the only way into a hollow stays open
+        const TopoDS_Shape hollow = cut(cut(block(60, 60, 40), moved(BRepPrimAPI_MakeSphere(10).Shape(),
+                                                                     [] {
+                                                                         gp_Trsf by;
+                                                                         by.SetTranslation(gp_Vec(30, 30, 20));
+                                                                         return by;
+                                                                     }())),
+                                        rod(up(30, 30, 25), 3, 20));
         QCOMPARE(solidsIn(hollow), 1);
         const Model model = modelOf(hollow);
         auto holes = survey::findHoles(*model.parts[0], 4.0, {}, quietly());
@@ -353,8 +379,14 @@ private slots:
         QVERIFY2(both->items[0], said(both->items[0]));
         QCOMPARE_NEAR(volumeOf(both->shape), 60.0 * 60 * 40, 1e-3);
     }
-    void theOnlyWayIntoAChamberStays() {   // both ends of it could be closed, each inside one face
-        const TopoDS_Shape chamber = cut(cut(block(60, 60, 40), moved(block(20, 20, 10), [] { gp_Trsf by; by.SetTranslation(gp_Vec(20, 20, 15)); return by; }())), rod(up(30, 30, 20), 3, 30));
+    void theOnlyWayIntoAChamberStays() {  // both ends of it could be closed, each inside one face
+        const TopoDS_Shape chamber = cut(cut(block(60, 60, 40), moved(block(20, 20, 10),
+                                                                      [] {
+                                                                          gp_Trsf by;
+                                                                          by.SetTranslation(gp_Vec(20, 20, 15));
+                                                                          return by;
+                                                                      }())),
+                                         rod(up(30, 30, 20), 3, 30));
         const Model model = modelOf(chamber);
         const Incidence& topology = model.parts[0]->incidence();
         survey::Hole way;
@@ -364,7 +396,8 @@ private slots:
         const auto removal = shave::removeFrom(*model.parts[0], {way}, 1e-6, quietly());
         QVERIFY2(removal, said(removal));
         QVERIFY(removal->shape.IsNull());
-        QVERIFY2(QString::fromStdString(removal->items[0].error().what).contains("closed cavity"), removal->items[0].error().what.c_str());
+        QVERIFY2(QString::fromStdString(removal->items[0].error().what).contains("closed cavity"),
+                 removal->items[0].error().what.c_str());
     }
 };
 

@@ -1,30 +1,38 @@
 // Rounded corners of sheets' outlines: found by radius and side, and square afterwards. Holes across their folds.
+#include "survey/sheet_corners.h"
+
+#include <BRep_Builder.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
-#include <BRep_Builder.hxx>
 #include <GC_MakeArcOfCircle.hxx>
+#include <gp_Ax3.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Shell.hxx>
-#include <gp_Ax3.hxx>
 
 #include "geometry/integrals.h"
 #include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/holes.h"
-#include "survey/sheet_corners.h"
 
 namespace rasoir::test {
 
 class SheetCornersTest : public QObject {
     Q_OBJECT
 
-    /// 40 x 30 with corners of R 3 at the origin and at 40, 30, and a notch of 10 x 8 in the middle of its upper side whose two inner corners have R 2.
+    /// 40 x 30 with corners of R 3 at the origin and at 40, 30, and a notch of 10 x 8 in the middle of its upper side
+    /// whose two inner corners have R 2.
     static TopoDS_Shape sheet() {
         BRepBuilderAPI_MakeWire wire;
-        const auto line = [&](double x0, double y0, double x1, double y1) { wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(x0, y0, 0), gp_Pnt(x1, y1, 0)).Edge()); };
-        const auto arc = [&](double x0, double y0, double xm, double ym, double x1, double y1) { wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(gp_Pnt(x0, y0, 0), gp_Pnt(xm, ym, 0), gp_Pnt(x1, y1, 0)).Value()).Edge()); };
+        const auto line = [&](double x0, double y0, double x1, double y1) {
+            wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(x0, y0, 0), gp_Pnt(x1, y1, 0)).Edge());
+        };
+        const auto arc = [&](double x0, double y0, double xm, double ym, double x1, double y1) {
+            wire.Add(BRepBuilderAPI_MakeEdge(
+                         GC_MakeArcOfCircle(gp_Pnt(x0, y0, 0), gp_Pnt(xm, ym, 0), gp_Pnt(x1, y1, 0)).Value())
+                         .Edge());
+        };
         const double d = std::sqrt(0.5);
         line(3, 0, 40, 0);
         line(40, 0, 40, 27);
@@ -40,7 +48,9 @@ class SheetCornersTest : public QObject {
         arc(0, 3, 3 - 3 * d, 3 - 3 * d, 3, 0);
         return BRepBuilderAPI_MakeFace(wire.Wire(), true).Face();
     }
-    static Result<Outcome> square(const TopoDS_Shape& shape, const Json& parameters) { return findOperation("shave.squareCorners")->run(modelOf(shape), parameters, quietly()); }
+    static Result<Outcome> square(const TopoDS_Shape& shape, const Json& parameters) {
+        return findOperation("shave.squareCorners")->run(modelOf(shape), parameters, quietly());
+    }
     static constexpr double full = 40.0 * 30 - 10 * 8;
     static double areaAfter(const Result<Outcome>& outcome) { return areaOf(outcome->model.parts[0]->shape); }
 
@@ -69,7 +79,7 @@ private slots:
         gp_Trsf turn;
         turn.SetRotation(gp_Ax1(gp_Pnt(3, -2, 1), gp_Dir(1, 2, -0.4)), 0.8);
         const TopoDS_Shape shape = scaledBy(moved(sheet(), turn), scale);
-        const double cut = 1.0 - 0.25 * M_PI;   // of the square of a radius
+        const double cut = 1.0 - 0.25 * M_PI;  // of the square of a radius
         const auto all = square(shape, {{"upTo", 4.0 * scale}});
         QVERIFY2(all, said(all));
         QCOMPARE(all->items.size(), 4u);
@@ -101,12 +111,15 @@ private slots:
         QTest::addColumn<bool>("round");
         QTest::addColumn<double>("scale");
         for (const bool round : {true, false})
-            for (const double scale : {1.0, 0.001, 1000.0}) QTest::newRow(qPrintable(QString("%1, x%2").arg(round ? "round" : "square").arg(scale))) << round << scale;
+            for (const double scale : {1.0, 0.001, 1000.0})
+                QTest::newRow(qPrintable(QString("%1, x%2").arg(round ? "round" : "square").arg(scale)))
+                    << round << scale;
     }
     void aHoleAcrossAFoldGoes() {
         QFETCH(bool, round);
         QFETCH(double, scale);
-        // Two walls of a block that meet in an edge, drilled through in the middle of it; besides, a hole in one of them alone.
+        // Two walls of a block that meet in an edge, drilled through in the middle of it; besides, a hole in one of
+        // them alone.
         const gp_Ax1 through(gp_Pnt(20, 15, 0), gp_Dir(1, 0, 1));
         gp_Trsf place;
         place.SetTransformation(gp_Ax3(gp_Pnt(40, 15, 20), gp_Dir(1, 0, 1), gp_Dir(0, 1, 0)), gp_Ax3());
@@ -119,7 +132,8 @@ private slots:
         builder.MakeShell(shell);
         for (TopExp_Explorer it(body, TopAbs_FACE); it.More(); it.Next()) {
             const gp_Pnt centre = skinOf(it.Current()).centre;
-            if (areaOf(it.Current()) > 300 && (std::abs(centre.Z() - 20) < 1e-9 || std::abs(centre.X() - 40) < 1e-9)) builder.Add(shell, it.Current());
+            if (areaOf(it.Current()) > 300 && (std::abs(centre.Z() - 20) < 1e-9 || std::abs(centre.X() - 40) < 1e-9))
+                builder.Add(shell, it.Current());
         }
         QCOMPARE(facesIn(shell), 2);
         gp_Trsf turn;
@@ -140,12 +154,16 @@ private slots:
         QCOMPARE(openEdgesIn(made), 6);
         // Alone, by its middle, the other stays.
         const auto one = std::find_if(holes->begin(), holes->end(), [](const auto& hole) { return hole.across; });
-        const auto chosen = findOperation("shave.removeHoles")->run(model, {{"chosenAt", {{one->middle.X(), one->middle.Y(), one->middle.Z()}}}}, quietly());
+        const auto chosen =
+            findOperation("shave.removeHoles")
+                ->run(model, {{"chosenAt", {{one->middle.X(), one->middle.Y(), one->middle.Z()}}}}, quietly());
         QVERIFY2(chosen, said(chosen));
         QCOMPARE_NEAR(areaOf(chosen->model.parts[0]->shape) / (scale * scale), 1800.0 - M_PI * 2.5 * 2.5, 1e-6 * 1800);
     }
 
-    void ofASolidTheyAreNone() { QVERIFY(survey::findSheetCorners(*modelOf(drilledPlate(100, 60, 8, 4, 5)).parts[0], 4.0).empty()); }
+    void ofASolidTheyAreNone() {
+        QVERIFY(survey::findSheetCorners(*modelOf(drilledPlate(100, 60, 8, 4, 5)).parts[0], 4.0).empty());
+    }
 };
 static Registered<SheetCornersTest> sheetCornersTest;
 

@@ -3,13 +3,13 @@
 
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
-#include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeWedge.hxx>
+#include <gp_Ax3.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopoDS.hxx>
-#include <gp_Ax3.hxx>
 
 #include "operations.h"
 #include "support/bodies.h"
@@ -38,7 +38,8 @@ class SmallTest : public QObject {
     static TopoDS_Shape roof() {
         const gp_Pnt a(0, 0, 0), b(20, 0, 0), c(20, 20.2, 0), d(0, 20.2, 0), r(10, 10, 8), s(10, 10.2, 8);
         BRepBuilderAPI_Sewing sewing(1e-6);
-        for (const std::vector<gp_Pnt>& face : {std::vector<gp_Pnt>{a, d, c, b}, {a, b, r}, {b, c, s, r}, {c, d, s}, {d, a, r, s}}) {
+        for (const std::vector<gp_Pnt>& face :
+             {std::vector<gp_Pnt>{a, d, c, b}, {a, b, r}, {b, c, s, r}, {c, d, s}, {d, a, r, s}}) {
             BRepBuilderAPI_MakePolygon polygon;
             for (const gp_Pnt& p : face) polygon.Add(p);
             polygon.Close();
@@ -50,7 +51,8 @@ class SmallTest : public QObject {
     /// A corner with a triangle instead of its tip, of which 0.8 goes along each edge.
     static TopoDS_Shape cornerCut(const TopoDS_Shape& body, const gp_Pnt& tip, const gp_Dir& inwards) {
         gp_Trsf place;
-        place.SetTransformation(gp_Ax3(tip.Translated(gp_Vec(inwards) * (0.8 / std::sqrt(3.0))), inwards.Reversed()), gp_Ax3());
+        place.SetTransformation(gp_Ax3(tip.Translated(gp_Vec(inwards) * (0.8 / std::sqrt(3.0))), inwards.Reversed()),
+                                gp_Ax3());
         return cut(body, moved(at(block(10, 10, 10), -5, -5, 0), place));
     }
     struct Case {
@@ -58,13 +60,34 @@ class SmallTest : public QObject {
         Kind kind = Kind::Face;
         Way way = Way::Remove;
         double size = 0.0;
-        double volume = 0.0, allowed = 1e-6;   // afterwards; allowed: share of it
+        double volume = 0.0, allowed = 1e-6;  // afterwards; allowed: share of it
         int faces = 0;
     };
     static Case make(const QString& kind) {
-        if (kind == "a cut corner") return {cornerCut(block(40, 30, 20), {0, 0, 0}, {1, 1, 1}), Kind::Face, Way::Remove, 0.3266, 40.0 * 30 * 20, 1e-6, 6};
-        if (kind == "a strip of the same flat") return {fuse(block(40, 30, 20), at(block(0.4, 30, 20), 40, 0, 0)), Kind::Face, Way::Merge, 0.4, 40.4 * 30 * 20, 1e-6, 6};
-        if (kind == "nearly flat beside a flat") return {prism({{0, 0, 0}, {40, 0, 0}, {40, 29.95, 0}, {39.5, 30, 0}, {0, 30, 0}}, 20), Kind::Face, Way::Flatten, 0.49, 40.0 * 30 * 20, 1e-4, 6};
+        if (kind == "a cut corner")
+            return {cornerCut(block(40, 30, 20), {0, 0, 0}, {1, 1, 1}),
+                    Kind::Face,
+                    Way::Remove,
+                    0.3266,
+                    40.0 * 30 * 20,
+                    1e-6,
+                    6};
+        if (kind == "a strip of the same flat")
+            return {fuse(block(40, 30, 20), at(block(0.4, 30, 20), 40, 0, 0)),
+                    Kind::Face,
+                    Way::Merge,
+                    0.4,
+                    40.4 * 30 * 20,
+                    1e-6,
+                    6};
+        if (kind == "nearly flat beside a flat")
+            return {prism({{0, 0, 0}, {40, 0, 0}, {40, 29.95, 0}, {39.5, 30, 0}, {0, 30, 0}}, 20),
+                    Kind::Face,
+                    Way::Flatten,
+                    0.49,
+                    40.0 * 30 * 20,
+                    1e-4,
+                    6};
         if (kind == "a ridge") return {roof(), Kind::Edge, Way::Collapse, 0.2, 8.0 / 3.0 * 20 * 20.2, 0.02, 5};
         return {};
     }
@@ -79,7 +102,8 @@ class SmallTest : public QObject {
     }
     static void kinds() {
         QTest::addColumn<QString>("kind");
-        for (const char* kind : {"a cut corner", "a strip of the same flat", "nearly flat beside a flat", "a ridge"}) QTest::newRow(kind) << QString(kind);
+        for (const char* kind : {"a cut corner", "a strip of the same flat", "nearly flat beside a flat", "a ridge"})
+            QTest::newRow(kind) << QString(kind);
     }
 
 private slots:
@@ -92,7 +116,8 @@ private slots:
         QVERIFY(!all.empty());
         const auto one = std::find_if(all.begin(), all.end(), [&](const auto& small) { return small.kind == c.kind; });
         QVERIFY(one != all.end());
-        QCOMPARE(QString::fromStdString(survey::smallWayName(one->way)), QString::fromStdString(survey::smallWayName(c.way)));
+        QCOMPARE(QString::fromStdString(survey::smallWayName(one->way)),
+                 QString::fromStdString(survey::smallWayName(c.way)));
         QCOMPARE_NEAR(one->size, c.size, 0.12 * c.size);
         QVERIFY(one->elements > 0.0);
     }
@@ -104,7 +129,8 @@ private slots:
         for (const double scale : {1.0, 0.001, 1000.0}) {
             gp_Trsf turn;
             turn.SetRotation(gp_Ax1(gp_Pnt(3, -2, 1), gp_Dir(1, 2, -0.4)), 0.8);
-            const auto outcome = without(scaledBy(moved(c.body, turn), scale), {{"facesUpTo", 0.7 * scale}, {"edgesUpTo", 0.7 * scale}}, scale);
+            const auto outcome = without(scaledBy(moved(c.body, turn), scale),
+                                         {{"facesUpTo", 0.7 * scale}, {"edgesUpTo", 0.7 * scale}}, scale);
             QVERIFY2(outcome, said(outcome));
             const TopoDS_Shape made = outcome->model.parts[0]->shape;
             QVERIFY(isValid(made));
@@ -123,7 +149,9 @@ private slots:
         for (const auto& small : all)
             if (small.kind == Kind::Face) faces.push_back(small);
         QCOMPARE(faces.size(), 2u);
-        const auto point = [](const survey::Small& small) { return Json{{small.middle.X(), small.middle.Y(), small.middle.Z()}}; };
+        const auto point = [](const survey::Small& small) {
+            return Json{{small.middle.X(), small.middle.Y(), small.middle.Z()}};
+        };
         const auto chosen = without(body, {{"chosenAt", point(faces[0])}});
         QVERIFY2(chosen, said(chosen));
         QCOMPARE(chosen->items.size(), 1u);
@@ -138,8 +166,10 @@ private slots:
     }
 
     void anEdgeThatDividesACurveGoesAndNoOther() {
-        // Faces in one piece whose straight edges are not: 0.4 of the front ones lies between two vertices, the back ones are halved.
-        const TopoDS_Shape pieces = prism({{0, 0, 0}, {10, 0, 0}, {10.4, 0, 0}, {40, 0, 0}, {40, 30, 0}, {20, 30, 0}, {0, 30, 0}}, 20);
+        // Faces in one piece whose straight edges are not: 0.4 of the front ones lies between two vertices, the back
+        // ones are halved.
+        const TopoDS_Shape pieces =
+            prism({{0, 0, 0}, {10, 0, 0}, {10.4, 0, 0}, {40, 0, 0}, {40, 30, 0}, {20, 30, 0}, {0, 30, 0}}, 20);
         ShapeUpgrade_UnifySameDomain faces(pieces, false, true, false);
         faces.Build();
         const TopoDS_Shape body = faces.Shape();
@@ -159,7 +189,7 @@ private slots:
         const TopoDS_Shape made = outcome->model.parts[0]->shape;
         QVERIFY(isValid(made));
         QCOMPARE(openEdgesIn(made), 0);
-        QCOMPARE(Incidence(made).edgeCount(), 12 + 2);   // the halved ones stay: nobody asked for them
+        QCOMPARE(Incidence(made).edgeCount(), 12 + 2);  // the halved ones stay: nobody asked for them
         QCOMPARE_NEAR(volumeOf(made), 24000.0, 1e-6);
     }
     void whatHasANameIsNotTold() {
@@ -169,8 +199,10 @@ private slots:
         QVERIFY(holes && holes->size() == 1);
         const auto all = survey::findSmall(*model.parts[0], 1.0, survey::facesOf(*holes, {}, {}, {}), quietly());
         QVERIFY(all);
-        for (const auto& small : *all) QVERIFY(small.kind == Kind::Edge || small.number != holes->front().faces.front());
-        QCOMPARE(std::count_if(all->begin(), all->end(), [](const auto& small) { return small.kind == Kind::Face; }), 4);   // the thin walls
+        for (const auto& small : *all)
+            QVERIFY(small.kind == Kind::Edge || small.number != holes->front().faces.front());
+        QCOMPARE(std::count_if(all->begin(), all->end(), [](const auto& small) { return small.kind == Kind::Face; }),
+                 4);  // the thin walls
     }
 };
 static Registered<SmallTest> smallTest;

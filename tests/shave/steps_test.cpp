@@ -27,11 +27,19 @@ class StepsTest : public QObject {
         if (kind == "raised") return {fuse(plain, at(block(20, 40, 0.5), 0, 0, 20)), plain, 1, 0.5, true};
         if (kind == "raised at a corner") return {fuse(plain, at(block(20, 15, 0.5), 0, 0, 20)), plain, 1, 0.5, true};
         if (kind == "with a hole beside it and one across it") {
-            const auto drilled = [](const TopoDS_Shape& shape) { return cut(cut(shape, rod(gp_Ax1(gp_Pnt(10, 20, -1), gp::DZ()), 3, 30)), rod(gp_Ax1(gp_Pnt(24, 30, -1), gp::DZ()), 2, 30)); };
+            const auto drilled = [](const TopoDS_Shape& shape) {
+                return cut(cut(shape, rod(gp_Ax1(gp_Pnt(10, 20, -1), gp::DZ()), 3, 30)),
+                           rod(gp_Ax1(gp_Pnt(24, 30, -1), gp::DZ()), 2, 30));
+            };
             return {drilled(cut(plain, at(block(25, 50, 1), -1, -5, 19.5))), drilled(plain)};
         }
-        if (kind == "two, like a stair") return {cut(cut(plain, at(block(36, 50, 1), -1, -5, 19.5)), at(block(16, 50, 1), -1, -5, 19.1)), plain, 2, 0.4};
-        if (kind == "on a shaft") return {fuse(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 30), rod(gp_Ax1(gp_Pnt(0, 0, 30), gp::DZ()), 9.5, 10)), rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 40), 1, 0.5, false};
+        if (kind == "two, like a stair")
+            return {cut(cut(plain, at(block(36, 50, 1), -1, -5, 19.5)), at(block(16, 50, 1), -1, -5, 19.1)), plain, 2,
+                    0.4};
+        if (kind == "on a shaft")
+            return {
+                fuse(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 30), rod(gp_Ax1(gp_Pnt(0, 0, 30), gp::DZ()), 9.5, 10)),
+                rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 10, 40), 1, 0.5, false};
         return {};
     }
     static std::vector<survey::Relief> found(const TopoDS_Shape& shape, double target = 4.0) {
@@ -50,7 +58,9 @@ class StepsTest : public QObject {
     }
     static void kinds() {
         QTest::addColumn<QString>("kind");
-        for (const char* kind : {"sunk", "raised", "raised at a corner", "with a hole beside it and one across it", "two, like a stair", "on a shaft"}) QTest::newRow(kind) << QString(kind);
+        for (const char* kind : {"sunk", "raised", "raised at a corner", "with a hole beside it and one across it",
+                                 "two, like a stair", "on a shaft"})
+            QTest::newRow(kind) << QString(kind);
     }
 
 private slots:
@@ -63,15 +73,18 @@ private slots:
         QCOMPARE(static_cast<int>(steps.size()), c.steps);
         QCOMPARE_NEAR(steps.front().height, c.height, 1e-6);
         QCOMPARE(steps.front().raised, c.raised);
-        QCOMPARE_NEAR(c.steps == 1 ? volumeOf(c.bare) - volumeOf(c.body) : steps.front().gain, steps.front().gain, 0.05 * std::abs(steps.front().gain));
+        QCOMPARE_NEAR(c.steps == 1 ? volumeOf(c.bare) - volumeOf(c.body) : steps.front().gain, steps.front().gain,
+                      0.05 * std::abs(steps.front().gain));
         QVERIFY(found(c.bare).empty());
     }
 
     void goesAndLeavesTheBareBody_data() {
         QTest::addColumn<QString>("kind");
         QTest::addColumn<double>("scale");
-        for (const char* kind : {"sunk", "raised", "raised at a corner", "with a hole beside it and one across it", "two, like a stair", "on a shaft"})
-            for (const double scale : {1.0, 0.001, 1000.0}) QTest::newRow(qPrintable(QString("%1, x%2").arg(kind).arg(scale))) << QString(kind) << scale;
+        for (const char* kind : {"sunk", "raised", "raised at a corner", "with a hole beside it and one across it",
+                                 "two, like a stair", "on a shaft"})
+            for (const double scale : {1.0, 0.001, 1000.0})
+                QTest::newRow(qPrintable(QString("%1, x%2").arg(kind).arg(scale))) << QString(kind) << scale;
     }
     void goesAndLeavesTheBareBody() {
         QFETCH(QString, kind);
@@ -90,8 +103,9 @@ private slots:
     }
 
     void whatIsTheBodysShapeIsNoStep() {
-        QVERIFY(found(fuse(block(60, 40, 20), at(block(30, 40, 15), 0, 0, 20))).empty());   // 15 high where elements are 4
-        QVERIFY(found(cut(block(60, 40, 20), at(block(10, 50, 0.5), 20, -5, 19.5))).empty());   // a groove: a notch
+        QVERIFY(
+            found(fuse(block(60, 40, 20), at(block(30, 40, 15), 0, 0, 20))).empty());  // 15 high where elements are 4
+        QVERIFY(found(cut(block(60, 40, 20), at(block(10, 50, 0.5), 20, -5, 19.5))).empty());  // a groove: a notch
     }
 
     void aHigherOneGoesWhenItIsAskedForAndNoneIsSaid() {

@@ -1,12 +1,14 @@
 // Rounds and chamfers on bodies of known answer: found, removed, and the bare body is back.
-#include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
+#include "shave/strips.h"
+
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepGProp.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
+#include <GProp_GProps.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -14,7 +16,6 @@
 #include "exchange/files.h"
 #include "geometry/edge_probe.h"
 #include "operations.h"
-#include "shave/strips.h"
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/rounds.h"
@@ -40,11 +41,14 @@ class StripsTest : public QObject {
         return some;
     }
     static bool isRing(const TopoDS_Edge& edge) { return TopExp::FirstVertex(edge).IsSame(TopExp::LastVertex(edge)); }
-    static TopoDS_Shape rounded(const TopoDS_Shape& body, const std::vector<TopoDS_Edge>& edges, double radius, double radiusTo = 0.0) {
+    static TopoDS_Shape rounded(const TopoDS_Shape& body, const std::vector<TopoDS_Edge>& edges, double radius,
+                                double radiusTo = 0.0) {
         BRepFilletAPI_MakeFillet made(body);
         for (const TopoDS_Edge& edge : edges)
-            if (radiusTo > 0.0) made.Add(radius, radiusTo, edge);
-            else made.Add(radius, edge);
+            if (radiusTo > 0.0)
+                made.Add(radius, radiusTo, edge);
+            else
+                made.Add(radius, edge);
         try {
             made.Build();
         } catch (const Standard_Failure&) {
@@ -74,57 +78,153 @@ class StripsTest : public QObject {
         TopoDS_Shape bare, made;
         int chains = 1;
         double radius = 3.0;
-        double upTo = 0.0;   // where not just above the radius
+        double upTo = 0.0;  // where not just above the radius
     };
     static Case rounds(int kind) {
         const auto all = [](const gp_Pnt&, const TopoDS_Edge&) { return true; };
         const TopoDS_Shape box = block(60, 40, 30);
         switch (kind) {
-            case 0: return {box, rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 3), 1};
-            case 1: return {box, rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 3), 4};            // four upright edges
-            case 2: return {box, rounded(box, edgesWhere(box, all), 3), 1};                                                                                  // spheres at the corners
-            case 3: return {box, rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 3), 1};         // round the top, mitred corners
-            case 4: {   // round the top of a block whose upright edges are round already
-                const TopoDS_Shape base = rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 8);
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 3), 1};
+            case 0:
+                return {box,
+                        rounded(box,
+                                edgesWhere(box,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9;
+                                           }),
+                                3),
+                        1};
+            case 1:
+                return {box,
+                        rounded(box,
+                                edgesWhere(
+                                    box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }),
+                                3),
+                        4};  // four upright edges
+            case 2:
+                return {box, rounded(box, edgesWhere(box, all), 3), 1};  // spheres at the corners
+            case 3:
+                return {box,
+                        rounded(box,
+                                edgesWhere(box, [](const gp_Pnt& p,
+                                                   const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }),
+                                3),
+                        1};  // round the top, mitred corners
+            case 4: {        // round the top of a block whose upright edges are round already
+                const TopoDS_Shape base = rounded(
+                    box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }),
+                    8);
+                return {base,
+                        rounded(base,
+                                edgesWhere(base, [](const gp_Pnt& p,
+                                                    const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }),
+                                3),
+                        1};
             }
-            case 5: {   // inner edge of an L
+            case 5: {  // inner edge of an L
                 const TopoDS_Shape base = lShape();
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X() - 20) < 1e-9 && std::abs(p.Z() - 12) < 1e-9; }), 3), 1};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return std::abs(p.X() - 20) < 1e-9 && std::abs(p.Z() - 12) < 1e-9;
+                                           }),
+                                3),
+                        1};
             }
-            case 6: {   // foot of a boss, all round
+            case 6: {  // foot of a boss, all round
                 const TopoDS_Shape base = fuse(box, rod(up(30, 20, 20), 8, 25));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 3), 1};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge& e) {
+                                               return std::abs(p.Z() - 30) < 1e-9 && isRing(e);
+                                           }),
+                                3),
+                        1};
             }
-            case 7: {   // head of a pin
+            case 7: {  // head of a pin
                 const TopoDS_Shape base = rod(up(0, 0), 10, 30);
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 3), 1};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge& e) {
+                                               return std::abs(p.Z() - 30) < 1e-9 && isRing(e);
+                                           }),
+                                3),
+                        1};
             }
-            case 8: {   // mouth of a hole
+            case 8: {  // mouth of a hole
                 const TopoDS_Shape base = cut(box, rod(up(30, 20, -1), 6, 40));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 3), 1};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge& e) {
+                                               return std::abs(p.Z() - 30) < 1e-9 && isRing(e);
+                                           }),
+                                3),
+                        1};
             }
-            case 9: {   // outer and inner edges of an L meeting at its ends
+            case 9: {  // outer and inner edges of an L meeting at its ends
                 const TopoDS_Shape base = lShape();
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Y() - 20) < 1e-9; }), 3), 6};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base, [](const gp_Pnt& p,
+                                                    const TopoDS_Edge&) { return std::abs(p.Y() - 20) < 1e-9; }),
+                                3),
+                        6};
             }
-            case 10: {   // foot of a boss on a cylinder: splines
-                const TopoDS_Shape base = fuse(rod(gp_Ax1(gp_Pnt(-30, 0, 0), gp_Dir(1, 0, 0)), 20, 60), rod(up(0, 0), 9, 40));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Z() > 17 && p.Z() < 20.1 && std::hypot(p.X(), p.Y()) > 8.9 && std::hypot(p.X(), p.Y()) < 9.1; }), 3), 1};
+            case 10: {  // foot of a boss on a cylinder: splines
+                const TopoDS_Shape base =
+                    fuse(rod(gp_Ax1(gp_Pnt(-30, 0, 0), gp_Dir(1, 0, 0)), 20, 60), rod(up(0, 0), 9, 40));
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return p.Z() > 17 && p.Z() < 20.1 && std::hypot(p.X(), p.Y()) > 8.9 &&
+                                                      std::hypot(p.X(), p.Y()) < 9.1;
+                                           }),
+                                3),
+                        1};
             }
-            case 11: return {box, rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 2, 5), 1, 5.0};   // variable
-            case 12: {   // pocket: floor and uprights
+            case 11:
+                return {box,
+                        rounded(box,
+                                edgesWhere(box,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9;
+                                           }),
+                                2, 5),
+                        1, 5.0};  // variable
+            case 12: {            // pocket: floor and uprights
                 const TopoDS_Shape base = cut(box, moved(block(30, 20, 20), at(15, 10, 15)));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.X() > 10 && p.X() < 50 && p.Y() > 5 && p.Y() < 35 && p.Z() > 10 && p.Z() < 29; }), 3), 1};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return p.X() > 10 && p.X() < 50 && p.Y() > 5 && p.Y() < 35 &&
+                                                      p.Z() > 10 && p.Z() < 29;
+                                           }),
+                                3),
+                        1};
             }
-            case 14: {   // lower edge of a bar that ends at a cone: one side of the round is used up before the other
+            case 14: {  // lower edge of a bar that ends at a cone: one side of the round is used up before the other
                 const TopoDS_Shape base = fuse(coneOf(up(0, 0), 20, 10, 25), moved(block(12, 60, 12), at(-6, -30, 0)));
-                return {base, rounded(base, edgesWhere(base, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X() - 6) < 1e-9 && p.Y() > 20 && p.Y() < 29 && std::abs(p.Z()) < 1e-9; }), 2), 1, 2.0};
+                return {base,
+                        rounded(base,
+                                edgesWhere(base,
+                                           [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                               return std::abs(p.X() - 6) < 1e-9 && p.Y() > 20 && p.Y() < 29 &&
+                                                      std::abs(p.Z()) < 1e-9;
+                                           }),
+                                2),
+                        1, 2.0};
             }
-            default: {   // three edges at a corner, three radii
+            default: {  // three edges at a corner, three radii
                 BRepFilletAPI_MakeFillet made(box);
                 double radius = 3.0;
-                for (const TopoDS_Edge& edge : edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return (p.X() < 1e-9) + (p.Y() < 1e-9) + (p.Z() < 1e-9) == 2; })) {
+                for (const TopoDS_Edge& edge : edgesWhere(box, [](const gp_Pnt&p, const TopoDS_Edge&) {
+                         return (p.X() < 1e-9) + (p.Y() < 1e-9) + (p.Z() < 1e-9) == 2;
+                     })) {
                     made.Add(radius, edge);
                     radius += 1.0;
                 }
@@ -136,7 +236,10 @@ class StripsTest : public QObject {
 private slots:
     void roundsAreFoundAndRemoved_data() {
         QTest::addColumn<int>("kind");
-        const char* names[] = {"one edge", "four edges", "all edges", "round the top", "round a rounded top", "inner edge", "foot of a boss", "head of a pin", "mouth of a hole", "edges of an L", "boss on a cylinder", "variable", "pocket", "three radii", "running out over a cone"};
+        const char* names[] = {
+            "one edge",           "four edges",     "all edges",     "round the top",   "round a rounded top",
+            "inner edge",         "foot of a boss", "head of a pin", "mouth of a hole", "edges of an L",
+            "boss on a cylinder", "variable",       "pocket",        "three radii",     "running out over a cone"};
         for (int kind = 0; kind < 15; ++kind) QTest::newRow(names[kind]) << kind;
     }
     void roundsAreFoundAndRemoved() {
@@ -148,16 +251,18 @@ private slots:
         const auto chains = survey::findStrips(*model.parts[0], 4.0, quietly());
         QVERIFY2(chains, said(chains));
         std::size_t known = 0;
-        if (kind == 4) known = 4;   // the upright ones, R 8
+        if (kind == 4) known = 4;  // the upright ones, R 8
         if (qEnvironmentVariableIsSet("RASOIR_TELL"))
-            for (const auto& chain : *chains) qInfo() << chain.size << survey::describe(chain).c_str() << chain.faces << chain.layer;
+            for (const auto& chain : *chains)
+                qInfo() << chain.size << survey::describe(chain).c_str() << chain.faces << chain.layer;
         QCOMPARE(chains->size(), static_cast<std::size_t>(one.chains) + known);
         QCOMPARE_NEAR(chains->front().size, one.radius, 2e-2 * one.radius);
         const auto done = run(model, "shave.removeRounds", {{"upTo", std::max(one.upTo, one.radius * 1.05)}});
         QVERIFY2(done, said(done));
         for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
         const TopoDS_Shape& shape = done->model.parts[0]->shape;
-        // What was told beforehand of the volume holds, roughly: patches are left out, lengths are those of the contact lines.
+        // What was told beforehand of the volume holds, roughly: patches are left out, lengths are those of the contact
+        // lines.
         double gain = 0.0;
         for (const auto& chain : *chains)
             if (chain.size <= std::max(one.upTo, one.radius * 1.05)) gain += chain.gain;
@@ -184,7 +289,8 @@ private slots:
             gp_Trsf turn;
             turn.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(1, 2, -1)), 0.8);
             turn.SetTranslationPart(gp_Vec(30, -50, 11));
-            const TopoDS_Shape shape = scaledBy(moved(one.made, turn), scale), bare = scaledBy(moved(one.bare, turn), scale);
+            const TopoDS_Shape shape = scaledBy(moved(one.made, turn), scale),
+                               bare = scaledBy(moved(one.bare, turn), scale);
             QCOMPARE(count(shape), found);
             const auto done = run(modelOf(shape), "shave.removeRounds", {{"upTo", one.radius * 1.05 * scale}});
             QVERIFY2(done, said(done));
@@ -197,20 +303,21 @@ private slots:
         QTest::addColumn<int>("kind");
         for (const int kind : {0, 1, 5, 12}) QTest::newRow(qPrintable(QString::number(kind))) << kind;
     }
-    void splinesAreStillRounds() {   // a body whose every surface came as a spline: found all the same
+    void splinesAreStillRounds() {  // a body whose every surface came as a spline: found all the same
         QFETCH(int, kind);
         const Case one = rounds(kind);
         const auto plain = survey::findStrips(*modelOf(one.made).parts[0], 4.0, quietly());
         const auto chains = survey::findStrips(*modelOf(asSplines(one.made)).parts[0], 4.0, quietly());
         QVERIFY(plain && chains);
         QCOMPARE(chains->size(), plain->size());
-        for (std::size_t c = 0; c < chains->size(); ++c) QCOMPARE_NEAR((*chains)[c].size, (*plain)[c].size, 1e-3 * (*plain)[c].size);
+        for (std::size_t c = 0; c < chains->size(); ++c)
+            QCOMPARE_NEAR((*chains)[c].size, (*plain)[c].size, 1e-3 * (*plain)[c].size);
     }
     void roundsBetweenSplinesGo_data() {
         QTest::addColumn<int>("kind");
         for (const int kind : {0, 1, 3, 5}) QTest::newRow(qPrintable(QString::number(kind))) << kind;
     }
-    void roundsBetweenSplinesGo() {   // what they ran along ends where they began: it has to be carried on
+    void roundsBetweenSplinesGo() {  // what they ran along ends where they began: it has to be carried on
         QFETCH(int, kind);
         const Case one = rounds(kind);
         const TopoDS_Shape made = asSplines(one.made);
@@ -224,15 +331,21 @@ private slots:
         QCOMPARE(facesIn(shape), facesIn(one.bare));
     }
     void ofSeveralWaysToCloseTheSoundOneIsTaken() {
-        // The round ends half on its own body's end, half against a neighbour with a slanted side: which side the new edge meets that one on
-        // cannot be told from distances alone.
+        // The round ends half on its own body's end, half against a neighbour with a slanted side: which side the new
+        // edge meets that one on cannot be told from distances alone.
         const TopoDS_Shape bar = block(40, 20, 20);
-        const TopoDS_Shape soft = rounded(bar, edgesWhere(bar, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z() - 20) < 1e-9; }), 5);
+        const TopoDS_Shape soft = rounded(
+            bar,
+            edgesWhere(bar, [](const gp_Pnt& p,
+                               const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z() - 20) < 1e-9; }),
+            5);
         for (const double lean : {2.0, -3.0}) {
             BRepBuilderAPI_MakePolygon outline;
-            for (const auto& [x, z] : {std::pair{2.0 - 0.7 * lean, 5.0}, {20.0, 5.0}, {20.0, 30.0}, {2.0 + lean, 30.0}}) outline.Add(gp_Pnt(x, 0, z));
+            for (const auto& [x, z] : {std::pair{2.0 - 0.7 * lean, 5.0}, {20.0, 5.0}, {20.0, 30.0}, {2.0 + lean, 30.0}})
+                outline.Add(gp_Pnt(x, 0, z));
             outline.Close();
-            const TopoDS_Shape neighbour = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, -10, 0)).Shape();
+            const TopoDS_Shape neighbour =
+                BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, -10, 0)).Shape();
             const TopoDS_Shape made = fuse(soft, neighbour), bare = fuse(bar, neighbour);
             const auto done = run(modelOf(made), "shave.removeRounds", {{"upTo", 6}});
             QVERIFY2(done, said(done));
@@ -243,16 +356,27 @@ private slots:
         }
     }
     void whatRestsOnARoundIsNamedAndTakenAlong() {
-        // An upright edge rounded with 6, the rim of the top with 2 after it: the rim's round runs over the upright one and rests on it.
+        // An upright edge rounded with 6, the rim of the top with 2 after it: the rim's round runs over the upright one
+        // and rests on it.
         const TopoDS_Shape box = block(60, 40, 30);
-        const TopoDS_Shape upright = rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.X() < 1e-9 && p.Y() < 1e-9 && std::abs(p.Z() - 15) < 1; }), 6);
-        const TopoDS_Shape made = rounded(upright, edgesWhere(upright, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 2);
+        const TopoDS_Shape upright =
+            rounded(box,
+                    edgesWhere(box,
+                               [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                   return p.X() < 1e-9 && p.Y() < 1e-9 && std::abs(p.Z() - 15) < 1;
+                               }),
+                    6);
+        const TopoDS_Shape made = rounded(
+            upright,
+            edgesWhere(upright, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 2);
         QVERIFY(!made.IsNull());
         const Model model = modelOf(made);
         const auto chains = survey::findStrips(*model.parts[0], 4.0, quietly());
         QVERIFY(chains);
-        const auto big = std::find_if(chains->begin(), chains->end(), [](const auto& chain) { return std::abs(chain.size - 6) < 1e-6; });
-        const auto small = std::find_if(chains->begin(), chains->end(), [](const auto& chain) { return std::abs(chain.size - 2) < 1e-6; });
+        const auto big = std::find_if(chains->begin(), chains->end(),
+                                      [](const auto& chain) { return std::abs(chain.size - 6) < 1e-6; });
+        const auto small = std::find_if(chains->begin(), chains->end(),
+                                        [](const auto& chain) { return std::abs(chain.size - 2) < 1e-6; });
         QVERIFY(big != chains->end() && small != chains->end());
         QVERIFY(big->layer > small->layer);
         const Json chosen = Json::array({makeFaceRef(*model.parts[0], big->faces.front())});
@@ -284,10 +408,14 @@ private slots:
         QVERIFY(!run(model, "shave.removeFaces", {{"faces", faces}, {"closing", -1}}));
     }
     void theTriangleBetweenTwoChamfersGoesWithThem() {
-        // A pocket: chamfers on one of its upper edges and on an upright one beside it leave a triangle where they meet.
+        // A pocket: chamfers on one of its upper edges and on an upright one beside it leave a triangle where they
+        // meet.
         const TopoDS_Shape bare = cut(block(60, 40, 30), moved(block(30, 20, 20), at(15, 10, 15)));
         BRepFilletAPI_MakeChamfer maker(bare);
-        for (const TopoDS_Edge& edge : edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Distance(gp_Pnt(15, 20, 30)) < 1e-6 || p.Distance(gp_Pnt(15, 10, 22.5)) < 1e-6; })) maker.Add(2.0, edge);
+        for (const TopoDS_Edge& edge : edgesWhere(bare, [](const gp_Pnt&p, const TopoDS_Edge&) {
+                 return p.Distance(gp_Pnt(15, 20, 30)) < 1e-6 || p.Distance(gp_Pnt(15, 10, 22.5)) < 1e-6;
+             }))
+            maker.Add(2.0, edge);
         const TopoDS_Shape made = maker.Shape();
         QCOMPARE(facesIn(made), facesIn(bare) + 3);
         const Model model = modelOf(made);
@@ -309,7 +437,8 @@ private slots:
         QTest::newRow("groove, seams in line") << true << 0.0;
         QTest::newRow("groove, seams apart") << true << -1.0;
     }
-    /// A pin meets the ball on its end in two circles. Either is a sound end of it; the nearer one comes first, the other is "closing" 1.
+    /// A pin meets the ball on its end in two circles. Either is a sound end of it; the nearer one comes first, the
+    /// other is "closing" 1.
     void aNeckClosesAsADomeOrAsABall() {
         QFETCH(bool, groove);
         QFETCH(double, seam);
@@ -356,20 +485,42 @@ private slots:
         TopoDS_Shape bare = box, made;
         std::size_t chains = 1;
         switch (kind) {
-            case 0: made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 2); break;
+            case 0:
+                made = chamfered(box,
+                                 edgesWhere(box,
+                                            [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                                return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9;
+                                            }),
+                                 2);
+                break;
             case 1:
-                made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 2);
+                made = chamfered(
+                    box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }),
+                    2);
                 chains = 4;
                 break;
             case 2:
                 bare = rod(up(0, 0), 10, 30);
-                made = chamfered(bare, edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 2);
+                made = chamfered(
+                    bare,
+                    edgesWhere(bare, [](const gp_Pnt& p,
+                                        const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }),
+                    2);
                 break;
             case 3:
                 bare = cut(box, rod(up(30, 20, -1), 6, 40));
-                made = chamfered(bare, edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 2);
+                made = chamfered(
+                    bare,
+                    edgesWhere(bare, [](const gp_Pnt& p,
+                                        const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }),
+                    2);
                 break;
-            default: made = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }), 2); break;
+            default:
+                made = chamfered(
+                    box,
+                    edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9; }),
+                    2);
+                break;
         }
         QVERIFY(!made.IsNull());
         const Model model = modelOf(made);
@@ -387,9 +538,17 @@ private slots:
     }
     void chamfersThatCameAsSplinesAreFoundAndRemoved() {
         const TopoDS_Shape box = block(60, 40, 30);
-        const TopoDS_Shape upright = chamfered(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 2);
-        const TopoDS_Shape pin = rod(up(0, 0), 10, 30), headed = chamfered(pin, edgesWhere(pin, [](const gp_Pnt& p, const TopoDS_Edge& e) { return std::abs(p.Z() - 30) < 1e-9 && isRing(e); }), 2);
-        for (const auto& [made, bare, count] : {std::tuple{upright, box, std::size_t(4)}, {headed, pin, std::size_t(1)}}) {
+        const TopoDS_Shape upright = chamfered(
+            box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 15) < 1; }), 2);
+        const TopoDS_Shape pin = rod(up(0, 0), 10, 30),
+                           headed = chamfered(pin,
+                                              edgesWhere(pin,
+                                                         [](const gp_Pnt&p, const TopoDS_Edge&e) {
+                                                             return std::abs(p.Z() - 30) < 1e-9 && isRing(e);
+                                                         }),
+                                              2);
+        for (const auto& [made, bare, count] :
+             {std::tuple{upright, box, std::size_t(4)}, {headed, pin, std::size_t(1)}}) {
             const Model model = modelOf(asSplines(made));
             const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
             QVERIFY2(found, said(found));
@@ -401,7 +560,7 @@ private slots:
             const auto done = run(model, "shave.removeChamfers", {{"upTo", 3.0}});
             QVERIFY2(done, said(done));
             QVERIFY(isValid(done->model.parts[0]->shape));
-            GProp_GProps exactly;   // between splines the kernel's plain quadrature is off by up to a hundredth
+            GProp_GProps exactly;  // between splines the kernel's plain quadrature is off by up to a hundredth
             BRepGProp::VolumeProperties(done->model.parts[0]->shape, exactly, 1e-8);
             QCOMPARE_NEAR(exactly.Mass(), volumeOf(bare), 1e-5 * volumeOf(bare));
             QCOMPARE(facesIn(done->model.parts[0]->shape), facesIn(bare));
@@ -409,7 +568,10 @@ private slots:
     }
     void aChamferAlongAFreeformEdgeIsFoundAndRemoved() {
         const TopoDS_Shape bare = splineTopped(60, 40, 20, 1.0);
-        const TopoDS_Shape made = chamfered(bare, edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Z() > 15 && std::abs(p.Y()) < 1e-6; }), 1.5);
+        const TopoDS_Shape made = chamfered(
+            bare,
+            edgesWhere(bare, [](const gp_Pnt& p, const TopoDS_Edge&) { return p.Z() > 15 && std::abs(p.Y()) < 1e-6; }),
+            1.5);
         QVERIFY(!made.IsNull() && isValid(made));
         const Model model = modelOf(made);
         const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
@@ -425,20 +587,31 @@ private slots:
     void whatIsNoRoundIsNotCalledOne() {
         // Holes, pins, the ends of slots, a full tube, and a bent sheet.
         const TopoDS_Shape box = block(60, 40, 30);
-        const TopoDS_Shape slot = cut(box, fuse(fuse(rod(up(20, 20, -1), 5, 40), rod(up(40, 20, -1), 5, 40)), moved(block(20, 10, 40), at(20, 15, -1))));
-        for (const TopoDS_Shape& body : {cut(box, rod(up(30, 20, -1), 6, 40)), fuse(box, rod(up(30, 20, 20), 8, 25)), slot, rod(up(0, 0), 10, 30)}) {
+        const TopoDS_Shape slot = cut(box, fuse(fuse(rod(up(20, 20, -1), 5, 40), rod(up(40, 20, -1), 5, 40)),
+                                                moved(block(20, 10, 40), at(20, 15, -1))));
+        for (const TopoDS_Shape& body : {cut(box, rod(up(30, 20, -1), 6, 40)), fuse(box, rod(up(30, 20, 20), 8, 25)),
+                                         slot, rod(up(0, 0), 10, 30)}) {
             const auto found = survey::findStrips(*modelOf(body).parts[0], 4.0, quietly());
             QVERIFY(found);
             QVERIFY2(found->empty(), found->empty() ? "" : survey::describe(found->front()).c_str());
         }
         TopoDS_Shape sheet = cut(block(40, 20, 40), moved(block(40, 20, 40), at(2, 0, 2)));
-        sheet = rounded(sheet, edgesWhere(sheet, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X() - 2) < 1e-9 && std::abs(p.Z() - 2) < 1e-9; }), 3);
-        sheet = rounded(sheet, edgesWhere(sheet, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }), 5);
+        sheet = rounded(sheet,
+                        edgesWhere(sheet,
+                                   [](const gp_Pnt& p, const TopoDS_Edge&) {
+                                       return std::abs(p.X() - 2) < 1e-9 && std::abs(p.Z() - 2) < 1e-9;
+                                   }),
+                        3);
+        sheet = rounded(
+            sheet,
+            edgesWhere(sheet, [](const gp_Pnt& p,
+                                 const TopoDS_Edge&) { return std::abs(p.X()) < 1e-9 && std::abs(p.Z()) < 1e-9; }),
+            5);
         const auto bends = survey::findStrips(*modelOf(sheet).parts[0], 4.0, quietly());
         QVERIFY(bends);
         QCOMPARE(bends->size(), std::size_t(2));
         for (const auto& chain : *bends) QVERIFY(chain.bend);
-        QVERIFY(!run(modelOf(sheet), "shave.removeRounds", {{"upTo", 10}}));   // only when asked for
+        QVERIFY(!run(modelOf(sheet), "shave.removeRounds", {{"upTo", 10}}));  // only when asked for
         const auto flat = run(modelOf(sheet), "shave.removeRounds", {{"upTo", 10}, {"bends", true}});
         QVERIFY2(flat, said(flat));
         QCOMPARE_NEAR(volumeOf(flat->model.parts[0]->shape), 20.0 * (40 * 2 + 38 * 2), 1e-6);
@@ -481,9 +654,20 @@ private slots:
         const TopoDS_Shape pocket = cut(box, moved(block(20, 10, 12), at(10, 10, 20)));
         const TopoDS_Shape notch = cut(box, moved(block(20, 10, 12), at(50, 35, 22)));
         const TopoDS_Shape step = cut(box, moved(block(60, 60, 30), at(40, -1, 22)));
-        for (const Pick& one : {Pick{boss, [](const gp_Pnt& p) { return p.Z() > 30.1; }, 72000.0}, {pocket, [](const gp_Pnt& p) { return p.Z() > 19 && p.X() > 9 && p.X() < 31 && p.Y() > 9 && p.Y() < 21 && p.Z() < 29; }, 72000.0},
-                                {notch, [](const gp_Pnt& p) { return p.X() > 49 && p.Y() > 34 && p.Z() > 21 && p.X() < 59.9 && p.Y() < 39.9 && p.Z() < 29.9; }, 72000.0},
-                                {step, [](const gp_Pnt& p) { return std::abs(p.X() - 40) < 1e-6 || std::abs(p.Z() - 22) < 1e-6; }, 72000.0}}) {
+        for (const Pick& one :
+             {Pick{boss, [](const gp_Pnt& p) { return p.Z() > 30.1; }, 72000.0},
+              {pocket,
+               [](const gp_Pnt& p) {
+                   return p.Z() > 19 && p.X() > 9 && p.X() < 31 && p.Y() > 9 && p.Y() < 21 && p.Z() < 29;
+               },
+               72000.0},
+              {notch,
+               [](const gp_Pnt& p) {
+                   return p.X() > 49 && p.Y() > 34 && p.Z() > 21 && p.X() < 59.9 && p.Y() < 39.9 && p.Z() < 29.9;
+               },
+               72000.0},
+              {step, [](const gp_Pnt& p) { return std::abs(p.X() - 40) < 1e-6 || std::abs(p.Z() - 22) < 1e-6; },
+               72000.0}}) {
             const Model model = modelOf(one.body);
             const Json list = faces(model, one.rule);
             QVERIFY(!list.empty());
@@ -493,7 +677,8 @@ private slots:
             QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), one.volume, 1e-6 * one.volume);
             QCOMPARE(facesIn(done->model.parts[0]->shape), 6);
         }
-        // One strip of a chain goes alone where those beside it run on to the end, as if its edge had never been rounded.
+        // One strip of a chain goes alone where those beside it run on to the end, as if its edge had never been
+        // rounded.
         const Case mitred = rounds(3);
         const Model around = modelOf(mitred.made);
         for (int f = 1; f <= facesIn(mitred.made); ++f) {
@@ -501,8 +686,13 @@ private slots:
             BRepGProp::SurfaceProperties(around.parts[0]->incidence().face(f), props);
             const gp_Pnt centre = props.CentreOfMass();
             if (centre.Z() < 28 || centre.Z() > 29.99 || centre.Y() > 5) continue;
-            const TopoDS_Shape bare = rounded(box, edgesWhere(box, [](const gp_Pnt& p, const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9 && p.Y() > 1e-9; }), 3);
-            const auto alone = run(around, "shave.removeFaces", {{"faces", Json::array({makeFaceRef(*around.parts[0], f)})}});
+            const TopoDS_Shape bare =
+                rounded(box,
+                        edgesWhere(box, [](const gp_Pnt& p,
+                                           const TopoDS_Edge&) { return std::abs(p.Z() - 30) < 1e-9 && p.Y() > 1e-9; }),
+                        3);
+            const auto alone =
+                run(around, "shave.removeFaces", {{"faces", Json::array({makeFaceRef(*around.parts[0], f)})}});
             QVERIFY2(alone, said(alone));
             QVERIFY(isValid(alone->model.parts[0]->shape));
             QCOMPARE_NEAR(volumeOf(alone->model.parts[0]->shape), volumeOf(bare), 1e-6 * volumeOf(bare));
@@ -512,12 +702,14 @@ private slots:
         const Case chain = rounds(2);
         const Model model = modelOf(chain.made);
         const auto found = survey::findStrips(*model.parts[0], 4.0, quietly());
-        const auto whole = run(model, "shave.removeFaces", {{"faces", Json::array({makeFaceRef(*model.parts[0], found->front().faces.front())})}});
+        const auto whole = run(model, "shave.removeFaces",
+                               {{"faces", Json::array({makeFaceRef(*model.parts[0], found->front().faces.front())})}});
         QVERIFY2(whole, said(whole));
         QCOMPARE_NEAR(volumeOf(whole->model.parts[0]->shape), 72000.0, 1e-4);
         // A whole side of the block cannot go: nothing is left of it to close with. The model is as it was.
         const Model plain = modelOf(box);
-        QVERIFY(!run(plain, "shave.removeFaces", {{"faces", faces(plain, [](const gp_Pnt& p) { return p.Z() > 29.9; })}}));
+        QVERIFY(
+            !run(plain, "shave.removeFaces", {{"faces", faces(plain, [](const gp_Pnt& p) { return p.Z() > 29.9; })}}));
         QVERIFY(!run(plain, "shave.removeFaces", {{"faces", Json::array()}}));
     }
     void theArmsRoundsAndChamfersAreFound() {
@@ -529,8 +721,10 @@ private slots:
         std::map<double, int> radii;
         int chamfers = 0;
         for (const auto& chain : *found)
-            if (chain.kind == survey::StripKind::Round) ++radii[std::round(chain.size * 1000) / 1000];
-            else ++chamfers;
+            if (chain.kind == survey::StripKind::Round)
+                ++radii[std::round(chain.size * 1000) / 1000];
+            else
+                ++chamfers;
         // As made: the pocket's floors 4 and uprights 8, flange rim 3 and uprights 15, neck 10, one rim of a hole 1.5.
         const std::map<double, int> wanted{{1.5, 1}, {3, 1}, {4, 2}, {8, 8}, {10, 1}, {15, 4}};
         QVERIFY2(radii == wanted, qPrintable(QString::number(radii.size())));
@@ -542,11 +736,12 @@ private slots:
             QVERIFY2(item.done, sentence(item.problem).c_str());
             fictitious += item.what.find("fictitious") != std::string::npos;
         }
-        QCOMPARE(fictitious, 2 + 8 + 1);   // floors and uprights of the pockets, the neck's foot
+        QCOMPARE(fictitious, 2 + 8 + 1);  // floors and uprights of the pockets, the neck's foot
         QVERIFY(isValid(done->model.parts[0]->shape));
         const auto again = survey::findStrips(*done->model.parts[0], 4.0, quietly());
         QVERIFY(again);
-        QVERIFY(std::none_of(again->begin(), again->end(), [](const auto& chain) { return chain.kind == survey::StripKind::Round; }));
+        QVERIFY(std::none_of(again->begin(), again->end(),
+                             [](const auto& chain) { return chain.kind == survey::StripKind::Round; }));
     }
 };
 

@@ -1,6 +1,7 @@
 // Reads the sources: what the product exists for is written here, not called from the kernel.
 #include <QDirIterator>
 #include <QFile>
+#include <QProcess>
 #include <QRegularExpression>
 
 #include "support/run.h"
@@ -12,7 +13,8 @@ class SourcesTest : public QObject {
 
     static QStringList filesIn(const QString& folder) {
         QStringList files;
-        QDirIterator it(QString(RASOIR_SOURCE_DIR) + "/" + folder, {"*.h", "*.cpp"}, QDir::Files, QDirIterator::Subdirectories);
+        QDirIterator it(QString(RASOIR_SOURCE_DIR) + "/" + folder, {"*.h", "*.cpp"}, QDir::Files,
+                        QDirIterator::Subdirectories);
         while (it.hasNext()) files << it.next();
         return files;
     }
@@ -22,7 +24,8 @@ class SourcesTest : public QObject {
     }
     static const QRegularExpression& overTheLine() {
         static const QRegularExpression line(
-            "\\b(ShapeFix|ShapeUpgrade|ShapeAnalysis|ShapeBuild|ShapeCustom|ShapeExtend|ShapeProcess|BRepAlgoAPI|BRepAlgo|BOPAlgo|BOPDS|BOPTools|"
+            "\\b(ShapeFix|ShapeUpgrade|ShapeAnalysis|ShapeBuild|ShapeCustom|ShapeExtend|ShapeProcess|BRepAlgoAPI|"
+            "BRepAlgo|BOPAlgo|BOPDS|BOPTools|"
             "IntTools|TopOpeBRep|BRepFeat|LocOpe|BRepOffset|BRepMAT2d)\\w*|\\bBRepBuilderAPI_(Sewing|FastSewing)\\b");
         return line;
     }
@@ -37,15 +40,29 @@ private slots:
         }
     }
     void theLineIsWatched() {  // the pattern itself catches what it should
-        for (const char* bad : {"ShapeFix_Shape fix;", "#include <BRepAlgoAPI_Cut.hxx>", "BRepBuilderAPI_Sewing s;", "BRepOffsetAPI_MakeFilling f;", "TopOpeBRepTool x"})
+        for (const char* bad : {"ShapeFix_Shape fix;", "#include <BRepAlgoAPI_Cut.hxx>", "BRepBuilderAPI_Sewing s;",
+                                "BRepOffsetAPI_MakeFilling f;", "TopOpeBRepTool x"})
             QVERIFY2(overTheLine().match(bad).hasMatch(), bad);
-        for (const char* fine : {"BRepBuilderAPI_Transform t;", "BRepCheck_Analyzer a;", "GeomAPI_IntSS i;"}) QVERIFY2(!overTheLine().match(fine).hasMatch(), fine);
+        for (const char* fine : {"BRepBuilderAPI_Transform t;", "BRepCheck_Analyzer a;", "GeomAPI_IntSS i;"})
+            QVERIFY2(!overTheLine().match(fine).hasMatch(), fine);
     }
     void theCoreKnowsNoWindow() {
         for (const QString& path : filesIn("core")) {
             const QString text = textOf(path);
-            QVERIFY2(!text.contains(QRegularExpression("#include <Q[A-Z]")) && !text.contains("#include <AIS_") && !text.contains("#include <V3d_"), qPrintable(path));
+            QVERIFY2(!text.contains(QRegularExpression("#include <Q[A-Z]")) && !text.contains("#include <AIS_") &&
+                         !text.contains("#include <V3d_"),
+                     qPrintable(path));
         }
+    }
+    void oneFormatEverywhere() {
+        QStringList files;
+        for (const char* folder : {"core", "app", "cli", "tests", "tools"}) files += filesIn(folder);
+        QProcess formatter;
+        formatter.setProcessChannelMode(QProcess::MergedChannels);
+        formatter.start("clang-format", QStringList{"--dry-run", "-Werror", "-style=file"} + files);
+        QVERIFY2(formatter.waitForFinished(120000), "clang-format is missing, or hangs");
+        const QByteArray said = formatter.readAll();
+        QVERIFY2(formatter.exitCode() == 0, said.left(2000) + "\nRun tools/format.");
     }
     void everyHeaderSaysWhatItIs() {
         for (const QString& path : filesIn("core") + filesIn("app") + filesIn("cli")) {

@@ -48,11 +48,15 @@ inline Result<Outcome> run(const Model& model, const std::string& operation, con
     return findOperation(operation)->run(model, parameters, quietly());
 }
 /// Folder of the committed demo files.
-inline std::string demoFile(const std::string& name) { return std::string(RASOIR_SOURCE_DIR) + "/demo-data/" + name; }
+inline std::string demoFile(const std::string& name) {
+    return std::string(RASOIR_SOURCE_DIR) + "/demo-data/" + name;
+}
 
 }  // namespace rasoir::test
 
-#define QCOMPARE_NEAR(actual, wanted, allowed)                                                                            \
-    QVERIFY2(std::abs((actual) - (wanted)) <= (allowed),                                                                  \
-             qPrintable(QString("%1 is %2, wanted %3 within %4").arg(#actual).arg(double(actual), 0, 'g', 15)              \
-                            .arg(double(wanted), 0, 'g', 15).arg(double(allowed))))
+#define QCOMPARE_NEAR(actual, wanted, allowed)                                                               \
+    QVERIFY2(std::abs((actual) - (wanted)) <= (allowed), qPrintable(QString("%1 is %2, wanted %3 within %4") \
+                                                                        .arg(#actual)                        \
+                                                                        .arg(double(actual), 0, 'g', 15)     \
+                                                                        .arg(double(wanted), 0, 'g', 15)     \
+                                                                        .arg(double(allowed))))

@@ -1,12 +1,11 @@
-#include "survey/holes.h"
-
-#include <QTemporaryDir>
 #include <gp_Ax2.hxx>
+#include <QTemporaryDir>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/holes.h"
 
 namespace rasoir::test {
 
@@ -30,8 +29,10 @@ class HoleSurveyTest : public QObject {
         if (holes.size() != truth.at("features").size())
             return QString("%1 found, %2 put in").arg(holes.size()).arg(truth.at("features").size());
         for (const Json& put : truth.at("features")) {
-            const auto at = put.at("at_mm").get<std::vector<double>>(), along = put.at("along").get<std::vector<double>>();
-            const gp_Ax1 axis = gp_Ax1(gp_Pnt(at[0], at[1], at[2]), gp_Dir(along[0], along[1], along[2])).Transformed(place);
+            const auto at = put.at("at_mm").get<std::vector<double>>(),
+                       along = put.at("along").get<std::vector<double>>();
+            const gp_Ax1 axis =
+                gp_Ax1(gp_Pnt(at[0], at[1], at[2]), gp_Dir(along[0], along[1], along[2])).Transformed(place);
             bool matched = false;
             for (std::size_t h = 0; h < holes.size() && !matched; ++h) {
                 const survey::Hole& hole = holes[h];
@@ -40,7 +41,8 @@ class HoleSurveyTest : public QObject {
                 if (hole.through != put.at("through").get<bool>() || hole.bore != put.at("bore").get<bool>()) continue;
                 if (hole.diameters.size() != put.at("diameters_mm").size()) continue;
                 if (std::abs(std::abs(hole.axis.Direction().Dot(axis.Direction())) - 1.0) > 1e-6) continue;
-                if (gp_Vec(axis.Location(), hole.middle).Crossed(gp_Vec(axis.Direction())).Magnitude() > 1e-3 * factor) continue;
+                if (gp_Vec(axis.Location(), hole.middle).Crossed(gp_Vec(axis.Direction())).Magnitude() > 1e-3 * factor)
+                    continue;
                 used[h] = matched = true;
             }
             if (!matched) return "not found: " + QString::fromStdString(put.dump());
@@ -111,7 +113,8 @@ private slots:
         for (const survey::Hole& hole : holesIn(body)) QVERIFY(hole.openSide);
     }
     void aPipesInsideIsABore() {
-        const TopoDS_Shape pipe = cut(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, 100), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102));
+        const TopoDS_Shape pipe = cut(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, 100),
+                                      rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102));
         const auto holes = holesIn(pipe);
         QCOMPARE(holes.size(), std::size_t(1));
         QVERIFY(holes[0].bore);
@@ -121,7 +124,8 @@ private slots:
         TopoDS_Shape body = block(60, 30, 10);
         gp_Trsf place;
         place.SetTranslation(gp_Vec(20, 11, -1));
-        TopoDS_Shape tool = fuse(moved(block(20, 8, 12), place), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), 4, 12));
+        TopoDS_Shape tool =
+            fuse(moved(block(20, 8, 12), place), rod(gp_Ax1(gp_Pnt(20, 15, -1), gp_Dir(0, 0, 1)), 4, 12));
         tool = fuse(tool, rod(gp_Ax1(gp_Pnt(40, 15, -1), gp_Dir(0, 0, 1)), 4, 12));
         const auto holes = holesIn(cut(body, tool));
         QCOMPARE(holes.size(), std::size_t(1));

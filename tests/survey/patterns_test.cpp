@@ -4,9 +4,9 @@
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Pln.hxx>
+#include <GProp_GProps.hxx>
 
 #include "operations.h"
 #include "support/bodies.h"
@@ -31,10 +31,14 @@ class PatternsTest : public QObject {
     /// 100 x 60, with round holes of 6 and a square one of 8.
     static TopoDS_Shape sheet(const std::vector<gp_Pnt>& round, const std::vector<gp_Pnt>& square) {
         BRepBuilderAPI_MakeFace face(gp_Pln(gp::XOY()), 0.0, 100.0, 0.0, 60.0);
-        for (const gp_Pnt& at : round) face.Add(TopoDS::Wire(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(at, gp_Dir(0, 0, -1)), 3)).Edge()).Wire()));
+        for (const gp_Pnt& at : round)
+            face.Add(TopoDS::Wire(
+                BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(at, gp_Dir(0, 0, -1)), 3)).Edge())
+                    .Wire()));
         for (const gp_Pnt& at : square) {
             BRepBuilderAPI_MakePolygon outline;
-            for (const auto& [x, y] : {std::pair{-4, -4}, {-4, 4}, {4, 4}, {4, -4}}) outline.Add(at.Translated(gp_Vec(x, y, 0)));
+            for (const auto& [x, y] : {std::pair{-4, -4}, {-4, 4}, {4, 4}, {4, -4}})
+                outline.Add(at.Translated(gp_Vec(x, y, 0)));
             outline.Close();
             face.Add(outline.Wire());
         }
@@ -45,23 +49,33 @@ private slots:
     void circlesRowsAndGridsAreSeen_data() {
         QTest::addColumn<QString>("form");
         QTest::addColumn<QString>("told");
-        QTest::newRow("circle") << "circle" << "in a circle of 5, Ø 40";
-        QTest::newRow("row") << "row" << "in a row of 4, 20 apart";
-        QTest::newRow("grid") << "grid" << "in a grid of 3 × 2, 20 and 25 apart";
-        QTest::newRow("square") << "square" << "in a grid of 2 × 2, 20 and 20 apart";
-        QTest::newRow("anyhow") << "anyhow" << "";
-        QTest::newRow("a grid with a gap") << "gap" << "";
+        QTest::newRow("circle") << "circle"
+                                << "in a circle of 5, Ø 40";
+        QTest::newRow("row") << "row"
+                             << "in a row of 4, 20 apart";
+        QTest::newRow("grid") << "grid"
+                              << "in a grid of 3 × 2, 20 and 25 apart";
+        QTest::newRow("square") << "square"
+                                << "in a grid of 2 × 2, 20 and 20 apart";
+        QTest::newRow("anyhow") << "anyhow"
+                                << "";
+        QTest::newRow("a grid with a gap") << "gap"
+                                           << "";
     }
     void circlesRowsAndGridsAreSeen() {
         QFETCH(QString, form);
         QFETCH(QString, told);
         std::vector<gp_Pnt> places;
         if (form == "circle")
-            for (int i = 0; i < 5; ++i) places.emplace_back(50 + 20 * std::cos(0.3 + 2 * M_PI * i / 5), 40 + 20 * std::sin(0.3 + 2 * M_PI * i / 5), 0);
+            for (int i = 0; i < 5; ++i)
+                places.emplace_back(50 + 20 * std::cos(0.3 + 2 * M_PI * i / 5),
+                                    40 + 20 * std::sin(0.3 + 2 * M_PI * i / 5), 0);
         else if (form == "row")
             for (int i = 0; i < 4; ++i) places.emplace_back(15 + 20 * i, 30, 0);
-        else if (form == "anyhow") places = {{10, 10, 0}, {31, 17, 0}, {55, 40, 0}, {80, 22, 0}};
-        else if (form == "square") places = {{20, 20, 0}, {40, 20, 0}, {20, 40, 0}, {40, 40, 0}};
+        else if (form == "anyhow")
+            places = {{10, 10, 0}, {31, 17, 0}, {55, 40, 0}, {80, 22, 0}};
+        else if (form == "square")
+            places = {{20, 20, 0}, {40, 20, 0}, {20, 40, 0}, {40, 40, 0}};
         else
             for (int i = 0; i < 3; ++i)
                 for (int j = 0; j < 2; ++j)
@@ -93,17 +107,25 @@ private slots:
                 QCOMPARE_NEAR((*holes)[h].size, (h < 4 ? 6.0 : 8.0) * scale, 1e-9 * scale);
             }
             QVERIFY((*holes)[0].pattern.find("grid of 2 × 2") != std::string::npos);
-            const auto small = findOperation("shave.removeHoles")->run(model, {{"upTo", 7 * scale}, {"keptAt", {{20 * scale, 15 * scale, 0.0}}}}, quietly());
+            const auto small =
+                findOperation("shave.removeHoles")
+                    ->run(model, {{"upTo", 7 * scale}, {"keptAt", {{20 * scale, 15 * scale, 0.0}}}}, quietly());
             QVERIFY2(small, said(small));
-            QCOMPARE_NEAR(areaOf(small->model.parts[0]->shape), (full - disc - 64) * scale * scale, 1e-9 * full * scale * scale);
+            QCOMPARE_NEAR(areaOf(small->model.parts[0]->shape), (full - disc - 64) * scale * scale,
+                          1e-9 * full * scale * scale);
             QVERIFY(isValid(small->model.parts[0]->shape));
             QCOMPARE(small->items.size(), std::size_t(3));
-            const auto square = findOperation("shave.removeHoles")->run(model, {{"upTo", 0}, {"chosenAt", {{50 * scale, 30 * scale, 0.0}}}}, quietly());
+            const auto square =
+                findOperation("shave.removeHoles")
+                    ->run(model, {{"upTo", 0}, {"chosenAt", {{50 * scale, 30 * scale, 0.0}}}}, quietly());
             QVERIFY2(square, said(square));
-            QCOMPARE_NEAR(areaOf(square->model.parts[0]->shape), (full - 4 * disc) * scale * scale, 1e-9 * full * scale * scale);
+            QCOMPARE_NEAR(areaOf(square->model.parts[0]->shape), (full - 4 * disc) * scale * scale,
+                          1e-9 * full * scale * scale);
         }
         // A middle that is none is refused, even beside one that is.
-        const auto wrong = findOperation("shave.removeHoles")->run(modelOf(body), {{"upTo", 0}, {"chosenAt", {{50.0, 30.0, 0.0}, {51.0, 40.0, 0.0}}}}, quietly());
+        const auto wrong =
+            findOperation("shave.removeHoles")
+                ->run(modelOf(body), {{"upTo", 0}, {"chosenAt", {{50.0, 30.0, 0.0}, {51.0, 40.0, 0.0}}}}, quietly());
         QVERIFY(!wrong);
         QVERIFY(wrong.error().what.find("no hole of a sheet") != std::string::npos);
         // The outline is no hole, and a sheet without any says so.

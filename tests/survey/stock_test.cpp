@@ -5,13 +5,13 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "operations.h"
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/copies.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 #include "survey/receiving.h"
-#include "operations.h"
 
 namespace rasoir::test {
 
@@ -28,8 +28,11 @@ class StockTest : public QObject {
     }
     static gp_Trsf anyMovement(Random& random) {
         gp_Trsf turn, shift;
-        turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(between(random, -1, 1), between(random, -1, 1), between(random, 0.1, 1))), between(random, 0, 6));
-        shift.SetTranslation(gp_Vec(between(random, -500, 500), between(random, -500, 500), between(random, -500, 500)));
+        turn.SetRotation(
+            gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(between(random, -1, 1), between(random, -1, 1), between(random, 0.1, 1))),
+            between(random, 0, 6));
+        shift.SetTranslation(
+            gp_Vec(between(random, -500, 500), between(random, -500, 500), between(random, -500, 500)));
         return shift * turn;
     }
     static gp_Trsf mirrorAt(const gp_Dir& normal) {
@@ -39,7 +42,8 @@ class StockTest : public QObject {
     }
     static std::string namesOf(const std::vector<survey::Fastener>& fasteners) {
         QStringList names;
-        for (const survey::Fastener& fastener : fasteners) names << QString::fromStdString(survey::fastenerName(fastener.kind));
+        for (const survey::Fastener& fastener : fasteners)
+            names << QString::fromStdString(survey::fastenerName(fastener.kind));
         return names.join(' ').toStdString();
     }
     static gp_Ax1 zAt(double x, double y, double z) { return gp_Ax1(gp_Pnt(x, y, z), gp_Dir(0, 0, 1)); }
@@ -48,16 +52,26 @@ class StockTest : public QObject {
         gp_Trsf aside;
         aside.SetTranslation(gp_Vec(20, 3, 5));
         switch (kind) {
-            case 0: return block(30, 20 * by, 10);
-            case 1: return drilledPlate(100, 60, 8, 5, 5 * by);
-            case 2: return rod(zAt(0, 0, 0), 5 * by, 30);
-            case 3: return BRepPrimAPI_MakeSphere(7 * by).Shape();
-            case 4: return BRepPrimAPI_MakeTorus(20, 4 * by).Shape();
-            case 5: return coneOf(zAt(0, 0, 0), 10 * by, 4, 25);
-            case 6: return fuse(block(30, 10, 5), moved(block(4, 5 * by, 17), aside));     // chiral
-            case 7: return splineTopped(40, 30, 10, 1.0 * by);
-            case 8: return cut(rod(zAt(0, 0, 0), 12, 40), rod(zAt(3 * by, 1, -1), 4, 60));  // an eccentric bore
-            default: return cut(block(30, 30, 30), rod(zAt(15, 15, -1), 5 * by, 40));
+            case 0:
+                return block(30, 20 * by, 10);
+            case 1:
+                return drilledPlate(100, 60, 8, 5, 5 * by);
+            case 2:
+                return rod(zAt(0, 0, 0), 5 * by, 30);
+            case 3:
+                return BRepPrimAPI_MakeSphere(7 * by).Shape();
+            case 4:
+                return BRepPrimAPI_MakeTorus(20, 4 * by).Shape();
+            case 5:
+                return coneOf(zAt(0, 0, 0), 10 * by, 4, 25);
+            case 6:
+                return fuse(block(30, 10, 5), moved(block(4, 5 * by, 17), aside));  // chiral
+            case 7:
+                return splineTopped(40, 30, 10, 1.0 * by);
+            case 8:
+                return cut(rod(zAt(0, 0, 0), 12, 40), rod(zAt(3 * by, 1, -1), 4, 60));  // an eccentric bore
+            default:
+                return cut(block(30, 30, 30), rod(zAt(15, 15, -1), 5 * by, 40));
         }
     }
 
@@ -67,7 +81,10 @@ private slots:
         for (int kind = 0; kind < 10; ++kind) {
             const TopoDS_Shape body = someBody(kind, 1.0), near = someBody(kind, 1.001);
             const gp_Trsf by = anyMovement(random);
-            const auto groups = survey::findCopies(modelOfAll({{"a", body}, {"near", near}, {"b", moved(body, by)}, {"c", moved(body, anyMovement(random))}}), 0.0, quietly());
+            const auto groups = survey::findCopies(
+                modelOfAll(
+                    {{"a", body}, {"near", near}, {"b", moved(body, by)}, {"c", moved(body, anyMovement(random))}}),
+                0.0, quietly());
             QVERIFY(groups);
             QVERIFY2(groups->size() == 1, qPrintable(QString("kind %1: %2 groups").arg(kind).arg(groups->size())));
             QCOMPARE(groups->front().original, std::size_t(0));
@@ -80,7 +97,8 @@ private slots:
                 const TopoDS_Shape target = copy.part == 2 ? moved(body, by) : TopoDS_Shape();
                 if (!target.IsNull() && kind != 7) {
                     const TopoDS_Shape rest = cut(target, there);
-                    QVERIFY2(rest.IsNull() || volumeOf(rest) < 1e-4 * volumeOf(body), qPrintable(QString("kind %1").arg(kind)));
+                    QVERIFY2(rest.IsNull() || volumeOf(rest) < 1e-4 * volumeOf(body),
+                             qPrintable(QString("kind %1").arg(kind)));
                 }
             }
         }
@@ -89,12 +107,17 @@ private slots:
         Random random(12);
         for (const int kind : {6, 0, 2, 8}) {
             const TopoDS_Shape body = someBody(kind, 1.0);
-            const auto groups = survey::findCopies(modelOfAll({{"a", body}, {"mirrored", moved(moved(body, mirrorAt(gp_Dir(1, 2, 0.5))), anyMovement(random))}}), 0.0, quietly());
+            const auto groups = survey::findCopies(
+                modelOfAll(
+                    {{"a", body}, {"mirrored", moved(moved(body, mirrorAt(gp_Dir(1, 2, 0.5))), anyMovement(random))}}),
+                0.0, quietly());
             QVERIFY2(groups->size() == 1, qPrintable(QString("kind %1").arg(kind)));
             // Only what is chiral needs the mirror.
             QCOMPARE(groups->front().copies.front().mirrored, kind == 6);
         }
-        const auto near = survey::findCopies(modelOfAll({{"a", someBody(6, 1.0)}, {"b", moved(someBody(6, 1.001), mirrorAt(gp_Dir(0, 1, 0)))}}), 0.0, quietly());
+        const auto near = survey::findCopies(
+            modelOfAll({{"a", someBody(6, 1.0)}, {"b", moved(someBody(6, 1.001), mirrorAt(gp_Dir(0, 1, 0)))}}), 0.0,
+            quietly());
         QVERIFY(near->empty());
     }
     void toleranceDecidesAndSizeDoesNotMatter() {
@@ -104,7 +127,12 @@ private slots:
         for (const double scale : {1e-3, 1e3}) {
             Random random(3);
             const TopoDS_Shape body = scaledBy(someBody(6, 1.0), scale);
-            QCOMPARE(survey::findCopies(modelOfAll({{"a", body}, {"b", moved(body, anyMovement(random))}, {"c", scaledBy(someBody(6, 1.001), scale)}}), 0.0, quietly())->size(), std::size_t(1));
+            QCOMPARE(survey::findCopies(modelOfAll({{"a", body},
+                                                    {"b", moved(body, anyMovement(random))},
+                                                    {"c", scaledBy(someBody(6, 1.001), scale)}}),
+                                        0.0, quietly())
+                         ->size(),
+                     std::size_t(1));
         }
     }
     void fastenersAreKnownByTheirShape() {
@@ -124,9 +152,9 @@ private slots:
         QCOMPARE(kinds(block(10, 20, 30)), std::string());
         QCOMPARE(kinds(drilledPlate(100, 60, 8, 4, 5)), std::string());
         QCOMPARE(kinds(cut(rod(zAt(0, 0, 0), 10, 60), rod(zAt(0, 0, -1), 9, 70))), std::string());  // a tube
-        QCOMPARE(kinds(rod(zAt(0, 0, 0), 50, 10)), std::string());                                   // a disc
+        QCOMPARE(kinds(rod(zAt(0, 0, 0), 50, 10)), std::string());                                  // a disc
         QCOMPARE(kinds(BRepPrimAPI_MakeSphere(7).Shape()), std::string());
-        QCOMPARE(kinds(fuse(shank, moved(block(4, 4, 4), gp_Trsf()))), std::string());               // an arm sticks out
+        QCOMPARE(kinds(fuse(shank, moved(block(4, 4, 4), gp_Trsf()))), std::string());  // an arm sticks out
         const auto carrier = exchange::readFile(demoFile("carrier.step"), {}, quietly());
         std::map<std::string, std::string> found;
         for (const auto& part : carrier->parts)
@@ -134,7 +162,8 @@ private slots:
         QCOMPARE(found["bolt with nut"], std::string("bolt nut"));
         QCOMPARE(found["washer"], std::string("washer"));
         QCOMPARE(found["pin"], std::string("pin"));
-        QVERIFY(!found.contains("hanger arm") && !found.contains("round tube") && !found.contains("bushing") && !found.contains("counterweight"));
+        QVERIFY(!found.contains("hanger arm") && !found.contains("round tube") && !found.contains("bushing") &&
+                !found.contains("counterweight"));
     }
     void closedInPartsAreFound() {
         const TopoDS_Shape shellOutside = block(60, 60, 60);
@@ -174,7 +203,8 @@ private slots:
         for (std::size_t p = 0; p < carrier->parts.size(); ++p) {
             const Json& part = truth.at("parts")[p];
             QCOMPARE(carrier->parts[p]->name, part.at("name").get<std::string>());
-            QCOMPARE(static_cast<std::size_t>(std::count_if(carrier->occurrences.begin(), carrier->occurrences.end(), [p](const Occurrence& o) { return o.part == p; })),
+            QCOMPARE(static_cast<std::size_t>(std::count_if(carrier->occurrences.begin(), carrier->occurrences.end(),
+                                                            [p](const Occurrence& o) { return o.part == p; })),
                      part.at("occurrences").get<std::size_t>());
         }
         for (const survey::OddFinding& odd : report->odd) QVERIFY2(odd.kind == survey::Oddity::Note, odd.what.c_str());
@@ -182,7 +212,12 @@ private slots:
         QCOMPARE(json.at("places").get<std::size_t>(), report->places);
     }
     void whatIsOddIsSaidWithItsRemedy() {
-        Model model = modelOfAll({{"a", block(30, 20, 10)}, {"b", block(31, 20, 10)}, {"c", block(32, 20, 10)}, {"stray", block(9, 8, 7)}, {"askew", block(50, 21, 10)}, {"twin", block(30, 20, 10)}});
+        Model model = modelOfAll({{"a", block(30, 20, 10)},
+                                  {"b", block(31, 20, 10)},
+                                  {"c", block(32, 20, 10)},
+                                  {"stray", block(9, 8, 7)},
+                                  {"askew", block(50, 21, 10)},
+                                  {"twin", block(30, 20, 10)}});
         model.occurrences[3].placement.SetTranslation(gp_Vec(90000, 0, 0));
         model.occurrences[4].placement.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 0.005);
         model.occurrences.push_back({1, gp_Trsf(), "b", {}, std::nullopt});
@@ -203,8 +238,10 @@ private slots:
             const auto mended = findOperation(finding.operation)->run(model, finding.parameters, quietly());
             QVERIFY2(mended, said(mended));
             if (finding.kind != survey::Oddity::Askew && finding.kind != survey::Oddity::SameShape) continue;
-            const auto again = survey::receivingReport(mended->model, *measure::factsOfParts(mended->model, false, quietly()), quietly());
-            QVERIFY(std::none_of(again->odd.begin(), again->odd.end(), [&](const auto& o) { return o.kind == finding.kind; }));
+            const auto again = survey::receivingReport(
+                mended->model, *measure::factsOfParts(mended->model, false, quietly()), quietly());
+            QVERIFY(std::none_of(again->odd.begin(), again->odd.end(),
+                                 [&](const auto& o) { return o.kind == finding.kind; }));
         }
     }
     void farFromTheOriginAndOddUnits() {

@@ -6,8 +6,8 @@
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <QTemporaryDir>
 #include <TopExp.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -27,7 +27,8 @@ class StressNotesTest : public QObject {
 
     QTemporaryDir m_folder;
 
-    static TopoDS_Shape angle() {   // a block 40 x 30 x 20 without its upper right half: the inner corner runs along y at x = 20, z = 10
+    static TopoDS_Shape
+    angle() {  // a block 40 x 30 x 20 without its upper right half: the inner corner runs along y at x = 20, z = 10
         gp_Trsf shift;
         shift.SetTranslation(gp_Vec(20, 0, 10));
         return cut(block(40, 30, 20), moved(block(30, 30, 20), shift));
@@ -40,8 +41,12 @@ class StressNotesTest : public QObject {
         bool outer = false;
         for (int e = 1; e <= topology.edgeCount(); ++e) {
             const EdgeKind kind = edgeAngle(topology, e).kind;
-            if (kind == EdgeKind::Concave) fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
-            else if (const BRepAdaptor_Curve curve(topology.edge(e)); !outer && std::abs(curve.Value(curve.FirstParameter()).X()) < 1e-9 && std::abs(curve.Value(curve.LastParameter()).X()) < 1e-9 && curve.Value(curve.FirstParameter()).Z() > 19 && curve.Value(curve.LastParameter()).Z() > 19) {
+            if (kind == EdgeKind::Concave)
+                fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
+            else if (const BRepAdaptor_Curve curve(topology.edge(e));
+                     !outer && std::abs(curve.Value(curve.FirstParameter()).X()) < 1e-9 &&
+                     std::abs(curve.Value(curve.LastParameter()).X()) < 1e-9 &&
+                     curve.Value(curve.FirstParameter()).Z() > 19 && curve.Value(curve.LastParameter()).Z() > 19) {
                 fillet.Add(2.0, TopoDS::Edge(topology.edge(e)));
                 outer = true;
             }
@@ -58,9 +63,10 @@ private slots:
         for (const double factor : {1.0, 0.001, 1000.0}) {
             const Model model = shaved(scaledBy(rounded(4.0), factor), 10.0 * factor);
             QCOMPARE(model.parts.size(), std::size_t(1));
-            QCOMPARE_NEAR(volumeOf(model.parts[0]->shape), 18000.0 * factor * factor * factor, 1e-6 * 18000 * factor * factor * factor);
+            QCOMPARE_NEAR(volumeOf(model.parts[0]->shape), 18000.0 * factor * factor * factor,
+                          1e-6 * 18000 * factor * factor * factor);
             const auto notes = survey::stressNotes(*model.parts[0]);
-            QCOMPARE(notes.size(), std::size_t(1));   // the outer edge is none
+            QCOMPARE(notes.size(), std::size_t(1));  // the outer edge is none
             QCOMPARE(notes[0].edges.size(), std::size_t(1));
             QCOMPARE_NEAR(notes[0].radius, 4.0 * factor, 1e-6 * factor);
             QCOMPARE_NEAR(notes[0].length, 30.0 * factor, 1e-6 * factor);
@@ -81,8 +87,11 @@ private slots:
             BRepFilletAPI_MakeFillet fillet(shape);
             for (int e = 1; e <= topology.edgeCount(); ++e) {
                 const BRepAdaptor_Curve curve(topology.edge(e));
-                const double low = curve.Value(curve.FirstParameter()).Z(), high = curve.Value(curve.LastParameter()).Z();
-                if (edgeAngle(topology, e).kind == EdgeKind::Concave && (upright ? std::abs(low - high) > 1.0 : std::abs(low - high) < 1e-6 && std::abs(low - 10) < 1e-6)) fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
+                const double low = curve.Value(curve.FirstParameter()).Z(),
+                             high = curve.Value(curve.LastParameter()).Z();
+                if (edgeAngle(topology, e).kind == EdgeKind::Concave &&
+                    (upright ? std::abs(low - high) > 1.0 : std::abs(low - high) < 1e-6 && std::abs(low - 10) < 1e-6))
+                    fillet.Add(radius, TopoDS::Edge(topology.edge(e)));
             }
             return fillet.Shape();
         };
@@ -102,9 +111,12 @@ private slots:
         const Model model = modelOf(rounded(4.0), "angle");
         int face = 0;
         for (int f = 1; f <= model.parts[0]->incidence().faceCount(); ++f)
-            if (const BRepAdaptor_Surface surface(model.parts[0]->incidence().face(f)); surface.GetType() == GeomAbs_Cylinder && std::abs(surface.Cylinder().Radius() - 4.0) < 1e-9) face = f;
+            if (const BRepAdaptor_Surface surface(model.parts[0]->incidence().face(f));
+                surface.GetType() == GeomAbs_Cylinder && std::abs(surface.Cylinder().Radius() - 4.0) < 1e-9)
+                face = f;
         QVERIFY(face > 0);
-        const auto done = run(model, "shave.removeFaces", {{"faces", Json::array({Json(makeFaceRef(*model.parts[0], face))})}});
+        const auto done =
+            run(model, "shave.removeFaces", {{"faces", Json::array({Json(makeFaceRef(*model.parts[0], face))})}});
         QVERIFY2(done, said(done));
         QCOMPARE(survey::stressNotes(*done->model.parts[0]).size(), std::size_t(1));
     }
@@ -163,7 +175,7 @@ private slots:
         QCOMPARE(file["groups"][0]["name"].get<std::string>(), std::string("fictitious stress"));
         const Json& edge = file["groups"][0]["edges"][0];
         QCOMPARE_NEAR(edge["radius_mm"].get<double>(), 4.0, 1e-9);
-        QCOMPARE_NEAR(edge["points_mm"][2][0].get<double>(), -15.0, 1e-6);   // the place's coordinates, not the part's
+        QCOMPARE_NEAR(edge["points_mm"][2][0].get<double>(), -15.0, 1e-6);  // the place's coordinates, not the part's
         QCOMPARE_NEAR(edge["points_mm"][2][1].get<double>(), 20.0, 1e-6);
         // Written anew without such corners, the file says so; where there was none, none appears.
         QVERIFY(exchange::writeFile(modelOf(angle(), "angle"), path, {}, quietly()));

@@ -15,10 +15,10 @@ class ThreadsTest : public QObject {
 
     /// A body with one thread round the z axis, and what is true of it.
     struct Threaded {
-        TopoDS_Shape body, bare;        // bare: before the thread was cut or put on
+        TopoDS_Shape body, bare;  // bare: before the thread was cut or put on
         double minor = 0.0, major = 0.0, lead = 0.0;
         bool outer = true, rightHanded = true;
-        double low = 0.0, high = 0.0;   // [mm] z between which it lies, within the body
+        double low = 0.0, high = 0.0;  // [mm] z between which it lies, within the body
 
         /// The body with a cylinder of this radius instead, from one z to another.
         [[nodiscard]] TopoDS_Shape plain(double radius, double from, double to) const {
@@ -28,10 +28,12 @@ class ThreadsTest : public QObject {
         }
         bool raised = false;
     };
-    static TopoDS_Shape zRod(double radius, double from, double to) { return rod(gp_Ax1(gp_Pnt(0, 0, from), gp::DZ()), radius, to - from); }
+    static TopoDS_Shape zRod(double radius, double from, double to) {
+        return rod(gp_Ax1(gp_Pnt(0, 0, from), gp::DZ()), radius, to - from);
+    }
 
     static const Threaded& make(const QString& kind) {
-        static std::map<QString, Threaded> made;   // winding and cutting takes seconds
+        static std::map<QString, Threaded> made;  // winding and cutting takes seconds
         if (const auto known = made.find(kind); known != made.end()) return known->second;
         return made[kind] = fresh(kind);
     }
@@ -41,8 +43,10 @@ class ThreadsTest : public QObject {
         t.major = 10.0;
         t.lead = 1.5;
         // Grooves reach a little beyond the rod so that their flanks cut it cleanly: at radius 5 they are 1.1 mm wide.
-        const auto groove = [](double z, double turns, double lead = 1.5) { return wound(4.0, 5.2, 0.3, 1.26, lead, turns, z); };
-        const double half = 0.5 * 1.1;   // of a groove's width at the rod's own radius
+        const auto groove = [](double z, double turns, double lead = 1.5) {
+            return wound(4.0, 5.2, 0.3, 1.26, lead, turns, z);
+        };
+        const double half = 0.5 * 1.1;  // of a groove's width at the rod's own radius
         if (kind == "runs out on to the shank") {
             t.bare = zRod(5, 0, 25);
             t.body = cut(t.bare, groove(-1.5, 8));
@@ -57,7 +61,7 @@ class ThreadsTest : public QObject {
             const TopoDS_Shape corner = cut(zRod(7, -3, 0), coneOf(gp_Ax1(gp_Pnt(0, 0, -1.5), gp::DZ()), 3.5, 5, 1.5));
             t.bare = cut(zRod(5, -1.5, 25), corner);
             t.body = cut(cut(zRod(5, -1.5, 25), groove(-3.4, 9.3)), corner);
-            t.low = -1.0;   // where the grooves have come out of the chamfer
+            t.low = -1.0;  // where the grooves have come out of the chamfer
             t.high = -3.4 + 1.5 * 9.3 + half;
         } else if (kind == "left-handed") {
             t = make("runs out on to the shank");
@@ -81,14 +85,32 @@ class ThreadsTest : public QObject {
             t.high = 17.0 + 0.52;
         } else if (kind == "in a hole") {
             t.outer = false;
-            t.bare = cut(moved(block(20, 20, 16), [] { gp_Trsf s; s.SetTranslation(gp_Vec(-10, -10, 0)); return s; }()), zRod(4, -1, 17));
+            t.bare = cut(moved(block(20, 20, 16),
+                               [] {
+                                   gp_Trsf s;
+                                   s.SetTranslation(gp_Vec(-10, -10, 0));
+                                   return s;
+                               }()),
+                         zRod(4, -1, 17));
             t.body = cut(t.bare, wound(3.8, 5.0, 1.26, 0.3, 1.5, 14, -2.5));
             t.low = 0.0;
             t.high = 16.0;
         } else if (kind == "in a blind hole") {
             t.outer = false;
-            t.bare = cut(moved(block(20, 20, 30), [] { gp_Trsf s; s.SetTranslation(gp_Vec(-10, -10, 0)); return s; }()), zRod(4, 8, 31));
-            t.body = cut(moved(block(20, 20, 30), [] { gp_Trsf s; s.SetTranslation(gp_Vec(-10, -10, 0)); return s; }()), fuse(zRod(4, 8, 31), wound(3.8, 5.0, 1.26, 0.3, 1.5, 10.3, 17)));
+            t.bare = cut(moved(block(20, 20, 30),
+                               [] {
+                                   gp_Trsf s;
+                                   s.SetTranslation(gp_Vec(-10, -10, 0));
+                                   return s;
+                               }()),
+                         zRod(4, 8, 31));
+            t.body = cut(moved(block(20, 20, 30),
+                               [] {
+                                   gp_Trsf s;
+                                   s.SetTranslation(gp_Vec(-10, -10, 0));
+                                   return s;
+                               }()),
+                         fuse(zRod(4, 8, 31), wound(3.8, 5.0, 1.26, 0.3, 1.5, 10.3, 17)));
             t.low = 17.0 - half;
             t.high = 30.0;
         }
@@ -100,12 +122,15 @@ class ThreadsTest : public QObject {
         return threads ? *threads : std::vector<survey::Thread>{};
     }
     static std::pair<double, double> heights(const survey::Thread& thread) {
-        const double a = thread.axis.Location().Z() + thread.axis.Direction().Z() * thread.low, b = thread.axis.Location().Z() + thread.axis.Direction().Z() * thread.high;
+        const double a = thread.axis.Location().Z() + thread.axis.Direction().Z() * thread.low,
+                     b = thread.axis.Location().Z() + thread.axis.Direction().Z() * thread.high;
         return {std::min(a, b), std::max(a, b)};
     }
     static void kinds() {
         QTest::addColumn<QString>("kind");
-        for (const char* kind : {"runs out on to the shank", "between two shanks", "a chamfered end", "left-handed", "two starts", "a ridge on a rod", "in a hole", "in a blind hole"}) QTest::newRow(kind) << QString(kind);
+        for (const char* kind : {"runs out on to the shank", "between two shanks", "a chamfered end", "left-handed",
+                                 "two starts", "a ridge on a rod", "in a hole", "in a blind hole"})
+            QTest::newRow(kind) << QString(kind);
     }
 
 private slots:
@@ -123,7 +148,8 @@ private slots:
         QCOMPARE(thread.outer, t.outer);
         QCOMPARE(thread.rightHanded, t.rightHanded);
         const auto [low, high] = heights(thread);
-        QVERIFY2(std::abs(low - t.low) < 0.1 && std::abs(high - t.high) < 0.1, qPrintable(QString("%1 to %2, wanted %3 to %4").arg(low).arg(high).arg(t.low).arg(t.high)));
+        QVERIFY2(std::abs(low - t.low) < 0.1 && std::abs(high - t.high) < 0.1,
+                 qPrintable(QString("%1 to %2, wanted %3 to %4").arg(low).arg(high).arg(t.low).arg(t.high)));
         QVERIFY(thread.elements > 0.0);
     }
 
@@ -133,7 +159,8 @@ private slots:
         const Threaded& t = make(kind);
         const Model model = modelOf(t.body);
         for (const char* diameter : {"minor", "mean", "major"}) {
-            const auto outcome = findOperation("shave.plainThreads")->run(model, {{"diameter", diameter}, {"upTo", 12.0}}, quietly());
+            const auto outcome =
+                findOperation("shave.plainThreads")->run(model, {{"diameter", diameter}, {"upTo", 12.0}}, quietly());
             QVERIFY2(outcome, said(outcome));
             const TopoDS_Shape made = outcome->model.parts[0]->shape;
             QVERIFY(isValid(made));
@@ -143,7 +170,10 @@ private slots:
             const double radius = diameter == std::string("minor") ? 4.0 : diameter == std::string("major") ? 5.0 : 4.5;
             const auto [low, high] = heights(found(t.body).front());
             const double expected = volumeOf(t.plain(radius, low, high));
-            QVERIFY2(std::abs(volumeOf(made) - expected) < 1e-4 * expected, qPrintable(QString("%1: %2 for %3").arg(diameter).arg(volumeOf(made), 0, 'g', 10).arg(expected, 0, 'g', 10)));
+            QVERIFY2(
+                std::abs(volumeOf(made) - expected) < 1e-4 * expected,
+                qPrintable(
+                    QString("%1: %2 for %3").arg(diameter).arg(volumeOf(made), 0, 'g', 10).arg(expected, 0, 'g', 10)));
         }
     }
 
@@ -151,7 +181,8 @@ private slots:
         QTest::addColumn<double>("scale");
         QTest::addColumn<QString>("kind");
         for (const char* kind : {"a chamfered end", "in a blind hole"})
-            for (const double scale : {0.001, 0.0393700787, 1000.0}) QTest::newRow(qPrintable(QString("%1, x%2").arg(kind).arg(scale))) << scale << QString(kind);
+            for (const double scale : {0.001, 0.0393700787, 1000.0})
+                QTest::newRow(qPrintable(QString("%1, x%2").arg(kind).arg(scale))) << scale << QString(kind);
     }
     void turnedAndScaledItIsTheSame() {
         QFETCH(double, scale);
@@ -164,7 +195,8 @@ private slots:
         QCOMPARE(threads.size(), 1u);
         QCOMPARE_NEAR(threads.front().major / scale, t.major, 2e-3);
         QCOMPARE(threads.front().rightHanded, t.rightHanded);
-        const auto outcome = findOperation("shave.plainThreads")->run(modelOf(body), {{"diameter", "mean"}, {"upTo", 12.0 * scale}}, quietly());
+        const auto outcome = findOperation("shave.plainThreads")
+                                 ->run(modelOf(body), {{"diameter", "mean"}, {"upTo", 12.0 * scale}}, quietly());
         QVERIFY2(outcome, said(outcome));
         const auto [low, high] = heights(found(t.body).front());
         const double expected = volumeOf(t.plain(4.5, low, high));
@@ -177,7 +209,8 @@ private slots:
         const TopoDS_Shape drill = rod(gp_Ax1(gp_Pnt(0, -10, 5), gp::DY()), 1.0, 20);
         const TopoDS_Shape body = cut(t.body, drill);
         QVERIFY(isValid(body));
-        const auto outcome = findOperation("shave.plainThreads")->run(modelOf(body), {{"diameter", "minor"}, {"upTo", 12.0}}, quietly());
+        const auto outcome =
+            findOperation("shave.plainThreads")->run(modelOf(body), {{"diameter", "minor"}, {"upTo", 12.0}}, quietly());
         QVERIFY2(outcome, said(outcome));
         const auto [low, high] = heights(found(t.body).front());
         const double expected = volumeOf(cut(t.plain(4.0, low, high), drill));
@@ -188,15 +221,20 @@ private slots:
     }
 
     void aHoleAcrossIsLedToTheCylinderThatItOpensIn() {
-        // On this bolt the crests are one face with the shank, which is made anew: three fresh faces, of which the hole reaches one.
+        // On this bolt the crests are one face with the shank, which is made anew: three fresh faces, of which the hole
+        // reaches one.
         auto bolt = exchange::readFile(demoFile("hanger-bolt.step"), {}, quietly());
         QVERIFY2(bolt, said(bolt));
-        const TopoDS_Shape plain = findOperation("shave.plainThreads")->run(*bolt, {{"diameter", "minor"}, {"upTo", 30.0}}, quietly())->model.parts[0]->shape;
+        const TopoDS_Shape plain = findOperation("shave.plainThreads")
+                                       ->run(*bolt, {{"diameter", "minor"}, {"upTo", 30.0}}, quietly())
+                                       ->model.parts[0]
+                                       ->shape;
         for (const double z : {-50.0, -12.0}) {
             const TopoDS_Shape drill = rod(gp_Ax1(gp_Pnt(0, -30, z), gp::DY()), 2.0, 60);
             const TopoDS_Shape body = cut(bolt->parts[0]->shape, drill);
             QVERIFY(isValid(body));
-            const auto outcome = findOperation("shave.plainThreads")->run(modelOf(body), {{"diameter", "minor"}, {"upTo", 30.0}}, quietly());
+            const auto outcome = findOperation("shave.plainThreads")
+                                     ->run(modelOf(body), {{"diameter", "minor"}, {"upTo", 30.0}}, quietly());
             QVERIFY2(outcome, said(outcome));
             QVERIFY(isValid(outcome->model.parts[0]->shape));
             const double expected = volumeOf(cut(plain, drill));
@@ -205,15 +243,18 @@ private slots:
     }
 
     void whatTurnsFewTimesOrStandsAloneIsNone() {
-        QVERIFY(found(wound(8.0, 9.5, 1.2, 1.2, 3.0, 5, 0)).empty());                               // a spring: it ends in two flats
-        QVERIFY(found(cut(zRod(5, 0, 25), wound(4.0, 5.2, 0.3, 1.26, 20.0, 0.6, 5))).empty());     // an oil groove
+        QVERIFY(found(wound(8.0, 9.5, 1.2, 1.2, 3.0, 5, 0)).empty());  // a spring: it ends in two flats
+        QVERIFY(found(cut(zRod(5, 0, 25), wound(4.0, 5.2, 0.3, 1.26, 20.0, 0.6, 5))).empty());  // an oil groove
         QVERIFY(found(block(10, 10, 10)).empty());
     }
 
     void whatIsAskedOfItIsChecked() {
         const Threaded& t = make("in a hole");
-        const auto run = [&](const Json& parameters) { return findOperation("shave.plainThreads")->run(modelOf(t.body), parameters, quietly()); };
-        for (const Json& wrong : {Json{{"upTo", -1.0}}, Json{{"upTo", 0.0}}, Json{{"upTo", 12.0}, {"diameter", "outer"}}, Json{{"upTo", 5.0}}}) {
+        const auto run = [&](const Json& parameters) {
+            return findOperation("shave.plainThreads")->run(modelOf(t.body), parameters, quietly());
+        };
+        for (const Json& wrong : {Json{{"upTo", -1.0}}, Json{{"upTo", 0.0}},
+                                  Json{{"upTo", 12.0}, {"diameter", "outer"}}, Json{{"upTo", 5.0}}}) {
             const auto outcome = run(wrong);
             QVERIFY(!outcome);
             QVERIFY(!outcome.error().what.empty());
@@ -223,7 +264,9 @@ private slots:
         const auto stopped = findOperation("shave.plainThreads")->run(modelOf(t.body), {{"upTo", 12.0}}, cancelled);
         QVERIFY(!stopped && stopped.error().kind == ProblemKind::Cancelled);
         const Model model = modelOf(t.body);
-        const auto keeping = run({{"upTo", 12.0}, {"kept", Json::array({Json(makeFaceRef(*model.parts[0], found(t.body).front().faces.front()))})}});
+        const auto keeping =
+            run({{"upTo", 12.0},
+                 {"kept", Json::array({Json(makeFaceRef(*model.parts[0], found(t.body).front().faces.front()))})}});
         QVERIFY(!keeping);
     }
 };

@@ -22,7 +22,8 @@ private slots:
         QTest::newRow("cylinder") << rod(axis, 5, 30);
         QTest::newRow("cone to its tip") << coneOf(axis, 5, 0, 30);
         QTest::newRow("ball") << BRepPrimAPI_MakeSphere(10).Shape();
-        QTest::newRow("drilled ball") << cut(BRepPrimAPI_MakeSphere(10).Shape(), rod(gp_Ax1(gp_Pnt(-20, 0, 0), gp_Dir(1, 0, 0)), 3, 40));
+        QTest::newRow("drilled ball") << cut(BRepPrimAPI_MakeSphere(10).Shape(),
+                                             rod(gp_Ax1(gp_Pnt(-20, 0, 0), gp_Dir(1, 0, 0)), 3, 40));
         QTest::newRow("tyre") << BRepPrimAPI_MakeTorus(20, 5).Shape();
         QTest::newRow("splines") << splineTopped(40, 30, 10, 1);
     }

@@ -1,8 +1,8 @@
 #include "topology/incidence.h"
 
+#include <BRep_Builder.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
-#include <BRep_Builder.hxx>
 #include <TopoDS_Shell.hxx>
 
 #include "support/bodies.h"
@@ -38,7 +38,11 @@ private slots:
         for (int f = 1; f <= 6; ++f) QCOMPARE(topology.neighboursOf(f).size(), std::size_t(4));
     }
     void anInnerCornerIsConcave() {
-        const auto kinds = kindsOf(Incidence(cut(block(20, 20, 20), moved(block(20, 40, 20), [] { gp_Trsf t; t.SetTranslation(gp_Vec(10, -5, 10)); return t; }()))));
+        const auto kinds = kindsOf(Incidence(cut(block(20, 20, 20), moved(block(20, 40, 20), [] {
+                                                     gp_Trsf t;
+                                                     t.SetTranslation(gp_Vec(10, -5, 10));
+                                                     return t;
+                                                 }()))));
         QCOMPARE(kinds.at(EdgeKind::Concave), 1);
     }
     void aFilletIsSmoothOnBothSides() {
@@ -56,7 +60,8 @@ private slots:
         builder.MakeShell(shell);
         const TopoDS_Shape body = block(10, 10, 10);
         int count = 0;
-        for (TopExp_Explorer face(body, TopAbs_FACE); face.More() && count < 1; face.Next(), ++count) builder.Add(shell, face.Current());
+        for (TopExp_Explorer face(body, TopAbs_FACE); face.More() && count < 1; face.Next(), ++count)
+            builder.Add(shell, face.Current());
         const Incidence one(shell);
         QCOMPARE(one.faceCount(), 1);
         for (int e = 1; e <= one.edgeCount(); ++e) QCOMPARE(edgeAngle(one, e).kind, EdgeKind::Open);

@@ -1,4 +1,5 @@
-// The Change panel in the window: what is picked decides what it offers, the stage shows what would come of it, one press does it.
+// The Change panel in the window: what is picked decides what it offers, the stage shows what would come of it, one
+// press does it.
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
@@ -30,7 +31,9 @@ class ChangeWindowTest : public WindowFixture {
     int edgeAt(const gp_Pnt& at) {
         const Incidence& topology = session().model().parts[0]->incidence();
         for (int e = 1; e <= topology.edgeCount(); ++e)
-            if (const auto read = measure::readingOf(session().model(), {0, 0, e}); read.centre && read.centre->Distance(at) < 1e-6) return e;
+            if (const auto read = measure::readingOf(session().model(), {0, 0, e});
+                read.centre && read.centre->Distance(at) < 1e-6)
+                return e;
         return 0;
     }
     void type(const QString& text) {
@@ -55,7 +58,8 @@ private slots:
             }
             return made.Shape();
         };
-        const TopoDS_Shape upright = rounded(block(60, 40, 30), 6, [](const gp_Pnt& p) { return p.X() < 1e-9 && p.Y() < 1e-9; });
+        const TopoDS_Shape upright =
+            rounded(block(60, 40, 30), 6, [](const gp_Pnt& p) { return p.X() < 1e-9 && p.Y() < 1e-9; });
         const TopoDS_Shape both = rounded(upright, 2, [](const gp_Pnt& p) { return std::abs(p.Z() - 30) < 1e-9; });
         const QString path = m_folder.filePath("rounded.step");
         QVERIFY(exchange::writeFile(modelOf(both, "block"), path.toStdString(), {}, quietly()));
@@ -66,7 +70,7 @@ private slots:
         settle();
         QVERIFY2(shave().message().contains("R 2 mm round"), qPrintable(shave().message()));
         QVERIFY(shave().message().contains("href='along'"));
-        QCOMPARE(session().work().ledger().steps.size(), std::size_t(0));   // nothing changed yet
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(0));  // nothing changed yet
         QLabel* message = m_window->findChild<QLabel*>("benchMessage");
         QVERIFY(message != nullptr);
         emit shave().findChild<QLabel*>("benchMessage")->linkActivated("along");
@@ -140,7 +144,7 @@ private slots:
         m_window->selection().set({{0, faceWhere(SurfaceKind::Plane, gp_Pnt(50, 30, 8))}});
         QTest::keyClick(m_window->stage(), Qt::Key_C);
         type("-2");
-        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);   // shown before anything changes
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);  // shown before anything changes
         QCOMPARE(volume(), before);
         QTest::keyClick(panel().amount(), Qt::Key_Return);
         settle();
@@ -182,7 +186,9 @@ private slots:
         QTRY_VERIFY(std::abs(volume() - (before - rounded(3))) < 1e-6 * before);
         // Once the round is known to be one, picking it offers its radius.
         const int round = faceWhere(SurfaceKind::Cylinder, gp_Pnt(50, 0.9, 7.1));
-        QTRY_VERIFY_WITH_TIMEOUT((m_window->selection().set({}), m_window->selection().set({{0, round}}), panel().way()->currentIndex() == int(ChangePanel::Radius)), 60000);
+        QTRY_VERIFY_WITH_TIMEOUT((m_window->selection().set({}), m_window->selection().set({{0, round}}),
+                                  panel().way()->currentIndex() == int(ChangePanel::Radius)),
+                                 60000);
         QCOMPARE(panel().amount()->text(), QString("3"));
         type("1.5");
         QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 60000);

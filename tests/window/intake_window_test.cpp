@@ -38,7 +38,8 @@ class IntakeWindowTest : public WindowFixture {
         QTest::mousePress(&stage(), Qt::LeftButton, Qt::ShiftModifier, from);
         for (int i = 1; i <= 10; ++i) {
             const QPointF at = QPointF(from) + (QPointF(to) - QPointF(from)) * i / 10.0;
-            QMouseEvent move(QEvent::MouseMove, at, stage().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::ShiftModifier);
+            QMouseEvent move(QEvent::MouseMove, at, stage().mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             Qt::ShiftModifier);
             QApplication::sendEvent(&stage(), &move);
         }
         if (release) QTest::mouseRelease(&stage(), Qt::LeftButton, Qt::NoModifier, to);
@@ -46,7 +47,9 @@ class IntakeWindowTest : public WindowFixture {
     int topFace() {
         const int faces = session().model().parts[0]->incidence().faceCount();
         for (int f = 1; f <= faces; ++f)
-            if (const auto reading = measure::readingOf(session().model(), {0, f}); reading.kind == "plane" && reading.direction->Z() > 0.99 && *reading.area > 1000.0) return f;
+            if (const auto reading = measure::readingOf(session().model(), {0, f});
+                reading.kind == "plane" && reading.direction->Z() > 0.99 && *reading.area > 1000.0)
+                return f;
         return 0;
     }
     std::size_t asideCount() {
@@ -62,7 +65,11 @@ private slots:
     void stockIsTakenAndTold() {
         openCarrier();
         const Json truth = Json::parse(*readText(demoFile("carrier.json")));
-        QVERIFY(m_window->findChild<QLabel*>("intakeState")->text().contains(QString("%1 parts in %2 places").arg(truth.at("parts").size()).arg(truth.at("occurrences").get<int>())));
+        QVERIFY(m_window->findChild<QLabel*>("intakeState")
+                    ->text()
+                    .contains(QString("%1 parts in %2 places")
+                                  .arg(truth.at("parts").size())
+                                  .arg(truth.at("occurrences").get<int>())));
         QVERIFY2(intake().facts().contains("108 solids"), qPrintable(intake().facts()));
         QCOMPARE(intake().oddities()->topLevelItem(0)->text(0), QString("Nothing odd."));
         QCOMPARE(m_window->findChild<BenchBar*>()->current(), 0);
@@ -106,8 +113,10 @@ private slots:
         intake().assignMaterial("lead");
         settle();
         QTRY_VERIFY(session().facts().has_value());
-        const double weight = volumeOf(session().model().parts[*session().model().partNamed("counterweight")]->shape) * 1e-9;
-        QCOMPARE_NEAR(measure::massOf(session().model(), *session().facts()).mass - before, weight * (11340 - 7850), 1e-6);
+        const double weight =
+            volumeOf(session().model().parts[*session().model().partNamed("counterweight")]->shape) * 1e-9;
+        QCOMPARE_NEAR(measure::massOf(session().model(), *session().facts()).mass - before, weight * (11340 - 7850),
+                      1e-6);
         intake().assignMaterial("no such stuff");
         QVERIFY(!session().isBusy());
     }
@@ -124,7 +133,8 @@ private slots:
             const QRect rect = tree->visualItemRect(row);
             QDragEnterEvent enter(rect.center(), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
             QApplication::sendEvent(tree->viewport(), &enter);
-            QDropEvent drop(QPointF(rect.left() + 10, rect.top() + height * rect.height()), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+            QDropEvent drop(QPointF(rect.left() + 10, rect.top() + height * rect.height()), Qt::CopyAction, &data,
+                            Qt::LeftButton, Qt::NoModifier);
             QApplication::sendEvent(tree->viewport(), &drop);
         };
         // A material onto one part that is not selected: to it alone.
@@ -142,8 +152,11 @@ private slots:
         std::size_t later = 0, earlier = 0;
         for (std::size_t b = 1; b < model.occurrences.size(); ++b)
             for (std::size_t a = 0; a < b; ++a)
-                if (model.occurrences[a].path == model.occurrences[b].path && model.occurrences[a].part != model.occurrences[b].part) later = b, earlier = a;
-        const std::string front = model.parts[model.occurrences[earlier].part]->name, mover = model.parts[model.occurrences[later].part]->name;
+                if (model.occurrences[a].path == model.occurrences[b].path &&
+                    model.occurrences[a].part != model.occurrences[b].part)
+                    later = b, earlier = a;
+        const std::string front = model.parts[model.occurrences[earlier].part]->name,
+                          mover = model.parts[model.occurrences[later].part]->name;
         QVERIFY(front != mover);
         std::set<std::size_t> moved;
         for (std::size_t o = 0; o < model.occurrences.size(); ++o)
@@ -166,7 +179,8 @@ private slots:
     void namesChangeInPlaceAndByPattern() {
         openCarrier();
         for (std::size_t o = 0; o < session().model().occurrences.size(); ++o)
-            if (session().model().parts[session().model().occurrences[o].part]->name == "pin") session().selectOccurrences({o});
+            if (session().model().parts[session().model().occurrences[o].part]->name == "pin")
+                session().selectOccurrences({o});
         answer([](QDialog* dialog) { dialog->findChild<QLineEdit*>("to")->setText("pivot pin"); });
         QTest::keyClick(m_window.get(), Qt::Key_F2);
         settle();
@@ -181,7 +195,8 @@ private slots:
         action("Rename…")->trigger();
         settle();
         QCOMPARE(shown, 2);  // previewed before anything happens
-        QVERIFY(session().model().partNamed("round pipe").has_value() && session().model().partNamed("rectangular pipe").has_value());
+        QVERIFY(session().model().partNamed("round pipe").has_value() &&
+                session().model().partNamed("rectangular pipe").has_value());
     }
     void aPartIsMovedByNumbers() {
         openCarrier();
@@ -205,7 +220,10 @@ private slots:
         // Downwards over everything: all faces. The count is shown while the button is down.
         shiftDrag(plate.topLeft() - QPoint(8, 8), plate.bottomRight() + QPoint(8, 8), false);
         QVERIFY(stage().drag().has_value());
-        QVERIFY2(m_window->reading().startsWith("Inside") && m_window->reading().endsWith(QString(" %1 faces").arg(session().model().parts[0]->incidence().faceCount())), qPrintable(m_window->reading()));
+        QVERIFY2(m_window->reading().startsWith("Inside") &&
+                     m_window->reading().endsWith(
+                         QString(" %1 faces").arg(session().model().parts[0]->incidence().faceCount())),
+                 qPrintable(m_window->reading()));
         QTest::keyClick(m_window.get(), Qt::Key_Escape);  // one level back: the box goes, nothing was picked
         QVERIFY(!stage().drag() && picks().empty());
         QTest::mouseRelease(&stage(), Qt::LeftButton);
@@ -225,7 +243,8 @@ private slots:
         QTest::mousePress(&stage(), Qt::LeftButton, {}, (at + QPointF(r, 0)).toPoint());
         for (int i = 1; i <= 24; ++i) {
             const QPointF round = at + QPointF(r * std::cos(2 * M_PI * i / 24), r * std::sin(2 * M_PI * i / 24));
-            QMouseEvent move(QEvent::MouseMove, round, stage().mapToGlobal(round), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+            QMouseEvent move(QEvent::MouseMove, round, stage().mapToGlobal(round), Qt::NoButton, Qt::LeftButton,
+                             Qt::NoModifier);
             QApplication::sendEvent(&stage(), &move);
         }
         QTest::mouseRelease(&stage(), Qt::LeftButton, {}, (at + QPointF(r, 0)).toPoint());
@@ -252,7 +271,8 @@ private slots:
     void aSelectionGrowsByKeys() {
         openPlate();
         const auto& holes = *session().knowledge(0)->holes;
-        const survey::Hole& blind = *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
+        const survey::Hole& blind =
+            *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
         selection().set({{0, blind.faces.front()}});
         QTest::keyClick(m_window.get(), Qt::Key_E);
         QCOMPARE(picks().size(), blind.faces.size());
@@ -278,7 +298,9 @@ private slots:
         openPlate();
         const auto sideOf = [this] {
             for (int f = 1; f <= session().model().parts[0]->incidence().faceCount(); ++f)
-                if (const auto reading = measure::readingOf(session().model(), {0, f}); reading.kind == "plane" && reading.direction->X() > 0.99) return f;
+                if (const auto reading = measure::readingOf(session().model(), {0, f});
+                    reading.kind == "plane" && reading.direction->X() > 0.99)
+                    return f;
             return 0;
         };
         selection().set({{0, sideOf()}});
@@ -303,7 +325,8 @@ private slots:
     }
     void aDamagedListOfMaterialsIsTold() {
         const QString path = Session::dataFolder() + "/materials.json";
-        std::ofstream(path.toStdString()) << "{ \"format\": \"rasoir-materials\", \"materials\": [ { \"name\": \"fluff\", \"density_kg_m3\": -3 } ] }";
+        std::ofstream(path.toStdString()) << "{ \"format\": \"rasoir-materials\", \"materials\": [ { \"name\": "
+                                             "\"fluff\", \"density_kg_m3\": -3 } ] }";
         m_window = std::make_unique<MainWindow>();
         m_window->show();
         openAndSettle(arm());
@@ -398,7 +421,9 @@ private slots:
         stage().look(SquareView::Corner);
         const Json corner = stage().camera();
         stage().lookAtFace({0, topFace()});
-        QCOMPARE_NEAR(std::hypot(stage().screenDirection(gp_Dir(0, 0, 1)).x(), stage().screenDirection(gp_Dir(0, 0, 1)).y()), 0.0, 1e-6);
+        QCOMPARE_NEAR(
+            std::hypot(stage().screenDirection(gp_Dir(0, 0, 1)).x(), stage().screenDirection(gp_Dir(0, 0, 1)).y()), 0.0,
+            1e-6);
         const QPointF before = stage().screenDirection(gp_Dir(1, 0, 0));
         stage().roll(90.0);
         const QPointF after = stage().screenDirection(gp_Dir(1, 0, 0));
@@ -415,7 +440,8 @@ private slots:
             if (measure::readingOf(session().model(), {0, f}).radius) wall = f;
         selection().set({{0, wall}});
         QTest::keyClick(m_window.get(), Qt::Key_C, Qt::ControlModifier);
-        QVERIFY2(QApplication::clipboard()->text().startsWith("cylinder, Ø 5 mm"), qPrintable(QApplication::clipboard()->text()));
+        QVERIFY2(QApplication::clipboard()->text().startsWith("cylinder, Ø 5 mm"),
+                 qPrintable(QApplication::clipboard()->text()));
         QTest::keyClick(m_window.get(), Qt::Key_U, Qt::ControlModifier);
         QCOMPARE_NEAR(shave().cutBar()->limit(), 5.0, 1e-9);
         QTest::keyClick(m_window.get(), Qt::Key_P);
@@ -432,7 +458,8 @@ private slots:
         action("in")->trigger();
         selection().set({{0, wall}});
         QTest::keyClick(m_window.get(), Qt::Key_C, Qt::ControlModifier);
-        QVERIFY2(QApplication::clipboard()->text().contains("0.1969 in"), qPrintable(QApplication::clipboard()->text()));
+        QVERIFY2(QApplication::clipboard()->text().contains("0.1969 in"),
+                 qPrintable(QApplication::clipboard()->text()));
     }
     void wallsAreColouredByTheBlade() {
         openPlate();

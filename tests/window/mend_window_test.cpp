@@ -1,12 +1,12 @@
 // The Mend bench in the window: kinds, blade, keeping, walking, the safe button, the statement.
+#include <BRep_Builder.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
-#include <BRep_Builder.hxx>
+#include <gp_Pln.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Shell.hxx>
-#include <gp_Pln.hxx>
 
 #include "bench/mend_bench.h"
 #include "geometry/integrals.h"
@@ -119,7 +119,8 @@ private slots:
         QCOMPARE(session().work().ledger().steps[0].operation, std::string("mend.uniteStray"));
     }
     void aFaceWhoseLoopCrossesItselfIsListed() {
-        BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0), true);
+        BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0),
+                                           true);
         TopoDS_Compound bag;
         const BRep_Builder builder;
         builder.MakeCompound(bag);
@@ -135,7 +136,7 @@ private slots:
                     if (mend().findings()->topLevelItem(i)->text(c).contains("unsound face")) return true;
             return false;
         };
-        QTRY_VERIFY_WITH_TIMEOUT(listed(), 30000);   // the dear check comes after the rest
+        QTRY_VERIFY_WITH_TIMEOUT(listed(), 30000);  // the dear check comes after the rest
         // The core says the same, and nothing of a sound body.
         QCOMPARE(survey::findUnsound(*session().model().parts[0], quietly()).size(), std::size_t(1));
         QVERIFY(survey::findUnsound(*modelOf(block(40, 30, 20)).parts[0], quietly()).empty());
@@ -166,7 +167,7 @@ private slots:
         m_window->selection().set(chosen);
         QTest::keyClick(m_window.get(), Qt::Key_J, Qt::AltModifier);
         settle();
-        QCOMPARE(facesIn(session().model().parts[0]->shape), 3);   // a strip lies between them, and nothing has moved
+        QCOMPARE(facesIn(session().model().parts[0]->shape), 3);  // a strip lies between them, and nothing has moved
         QCOMPARE(openEdgesIn(session().model().parts[0]->shape), 8);
         QCOMPARE_NEAR(areaOf(session().model().parts[0]->shape), 80.0 * 30.0, 1e-6);
         session().undo();
@@ -215,12 +216,14 @@ private slots:
             QTest::mousePress(stage, Qt::LeftButton, Qt::AltModifier, from.toPoint());
             for (int i = 1; i <= 10; ++i) {
                 const QPointF at = from + (to - from) * i / 10.0;
-                QMouseEvent move(QEvent::MouseMove, at, stage->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::AltModifier);
+                QMouseEvent move(QEvent::MouseMove, at, stage->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                                 Qt::AltModifier);
                 QApplication::sendEvent(stage, &move);
             }
             QTest::mouseRelease(stage, Qt::LeftButton, Qt::AltModifier, to.toPoint());
         };
-        const QPointF from = stage->toPixels(gp_Pnt(40, 12, 0)), onto = stage->toPixels(gp_Pnt(44, 18, 0)), nowhere = stage->toPixels(gp_Pnt(20, 15, 0));
+        const QPointF from = stage->toPixels(gp_Pnt(40, 12, 0)), onto = stage->toPixels(gp_Pnt(44, 18, 0)),
+                      nowhere = stage->toPixels(gp_Pnt(20, 15, 0));
         // Let go over a face: nothing happens, and the view has not turned.
         const Json camera = stage->camera();
         dragWithAlt(from, nowhere);
@@ -238,15 +241,16 @@ private slots:
         std::vector<PreviewFaces> goes, safe;
         std::vector<StageMark> marks, safeMarks;
         mend().preview(goes, marks);
-        QVERIFY(goes.empty());   // gaps have no faces that go
+        QVERIFY(goes.empty());  // gaps have no faces that go
         QEnterEvent enter(QPointF(4, 4), QPointF(4, 4), QPointF(4, 4));
         QApplication::sendEvent(mend().safeButton(), &enter);
         mend().preview(safe, safeMarks);
         QCOMPARE(safe.size(), std::size_t(1));
-        QCOMPARE(safe[0].faces.size(), std::size_t(4));   // two doubled, two that run over
+        QCOMPARE(safe[0].faces.size(), std::size_t(4));  // two doubled, two that run over
         QVERIFY(safeMarks.size() > marks.size());
         const QString words = mend().safeButton()->toolTip();
-        for (const char* part : {"Drop 2 doubled faces", "stitch", "cut back 2 overruns", "patch"}) QVERIFY2(words.contains(part), qPrintable(words));
+        for (const char* part : {"Drop 2 doubled faces", "stitch", "cut back 2 overruns", "patch"})
+            QVERIFY2(words.contains(part), qPrintable(words));
         QEvent leave(QEvent::Leave);
         QApplication::sendEvent(mend().safeButton(), &leave);
         std::vector<PreviewFaces> after;
@@ -280,7 +284,8 @@ private slots:
         // What moved farthest is told, and a link flies there.
         QVERIFY2(mend().message().contains("The largest shift is"), qPrintable(mend().message()));
         const Json camera = m_window->stage()->camera();
-        const QRegularExpressionMatch link = QRegularExpression("The largest shift is.*href='([^']+)'").match(mend().message());
+        const QRegularExpressionMatch link =
+            QRegularExpression("The largest shift is.*href='([^']+)'").match(mend().message());
         QVERIFY(link.hasMatch());
         emit mend().findChild<QLabel*>("mendMessage")->linkActivated(link.captured(1));
         QTRY_VERIFY(m_window->stage()->camera() != camera);

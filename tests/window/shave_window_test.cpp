@@ -41,7 +41,7 @@ private slots:
         QVERIFY(shave().kindButton(ShaveKind::Steps)->isVisible());
         QVERIFY(!shave().kindButton(ShaveKind::Holes)->isVisible());
         QVERIFY(m_window->findChild<QLabel*>("noneHere")->text().contains("holes"));
-        QCOMPARE(shave().findings()->topLevelItemCount(), 2);   // one thread and the blade
+        QCOMPARE(shave().findings()->topLevelItemCount(), 2);  // one thread and the blade
         QVERIFY(row(0)->text(1).contains("outer, lead 2.5"));
         QCOMPARE(row(0)->text(0), QString("20"));
     }
@@ -95,7 +95,9 @@ private slots:
         FindingsList* list = shave().findings();
         QVERIFY(row(0)->childCount() > 0);
         row(0)->setExpanded(true);
-        const auto spoken = [&](QTreeWidgetItem* item) { return item->data(1, Qt::AccessibleDescriptionRole).toString(); };
+        const auto spoken = [&](QTreeWidgetItem* item) {
+            return item->data(1, Qt::AccessibleDescriptionRole).toString();
+        };
         QCOMPARE(spoken(row(0)->child(0)), QString());
         list->setFocus();
         list->setCurrentItem(row(0)->child(0));
@@ -115,9 +117,11 @@ private slots:
         wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(40, 0, 0), gp_Pnt(40, 30, 0)).Edge());
         wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(40, 30, 0), gp_Pnt(0, 30, 0)).Edge());
         wire.Add(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 30, 0), gp_Pnt(0, 3, 0)).Edge());
-        wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(gp_Pnt(0, 3, 0), gp_Pnt(d, d, 0), gp_Pnt(3, 0, 0)).Value()).Edge());
+        wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(gp_Pnt(0, 3, 0), gp_Pnt(d, d, 0), gp_Pnt(3, 0, 0)).Value())
+                     .Edge());
         const QString path = m_folder.filePath("corner.step");
-        QVERIFY(exchange::writeFile(modelOf(BRepBuilderAPI_MakeFace(wire.Wire(), true).Face(), "corner"), path.toStdString(), {}, quietly()));
+        QVERIFY(exchange::writeFile(modelOf(BRepBuilderAPI_MakeFace(wire.Wire(), true).Face(), "corner"),
+                                    path.toStdString(), {}, quietly()));
         openAndSettle(path);
         setTarget("4 mm");
         QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
@@ -131,9 +135,10 @@ private slots:
 
     void aHoleOfASheetGoes() {
         const TopoDS_Shape plate = drilledPlate(100, 60, 8, 4, 5);
-        TopoDS_Shape sheet;   // its top alone
+        TopoDS_Shape sheet;  // its top alone
         for (TopExp_Explorer it(plate, TopAbs_FACE); it.More(); it.Next())
-            if (rasoir::skinOf(it.Current()).centre.Z() > 7.9 && rasoir::areaOf(it.Current()) > 1000) sheet = it.Current();
+            if (rasoir::skinOf(it.Current()).centre.Z() > 7.9 && rasoir::areaOf(it.Current()) > 1000)
+                sheet = it.Current();
         const QString path = m_folder.filePath("sheet.step");
         QVERIFY(exchange::writeFile(modelOf(sheet, "sheet"), path.toStdString(), {}, quietly()));
         openAndSettle(path);
@@ -145,12 +150,14 @@ private slots:
         FindingsList* list = shave().findings();
         list->setFocus();
         row(0)->setExpanded(true);
-        list->setCurrentItem(row(0)->child(0));   // the one nearest to the origin
+        list->setCurrentItem(row(0)->child(0));  // the one nearest to the origin
         QTest::keyClick(list, Qt::Key_K);
         QCOMPARE(shave().button()->text(), QString("Remove 3 holes"));
         // So is the one whose rim is picked: it has no face of its own.
         const auto& holes = *session().knowledge(0)->holes;
-        const auto middle = [](const survey::Hole& a, const survey::Hole& b) { return a.middle.X() + a.middle.Y() < b.middle.X() + b.middle.Y(); };
+        const auto middle = [](const survey::Hole& a, const survey::Hole& b) {
+            return a.middle.X() + a.middle.Y() < b.middle.X() + b.middle.Y();
+        };
         const survey::Hole& far = *std::max_element(holes.begin(), holes.end(), middle);
         QVERIFY(far.faces.empty() && !far.rim.empty());
         shave().keepPicked({0, 0, far.rim.front()});

@@ -1,23 +1,23 @@
 // What the tests of the window share: the window itself, clicking, dragging, hovering, waiting.
 #pragma once
+#include <fstream>
 #include <QApplication>
 #include <QTemporaryDir>
 #include <QTreeWidget>
 #include <QtWidgets>
-#include <fstream>
 
 #include "bench/bench_bar.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "common/safe_file.h"
 #include "exchange/files.h"
-#include "geometry/round_surface.h"
 #include "find_command.h"
+#include "geometry/round_surface.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
 #include "main_window.h"
-#include "selection.h"
 #include "measure/between.h"
+#include "selection.h"
 #include "stage/stage.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -27,7 +27,8 @@ namespace rasoir::test {
 
 using namespace rasoir::app;
 
-/// A window on a display, with a folder to work in. No slots of its own: each test class has init() and cleanup() from here.
+/// A window on a display, with a folder to work in. No slots of its own: each test class has init() and cleanup() from
+/// here.
 class WindowFixture : public QObject {
 protected:
     std::unique_ptr<MainWindow> m_window;
@@ -50,7 +51,9 @@ protected:
     static QString arm() { return QString::fromStdString(demoFile("hanger-arm.step")); }
     QString plate(int holes = 6) {
         const QString path = m_folder.filePath("plate.step");
-        if (!exchange::writeFile(modelOf(drilledPlate(100, 60, 8, holes, 5), "plate"), path.toStdString(), {}, quietly())) return {};
+        if (!exchange::writeFile(modelOf(drilledPlate(100, 60, 8, holes, 5), "plate"), path.toStdString(), {},
+                                 quietly()))
+            return {};
         return path;
     }
     /// A plate with six 5 mm holes, judged at a target size of 4 mm.
@@ -75,7 +78,8 @@ protected:
         QTest::mouseRelease(widget, button, {}, to);
     }
     void hover(const QPointF& at) {
-        QMouseEvent move(QEvent::MouseMove, at, m_window->stage()->mapToGlobal(at), Qt::NoButton, Qt::NoButton, Qt::NoModifier);
+        QMouseEvent move(QEvent::MouseMove, at, m_window->stage()->mapToGlobal(at), Qt::NoButton, Qt::NoButton,
+                         Qt::NoModifier);
         QApplication::sendEvent(m_window->stage(), &move);
     }
     void openWindow() {

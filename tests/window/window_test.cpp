@@ -1,4 +1,5 @@
-// The real window on a real (virtual) display: click, drag the blade, press keys, read what is shown and what is written.
+// The real window on a real (virtual) display: click, drag the blade, press keys, read what is shown and what is
+// written.
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -13,7 +14,8 @@ class WindowTest : public WindowFixture {
         for (int i = 1; i < places; ++i) {
             gp_Trsf shift;
             shift.SetTranslation(gp_Vec(apart[0] * (i % columns), apart[1] * (i / columns), 0));
-            if (i < parts) model.parts.push_back(std::make_shared<Part>("plate " + std::to_string(i), model.parts[0]->shape));
+            if (i < parts)
+                model.parts.push_back(std::make_shared<Part>("plate " + std::to_string(i), model.parts[0]->shape));
             model.occurrences.push_back({static_cast<std::size_t>(i % parts), shift, "plate", {}, std::nullopt});
         }
         return model;
@@ -102,12 +104,15 @@ private slots:
         QCOMPARE(number->text(), QString("6 to 20"));
         const int between = plot->taken();
         QVERIFY(between > 0 && between < below && below <= all);
-        QVERIFY2(shave().button()->text().startsWith(QString("Remove %1 ").arg(between)), qPrintable(shave().button()->text()));
+        QVERIFY2(shave().button()->text().startsWith(QString("Remove %1 ").arg(between)),
+                 qPrintable(shave().button()->text()));
         QCOMPARE(shave().step()->parameters.at("from").get<double>(), 6.0);
         // The lower blade is dragged with Ctrl; back to the left end there is none.
         const auto drag = [&](double from, double to) {
             QTest::mousePress(plot, Qt::LeftButton, Qt::ControlModifier, QPoint(int(plot->xOf(from)), 60));
-            QMouseEvent move(QEvent::MouseMove, QPointF(plot->xOf(to), 60), plot->mapToGlobal(QPointF(plot->xOf(to), 60)), Qt::NoButton, Qt::LeftButton, Qt::ControlModifier | Qt::ShiftModifier);
+            QMouseEvent move(QEvent::MouseMove, QPointF(plot->xOf(to), 60),
+                             plot->mapToGlobal(QPointF(plot->xOf(to), 60)), Qt::NoButton, Qt::LeftButton,
+                             Qt::ControlModifier | Qt::ShiftModifier);
             QApplication::sendEvent(plot, &move);
             QTest::mouseRelease(plot, Qt::LeftButton, Qt::ControlModifier, QPoint(int(plot->xOf(to)), 60));
         };
@@ -126,7 +131,7 @@ private slots:
         type("6 to 20");
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
-        type("20");   // one number again: no lower end
+        type("20");  // one number again: no lower end
         QTest::keyClick(plot, Qt::Key_End);
         const auto& items = session().work().ledger().steps.back().items;
         const auto gone = std::count_if(items.begin(), items.end(), [](const Item& item) { return item.done; });
@@ -183,8 +188,10 @@ private slots:
         // The wall of a hole, seen from a corner: K keeps it.
         stage->look(SquareView::Top);
         const auto& holes = *session().knowledge(0)->holes;
-        const survey::Hole& blind = *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
-        QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(blind.middle.X(), blind.middle.Y(), 8)).toPoint());
+        const survey::Hole& blind =
+            *std::find_if(holes.begin(), holes.end(), [](const survey::Hole& h) { return !h.through; });
+        QTest::mouseClick(stage, Qt::LeftButton, {},
+                          stage->toPixels(gp_Pnt(blind.middle.X(), blind.middle.Y(), 8)).toPoint());
         QVERIFY(!picks().empty());
         QTest::keyClick(m_window.get(), Qt::Key_K);
         QCOMPARE(shave().button()->text(), QString("Remove 5 holes"));
@@ -276,10 +283,12 @@ private slots:
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         // The rule is the same, "up to 8 mm": on this part it takes what it finds.
         const Step step = session().work().ledger().steps[0];
-        QVERIFY2(step.state == StepState::Done, step.problem ? qPrintable(QString::fromStdString(sentence(*step.problem))) : "not done");
+        QVERIFY2(step.state == StepState::Done,
+                 step.problem ? qPrintable(QString::fromStdString(sentence(*step.problem))) : "not done");
         QVERIFY(session().model().parts[0]->incidence().faceCount() < faces);
         for (const survey::Hole& hole : *session().knowledge(0)->holes)
-            QVERIFY(hole.kind == survey::HoleKind::Slot || hole.bore || hole.size > step.parameters.at("upTo").get<double>());
+            QVERIFY(hole.kind == survey::HoleKind::Slot || hole.bore ||
+                    hole.size > step.parameters.at("upTo").get<double>());
         // A step for a part that is not here says so on its card, and changes nothing.
         Json edited = step.parameters;
         edited["parts"] = Json::array({"no such part"});
@@ -387,7 +396,8 @@ private slots:
         QVERIFY(std::abs(shifted.x() - before.x() - 40) < 6 && std::abs(shifted.y() - before.y() - 20) < 6);
         // The wheel leaves the point under the pointer where it is.
         const double scale = stage->pixelsPerMillimetre();
-        QWheelEvent wheel(shifted, stage->mapToGlobal(shifted), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QWheelEvent wheel(shifted, stage->mapToGlobal(shifted), {}, QPoint(0, 120), Qt::NoButton, Qt::NoModifier,
+                          Qt::NoScrollPhase, false);
         QApplication::sendEvent(stage, &wheel);
         QVERIFY(stage->pixelsPerMillimetre() > 1.02 * scale);
         QVERIFY(QLineF(stage->toPixels(corner), shifted).length() < 6);
@@ -432,7 +442,8 @@ private slots:
             found += stage->hovered().has_value();
         }
         std::sort(seconds.begin(), seconds.end());
-        qInfo("highlight at %d faces: median %.1f ms, worst %.1f ms", 25 * many.parts[0]->incidence().faceCount(), 1e3 * seconds[30], 1e3 * seconds.back());
+        qInfo("highlight at %d faces: median %.1f ms, worst %.1f ms", 25 * many.parts[0]->incidence().faceCount(),
+              1e3 * seconds[30], 1e3 * seconds.back());
         QVERIFY(found > 30);  // the plates fill most of the stage
     }
     void turningFiftyThousandFaces() {
@@ -480,8 +491,11 @@ private slots:
         wanted.by = select::Likeness::Radius;
         QVERIFY(m_window->selection().selectAlike(wanted));
         const double alike = 1e-3 * static_cast<double>(timer.elapsed());
-        qInfo("%d faces in %d places: opened in %.1f s; a picture takes %.0f ms (median), %.0f ms (worst); highlight %.1f ms, %.1f ms; a box over all with its ten moves %.2f s, %zu faces; all alike %.2f s, %zu faces",
-              faces, places, opened, 1e3 * turning[6], 1e3 * turning.back(), 1e3 * hovering[6], 1e3 * hovering.back(), boxed, inBox, alike, picks().size());
+        qInfo(
+            "%d faces in %d places: opened in %.1f s; a picture takes %.0f ms (median), %.0f ms (worst); highlight "
+            "%.1f ms, %.1f ms; a box over all with its ten moves %.2f s, %zu faces; all alike %.2f s, %zu faces",
+            faces, places, opened, 1e3 * turning[6], 1e3 * turning.back(), 1e3 * hovering[6], 1e3 * hovering.back(),
+            boxed, inBox, alike, picks().size());
         QCOMPARE(picks().size(), static_cast<std::size_t>(places * 94));
         QVERIFY(inBox > static_cast<std::size_t>(places * 80));
     }
@@ -497,7 +511,8 @@ private slots:
         for (const Scheme scheme : {Scheme::Light, Scheme::Dark}) {
             Theme::instance().choose(scheme);
             const app::Palette& p = colours();
-            for (const QColor& text : {p.ink, p.second, p.quiet, p.brassText, p.vermilionText, p.cobalt, p.plum}) QVERIFY(contrast(text, p.panel) >= 4.5);
+            for (const QColor& text : {p.ink, p.second, p.quiet, p.brassText, p.vermilionText, p.cobalt, p.plum})
+                QVERIFY(contrast(text, p.panel) >= 4.5);
             QVERIFY(contrast(p.buttonText, p.button) >= 4.5);
             QVERIFY(contrast(p.bodyEdge, p.body) >= 4.5);
         }
@@ -507,10 +522,14 @@ private slots:
         openAndSettle(arm());
         QTest::qWait(200);
         for (QWidget* widget : m_window->findChildren<QWidget*>()) {
-            if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus || qobject_cast<QScrollBar*>(widget) != nullptr) continue;
+            if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus ||
+                qobject_cast<QScrollBar*>(widget) != nullptr)
+                continue;
             const auto* button = qobject_cast<QAbstractButton*>(widget);
-            const bool named = !widget->accessibleName().isEmpty() || (button != nullptr && !button->text().isEmpty()) || qobject_cast<QLabel*>(widget) != nullptr ||
-                               qobject_cast<QMenuBar*>(widget) != nullptr || qobject_cast<QScrollArea*>(widget) != nullptr;
+            const bool named = !widget->accessibleName().isEmpty() ||
+                               (button != nullptr && !button->text().isEmpty()) ||
+                               qobject_cast<QLabel*>(widget) != nullptr || qobject_cast<QMenuBar*>(widget) != nullptr ||
+                               qobject_cast<QScrollArea*>(widget) != nullptr;
             QVERIFY2(named, widget->metaObject()->className());
         }
         const QImage shot = m_window->stage()->grabFramebuffer();
@@ -568,7 +587,7 @@ private slots:
         QCOMPARE(kind("Pockets")->text(), QString("Pockets  1"));
         QCOMPARE(kind("Cutouts")->text(), QString("Cutouts  1"));
         QTest::mouseClick(kind("Bosses"), Qt::LeftButton);
-        QCOMPARE(shave().button()->text(), QString("Remove 1 boss"));   // 6 mm; the limit stands at 8
+        QCOMPARE(shave().button()->text(), QString("Remove 1 boss"));  // 6 mm; the limit stands at 8
         QTest::mouseClick(kind("Marks"), Qt::LeftButton);
         QCOMPARE(shave().button()->text(), QString("Remove 2 marks"));
         QVERIFY(shave().preview().goes.front().faces.size() > 50);
@@ -582,13 +601,14 @@ private slots:
         QTest::mouseClick(kind("Pockets"), Qt::LeftButton);
         QVERIFY(shave().button()->text().startsWith("No pocket up to"));
         shave().findings()->setFocus();
-        shave().findings()->setCurrentItem(shave().findings()->topLevelItem(shave().findings()->topLevelItemCount() - 1));
+        shave().findings()->setCurrentItem(
+            shave().findings()->topLevelItem(shave().findings()->topLevelItemCount() - 1));
         QTest::keyClick(shave().findings(), Qt::Key_Space);
         QCOMPARE(shave().button()->text(), QString("Remove 1 pocket"));
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
         QTRY_COMPARE_WITH_TIMEOUT(kind("Pockets")->text(), QString("Pockets  0"), 60000);
-        QCOMPARE(kind("Bosses")->text(), QString("Bosses  3"));   // the one in the pocket went with it
+        QCOMPARE(kind("Bosses")->text(), QString("Bosses  3"));  // the one in the pocket went with it
     }
     void whatWouldBeLeftIsShownBeforeAnythingGoes() {
         openAndSettle(QString::fromStdString(demoFile("clamp-cover.step")));
@@ -616,7 +636,7 @@ private slots:
         for (int y = 0; y < before.height(); y += 2)
             for (int x = 0; x < before.width(); x += 2) differs += before.pixel(x, y) != result.pixel(x, y);
         QVERIFY2(differs > 300, qPrintable(QString::number(differs)));
-        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);   // nothing has happened
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), faces);  // nothing has happened
         QVERIFY(session().work().ledger().steps.empty());
         // Another limit is another question: the old answer is off at once, the new one comes.
         QTest::keyClick(&stage, Qt::Key_R);
@@ -651,7 +671,8 @@ private slots:
         settle();
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         QCOMPARE(session().work().ledger().steps[0].operation, std::string("shave.removeFaces"));
-        QCOMPARE(static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount()), before - hole.faces.size());
+        QCOMPARE(static_cast<std::size_t>(session().model().parts[0]->incidence().faceCount()),
+                 before - hole.faces.size());
         // A side of the plate cannot go, and that is said.
         m_window->selection().set({Pick{0, 1}});
         const auto steps = session().work().ledger().steps.size();

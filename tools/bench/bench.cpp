@@ -1,65 +1,67 @@
-// Benchmarks of the heavy algorithms, with their growth over size. Ratios are taken within one run, so they hold on any machine:
+// Benchmarks of the heavy algorithms, with their growth over size. Ratios are taken within one run, so they hold on any
+// machine:
 //   rasoir-bench                     everything
 //   rasoir-bench --benchmark_filter=removeHoles
-#include <Geom_CylindricalSurface.hxx>
-#include <Geom2d_TrimmedCurve.hxx>
-#include <GCE2d_MakeSegment.hxx>
-#include <BRepOffsetAPI_MakePipeShell.hxx>
-#include <BRepLib.hxx>
-#include <BRepBuilderAPI_MakeWire.hxx>
-#include <BRepBuilderAPI_MakePolygon.hxx>
-#include <BRepBuilderAPI_MakeEdge.hxx>
-#include <BRepAdaptor_Curve.hxx>
-#include <BRepAlgoAPI_Defeaturing.hxx>
-#include <BRepAlgoAPI_Fuse.hxx>
-#include <BRepFilletAPI_MakeFillet.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopExp.hxx>
-#include <BRepAlgoAPI_Cut.hxx>
-#include <BRepBuilderAPI_Copy.hxx>
-#include <BRepCheck_Analyzer.hxx>
-#include <BRepBuilderAPI_Sewing.hxx>
-#include <BRepBuilderAPI_Transform.hxx>
-#include <BRepMesh_IncrementalMesh.hxx>
-#include <BRepPrimAPI_MakeBox.hxx>
-#include <BRepPrimAPI_MakeCylinder.hxx>
-#include <STEPControl_Reader.hxx>
-#include <BRep_Builder.hxx>
-#include <TopTools_ListOfShape.hxx>
-#include <TopoDS_Compound.hxx>
-#include <TopoDS_Iterator.hxx>
 #include <benchmark/benchmark.h>
 #include <malloc.h>
 
+#include <BRep_Builder.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Defeaturing.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepLib.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepOffsetAPI_MakePipeShell.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
+#include <BRepPrimAPI_MakeCylinder.hxx>
 #include <filesystem>
+#include <GCE2d_MakeSegment.hxx>
+#include <Geom2d_TrimmedCurve.hxx>
+#include <Geom_CylindricalSurface.hxx>
 #include <numeric>
 #include <random>
+#include <STEPControl_Reader.hxx>
+#include <TopExp.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_ListOfShape.hxx>
 
 #include "bench_model.h"
 #include "exchange/files.h"
 #include "exchange/step.h"
 #include "measure/facts.h"
 #include "measure/thickness.h"
+#include "mend/stitch.h"
 #include "select/alike.h"
 #include "select/region.h"
-#include "mend/stitch.h"
-#include "survey/copies.h"
-#include "survey/defects.h"
 #include "shave/change.h"
 #include "shave/holes.h"
-#include "topology/soundness.h"
 #include "shave/reliefs.h"
-#include "shave/threads.h"
-#include "survey/threads.h"
-#include "survey/small.h"
-#include "survey/sheet_corners.h"
 #include "shave/strips.h"
+#include "shave/threads.h"
+#include "survey/copies.h"
+#include "survey/defects.h"
+#include "survey/sheet_corners.h"
+#include "survey/small.h"
+#include "survey/threads.h"
+#include "topology/soundness.h"
 
 namespace {
 
 using namespace rasoir;
 
-/// A plate with `count` holes, half of them 4 mm wide and half 6 mm. Kept, since making it takes longer than anything measured.
+/// A plate with `count` holes, half of them 4 mm wide and half 6 mm. Kept, since making it takes longer than anything
+/// measured.
 const Model& drilledPlate(int count) {
     static std::map<int, Model> made;
     if (const auto known = made.find(count); known != made.end()) return known->second;
@@ -67,8 +69,11 @@ const Model& drilledPlate(int count) {
     TopTools_ListOfShape bodies, tools;
     bodies.Append(BRepPrimAPI_MakeBox(10.0 * columns, 10.0 * columns, 8.0).Shape());
     for (int i = 0; i < count; ++i)
-        tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10 * (i % columns) + 5, 10 * (i / columns) + 5, i % 3 == 0 ? 3 : -1), gp_Dir(0, 0, 1)),
-                                              i % 2 == 0 ? 2.0 : 3.0, 10).Shape());
+        tools.Append(
+            BRepPrimAPI_MakeCylinder(
+                gp_Ax2(gp_Pnt(10 * (i % columns) + 5, 10 * (i / columns) + 5, i % 3 == 0 ? 3 : -1), gp_Dir(0, 0, 1)),
+                i % 2 == 0 ? 2.0 : 3.0, 10)
+                .Shape());
     BRepAlgoAPI_Cut cut;
     cut.SetArguments(bodies);
     cut.SetTools(tools);
@@ -86,7 +91,8 @@ void removeHoles(benchmark::State& state) {
         shave::RemoveHoles step;
         step.upTo = 5.0;
         const auto outcome = shave::removeHoles(model, step, quiet);
-        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0) / 2)) state.SkipWithError("not all were removed");
+        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0) / 2))
+            state.SkipWithError("not all were removed");
     }
     state.SetComplexityN(state.range(0));
 }
@@ -128,13 +134,15 @@ const Model& bossedPlate(int count) {
     static std::map<int, Model> made;
     if (const auto known = made.find(count); known != made.end()) return known->second;
     const TopoDS_Shape cell = [] {
-        BRepAlgoAPI_Fuse fuse(BRepPrimAPI_MakeBox(20.0, 20.0, 8.0).Shape(), BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10, 10, 4), gp_Dir(0, 0, 1)), 4.0, 10).Shape());
+        BRepAlgoAPI_Fuse fuse(BRepPrimAPI_MakeBox(20.0, 20.0, 8.0).Shape(),
+                              BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10, 10, 4), gp_Dir(0, 0, 1)), 4.0, 10).Shape());
         BRepFilletAPI_MakeFillet round(fuse.Shape());
         TopTools_IndexedMapOfShape edges;
         TopExp::MapShapes(fuse.Shape(), TopAbs_EDGE, edges);
         for (int e = 1; e <= edges.Extent(); ++e) {
             const BRepAdaptor_Curve curve(TopoDS::Edge(edges(e)));
-            if (curve.GetType() == GeomAbs_Circle && std::abs(curve.Circle().Location().Z() - 8.0) < 1e-6) round.Add(1.5, TopoDS::Edge(edges(e)));
+            if (curve.GetType() == GeomAbs_Circle && std::abs(curve.Circle().Location().Z() - 8.0) < 1e-6)
+                round.Add(1.5, TopoDS::Edge(edges(e)));
         }
         return round.Shape();
     }();
@@ -150,11 +158,20 @@ void removeRounds(benchmark::State& state) {
         shave::RemoveStrips step;
         step.upTo = 2.0;
         const auto outcome = shave::removeRounds(model, step, quiet);
-        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0)) || std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; })) state.SkipWithError("not all were removed");
+        if (!outcome || outcome->items.size() != static_cast<std::size_t>(state.range(0)) ||
+            std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; }))
+            state.SkipWithError("not all were removed");
     }
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(removeRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+BENCHMARK(removeRounds)
+    ->Arg(125)
+    ->Arg(250)
+    ->Arg(500)
+    ->Arg(1000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->Complexity();
 
 void surveyRounds(benchmark::State& state) {
     const Model& model = bossedPlate(static_cast<int>(state.range(0)));
@@ -167,7 +184,8 @@ void surveyRounds(benchmark::State& state) {
 }
 BENCHMARK(surveyRounds)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 
-/// All that the bench of small features asks of a part: holes, rounds, reliefs, threads, corners, small faces and edges.
+/// All that the bench of small features asks of a part: holes, rounds, reliefs, threads, corners, small faces and
+/// edges.
 void surveyAll(benchmark::State& state) {
     const Model& model = bossedPlate(static_cast<int>(state.range(0)));
     (void)model.parts[0]->incidence();
@@ -179,7 +197,8 @@ void surveyAll(benchmark::State& state) {
         const auto reliefs = survey::findReliefs(part, 4.0, *holes, quiet);
         const auto threads = survey::findThreads(part, 4.0, quiet);
         benchmark::DoNotOptimize(survey::findSheetCorners(part, 4.0));
-        benchmark::DoNotOptimize(survey::findSmall(part, 4.0, survey::facesOf(*holes, *strips, *reliefs, *threads), quiet));
+        benchmark::DoNotOptimize(
+            survey::findSmall(part, 4.0, survey::facesOf(*holes, *strips, *reliefs, *threads), quiet));
     }
     state.counters["faces"] = model.parts[0]->incidence().faceCount();
     state.SetComplexityN(state.range(0));
@@ -193,20 +212,27 @@ void plainThread(benchmark::State& state) {
     if (fresh) {
         const double turns = static_cast<double>(state.range(0));
         const Handle(Geom_CylindricalSurface) cylinder = new Geom_CylindricalSurface(gp::XOY(), 4.6);
-        TopoDS_Edge helix = BRepBuilderAPI_MakeEdge(GCE2d_MakeSegment(gp_Pnt2d(0, -1.5), gp_Pnt2d(2.0 * M_PI * turns, 1.5 * turns - 1.5)).Value(), cylinder).Edge();
+        TopoDS_Edge helix =
+            BRepBuilderAPI_MakeEdge(
+                GCE2d_MakeSegment(gp_Pnt2d(0, -1.5), gp_Pnt2d(2.0 * M_PI * turns, 1.5 * turns - 1.5)).Value(), cylinder)
+                .Edge();
         BRepLib::BuildCurves3d(helix);
-        BRepBuilderAPI_MakePolygon section(gp_Pnt(4, 0, -1.65), gp_Pnt(5.2, 0, -2.13), gp_Pnt(5.2, 0, -0.87), gp_Pnt(4, 0, -1.35), true);
+        BRepBuilderAPI_MakePolygon section(gp_Pnt(4, 0, -1.65), gp_Pnt(5.2, 0, -2.13), gp_Pnt(5.2, 0, -0.87),
+                                           gp_Pnt(4, 0, -1.35), true);
         BRepOffsetAPI_MakePipeShell pipe(BRepBuilderAPI_MakeWire(helix).Wire());
         pipe.SetMode(gp::DZ());
         pipe.Add(section.Wire());
         pipe.Build();
         pipe.MakeSolid();
-        known->second = modelOf(BRepAlgoAPI_Cut(BRepPrimAPI_MakeCylinder(5.0, 1.5 * turns + 10.0).Shape(), pipe.Shape()).Shape());
+        known->second =
+            modelOf(BRepAlgoAPI_Cut(BRepPrimAPI_MakeCylinder(5.0, 1.5 * turns + 10.0).Shape(), pipe.Shape()).Shape());
     }
     for (auto _ : state) {
         Progress quiet;
         const auto threads = survey::findThreads(*known->second.parts[0], 4.0, quiet);
-        if (!threads || threads->size() != 1 || !shave::withPlain(*known->second.parts[0], threads->front(), threads->front().mean(), 1e-6)) state.SkipWithError("it did not become plain");
+        if (!threads || threads->size() != 1 ||
+            !shave::withPlain(*known->second.parts[0], threads->front(), threads->front().mean(), 1e-6))
+            state.SkipWithError("it did not become plain");
     }
     state.SetComplexityN(state.range(0));
 }
@@ -218,7 +244,8 @@ void removeSteps(benchmark::State& state) {
     TopoDS_Shape body = BRepPrimAPI_MakeBox(10.0 * count, 20.0, 10.0).Shape();
     TopTools_ListOfShape plates, tools;
     plates.Append(body);
-    for (int i = 0; i < count; i += 2) tools.Append(BRepPrimAPI_MakeBox(gp_Pnt(10.0 * i + 3, -1, 9.5), 5, 11, 2).Shape());
+    for (int i = 0; i < count; i += 2)
+        tools.Append(BRepPrimAPI_MakeBox(gp_Pnt(10.0 * i + 3, -1, 9.5), 5, 11, 2).Shape());
     BRepAlgoAPI_Cut cut;
     cut.SetArguments(plates);
     cut.SetTools(tools);
@@ -230,7 +257,9 @@ void removeSteps(benchmark::State& state) {
         step.upTo = 1.0;
         step.kinds = {"step", "notch"};
         const auto outcome = shave::removeReliefs(model, step, quiet);
-        if (!outcome || std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; })) state.SkipWithError("not all went");
+        if (!outcome ||
+            std::any_of(outcome->items.begin(), outcome->items.end(), [](const Item& item) { return !item.done; }))
+            state.SkipWithError("not all went");
     }
     state.SetComplexityN(count);
 }
@@ -276,7 +305,14 @@ void removeMarks(benchmark::State& state) {
     }
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(removeMarks)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+BENCHMARK(removeMarks)
+    ->Arg(125)
+    ->Arg(250)
+    ->Arg(500)
+    ->Arg(1000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->Complexity();
 
 /// One round out of parts of growing size, beside the kernel's own defeaturing.
 void removeOneRound(benchmark::State& state) {
@@ -299,14 +335,22 @@ void removeOneRound(benchmark::State& state) {
     state.counters["ours/kernel"] = ours / theirs;
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(removeOneRound)->Arg(125)->Arg(250)->Arg(500)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(3)->Complexity();
+BENCHMARK(removeOneRound)
+    ->Arg(125)
+    ->Arg(250)
+    ->Arg(500)
+    ->Arg(1000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3)
+    ->Complexity();
 
 double seconds(const std::function<void()>& work) {
     const auto start = std::chrono::steady_clock::now();
     work();
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
 }
-/// What is allocated and not freed: the resident size would count memory that a reader gave back and the next one uses again.
+/// What is allocated and not freed: the resident size would count memory that a reader gave back and the next one uses
+/// again.
 double usedMegabytes() {
     const struct mallinfo2 info = mallinfo2();
     return static_cast<double>(info.uordblks + info.hblkhd) / 1e6;
@@ -319,7 +363,8 @@ void tessellateWhole(const TopoDS_Shape& shape) {
     BRepMesh_IncrementalMesh mesh(shape, parameters);
 }
 
-/// What the kernel's bare translation of the same model takes: the yardstick of the same run. Zero when it cannot be written.
+/// What the kernel's bare translation of the same model takes: the yardstick of the same run. Zero when it cannot be
+/// written.
 double translationSeconds(const Model& model) {
     const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench-yardstick.step";
     Progress quiet;
@@ -344,14 +389,15 @@ Model plates(int parts, int holes) {
         gp_Trsf apart;
         apart.SetTranslation(gp_Vec(0, 0, 20.0 * i));
         const std::string name = "plate " + std::to_string(i);
-        made.parts.push_back(std::make_shared<Part>(name, BRepBuilderAPI_Transform(drilledPlate(holes).parts[0]->shape, apart, true).Shape()));
+        made.parts.push_back(std::make_shared<Part>(
+            name, BRepBuilderAPI_Transform(drilledPlate(holes).parts[0]->shape, apart, true).Shape()));
         made.occurrences.push_back({made.parts.size() - 1, gp_Trsf(), name, {}, std::nullopt});
     }
     return made;
 }
 
-/// A STEP file of many different parts: ours (reading, names, colours, facts, tessellation) against the kernel's bare translation and
-/// tessellation; the survey against the translation; memory against what the kernel's own shapes take.
+/// A STEP file of many different parts: ours (reading, names, colours, facts, tessellation) against the kernel's bare
+/// translation and tessellation; the survey against the translation; memory against what the kernel's own shapes take.
 void openLargeFile(benchmark::State& state) {
     const std::filesystem::path path = std::filesystem::temp_directory_path() / "rasoir-bench.step";
     const Model made = plates(static_cast<int>(state.range(0)), static_cast<int>(state.range(1)));
@@ -413,7 +459,8 @@ Model crowd(int count) {
         turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(1, 0.3, 0.01 * i)), 0.37 * i);
         gp_Trsf size;
         if (i % 2 == 1) size.SetScaleFactor(1.0 + 0.002 * i);
-        model.parts.push_back(std::make_shared<Part>("part " + std::to_string(i), BRepBuilderAPI_Transform(base, turn * size, true).Shape()));
+        model.parts.push_back(std::make_shared<Part>("part " + std::to_string(i),
+                                                     BRepBuilderAPI_Transform(base, turn * size, true).Shape()));
         model.occurrences.push_back({model.parts.size() - 1, gp_Trsf(), "part", {}, std::nullopt});
     }
     return model;
@@ -428,12 +475,21 @@ void findCopies(benchmark::State& state) {
         std::optional<Result<std::vector<survey::CopyGroup>>> found;
         taken = seconds([&] { found = survey::findCopies(model, 0.0, quiet); });
         const auto& groups = *found;
-        if (!groups || groups->size() != 1 || groups->front().copies.size() != static_cast<std::size_t>((state.range(0) + 1) / 2 - 1)) state.SkipWithError("not the copies that were put in");
+        if (!groups || groups->size() != 1 ||
+            groups->front().copies.size() != static_cast<std::size_t>((state.range(0) + 1) / 2 - 1))
+            state.SkipWithError("not the copies that were put in");
     }
     state.counters["ours/translation"] = taken / translationSeconds(model);
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(findCopies)->Arg(375)->Arg(750)->Arg(1500)->Arg(3000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+BENCHMARK(findCopies)
+    ->Arg(375)
+    ->Arg(750)
+    ->Arg(1500)
+    ->Arg(3000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->Complexity();
 
 /// Wall thickness over all walls of plates of about 240 faces each; the tessellation is not counted.
 void thicknessMap(benchmark::State& state) {
@@ -460,15 +516,18 @@ BENCHMARK(thicknessMap)->Arg(1200)->Arg(2400)->Arg(5040)->Unit(benchmark::kMilli
 /// All faces of one radius, among that many faces.
 void findAlike(benchmark::State& state) {
     Model model = drilledPlate(500);
-    const auto places = static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
+    const auto places =
+        static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
     while (model.occurrences.size() < places) model.occurrences.push_back(model.occurrences.front());
-    const std::vector<std::shared_ptr<const select::Traits>> traits{std::make_shared<select::Traits>(select::traitsOf(*model.parts[0]))};
+    const std::vector<std::shared_ptr<const select::Traits>> traits{
+        std::make_shared<select::Traits>(select::traitsOf(*model.parts[0]))};
     select::AlikeWanted wanted;
     wanted.by = select::Likeness::Radius;
     int wall = 1;
     while (traits[0]->faces[static_cast<std::size_t>(wall)].radius <= 0.0) ++wall;
     std::size_t found = 0;
-    for (auto _ : state) benchmark::DoNotOptimize(found = select::findAlike(model, traits, {}, {0, wall}, wanted).size());
+    for (auto _ : state)
+        benchmark::DoNotOptimize(found = select::findAlike(model, traits, {}, {0, wall}, wanted).size());
     state.counters["found"] = static_cast<double>(found);
     state.SetComplexityN(state.range(0));
 }
@@ -478,14 +537,19 @@ BENCHMARK(findAlike)->Arg(12500)->Arg(25000)->Arg(50000)->Unit(benchmark::kMilli
 void selectInBox(benchmark::State& state) {
     Model model = drilledPlate(500);
     tessellateWhole(model.parts[0]->shape);
-    const auto places = static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
+    const auto places =
+        static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
     while (model.occurrences.size() < places) {
         model.occurrences.push_back(model.occurrences.front());
-        model.occurrences.back().placement.SetTranslation(gp_Vec(250.0 * static_cast<double>(model.occurrences.size()), 0, 0));
+        model.occurrences.back().placement.SetTranslation(
+            gp_Vec(250.0 * static_cast<double>(model.occurrences.size()), 0, 0));
     }
     std::vector<std::size_t> all(model.occurrences.size());
     std::iota(all.begin(), all.end(), std::size_t{0});
-    const select::Projection above{[](const gp_Pnt& p) { return select::ScreenPoint{p.X(), p.Y()}; }, [](const gp_Pnt&) { return gp_Dir(0, 0, 1); }};
+    const select::Projection above{[](const gp_Pnt& p) {
+                                       return select::ScreenPoint{p.X(), p.Y()};
+                                   },
+                                   [](const gp_Pnt&) { return gp_Dir(0, 0, 1); }};
     std::optional<select::ScreenMap> map;
     const double built = seconds([&] { map.emplace(model, all, above); });
     select::RegionWanted wanted;
@@ -510,7 +574,8 @@ const TopoDS_Shape& loosePlate(int faces) {
         gp_Trsf apart;
         apart.SetTranslation(gp_Vec(0, 0, 20.0 * i));
         const TopoDS_Shape plate = BRepBuilderAPI_Transform(drilledPlate(holes).parts[0]->shape, apart, true).Shape();
-        for (TopExp_Explorer it(plate, TopAbs_FACE); it.More(); it.Next()) all.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
+        for (TopExp_Explorer it(plate, TopAbs_FACE); it.More(); it.Next())
+            all.push_back(BRepBuilderAPI_Copy(it.Current()).Shape());
     }
     std::mt19937_64 random(1);
     std::shuffle(all.begin(), all.end(), random);
@@ -577,7 +642,8 @@ void soundFaces(benchmark::State& state) {
                 if (!soundFace(topology.face(f))) state.SkipWithError("a face is not sound");
         });
     const double kernel = seconds([&] {
-        for (int f = 1; f <= topology.faceCount(); ++f) benchmark::DoNotOptimize(BRepCheck_Analyzer(topology.face(f)).IsValid());
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            benchmark::DoNotOptimize(BRepCheck_Analyzer(topology.face(f)).IsValid());
     });
     state.counters["faces"] = topology.faceCount();
     state.counters["ours/kernel"] = taken / kernel;

@@ -1,11 +1,10 @@
 // A model of one part, as the benchmarks take it.
 #pragma once
-#include <BRepBuilderAPI_Transform.hxx>
 #include <BRep_Builder.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+#include <cmath>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS_Compound.hxx>
-
-#include <cmath>
 
 #include "model/model.h"
 

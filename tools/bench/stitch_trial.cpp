@@ -1,18 +1,19 @@
-// Takes every solid of a file apart into faces with edges of their own, moves each face aside by up to a share of the diagonal, and puts
-// it together again: once by the product, once by the kernel's sewing, each told the same distance. One line for each solid.
+// Takes every solid of a file apart into faces with edges of their own, moves each face aside by up to a share of the
+// diagonal, and puts it together again: once by the product, once by the kernel's sewing, each told the same distance.
+// One line for each solid.
 //   rasoir-stitch-trial FILE [SHARE [ours]]
+#include <fmt/format.h>
+
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepLib.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS_Compound.hxx>
-#include <fmt/format.h>
-
 #include <chrono>
 #include <random>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS_Compound.hxx>
 
 #include "common/guard.h"
 #include "exchange/files.h"
@@ -25,9 +26,9 @@ using namespace rasoir;
 namespace {
 
 struct Verdict {
-    int open = -1;   // edges; -1: refused
+    int open = -1;  // edges; -1: refused
     bool solid = false, valid = false;
-    double off = 1.0;   // change of the volume, relative
+    double off = 1.0;  // change of the volume, relative
     double seconds = 0.0;
 
     [[nodiscard]] bool good() const { return open == 0 && solid && valid && off < 1e-3; }
@@ -42,7 +43,8 @@ void judge(Verdict& verdict, const TopoDS_Shape& made, double volume) {
     if (made.IsNull()) return;
     const Incidence incidence(made);
     verdict.open = 0;
-    for (int e = 1; e <= incidence.edgeCount(); ++e) verdict.open += incidence.facesAt(e) == 1 && !BRep_Tool::Degenerated(incidence.edge(e));
+    for (int e = 1; e <= incidence.edgeCount(); ++e)
+        verdict.open += incidence.facesAt(e) == 1 && !BRep_Tool::Degenerated(incidence.edge(e));
     verdict.solid = incidence.solidCount() == 1;
     verdict.valid = sound(made);
     verdict.off = std::abs(std::abs(volumeOf(made)) - volume) / volume;
@@ -83,7 +85,8 @@ int main(int argc, char** argv) {
             for (TopExp_Explorer it(solid.Current(), TopAbs_FACE); it.More(); it.Next(), ++faces) {
                 TopoDS_Shape copy = BRepBuilderAPI_Copy(it.Current()).Shape();
                 gp_Trsf by;
-                by.SetTranslation(gp_Vec(any(random), any(random), any(random)).Normalized() * std::abs(any(random)) * gap);
+                by.SetTranslation(gp_Vec(any(random), any(random), any(random)).Normalized() * std::abs(any(random)) *
+                                  gap);
                 if (gap > 0.0) copy = BRepBuilderAPI_Transform(copy, by, true).Shape();
                 builder.Add(bag, copy);
             }
@@ -118,7 +121,9 @@ int main(int argc, char** argv) {
                 });
             for (const int k : {0, 1}) judge(verdicts[k], made[k], volume);
             fmt::print("{}\t{}\t{}", argv[1], faces, sound(solid.Current()) ? "valid" : "not-valid");
-            for (const Verdict& v : verdicts) fmt::print("\t{}\t{}\t{}\t{}\t{:.2g}\t{:.2f}", v.good() ? "good" : "bad", v.open, v.solid ? "solid" : "-", v.valid ? "valid" : "-", v.off, v.seconds);
+            for (const Verdict& v : verdicts)
+                fmt::print("\t{}\t{}\t{}\t{}\t{:.2g}\t{:.2f}", v.good() ? "good" : "bad", v.open,
+                           v.solid ? "solid" : "-", v.valid ? "valid" : "-", v.off, v.seconds);
             fmt::print("\t{}\n", told);
             std::fflush(stdout);
         }

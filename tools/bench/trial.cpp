@@ -1,14 +1,15 @@
-// Takes every hole and every chain of rounds and chamfers of a file out on its own, once by the product and once by the kernel's own
-// defeaturing, and prints one line for each kind: how many, gone, refused, wrong, and the seconds. For comparisons only.
+// Takes every hole and every chain of rounds and chamfers of a file out on its own, once by the product and once by the
+// kernel's own defeaturing, and prints one line for each kind: how many, gone, refused, wrong, and the seconds. For
+// comparisons only.
+#include <fmt/format.h>
+
 #include <BRepAlgoAPI_Defeaturing.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
-#include <GProp_GProps.hxx>
-#include <TopExp_Explorer.hxx>
-#include <fmt/format.h>
-
 #include <chrono>
+#include <GProp_GProps.hxx>
 #include <map>
+#include <TopExp_Explorer.hxx>
 
 #include "common/guard.h"
 #include "exchange/files.h"
@@ -32,39 +33,50 @@ double volumeOf(const TopoDS_Shape& shape) {
 int openEdges(const TopoDS_Shape& shape) {
     const Incidence incidence(shape);
     int open = 0;
-    for (int e = 1; e <= incidence.edgeCount(); ++e) open += incidence.usesOf(e).size() > 2 || incidence.facesAt(e) == 1;
+    for (int e = 1; e <= incidence.edgeCount(); ++e)
+        open += incidence.usesOf(e).size() > 2 || incidence.facesAt(e) == 1;
     return open;
 }
 
 struct Count {
     int all = 0, gone = 0, wrong = 0;
-    int along = 0;   // of those that stayed: would go with what rests on them or ends at them
+    int along = 0;  // of those that stayed: would go with what rests on them or ends at them
     double seconds = 0.0;
     std::map<std::string, int> reasons;
 };
 
-/// Gone, refused, or wrong: open, invalid where it was valid, a volume that changed the wrong way or far too much. True: gone.
+/// Gone, refused, or wrong: open, invalid where it was valid, a volume that changed the wrong way or far too much.
+/// True: gone.
 bool judge(Count& count, const TopoDS_Shape& before, const TopoDS_Shape& after, double change, bool valid, int open) {
     if (after.IsNull()) return false;
     const double grown = volumeOf(after) - volumeOf(before);
     const bool sound = openEdges(after) <= open && (!valid || BRepCheck_Analyzer(after).IsValid());
-    const bool plausible = std::abs(grown) <= 3.0 * std::abs(change) + 1e-9 * std::abs(volumeOf(before)) && grown != 0.0;
-    if (sound && plausible) ++count.gone;
-    else ++count.wrong;
+    const bool plausible =
+        std::abs(grown) <= 3.0 * std::abs(change) + 1e-9 * std::abs(volumeOf(before)) && grown != 0.0;
+    if (sound && plausible)
+        ++count.gone;
+    else
+        ++count.wrong;
     return sound && plausible;
 }
 
 void tell(const Part& part, const survey::StripChain& chain, const std::string& why) {
     const Incidence& topology = part.incidence();
-    fmt::print("{} R {} layer {} turn {:.1f} convex {} : {}\n", survey::describe(chain), chain.size, chain.layer, chain.turn * 57.3, chain.convex, why);
+    fmt::print("{} R {} layer {} turn {:.1f} convex {} : {}\n", survey::describe(chain), chain.size, chain.layer,
+               chain.turn * 57.3, chain.convex, why);
     for (const Strip& strip : chain.strips) {
         fmt::print("  face {} {}:", strip.face, surfaceKindName(surfaceKind(topology.face(strip.face))));
         for (const int e : topology.edgesOf(strip.face)) {
-            const bool contact = std::find(strip.contact[0].begin(), strip.contact[0].end(), e) != strip.contact[0].end() || std::find(strip.contact[1].begin(), strip.contact[1].end(), e) != strip.contact[1].end();
+            const bool contact =
+                std::find(strip.contact[0].begin(), strip.contact[0].end(), e) != strip.contact[0].end() ||
+                std::find(strip.contact[1].begin(), strip.contact[1].end(), e) != strip.contact[1].end();
             int other = 0;
             for (const EdgeUse& use : topology.usesOf(e))
                 if (use.face != strip.face) other = use.face;
-            fmt::print(" {}{}:{}{}", contact ? "c" : "x", e, other, other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " + fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3) : std::string());
+            fmt::print(" {}{}:{}{}", contact ? "c" : "x", e, other,
+                       other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " +
+                                   fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3)
+                             : std::string());
         }
         fmt::print("\n");
     }
@@ -79,7 +91,10 @@ void tell(const Part& part, const survey::Hole& hole, const std::string& why) {
             int other = 0;
             for (const EdgeUse& use : topology.usesOf(e))
                 if (use.face != f) other = use.face;
-            fmt::print(" {}:{}{}", e, other, other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " + fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3) : std::string());
+            fmt::print(" {}:{}{}", e, other,
+                       other ? " " + surfaceKindName(surfaceKind(topology.face(other))) + " " +
+                                   fmt::format("{:.0f}", edgeAngle(topology, e).turn * 57.3)
+                             : std::string());
         }
         fmt::print("\n");
     }
@@ -108,7 +123,7 @@ double timed(Work work) {
 
 int main(int argc, char** argv) {
     if (argc < 2) return 2;
-    const std::string mode = argc < 3 ? "both" : argv[2];   // both, ours, bulk
+    const std::string mode = argc < 3 ? "both" : argv[2];  // both, ours, bulk
     const bool kernelToo = mode == "both";
     Progress quiet;
     auto model = exchange::readFile(argv[1], {}, quiet);
@@ -120,7 +135,8 @@ int main(int argc, char** argv) {
     std::map<std::string, std::array<Count, 2>> table;
     for (const auto& part : model->parts) {
         if (part->shape.IsNull() || part->incidence().solidCount() == 0) continue;
-        const auto checked = guarded("checking", [&]() -> Result<bool> { return BRepCheck_Analyzer(part->shape).IsValid(); });
+        const auto checked =
+            guarded("checking", [&]() -> Result<bool> { return BRepCheck_Analyzer(part->shape).IsValid(); });
         const bool valid = checked && *checked;
         const int open = openEdges(part->shape);
         const double tolerance = model->tolerances().samePoint;
@@ -141,20 +157,30 @@ int main(int argc, char** argv) {
                 });
             });
             bool kernelCan = false;
-            (void)guarded("judging", [&]() -> Result<void> { return kernelCan = judge(count, part->shape, made, change, valid, open), Result<void>(); });
-            if (kernelCan && !weCan) tell(*part, one, alongWeCan ? "ONLY THE KERNEL, we with what rests on it" : "ONLY THE KERNEL");
+            (void)guarded("judging", [&]() -> Result<void> {
+                return kernelCan = judge(count, part->shape, made, change, valid, open), Result<void>();
+            });
+            if (kernelCan && !weCan)
+                tell(*part, one, alongWeCan ? "ONLY THE KERNEL, we with what rests on it" : "ONLY THE KERNEL");
         };
         const auto ours = [&](const auto& one, double change, int layer, Count& count) {
             TopoDS_Shape made;
             count.seconds += timed([&] {
                 const auto done = shave::removeFrom(*part, {one}, tolerance, quiet);
                 if (done) made = done->shape;
-                const std::string why = !done ? done.error().what : done->items[0] ? std::string() : done->items[0].error().what;
+                const std::string why = !done            ? done.error().what
+                                        : done->items[0] ? std::string()
+                                                         : done->items[0].error().what;
                 if (!why.empty() && std::getenv("RASOIR_TELL")) tell(*part, one, why);
-                if (!why.empty()) ++count.reasons[fmt::format("{}{}", layer > 0 ? "(others rest on it) " : "", why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8))];
+                if (!why.empty())
+                    ++count.reasons[fmt::format(
+                        "{}{}", layer > 0 ? "(others rest on it) " : "",
+                        why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8))];
             });
             weCan = false;
-            (void)guarded("judging", [&]() -> Result<void> { return weCan = judge(count, part->shape, made, change, valid, open), Result<void>(); });
+            (void)guarded("judging", [&]() -> Result<void> {
+                return weCan = judge(count, part->shape, made, change, valid, open), Result<void>();
+            });
         };
         if (mode == "bulk") continue;
         if (const auto holes = survey::findHoles(*part, 4.0, {}, quiet))
@@ -170,11 +196,16 @@ int main(int argc, char** argv) {
         if (const auto chains = survey::findStrips(*part, 4.0, quiet))
             for (const auto& chain : *chains) {
                 const bool round = chain.kind == survey::StripKind::Round;
-                auto& row = table[!round ? "chamfer" : chain.bend ? "bend" : fmt::format("{} {}", chain.convex ? "round" : "fillet", chain.faces.size() > 1 ? "chain" : "single")];
+                auto& row = table[!round       ? "chamfer"
+                                  : chain.bend ? "bend"
+                                               : fmt::format("{} {}", chain.convex ? "round" : "fillet",
+                                                             chain.faces.size() > 1 ? "chain" : "single")];
                 ++row[0].all;
                 ++row[1].all;
                 ours(chain, chain.change, chain.layer, row[0]);
-                alongWeCan = !weCan && shave::companionsOf(*part, shave::wantedFor({chain}).front(), *chains, tolerance, quiet).has_value();
+                alongWeCan =
+                    !weCan && shave::companionsOf(*part, shave::wantedFor({chain}).front(), *chains, tolerance, quiet)
+                                  .has_value();
                 row[0].along += alongWeCan;
                 kernel(chain, chain.change, row[1]);
             }
@@ -193,13 +224,18 @@ int main(int argc, char** argv) {
             continue;
         }
         for (const auto& item : done->items)
-            if (item) ++count.gone;
+            if (item)
+                ++count.gone;
             else {
                 ++count.reasons[item.error().what.substr(item.error().what.find(" stays: ") + 8)];
-                if (std::getenv("RASOIR_TELL")) tell(*part, (*chains)[static_cast<std::size_t>(&item - done->items.data())], item.error().what);
+                if (std::getenv("RASOIR_TELL"))
+                    tell(*part, (*chains)[static_cast<std::size_t>(&item - done->items.data())], item.error().what);
             }
         if (!done->shape.IsNull()) {
-            const auto sound = guarded("checking", [&]() -> Result<bool> { return openEdges(done->shape) <= openEdges(part->shape) && (BRepCheck_Analyzer(done->shape).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid()); });
+            const auto sound = guarded("checking", [&]() -> Result<bool> {
+                return openEdges(done->shape) <= openEdges(part->shape) &&
+                       (BRepCheck_Analyzer(done->shape).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid());
+            });
             if (!sound || !*sound) ++count.wrong;
         }
     }
@@ -207,14 +243,18 @@ int main(int argc, char** argv) {
     for (const auto& part : model->parts) {
         if (part->shape.IsNull() || part->incidence().solidCount() == 0) continue;
         const auto holes = survey::findHoles(*part, 4.0, {}, quiet);
-        const auto reliefs = holes ? survey::findReliefs(*part, 4.0, *holes, quiet) : Result<std::vector<survey::Relief>>{};
+        const auto reliefs =
+            holes ? survey::findReliefs(*part, 4.0, *holes, quiet) : Result<std::vector<survey::Relief>>{};
         if (!reliefs || reliefs->empty()) continue;
         Count& count = table["reliefs at once"][0];
         Model one;
         one.parts = {part};
         one.occurrences = {{0, gp_Trsf(), part->name, {}, std::nullopt}};
         Result<Outcome> done;
-        count.seconds += timed([&] { done = shave::removeReliefs(one, {1e9, 0.0, {"mark", "boss", "pocket", "cutout", "notch", "rib"}, {}, {}, {}}, quiet); });
+        count.seconds += timed([&] {
+            done = shave::removeReliefs(
+                one, {1e9, 0.0, {"mark", "boss", "pocket", "cutout", "notch", "rib"}, {}, {}, {}}, quiet);
+        });
         if (!done) {
             ++count.all;
             ++count.reasons[done.error().what];
@@ -222,11 +262,16 @@ int main(int argc, char** argv) {
         }
         for (const Item& item : done->items) {
             ++count.all;
-            if (item.done) ++count.gone;
-            else ++count.reasons[item.problem.what];
+            if (item.done)
+                ++count.gone;
+            else
+                ++count.reasons[item.problem.what];
         }
         const TopoDS_Shape& made = done->model.parts[0]->shape;
-        const auto sound = guarded("checking", [&]() -> Result<bool> { return openEdges(made) <= openEdges(part->shape) && (BRepCheck_Analyzer(made).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid()); });
+        const auto sound = guarded("checking", [&]() -> Result<bool> {
+            return openEdges(made) <= openEdges(part->shape) &&
+                   (BRepCheck_Analyzer(made).IsValid() || !BRepCheck_Analyzer(part->shape).IsValid());
+        });
         if (!sound || !*sound) ++count.wrong;
     }
     for (const auto& [kind, row] : table) {

@@ -1,8 +1,8 @@
 // The whole carrier round the arm: grip, floor pan, roof frame, damper, pivot stack, counterweight, fasteners.
+#include <BRep_Builder.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
-#include <BRep_Builder.hxx>
 #include <TopoDS_Compound.hxx>
 
 #include "shapes.h"
@@ -61,7 +61,8 @@ TopoDS_Shape gripBlock() {
 }
 
 TopoDS_Shape damperBody() {
-    TopoDS_Shape body = chamfered(box(-40, -35, -80, 40, 35, 80), 3, [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; });
+    TopoDS_Shape body =
+        chamfered(box(-40, -35, -80, 40, 35, 80), 3, [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; });
     body = subtract(body, rod(gp_Ax1(gp_Pnt(0, 0, -60), alongZ), 20, 160));
     for (const double z : {-40.0, 0.0, 50.0}) body = subtract(body, rod(gp_Ax1(gp_Pnt(-60, 26, z), alongX), 4, 120));
     body = subtract(body, rod(gp_Ax1(gp_Pnt(30, 26, -90), alongZ), 3, 150));
@@ -81,7 +82,8 @@ TopoDS_Shape tray() {
 
 TopoDS_Shape rectangularTube(double length) {
     const auto outline = [length](double half, double radius) {
-        return rounded(box(-half, -half, 0, half, half, length), radius, [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; });
+        return rounded(box(-half, -half, 0, half, half, length), radius,
+                       [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; });
     };
     return subtract(outline(25, 6), outline(22, 3));
 }
@@ -101,7 +103,8 @@ Model carrier(const TopoDS_Shape& arm) {
     const auto place = [&model](std::size_t index, const gp_Trsf& where, std::vector<std::string> path = {}) {
         model.occurrences.push_back({index, where, model.parts[index]->name, std::move(path), std::nullopt});
     };
-    const Colour steel{0.55, 0.56, 0.58}, forged{0.42, 0.44, 0.47}, paint{0.62, 0.22, 0.16}, brass{0.66, 0.52, 0.24}, zinc{0.70, 0.71, 0.72};
+    const Colour steel{0.55, 0.56, 0.58}, forged{0.42, 0.44, 0.47}, paint{0.62, 0.22, 0.16}, brass{0.66, 0.52, 0.24},
+        zinc{0.70, 0.71, 0.72};
 
     // The arm hangs from its eye: flange down.
     place(part("hanger arm", arm, forged), moved(0, 0, 1900) * turned(alongY, 90));
@@ -112,20 +115,26 @@ Model carrier(const TopoDS_Shape& arm) {
     const std::size_t rib = part("rib", box(-348, -2, 0, 348, 2, 40), zinc);
     for (int i = 0; i < 6; ++i) place(rib, moved(0, -375 + 150 * i, 3), {"floor pan"});
 
-    const TopoDS_Shape round = subtract(rod(gp_Ax1(gp_Pnt(0, 0, 0), alongZ), 21, 1397), rod(gp_Ax1(gp_Pnt(0, 0, -5), alongZ), 18, 1410));
+    const TopoDS_Shape round =
+        subtract(rod(gp_Ax1(gp_Pnt(0, 0, 0), alongZ), 21, 1397), rod(gp_Ax1(gp_Pnt(0, 0, -5), alongZ), 18, 1410));
     const std::size_t post = part("round tube", round, paint);
     for (const double x : {-320.0, 320.0})
         for (const double y : {-420.0, 420.0}) place(post, moved(x, y, 3), {"roof frame"});
     const std::size_t rail = part("rectangular tube", rectangularTube(690), paint);
-    for (const double y : {-420.0, -140.0, 140.0, 420.0}) place(rail, moved(-345, y, 1425) * turned(alongY, 90), {"roof frame"});
+    for (const double y : {-420.0, -140.0, 140.0, 420.0})
+        place(rail, moved(-345, y, 1425) * turned(alongY, 90), {"roof frame"});
     for (const double x : {-60.0, 60.0}) place(rail, moved(x, 345, 1451 + 25) * turned(alongX, 90), {"roof frame"});
 
     place(part("damper body", damperBody(), steel), moved(180, 0, 1560));
 
     const auto bushShape = [](double outer, double inner, double length) {
-        return subtract(rod(gp_Ax1(gp_Pnt(0, 0, 0), alongY), outer, length), rod(gp_Ax1(gp_Pnt(0, -1, 0), alongY), inner, length + 2));
+        return subtract(rod(gp_Ax1(gp_Pnt(0, 0, 0), alongY), outer, length),
+                        rod(gp_Ax1(gp_Pnt(0, -1, 0), alongY), inner, length + 2));
     };
-    const std::size_t pin = part("pin", chamfered(rod(gp_Ax1(gp_Pnt(0, -70, 0), alongY), 35, 140), 2, [](const EdgeFacts& e) { return e.circle; }), steel);
+    const std::size_t pin =
+        part("pin",
+             chamfered(rod(gp_Ax1(gp_Pnt(0, -70, 0), alongY), 35, 140), 2, [](const EdgeFacts& e) { return e.circle; }),
+             steel);
     place(pin, moved(0, 0, 1900), {"pivot stack"});
     const std::size_t bushing = part("bushing", bushShape(44.95, 35, 38), brass);
     place(bushing, moved(0, 0, 1900), {"pivot stack"});
@@ -133,7 +142,10 @@ Model carrier(const TopoDS_Shape& arm) {
     const std::size_t washer = part("washer", bushShape(58, 36, 6), steel);
     for (const double y : {40.05, 46.05, -46.0, -52.0}) place(washer, moved(0, y, 1900), {"pivot stack"});
 
-    place(part("counterweight", rounded(box(-150, -100, -60, 150, 100, -1), 8, [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; }), forged),
+    place(part("counterweight",
+               rounded(box(-150, -100, -60, 150, 100, -1), 8,
+                       [](const EdgeFacts& e) { return std::abs(e.along.Z()) > 0.99; }),
+               forged),
           moved(0, 0, 0));
 
     const std::size_t bolt = part("bolt with nut", boltWithNut(), zinc);

@@ -6,7 +6,7 @@ namespace rasoir::demo {
 namespace {
 
 /// Strokes of a letter, as boxes in a field 5 wide and 8 high; x to the right, z upwards.
-using Strokes = std::vector<std::array<double, 4>>;   // x0 z0 x1 z1
+using Strokes = std::vector<std::array<double, 4>>;  // x0 z0 x1 z1
 const std::map<char, Strokes> alphabet = {{'L', {{0, 0, 1.2, 8}, {0, 0, 5, 1.2}}},
                                           {'I', {{1.9, 0, 3.1, 8}}},
                                           {'F', {{0, 0, 1.2, 8}, {0, 6.8, 5, 8}, {0, 3.6, 4, 4.8}}},
@@ -21,7 +21,8 @@ std::vector<TopoDS_Shape> word(const std::string& text, double x, double z, doub
     for (const char letter : text) {
         TopoDS_Shape made;
         for (const auto& [x0, z0, x1, z1] : alphabet.at(letter)) {
-            const TopoDS_Shape stroke = box(120 - x - scale * x1, y0, z + scale * z0, 120 - x - scale * x0, y1, z + scale * z1);
+            const TopoDS_Shape stroke =
+                box(120 - x - scale * x1, y0, z + scale * z0, 120 - x - scale * x0, y1, z + scale * z1);
             made = made.IsNull() ? stroke : unite(made, stroke);
         }
         letters.push_back(tidied(made));
@@ -37,7 +38,8 @@ ReliefTruth clampCover() {
     TopoDS_Shape body = box(0, 0, 0, 120, 70, 45);
     made.bareVolume = volumeOf(body);
     made.bareFaces = 6;
-    const auto put = [&made, &body](const std::string& kind, double height, int pieces, const std::vector<TopoDS_Shape>& shapes, bool raised) {
+    const auto put = [&made, &body](const std::string& kind, double height, int pieces,
+                                    const std::vector<TopoDS_Shape>& shapes, bool raised) {
         const double before = volumeOf(body);
         for (const TopoDS_Shape& shape : shapes) body = raised ? unite(body, shape) : subtract(body, shape);
         made.reliefs.push_back({kind, height, pieces, std::abs(volumeOf(body) - before)});
@@ -56,8 +58,13 @@ ReliefTruth clampCover() {
 
 Json truthOf(const ReliefTruth& cover) {
     Json reliefs = Json::array();
-    for (const ReliefPutIn& put : cover.reliefs) reliefs.push_back(Json{{"kind", put.kind}, {"height_mm", put.height}, {"pieces", put.pieces}, {"volume_mm3", put.volume}});
-    return Json{{"volume_mm3", volumeOf(cover.shape)}, {"bare_volume_mm3", cover.bareVolume}, {"bare_faces", cover.bareFaces}, {"reliefs", reliefs}};
+    for (const ReliefPutIn& put : cover.reliefs)
+        reliefs.push_back(
+            Json{{"kind", put.kind}, {"height_mm", put.height}, {"pieces", put.pieces}, {"volume_mm3", put.volume}});
+    return Json{{"volume_mm3", volumeOf(cover.shape)},
+                {"bare_volume_mm3", cover.bareVolume},
+                {"bare_faces", cover.bareFaces},
+                {"reliefs", reliefs}};
 }
 
 }  // namespace rasoir::demo

@@ -1,3 +1,5 @@
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
@@ -6,17 +8,14 @@
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepGProp.hxx>
 #include <BRepTools_WireExplorer.hxx>
-#include <BRep_Builder.hxx>
-#include <BRep_Tool.hxx>
 #include <GProp_GProps.hxx>
-#include <TopExp.hxx>
-#include <TopExp_Explorer.hxx>
-#include <TopTools_IndexedMapOfShape.hxx>
-#include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
-
 #include <map>
 #include <random>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
 
 #include "shapes.h"
 #include "truth.h"
@@ -56,19 +55,23 @@ TopoDS_Face flatFace(const TopoDS_Face& like, const std::vector<gp_Pnt>& corners
     TopoDS_Face made = BRepBuilderAPI_MakeFace(BRepAdaptor_Surface(like).Plane(), polygon.Wire()).Face();
     return made;
 }
-gp_Pnt along(const gp_Pnt& from, const gp_Pnt& to, double distance) { return from.Translated(gp_Vec(from, to).Normalized() * distance); }
+gp_Pnt along(const gp_Pnt& from, const gp_Pnt& to, double distance) {
+    return from.Translated(gp_Vec(from, to).Normalized() * distance);
+}
 
 }  // namespace
 
 DamagedArm damagedArm(const TopoDS_Shape& arm) {
     DamagedArm out;
     std::mt19937_64 random(20261123);
-    const auto uniform = [&random](double low, double high) { return low + (high - low) * static_cast<double>(random() >> 11) * 0x1.0p-53; };
+    const auto uniform = [&random](double low, double high) {
+        return low + (high - low) * static_cast<double>(random() >> 11) * 0x1.0p-53;
+    };
     std::vector<TopoDS_Face> faces;
     for (TopExp_Explorer it(arm, TopAbs_FACE); it.More(); it.Next()) faces.push_back(TopoDS::Face(it.Current()));
     std::vector<char> touched(faces.size(), false);
     const auto kindOf = [&](std::size_t f) { return BRepAdaptor_Surface(faces[f]).GetType(); };
-    const auto away = [&](std::size_t f) {   // damaged faces do not touch each other, so that each defect can be told
+    const auto away = [&](std::size_t f) {  // damaged faces do not touch each other, so that each defect can be told
         TopTools_IndexedMapOfShape own;
         TopExp::MapShapes(faces[f], TopAbs_EDGE, own);
         for (std::size_t k = 0; k < faces.size(); ++k) {
@@ -88,14 +91,19 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
                 return;
             }
     };
-    takeOut("wall of a hole", [&](std::size_t f) { return kindOf(f) == GeomAbs_Cylinder && edgesOf(faces[f]) == 3 && areaOf(faces[f]) < 600.0; });
-    takeOut("flat face", [&](std::size_t f) { return kindOf(f) == GeomAbs_Plane && edgesOf(faces[f]) >= 4 && areaOf(faces[f]) > 300.0; });
+    takeOut("wall of a hole", [&](std::size_t f) {
+        return kindOf(f) == GeomAbs_Cylinder && edgesOf(faces[f]) == 3 && areaOf(faces[f]) < 600.0;
+    });
+    takeOut("flat face", [&](std::size_t f) {
+        return kindOf(f) == GeomAbs_Plane && edgesOf(faces[f]) >= 4 && areaOf(faces[f]) > 300.0;
+    });
     takeOut("round", [&](std::size_t f) { return kindOf(f) == GeomAbs_Cylinder && edgesOf(faces[f]) == 4; });
     // Apart: small faces shifted. The last is too far away to be closed without a look.
     std::vector<double> shift(faces.size(), 0.0);
     for (const double by : {0.003, 0.012, 0.012, 0.031, 0.031, 0.052, 0.075, 0.45})
         for (std::size_t f = 0; f < faces.size(); ++f)
-            if (!touched[f] && kindOf(f) == GeomAbs_Plane && areaOf(faces[f]) > 40.0 && areaOf(faces[f]) < (by > 0.1 ? 120.0 : 900.0) && edgesOf(faces[f]) >= 4 && away(f)) {
+            if (!touched[f] && kindOf(f) == GeomAbs_Plane && areaOf(faces[f]) > 40.0 &&
+                areaOf(faces[f]) < (by > 0.1 ? 120.0 : 900.0) && edgesOf(faces[f]) >= 4 && away(f)) {
                 touched[f] = true;
                 shift[f] = by;
                 out.shifted.push_back(by);
@@ -116,7 +124,8 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
         for (std::size_t f = 0; f < faces.size(); ++f) {
             if (touched[f] || !away(f)) continue;
             const auto corners = cornersOf(faces[f]);
-            if (corners.empty() || corners[0].Distance(corners[1]) < 6.0 || corners[1].Distance(corners[2]) < 6.0) continue;
+            if (corners.empty() || corners[0].Distance(corners[1]) < 6.0 || corners[1].Distance(corners[2]) < 6.0)
+                continue;
             touched[f] = true;
             instead[f] = made(faces[f], corners);
             return;
@@ -136,7 +145,8 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
     for (int i = 0; i < 2; ++i)
         replace([&](const TopoDS_Face& like, const std::vector<gp_Pnt>& c) {
             ++out.needless;
-            const gp_Pnt a = along(c[0], c[1], 0.4 * c[0].Distance(c[1])), b = along(c[3], c[2], 0.6 * c[3].Distance(c[2]));
+            const gp_Pnt a = along(c[0], c[1], 0.4 * c[0].Distance(c[1])),
+                         b = along(c[3], c[2], 0.6 * c[3].Distance(c[2]));
             return std::vector{flatFace(like, {c[0], a, b, c[3]}), flatFace(like, {a, c[1], c[2], b})};
         });
     TopoDS_Compound all;
@@ -174,7 +184,10 @@ DamagedArm damagedArm(const TopoDS_Shape& arm) {
 Json truthOf(const DamagedArm& damaged, const PartWithTruth& arm) {
     TopTools_IndexedMapOfShape faces;
     TopExp::MapShapes(arm.shape, TopAbs_FACE, faces);
-    Json json{{"faces", faces.Extent()}, {"volume_mm3", volumeOf(arm.shape)}, {"missing", Json::array()}, {"shifted_mm", damaged.shifted}, {"doubled", damaged.doubled}, {"stray", 1}, {"overlong_mm", damaged.overlong}, {"slivers_mm", damaged.slivers}, {"needless_edges", damaged.needless}};
+    Json json{
+        {"faces", faces.Extent()},         {"volume_mm3", volumeOf(arm.shape)}, {"missing", Json::array()},
+        {"shifted_mm", damaged.shifted},   {"doubled", damaged.doubled},        {"stray", 1},
+        {"overlong_mm", damaged.overlong}, {"slivers_mm", damaged.slivers},     {"needless_edges", damaged.needless}};
     for (const auto& [what, area] : damaged.missing) json["missing"].push_back({{"what", what}, {"area_mm2", area}});
     return json;
 }

@@ -15,10 +15,25 @@ struct Letter {
 };
 const std::vector<Letter>& mark() {
     static const std::vector<Letter> letters = {
-        {{{0, 0}, {4, 0}, {4, 9}, {7, 9}, {12, 0}, {16.5, 0}, {11, 10}, {15, 13}, {15, 21}, {12, 24}, {0, 24}}, {{4, 13}, {11, 13}, {11, 20}, {4, 20}}},
-        {{{0, 24}, {4, 0}, {8, 0}, {11, 12}, {14, 0}, {18, 0}, {22, 24}, {18, 24}, {15.8, 8}, {13, 19}, {9, 19}, {6.2, 8}, {4, 24}}, {}},
+        {{{0, 0}, {4, 0}, {4, 9}, {7, 9}, {12, 0}, {16.5, 0}, {11, 10}, {15, 13}, {15, 21}, {12, 24}, {0, 24}},
+         {{4, 13}, {11, 13}, {11, 20}, {4, 20}}},
+        {{{0, 24},
+          {4, 0},
+          {8, 0},
+          {11, 12},
+          {14, 0},
+          {18, 0},
+          {22, 24},
+          {18, 24},
+          {15.8, 8},
+          {13, 19},
+          {9, 19},
+          {6.2, 8},
+          {4, 24}},
+         {}},
         {{{0, 10}, {9, 10}, {9, 14}, {0, 14}}, {}},
-        {{{0, 3}, {3, 0}, {12, 0}, {15, 3}, {15, 21}, {12, 24}, {3, 24}, {0, 21}}, {{4, 4}, {11, 4}, {11, 20}, {4, 20}}},
+        {{{0, 3}, {3, 0}, {12, 0}, {15, 3}, {15, 21}, {12, 24}, {3, 24}, {0, 21}},
+         {{4, 4}, {11, 4}, {11, 20}, {4, 20}}},
         {{{3, 0}, {7.5, 0}, {15, 20}, {15, 24}, {0, 24}, {0, 20}, {10.5, 20}}, {}},
     };
     return letters;
@@ -36,10 +51,19 @@ TopoDS_Shape bareArm() {
         pocket = rounded(pocket, 8, [](const EdgeFacts& e) { return e.straight && std::abs(e.along.Y()) > 0.99; });
         body = subtract(body, pocket);
     }
-    body = rounded(body, 4, [](const EdgeFacts& e) { return std::abs(std::abs(e.middle.Y()) - 10) < 1e-6 && e.middle.X() > 100 && e.middle.X() < 390; });
-    body = rounded(body, 15, [](const EdgeFacts& e) { return e.straight && std::abs(e.along.X()) > 0.99 && std::abs(e.middle.Y()) > 69 && std::abs(e.middle.Z()) > 89; });
-    body = rounded(body, 3, [](const EdgeFacts& e) { return std::abs(e.middle.X() - 400) < 1e-6 && (std::abs(e.middle.Y()) > 60 || std::abs(e.middle.Z()) > 80); });
-    body = rounded(body, 10, [](const EdgeFacts& e) { return e.straight && std::abs(e.middle.X() - 400) < 1e-6 && std::abs(e.middle.Y()) < 30 && std::abs(e.middle.Z()) < 60; });
+    body = rounded(body, 4, [](const EdgeFacts& e) {
+        return std::abs(std::abs(e.middle.Y()) - 10) < 1e-6 && e.middle.X() > 100 && e.middle.X() < 390;
+    });
+    body = rounded(body, 15, [](const EdgeFacts& e) {
+        return e.straight && std::abs(e.along.X()) > 0.99 && std::abs(e.middle.Y()) > 69 && std::abs(e.middle.Z()) > 89;
+    });
+    body = rounded(body, 3, [](const EdgeFacts& e) {
+        return std::abs(e.middle.X() - 400) < 1e-6 && (std::abs(e.middle.Y()) > 60 || std::abs(e.middle.Z()) > 80);
+    });
+    body = rounded(body, 10, [](const EdgeFacts& e) {
+        return e.straight && std::abs(e.middle.X() - 400) < 1e-6 && std::abs(e.middle.Y()) < 30 &&
+               std::abs(e.middle.Z()) < 60;
+    });
     body = chamfered(body, 2, [](const EdgeFacts& e) {
         return std::abs(std::abs(e.middle.Y()) - 40) < 1e-6 && std::hypot(e.middle.X(), e.middle.Z()) > 70;
     });
@@ -70,7 +94,8 @@ public:
     explicit Driller(PartWithTruth& part) : m_part(part) {}
 
     void cut(const TopoDS_Shape& tool) { m_part.shape = subtract(m_part.shape, tool); }
-    void note(std::string kind, std::vector<double> diameters, bool through, const gp_Ax1& axis, bool crossing = false, bool bore = false) {
+    void note(std::string kind, std::vector<double> diameters, bool through, const gp_Ax1& axis, bool crossing = false,
+              bool bore = false) {
         PutIn put;
         put.kind = std::move(kind);
         put.size = *std::max_element(diameters.begin(), diameters.end());
@@ -90,7 +115,8 @@ public:
     }
     void drilled(const gp_Ax1& axis, double diameter, double depth) {  // 118 degrees at the point
         cut(rod(outside(axis), 0.5 * diameter, depth + 5));
-        cut(cone(axis.Translated(gp_Vec(axis.Direction()) * depth), 0.5 * diameter, 0, 0.5 * diameter / std::tan(59 * M_PI / 180)));
+        cut(cone(axis.Translated(gp_Vec(axis.Direction()) * depth), 0.5 * diameter, 0,
+                 0.5 * diameter / std::tan(59 * M_PI / 180)));
         note("plain", {diameter}, false, axis);
     }
 
@@ -133,7 +159,8 @@ PartWithTruth hangerArm() {
         const gp_Ax1 axis = flangeAxis(-50, -35);
         drill.cut(rod(Driller::outside(axis), 5, 40));
         part.shape = chamfered(part.shape, 1, [](const EdgeFacts& e) {
-            return e.circle && std::abs(e.middle.X() - 424) < 1e-6 && std::abs(std::hypot(e.middle.Y() + 50, e.middle.Z() + 35) - 5) < 1e-6;
+            return e.circle && std::abs(e.middle.X() - 424) < 1e-6 &&
+                   std::abs(std::hypot(e.middle.Y() + 50, e.middle.Z() + 35) - 5) < 1e-6;
         });
         drill.note("plain", {10}, true, axis);
     }
@@ -141,7 +168,8 @@ PartWithTruth hangerArm() {
         const gp_Ax1 axis = flangeAxis(0, 66);
         drill.cut(rod(Driller::outside(axis), 4.5, 40));
         part.shape = rounded(part.shape, 1.5, [](const EdgeFacts& e) {
-            return e.circle && std::abs(e.middle.X() - 424) < 1e-6 && std::abs(std::hypot(e.middle.Y(), e.middle.Z() - 66) - 4.5) < 1e-6;
+            return e.circle && std::abs(e.middle.X() - 424) < 1e-6 &&
+                   std::abs(std::hypot(e.middle.Y(), e.middle.Z() - 66) - 4.5) < 1e-6;
         });
         drill.note("plain", {9}, true, axis);
     }
@@ -159,14 +187,18 @@ PartWithTruth hangerArm() {
     for (const double side : {-1.0, 1.0})
         for (int i = 0; i < 8; ++i) {
             const double angle = (22.5 + 45.0 * i) * M_PI / 180;
-            drill.drilled(gp_Ax1(gp_Pnt(62 * std::cos(angle), 40 * side, 62 * std::sin(angle)), side > 0 ? backY : alongY), 6.8, 18);
+            drill.drilled(
+                gp_Ax1(gp_Pnt(62 * std::cos(angle), 40 * side, 62 * std::sin(angle)), side > 0 ? backY : alongY), 6.8,
+                18);
         }
-    drill.plain(gp_Ax1(gp_Pnt(0, 0, 94), downZ), 5, 60, true);                      // lubrication, into the bore
-    drill.plain(gp_Ax1(gp_Pnt(0, 25, -80), alongZ), 5, 50, true);                   // drain, into the bore
-    drill.drilled(gp_Ax1(gp_Pnt(-80, 0, 0), alongX), 3.3, 12);                      // in the curved skin
-    drill.drilled(gp_Ax1(gp_Pnt(-80 * std::cos(0.6), 20, 80 * std::sin(0.6)), gp_Dir(std::cos(0.6), 0, -std::sin(0.6))), 3, 9);
+    drill.plain(gp_Ax1(gp_Pnt(0, 0, 94), downZ), 5, 60, true);     // lubrication, into the bore
+    drill.plain(gp_Ax1(gp_Pnt(0, 25, -80), alongZ), 5, 50, true);  // drain, into the bore
+    drill.drilled(gp_Ax1(gp_Pnt(-80, 0, 0), alongX), 3.3, 12);     // in the curved skin
+    drill.drilled(gp_Ax1(gp_Pnt(-80 * std::cos(0.6), 20, 80 * std::sin(0.6)), gp_Dir(std::cos(0.6), 0, -std::sin(0.6))),
+                  3, 9);
     // Web's sloping back: blind, straight down, flat bottoms; one with a ball end.
-    for (const double x : {150.0, 190.0}) drill.plain(gp_Ax1(gp_Pnt(x, 17, 56 - (x - 40) * 20 / 364), downZ), 8, 14, false);
+    for (const double x : {150.0, 190.0})
+        drill.plain(gp_Ax1(gp_Pnt(x, 17, 56 - (x - 40) * 20 / 364), downZ), 8, 14, false);
     {
         const gp_Ax1 axis(gp_Pnt(230, 17, 56 - 190.0 * 20 / 364), downZ);
         drill.cut(rod(Driller::outside(axis), 4, 5 + 10));

@@ -1,8 +1,9 @@
 // Makes the demo files and their tables of truth. Usage: rasoir-demo-data FOLDER
+#include <fmt/format.h>
+
 #include <IGESControl_Controller.hxx>
 #include <IGESControl_Writer.hxx>
 #include <TopExp_Explorer.hxx>
-#include <fmt/format.h>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -35,14 +36,18 @@ int main(int argc, char** argv) {
         loose->colour = part->colour;
         received.parts = {loose};
         received.occurrences = {{0, gp_Trsf(), loose->name, {}, std::nullopt}};
-        if (auto done = exchange::writeFile(received, folder / "hanger-arm-as-received.step", {}, quiet); !done) return done;
-        if (auto done = writeText(folder / "hanger-arm-as-received.json", demo::truthOf(damaged, arm).dump(1) + "\n"); !done) return done;
+        if (auto done = exchange::writeFile(received, folder / "hanger-arm-as-received.step", {}, quiet); !done)
+            return done;
+        if (auto done = writeText(folder / "hanger-arm-as-received.json", demo::truthOf(damaged, arm).dump(1) + "\n");
+            !done)
+            return done;
         {
             IGESControl_Controller::Init();
-            IGESControl_Writer writer("MM", 1);   // faces as B-rep entities
+            IGESControl_Writer writer("MM", 1);  // faces as B-rep entities
             for (TopExp_Explorer it(damaged.shape, TopAbs_FACE); it.More(); it.Next()) writer.AddShape(it.Current());
             writer.ComputeModel();
-            if (!writer.Write((folder / "hanger-arm-as-received.igs").c_str())) return fail(ProblemKind::Storage, "The IGES file could not be written.");
+            if (!writer.Write((folder / "hanger-arm-as-received.igs").c_str()))
+                return fail(ProblemKind::Storage, "The IGES file could not be written.");
         }
         const demo::ReliefTruth cover = demo::clampCover();
         Model clamp = single;
@@ -73,8 +78,9 @@ int main(int argc, char** argv) {
             sum += volume * copies[p];
             parts.push_back(Json{{"name", whole.parts[p]->name}, {"occurrences", copies[p]}, {"volume_mm3", volume}});
         }
-        return writeText(folder / "carrier.json",
-                         Json{{"occurrences", whole.occurrences.size()}, {"volume_mm3", sum}, {"parts", parts}}.dump(1) + "\n");
+        return writeText(
+            folder / "carrier.json",
+            Json{{"occurrences", whole.occurrences.size()}, {"volume_mm3", sum}, {"parts", parts}}.dump(1) + "\n");
     });
     if (!made) {
         fmt::print(stderr, "{}\n", sentence(made.error()));

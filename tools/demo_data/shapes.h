@@ -1,11 +1,12 @@
-// Short words for the shapes that the demo parts are made of. The generator is not the product: it uses the kernel's Booleans.
+// Short words for the shapes that the demo parts are made of. The generator is not the product: it uses the kernel's
+// Booleans.
 #pragma once
-#include <TopoDS_Edge.hxx>
-#include <TopoDS_Shape.hxx>
 #include <functional>
 #include <gp_Ax1.hxx>
 #include <gp_Ax2.hxx>
 #include <gp_Trsf.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Shape.hxx>
 #include <vector>
 
 namespace rasoir::demo {
@@ -19,7 +20,8 @@ TopoDS_Shape ring(const gp_Ax1& axis, double ringRadius, double radius);
 TopoDS_Shape prismY(const std::vector<std::pair<double, double>>& xz, double y0, double length);
 /// An obround of overall `length` along `across`, extruded along the axis.
 TopoDS_Shape obround(const gp_Ax1& axis, const gp_Dir& across, double length, double width, double depth);
-/// A bar of trapezoid section wound about the z axis: from radius `inner` (`narrow` wide) to `outer` (`wide`), its middle beginning at height z.
+/// A bar of trapezoid section wound about the z axis: from radius `inner` (`narrow` wide) to `outer` (`wide`), its
+/// middle beginning at height z.
 TopoDS_Shape wound(double inner, double outer, double narrow, double wide, double lead, double turns, double z);
 TopoDS_Shape unite(const TopoDS_Shape& a, const TopoDS_Shape& b);
 TopoDS_Shape subtract(const TopoDS_Shape& a, const TopoDS_Shape& b);
@@ -31,7 +33,7 @@ TopoDS_Shape tidied(const TopoDS_Shape& shape);
 
 struct EdgeFacts {
     gp_Pnt middle;
-    gp_Dir along;        ///< tangent at the middle
+    gp_Dir along;  ///< tangent at the middle
     bool straight, circle;
     double length;
 };
