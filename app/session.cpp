@@ -242,7 +242,8 @@ void Session::replay(Work work, QString title, bool pushes) {
             const bool appended = steps.size() > this->work().ledger().steps.size();
             // A new step that does not fit changes nothing, so it leaves no card; its reason is shown where it was
             // asked for.
-            if (appended && pushes && steps.back().state == StepState::Failed) {
+            if (appended && pushes &&
+                (steps.back().state == StepState::Failed || steps.back().state == StepState::Nothing)) {
                 emit failed(*steps.back().problem);
                 return;
             }

@@ -47,6 +47,8 @@ int exitCodeOf(const Problem& problem) {
             return BadFile;
         case ProblemKind::NeedsUnit:
             return NeedsUnit;
+        case ProblemKind::NothingToDo:
+            return Fine;
         case ProblemKind::NotPossible:
             return Refused;
         case ProblemKind::Cancelled:

@@ -1,9 +1,11 @@
 #include "operations.h"
 
+#include "after_step.h"
+#include "divide/combine.h"
+#include "divide/cut.h"
 #include "exchange/files.h"
 #include "intake/aside.h"
 #include "intake/copies.h"
-#include "intake/mirrors.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "mend/mend.h"
@@ -19,15 +21,15 @@
 namespace rasoir {
 namespace {
 
-/// Mirror images follow whatever operation changed their original.
-std::vector<Operation> withMirrors(std::vector<Operation> all) {
+/// Whatever an operation does, the same things follow it.
+std::vector<Operation> settled(std::vector<Operation> all) {
     for (Operation& operation : all)
         operation.run = [run = std::move(operation.run), title = operation.title](
                             const Model& model, const Json& parameters, Progress& progress) -> Result<Outcome> {
             Result<Outcome> outcome = run(model, parameters, progress);
-            if (!outcome || outcome->model.mirrors.empty()) return outcome;
-            return guarded("Mirroring after \"" + title + "\"", [&]() -> Result<Outcome> {
-                intake::followMirrors(*outcome);
+            if (!outcome) return outcome;
+            return guarded("What follows \"" + title + "\"", [&]() -> Result<Outcome> {
+                settle(model, *outcome);
                 return std::move(outcome);
             });
         };
@@ -37,7 +39,7 @@ std::vector<Operation> withMirrors(std::vector<Operation> all) {
 }  // namespace
 
 const std::vector<Operation>& operations() {
-    static const std::vector<Operation> all = withMirrors({
+    static const std::vector<Operation> all = settled({
         operation<exchange::CorrectUnit>("intake.correctUnit", "Correct the unit", exchange::CorrectUnit::infos(),
                                          &exchange::correctUnit),
         operation<intake::Rename>("intake.rename", "Rename parts", intake::Rename::infos(), &intake::rename),
@@ -106,6 +108,13 @@ const std::vector<Operation>& operations() {
                                         &shave::restoreRounds),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(),
                                       &shave::removeFaces),
+        operation<divide::Cut>("divide.cut", "Cut bodies", divide::Cut::infos(), &divide::cut),
+        operation<divide::Unite>("divide.unite", "Unite bodies", divide::Unite::infos(), &divide::unite),
+        operation<divide::Subtract>("divide.subtract", "Subtract bodies", divide::Subtract::infos(), &divide::subtract),
+        operation<divide::Intersect>("divide.intersect", "Intersect bodies", divide::Intersect::infos(),
+                                     &divide::intersect),
+        operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
+                                    &divide::surround),
     });
     return all;
 }

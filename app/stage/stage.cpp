@@ -320,7 +320,7 @@ void Stage::rebuild() {
         // Parts that did not change keep their drawing.
         if (o < m_parts.size() && !m_parts[o].IsNull() && !m_themeChanged &&
             m_parts[o]->part().shape.IsEqual(part->shape) &&
-            m_parts[o]->partPointer()->faceColours == part->faceColours) {
+            m_parts[o]->partPointer()->known.colours == part->known.colours) {
             const gp_Trsf apart = m_parts[o]->LocalTransformation().Inverted() * model.occurrences[o].placement;
             if (apart.Form() == gp_Identity && m_parts[o]->look() == lookOf(o)) {
                 next[o] = m_parts[o];
@@ -487,12 +487,13 @@ void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineag
         };
         PartLook look;
         look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
-        for (const PartLineage& own : lineage)
-            if (own.part == p)
-                for (const Link& link : own.faces)
-                    if (link.after > 0 && link.descent != Descent::Kept)
-                        look.faceColours[static_cast<std::size_t>(link.after)] =
-                            tint(link.descent == Descent::Made ? 0.7 : 0.2);
+        for (const PartLineage& own : lineage) {
+            if (own.into != p || own.untouched) continue;
+            const Descents faces(own.faces());
+            for (int f = 1; f <= part->incidence().faceCount(); ++f)
+                if (const Descent origin = faces.originOf(f); origin != Descent::Kept)
+                    look.faceColours[static_cast<std::size_t>(f)] = tint(origin == Descent::Made ? 0.7 : 0.2);
+        }
         const Handle(PartPresentation) drawn =
             new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
         m_context->Display(drawn, AIS_Shaded, -1, false);

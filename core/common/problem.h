@@ -19,6 +19,7 @@ enum class ProblemKind {
     BadInput,     ///< the file or the parameters cannot be understood
     NeedsUnit,    ///< the file states no length unit; ask, then read again with one
     NotPossible,  ///< the geometry does not allow what was asked
+    NothingToDo,  ///< a rule found nothing: said, but no failure; what follows goes on
     Cancelled,    ///< the user stopped it; nothing has changed
     Storage,      ///< disk full, folder read-only, file missing
     Internal      ///< a fault in the program or the kernel, caught; nothing has changed

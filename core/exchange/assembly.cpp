@@ -162,11 +162,12 @@ private:
             if (!colour) continue;
             const TopoDS_Shape sub = m_shapes->GetShape(piece);
             if (sub.ShapeType() == TopAbs_FACE) {
-                if (const int face = part->incidence().faceNumber(sub)) part->faceColours[face] = *colour;
+                if (const int face = part->incidence().faceNumber(sub))
+                    part->known.colours[{EntityKind::Face, face}] = *colour;
             } else if (sub.ShapeType() < TopAbs_FACE) {
                 for (TopExp_Explorer face(sub, TopAbs_FACE); face.More(); face.Next())
                     if (const int number = part->incidence().faceNumber(face.Current()))
-                        part->faceColours.try_emplace(number, *colour);
+                        part->known.colours.try_emplace({EntityKind::Face, number}, *colour);
                 if (!part->colour) part->colour = colour;
             }
         }

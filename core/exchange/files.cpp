@@ -12,6 +12,7 @@
 #include "exchange/iges.h"
 #include "exchange/step.h"
 #include "exchange/work_file.h"
+#include "model/lineage_builder.h"
 
 namespace rasoir::exchange {
 namespace fs = std::filesystem;
@@ -191,13 +192,22 @@ Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progres
         if (progress.cancelled())
             return fail(ProblemKind::Cancelled, "Correcting the unit was stopped; nothing has changed.");
         const Part& part = *model.parts[p];
-        PartLineage lineage;
+        PartLineage lineage = sameNumbering(part.incidence(), false);
         lineage.part = p;
         if (!part.shape.IsNull()) {
-            const TopoDS_Shape changed = scaled(part.shape, step.factor);
-            for (int f = 1; f <= part.incidence().faceCount(); ++f) lineage.faces.push_back({Descent::Changed, f, f});
-            for (int e = 1; e <= part.incidence().edgeCount(); ++e) lineage.edges.push_back({Descent::Changed, e, e});
-            outcome.model.parts[p] = part.withShape(changed, lineage);
+            gp_Trsf scaling;
+            scaling.SetScale(gp::Origin(), step.factor);
+            auto changed = part.copy();
+            changed->setShape(scaled(part.shape, step.factor));
+            changed->known = {};
+            changed->meantOpen.clear();
+            changed->sharpened.clear();
+            changed->inherit(part, lineage, scaling);
+            if (changed->lump) {  // its mass was told, not computed from lengths
+                changed->lump->centre.Transform(scaling);
+                for (double& moment : changed->lump->inertia) moment *= step.factor * step.factor;
+            }
+            outcome.model.parts[p] = std::move(changed);
         }
         outcome.lineage.push_back(std::move(lineage));
         progress.report(static_cast<double>(p + 1) / static_cast<double>(model.parts.size()), "Correcting the unit");

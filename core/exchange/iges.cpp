@@ -127,9 +127,8 @@ void gatherLooseFaces(Model& model, const std::string& name) {
         for (int f = 1; f <= part->incidence().faceCount(); ++f, ++loose) {
             const TopoDS_Shape face = part->incidence().face(f).Moved(TopLoc_Location(occurrence.placement));
             builder.Add(bag, face);
-            const auto own = part->faceColours.find(f);
-            if (own != part->faceColours.end())
-                colours.emplace_back(face, own->second);
+            if (const auto own = part->colourOf(f))
+                colours.emplace_back(face, *own);
             else if (part->colour)
                 colours.emplace_back(face, *part->colour);
         }
@@ -137,7 +136,8 @@ void gatherLooseFaces(Model& model, const std::string& name) {
     if (loose == 0) return;
     auto part = std::make_shared<Part>(name, bag);
     for (const auto& [face, colour] : colours)
-        if (const int number = part->incidence().faceNumber(face)) part->faceColours[number] = colour;
+        if (const int number = part->incidence().faceNumber(face))
+            part->known.colours[{EntityKind::Face, number}] = colour;
     places.push_back({kept.size(), gp_Trsf(), name, {}, std::nullopt});
     kept.push_back(std::move(part));
     model.parts = std::move(kept);

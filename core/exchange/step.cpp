@@ -171,9 +171,9 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
             label = shapes->AddShape(again ? twinOf(part->shape) : part->shape, false);
             setName(label, part->name);
             if (part->colour) colours->SetColor(label, kernelColour(*part->colour), XCAFDoc_ColorSurf);
-            for (const auto& [face, colour] : part->faceColours) {
-                if (part->colour && colour == *part->colour) continue;
-                const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(face));
+            for (const auto& [thing, colour] : part->known.colours) {
+                if (thing.kind != EntityKind::Face || (part->colour && colour == *part->colour)) continue;
+                const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(thing.number));
                 if (!piece.IsNull()) colours->SetColor(piece, kernelColour(colour), XCAFDoc_ColorSurf);
             }
         }

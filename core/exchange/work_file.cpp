@@ -16,7 +16,7 @@ namespace rasoir::exchange {
 namespace {
 namespace fs = std::filesystem;
 
-constexpr int ourVersion = 1;
+constexpr int ourVersion = 2;
 constexpr zip_uint64_t largest = zip_uint64_t{4} << 30;  // [bytes] of one member; more is damage or malice
 
 std::string partFile(std::size_t id) {
@@ -50,7 +50,8 @@ Colour colourFrom(const Json& json) {
 Json toJson(const Part& part) {
     Json json{{"name", part.name}};
     if (part.colour) json["colour"] = toJson(*part.colour);
-    for (const auto& [face, colour] : part.faceColours) json["faceColours"][std::to_string(face)] = toJson(colour);
+    json["id"] = part.id;
+    if (!part.known.isEmpty()) json["known"] = rasoir::toJson(part.known);
     if (!part.attributes.empty()) json["attributes"] = part.attributes;
     if (!part.material.empty()) json["material"] = part.material;
     for (const gp_Pnt& at : part.meantOpen) json["meantOpen_mm"].push_back({at.X(), at.Y(), at.Z()});
@@ -68,9 +69,11 @@ Json toJson(const Part& part) {
 
 void fill(Part& part, const Json& json) {
     if (json.contains("colour")) part.colour = colourFrom(json["colour"]);
-    if (json.contains("faceColours"))
+    part.id = json.value("id", PartId{0});
+    if (json.contains("known")) part.known = attributesFromJson(json["known"]);
+    if (json.contains("faceColours"))  // as version 1 wrote them
         for (const auto& [face, colour] : json["faceColours"].items())
-            part.faceColours[std::stoi(face)] = colourFrom(colour);
+            part.known.colours[{EntityKind::Face, std::stoi(face)}] = colourFrom(colour);
     part.attributes = json.value("attributes", std::map<std::string, std::string>{});
     part.material = json.value("material", "");
     const auto points = [](const Json& list) {
@@ -110,12 +113,46 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
         if (!o.path.empty()) one["path"] = o.path;
         if (o.colour) one["colour"] = toJson(*o.colour);
         if (o.aside) one["aside"] = true;
+        one["id"] = o.id;
         json["places"].push_back(std::move(one));
     }
     for (const MirrorPair& pair : model.mirrors)
         json["mirrorPairs"].push_back(
             Json{{"original", pair.original}, {"image", pair.image}, {"across", toJson(pair.across)}});
+    for (const Group& group : model.groups) json["groups"].push_back(rasoir::toJson(group));
+    for (const Joint& joint : model.joints) json["joints"].push_back(rasoir::toJson(joint));
+    json["nextId"] = model.nextId;
     return json;
+}
+
+/// [[before, after, flags], ...]: 1 for changed, 2 for reversed.
+Json toJson(const std::vector<PartLineage>& lineage) {
+    Json json = Json::array();
+    for (const PartLineage& own : lineage) {
+        Json one{{"part", own.part}, {"into", own.into}};
+        if (own.untouched) one["untouched"] = true;
+        for (const EntityKind kind : entityKinds)
+            for (const Link& link : own.of(kind))
+                one[entityKindName(kind)].push_back(
+                    {link.before, link.after, (link.changed ? 1 : 0) + (link.reversed ? 2 : 0)});
+        json.push_back(std::move(one));
+    }
+    return json;
+}
+
+std::vector<PartLineage> lineageFrom(const Json& json) {
+    std::vector<PartLineage> lineage;
+    for (const Json& one : json) {
+        PartLineage own{
+            one.at("part").get<std::size_t>(), one.at("into").get<std::size_t>(), one.value("untouched", false), {}};
+        for (const EntityKind kind : entityKinds)
+            for (const Json& link : one.value(entityKindName(kind), Json::array())) {
+                const auto v = link.get<std::array<int, 3>>();
+                own.of(kind).push_back({v[0], v[1], (v[2] & 1) != 0, (v[2] & 2) != 0});
+            }
+        lineage.push_back(std::move(own));
+    }
+    return lineage;
 }
 
 Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<const Part>>& parts) {
@@ -143,6 +180,7 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
         o.path = one.value("path", std::vector<std::string>{});
         if (one.contains("colour")) o.colour = colourFrom(one["colour"]);
         o.aside = one.value("aside", false);
+        o.id = one.value("id", PlaceId{0});
         model.occurrences.push_back(std::move(o));
     }
     for (const Json& one : json.value("mirrorPairs", Json::array())) {
@@ -157,6 +195,9 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
         pair.imageShape = model.parts[pair.image]->shape;
         model.mirrors.push_back(std::move(pair));
     }
+    for (const Json& group : json.value("groups", Json::array())) model.groups.push_back(groupFromJson(group));
+    for (const Json& joint : json.value("joints", Json::array())) model.joints.push_back(jointFromJson(joint));
+    model.nextId = json.value("nextId", std::uint64_t{1});
     return model;
 }
 
@@ -290,7 +331,11 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
             }
             fine = fine && zip.add("parts.json", dumped(table));
             Json states = Json::array();
-            for (std::size_t s = 0; s <= work.statesKnown(); ++s) states.push_back(toJson(work.modelAfter(s), ids));
+            for (std::size_t s = 0; s <= work.statesKnown(); ++s) {
+                states.push_back(toJson(work.modelAfter(s), ids));
+                if (const auto* lineage = s > 0 ? work.lineageOfStep(s - 1) : nullptr)
+                    states.back()["lineage"] = toJson(*lineage);
+            }
             fine = fine && zip.add("states.json", dumped(states)) && zip.add("view.json", dumped(view));
             if (!fine) return full("the disk did not take it");
             const std::string why = zip.close();
@@ -390,10 +435,13 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
         } catch (const std::exception& error) {
             return lost(fmt::format("the model as received cannot be restored: {}", error.what()));
         }
-        std::vector<Model> after;
+        std::vector<State> after;
         for (std::size_t s = 1; s < states.size() && s <= ledger->steps.size(); ++s) {
             try {
-                after.push_back(modelFrom(states[s], parts));
+                State state{std::make_shared<const Model>(modelFrom(states[s], parts)), nullptr};
+                if (states[s].contains("lineage"))
+                    state.lineage = std::make_shared<const std::vector<PartLineage>>(lineageFrom(states[s]["lineage"]));
+                after.push_back(std::move(state));
             } catch (const std::exception& error) {
                 file.notes.push_back(
                     fmt::format("The state after step {} is damaged ({}); it and the later ones wait to be run again.",

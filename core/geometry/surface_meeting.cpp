@@ -135,11 +135,7 @@ bool elementary(const Handle(Geom_Surface) & surface) {
     }
 }
 
-/// Lines and conics in which two elementary surfaces meet, by the closed formulas for their pair; none where they meet
-/// in no such curve. The kernel's general intersection is not asked: it searches along the surfaces' bounds, of a plane
-/// and a cone without end.
-std::vector<Handle(Geom_Curve)> conicsOf(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
-                                         double tolerance) {
+IntAna_QuadQuadGeo pairOf(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, double tolerance) {
     GeomAdaptor_Surface one(a), two(b);
     if (one.GetType() > two.GetType()) std::swap(one, two);  // plane, cylinder, cone, sphere, torus
     constexpr double angular = 1e-10;
@@ -203,34 +199,55 @@ std::vector<Handle(Geom_Curve)> conicsOf(const Handle(Geom_Surface) & a, const H
             pair = IntAna_QuadQuadGeo(one.Torus(), two.Torus(), tolerance);
             break;
     }
-    std::vector<Handle(Geom_Curve)> curves;
-    if (!pair.IsDone()) return curves;
+    return pair;
+}
+
+}  // namespace
+
+ExactMeeting exactMeeting(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, double tolerance) {
+    ExactMeeting meeting;
+    if (!elementary(a) || !elementary(b)) return meeting;
+    const IntAna_QuadQuadGeo pair = pairOf(a, b, tolerance);
+    if (!pair.IsDone() || pair.TypeInter() == IntAna_NoGeometricSolution) return meeting;
+    meeting.known = true;
+    meeting.same = pair.TypeInter() == IntAna_Same;
+    if (meeting.same || pair.TypeInter() == IntAna_Empty) return meeting;
+    if (pair.TypeInter() == IntAna_PointAndCircle) {
+        // Two solutions, of which the kernel gives the point and the circle under the same number.
+        meeting.points.push_back(pair.Point(1));
+        meeting.curves.push_back(new Geom_Circle(pair.Circle(1)));
+        return meeting;
+    }
     for (int i = 1; i <= pair.NbSolutions(); ++i) switch (pair.TypeInter()) {
+            case IntAna_Point:
+                meeting.points.push_back(pair.Point(i));
+                break;
             case IntAna_Line:
-                curves.push_back(new Geom_Line(pair.Line(i)));
+                meeting.curves.push_back(new Geom_Line(pair.Line(i)));
                 break;
             case IntAna_Circle:
-            case IntAna_PointAndCircle:
-                curves.push_back(new Geom_Circle(pair.Circle(i)));
+                meeting.curves.push_back(new Geom_Circle(pair.Circle(i)));
                 break;
             case IntAna_Ellipse:
-                curves.push_back(new Geom_Ellipse(pair.Ellipse(i)));
+                meeting.curves.push_back(new Geom_Ellipse(pair.Ellipse(i)));
                 break;
             case IntAna_Parabola:
-                curves.push_back(new Geom_Parabola(pair.Parabola(i)));
+                meeting.curves.push_back(new Geom_Parabola(pair.Parabola(i)));
                 break;
             case IntAna_Hyperbola:
-                curves.push_back(new Geom_Hyperbola(pair.Hyperbola(i)));
+                meeting.curves.push_back(new Geom_Hyperbola(pair.Hyperbola(i)));
                 break;
             default:
                 break;
         }
-    return curves;
+    return meeting;
 }
+
+namespace {
 
 std::optional<CurvePiece> exactPiece(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& from,
                                      const gp_Pnt& to, double tolerance) {
-    for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
+    for (Handle(Geom_Curve) curve : exactMeeting(a, b, tolerance).curves) {
         auto first = parameterAt(curve, from, tolerance), last = parameterAt(curve, to, tolerance);
         if (!first || !last) continue;
         if (curve->IsPeriodic()) {  // the shorter way round
@@ -429,7 +446,7 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface) & a, const Handle(G
 std::optional<CurvePiece> meetingRing(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
                                       const gp_Pnt& through, const gp_Vec& direction, double tolerance) {
     if (elementary(a) && elementary(b)) {
-        for (Handle(Geom_Curve) curve : conicsOf(a, b, tolerance)) {
+        for (Handle(Geom_Curve) curve : exactMeeting(a, b, tolerance).curves) {
             if (!curve->IsPeriodic()) continue;
             auto start = parameterAt(curve, through, tolerance);
             if (!start) continue;

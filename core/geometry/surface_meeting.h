@@ -32,6 +32,17 @@ std::vector<gp_Pnt> meetingPoints(const Handle(Geom_Curve) & curve, const Handle
 std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve) & a, const Handle(Geom_Curve) & b, const gp_Pnt& start,
                                  double reach, double tolerance);
 
+/// Lines and conics in which two elementary surfaces meet, each without end or whole.
+struct ExactMeeting {
+    bool known = false;  ///< the pair has a closed formula; else the rest says nothing
+    bool same = false;   ///< the two surfaces are one
+    std::vector<Handle(Geom_Curve)> curves;
+    std::vector<gp_Pnt> points;  ///< where they only touch
+};
+/// By the closed formulas for the pair. The kernel's general intersection is not asked: it searches along the surfaces'
+/// bounds, of a plane and a cone without end.
+ExactMeeting exactMeeting(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, double tolerance);
+
 struct CurvePiece {
     Handle(Geom_Curve) curve;  ///< runs from the first point to the second
     double first = 0.0, last = 0.0;

@@ -27,6 +27,7 @@
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
+#include "model/lineage_builder.h"
 #include "topology/half_edges.h"
 #include "topology/soundness.h"
 
@@ -90,21 +91,10 @@ public:
             if (auto fine = standsFree(made, result.shape, face); !fine) return tl::unexpected(fine.error());
             if (auto fine = wayIsFree(made, face, faces); !fine) return tl::unexpected(fine.error());
         }
-        TopTools_IndexedMapOfShape faceMap, edgeMap;
-        TopExp::MapShapes(result.shape, TopAbs_FACE, faceMap);
-        TopExp::MapShapes(result.shape, TopAbs_EDGE, edgeMap);
-        for (int f = 1; f <= m_topology.faceCount(); ++f) {
-            const bool changed = faces.contains(f);
-            result.lineage.faces.push_back(
-                {changed ? Descent::Changed : Descent::Kept, f,
-                 faceMap.FindIndex(changed ? replaced.Find(m_topology.face(f)) : m_topology.face(f))});
-        }
-        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
-            const auto made = m_made.find(e);
-            result.lineage.edges.push_back(
-                {made != m_made.end() ? Descent::Changed : Descent::Kept, e,
-                 edgeMap.FindIndex(made != m_made.end() ? made->second : m_topology.edge(e))});
-        }
+        LineageBuilder lineage(m_topology, result.shape);
+        for (const int f : faces) lineage.face(f, replaced.Find(m_topology.face(f)));
+        for (const auto& [e, made] : m_made) lineage.edge(e, made);
+        result.lineage = lineage.finish();
         return result;
     }
 

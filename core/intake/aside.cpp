@@ -271,13 +271,9 @@ Result<Outcome> standIn(const Model& model, const StandIn& step, Progress& progr
             const auto axes = likelyAxes(part, mass);
             const TopoDS_Shape shape =
                 step.by == "box" ? smallestBox(part.shape, axes) : smallestCylinder(part.shape, axes);
-            PartLineage lineage;
+            PartLineage lineage;  // nothing of the part lives on in what stands in for it
             lineage.part = p;
-            for (int f = 1; f <= part.incidence().faceCount(); ++f) lineage.faces.push_back({Descent::Gone, f, 0});
-            for (int e = 1; e <= part.incidence().edgeCount(); ++e) lineage.edges.push_back({Descent::Gone, e, 0});
             auto replaced = std::make_shared<Part>(*part.withShape(shape, lineage));
-            for (int f = 1; f <= replaced->incidence().faceCount(); ++f) lineage.faces.push_back({Descent::Made, 0, f});
-            for (int e = 1; e <= replaced->incidence().edgeCount(); ++e) lineage.edges.push_back({Descent::Made, 0, e});
             const measure::Facts now = measure::factsOf(*replaced, model.targetSize, true);
             if (!now.closed || !now.valid.value_or(false) || now.volume < facts.volume * (1.0 - 1e-6))
                 return fail(ProblemKind::Internal,

@@ -8,6 +8,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "intake/mirrors.h"
+#include "model/lineage_builder.h"
 #include "model/places.h"
 #include "survey/copies.h"
 
@@ -121,7 +122,13 @@ Result<Outcome> makeIndependent(const Model& model, const MakeIndependent& step,
                         {model.parts[part]->name, {}, {}});
         auto twin = model.parts[part]->copy();
         twin->name = freeName(outcome.model, model.parts[part]->name);
+        twin->id = 0;
         const std::size_t index = outcome.model.parts.size();
+        PartLineage same;
+        same.part = part;
+        same.into = index;
+        same.untouched = true;
+        outcome.lineage.push_back(std::move(same));
         outcome.items.push_back({twin->name, true, {}, 0.0});
         outcome.model.parts.push_back(std::move(twin));
         for (const std::size_t o : own) outcome.model.occurrences[o].part = index;
@@ -177,19 +184,18 @@ Result<Outcome> joinParts(const Model& model, const JoinParts& step, Progress&) 
     auto joined = std::make_shared<Part>("", all);
     joined->colour = first.colour;
     joined->material = first.material;
+    std::vector<PartLineage> lineage;
     for (const std::size_t o : places) {
-        // Colours of faces follow them.
-        const Part& part = *model.parts[model.occurrences[o].part];
-        joined->takePlaces(part, model.occurrences[o].placement);
-        const std::optional<Colour> whole = model.occurrences[o].colour ? model.occurrences[o].colour : part.colour;
-        for (int f = 1; f <= part.incidence().faceCount(); ++f) {
-            const auto own = part.faceColours.find(f);
-            const std::optional<Colour> colour = own != part.faceColours.end() ? std::optional(own->second) : whole;
-            if (!colour || colour == joined->colour) continue;
-            const int now = joined->incidence().faceNumber(
-                part.incidence().face(f).Moved(TopLoc_Location(model.occurrences[o].placement)));
-            if (now > 0) joined->faceColours[now] = *colour;
-        }
+        const Occurrence& place = model.occurrences[o];
+        const Part& part = *model.parts[place.part];
+        lineage.push_back(LineageBuilder(part.incidence(), all, place.placement).finish());
+        lineage.back().part = place.part;
+        joined->inherit(part, lineage.back(), place.placement);
+        // What was the colour of a whole becomes that of its faces, where the joined part has another.
+        const std::optional<Colour> whole = place.colour ? place.colour : part.colour;
+        if (!whole || whole == joined->colour) continue;
+        for (const Link& link : lineage.back().faces())
+            joined->known.colours.try_emplace({EntityKind::Face, link.after}, *whole);
     }
     Outcome outcome;
     outcome.model = model;
@@ -201,6 +207,8 @@ Result<Outcome> joinParts(const Model& model, const JoinParts& step, Progress&) 
     outcome.model.dropUnusedParts();
     joined->name = freeName(outcome.model, step.name.empty() ? firstName : step.name);
     const std::string name = joined->name;
+    for (PartLineage& own : lineage) own.into = outcome.model.parts.size();
+    outcome.lineage = std::move(lineage);
     outcome.model.occurrences.push_back({outcome.model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
     outcome.model.parts.push_back(std::move(joined));
     outcome.summary = fmt::format("Join {} into {}", counted(places.size(), "place"), name);

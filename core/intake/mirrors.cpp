@@ -2,6 +2,8 @@
 
 #include <BRepBuilderAPI_Transform.hxx>
 
+#include "model/lineage_builder.h"
+
 namespace rasoir::intake {
 namespace {
 
@@ -11,12 +13,12 @@ TopoDS_Shape mirrored(const TopoDS_Shape& shape, const gp_Trsf& across) {
 
 /// The image of `source` under the name and looks of `part`.
 std::shared_ptr<const Part> imageOf(const Part& source, const Part& part, const gp_Trsf& across) {
-    auto changed = std::make_shared<Part>(part.name, mirrored(source.shape, across));
-    changed->colour = part.colour;
-    changed->attributes = part.attributes;
-    changed->material = part.material;
-    changed->faceColours = source.faceColours;
-    changed->takePlaces(source, across);
+    auto changed = part.copy();
+    changed->setShape(mirrored(source.shape, across));
+    changed->known = {};
+    changed->meantOpen.clear();
+    changed->sharpened.clear();
+    changed->inherit(source, sameNumbering(source.incidence(), false), across);
     return changed;
 }
 

@@ -8,6 +8,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 
 #include "geometry/integrals.h"
+#include "model/lineage_builder.h"
 
 namespace rasoir::mend {
 
@@ -36,21 +37,10 @@ Change rebuilt(const Incidence& before, const std::vector<TopoDS_Face>& faces, c
     Change change;
     const Bodies bodies = bodiesFrom(faces);
     change.shape = bodies.shape;
-    TopTools_IndexedMapOfShape faceMap, edgeMap;
-    TopExp::MapShapes(change.shape, TopAbs_FACE, faceMap);
-    TopExp::MapShapes(change.shape, TopAbs_EDGE, edgeMap);
-    std::vector<char> kept(static_cast<std::size_t>(before.faceCount()) + 1, false);
-    for (std::size_t i = 0; i < faces.size(); ++i) {
-        change.lineage.faces.push_back(
-            {numbers[i] == 0 ? Descent::Made : Descent::Kept, numbers[i], faceMap.FindIndex(faces[i])});
-        kept[numbers[i]] = true;
-    }
-    for (int f = 1; f <= before.faceCount(); ++f)
-        if (!kept[f]) change.lineage.faces.push_back({Descent::Gone, f, 0});
-    for (int e = 1; e <= before.edgeCount(); ++e) {
-        const int now = edgeMap.FindIndex(before.edge(e));
-        change.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-    }
+    LineageBuilder lineage(before, change.shape);
+    for (std::size_t i = 0; i < faces.size(); ++i)
+        if (numbers[i] > 0) lineage.face(numbers[i], faces[i], !faces[i].IsSame(before.face(numbers[i])));
+    change.lineage = lineage.finish();
     return change;
 }
 

@@ -2,8 +2,8 @@
 #pragma once
 #include <set>
 
-#include "mend/bodies.h"
 #include "model/operation.h"
+#include "topology/bodies.h"
 
 namespace rasoir::mend {
 

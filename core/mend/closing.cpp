@@ -263,8 +263,6 @@ Result<Change> cutBack(const Part& part, double upTo, double least, double exact
         numbers.push_back(f);
     }
     Change made = rebuilt(topology, faces, numbers);
-    for (Link& link : made.lineage.faces)
-        if (fresh.contains(link.before)) link.descent = Descent::Changed;
     made.items = std::move(change.items);
     made.done = change.done;
     return made;

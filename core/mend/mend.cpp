@@ -51,7 +51,7 @@ Result<Outcome> onParts(const Model& model, const std::vector<std::string>& name
         if (first) return tl::unexpected(*first);
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-        return fail(ProblemKind::NotPossible, nothing);
+        return fail(ProblemKind::NothingToDo, nothing);
     }
     return outcome;
 }

@@ -22,8 +22,9 @@
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
-#include "mend/bodies.h"
 #include "mend/loops.h"
+#include "model/lineage_builder.h"
+#include "topology/bodies.h"
 #include "topology/edge_angle.h"
 #include "topology/soundness.h"
 
@@ -368,19 +369,13 @@ private:
             if (const auto into = m_into.find(f); into == m_into.end() || into->second == f)
                 faces.push_back(m_now[static_cast<std::size_t>(f) - 1]);
         m_merged.shape = bodiesFrom(faces).shape;
-        TopTools_IndexedMapOfShape faceMap, edgeMap;
-        TopExp::MapShapes(m_merged.shape, TopAbs_FACE, faceMap);
-        TopExp::MapShapes(m_merged.shape, TopAbs_EDGE, edgeMap);
+        LineageBuilder lineage(m_topology, m_merged.shape);
         for (int f = 1; f <= m_topology.faceCount(); ++f) {
             const auto into = m_into.find(f);
             const TopoDS_Face& now = m_now[static_cast<std::size_t>(into == m_into.end() ? f : into->second) - 1];
-            m_merged.lineage.faces.push_back(
-                {into != m_into.end() ? Descent::Merged : Descent::Kept, f, faceMap.FindIndex(now)});
+            lineage.face(f, now, !now.IsSame(m_topology.face(f)));
         }
-        for (int e = 1; e <= m_topology.edgeCount(); ++e) {
-            const int now = edgeMap.FindIndex(m_topology.edge(e));
-            m_merged.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-        }
+        m_merged.lineage = lineage.finish();
     }
 };
 

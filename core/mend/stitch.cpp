@@ -13,6 +13,7 @@
 #include <TopTools_MapOfShape.hxx>
 
 #include "mend/stitcher.h"
+#include "model/lineage_builder.h"
 
 namespace rasoir::mend {
 
@@ -168,26 +169,15 @@ void Stitcher::finish(Stitched& result) {
     result.collapsed = m_collapsed.size();
     result.left = std::move(m_left);
     result.left.insert(result.left.end(), m_stayed.begin(), m_stayed.end());
-    TopTools_IndexedMapOfShape faces, edges;
-    TopExp::MapShapes(result.shape, TopAbs_FACE, faces);
-    TopExp::MapShapes(result.shape, TopAbs_EDGE, edges);
+    LineageBuilder lineage(m_incidence, result.shape);
     for (int f = 1; f <= m_incidence.faceCount(); ++f)
-        result.lineage.faces.push_back(m_faces[f].IsNull() ? Link{Descent::Gone, f, 0}
-                                                           : Link{m_changed[f] ? Descent::Changed : Descent::Kept, f,
-                                                                  faces.FindIndex(m_faces[f])});
+        if (!m_faces[f].IsNull() && m_changed[f]) lineage.face(f, m_faces[f]);
     for (int e = 1; e <= m_incidence.edgeCount(); ++e) {
         const auto& parts = m_replaced[e];
-        if (m_collapsed.contains(e))
-            result.lineage.edges.push_back({Descent::Gone, e, 0});
-        else if (parts.empty())
-            result.lineage.edges.push_back({Descent::Kept, e, edges.FindIndex(m_incidence.edge(e))});
-        else
-            for (const Replacement& part : parts)
-                result.lineage.edges.push_back({parts.size() > 1              ? Descent::Split
-                                                : m_incidence.facesAt(e) == 1 ? Descent::Merged
-                                                                              : Descent::Changed,
-                                                e, edges.FindIndex(part.edge)});
+        if (m_collapsed.contains(e)) continue;
+        for (const Replacement& part : parts) lineage.edge(e, part.edge);
     }
+    result.lineage = lineage.finish();
 }
 
 Result<Stitched> stitch(const Incidence& incidence, const TopoDS_Shape& shape, const StitchWanted& wanted,

@@ -2,9 +2,9 @@
 #pragma once
 #include <set>
 
-#include "mend/bodies.h"
 #include "model/lineage.h"
 #include "survey/gaps.h"
+#include "topology/bodies.h"
 
 namespace rasoir::mend {
 

@@ -192,8 +192,8 @@ TopoDS_Shape nowOf(const Part& now, const Change& sofar, int face, BRepBuilderAP
     int number = face;
     if (!sofar.shape.IsNull()) {
         number = 0;
-        for (const Link& link : sofar.lineage.faces)
-            if (link.before == face && link.descent == Descent::Kept) number = link.after;
+        for (const Link& link : sofar.lineage.faces())
+            if (link.before == face && !link.changed) number = link.after;
     }
     return number > 0 ? copy.ModifiedShape(now.incidence().face(number)) : TopoDS_Shape();
 }
@@ -311,8 +311,6 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
                 numbers.push_back(f);
             }
             Change change = rebuilt(topology, faces, numbers);
-            for (Link& link : change.lineage.faces)
-                if (changed->contains(link.before) && link.after > 0) link.descent = Descent::Changed;
             change.done = 1;
             // Faces that were the same left open edges on both sides.
             if (openEdges(Incidence(change.shape)) > 0) {

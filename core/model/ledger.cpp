@@ -18,6 +18,8 @@ std::string stepStateName(StepState state) {
             return "waiting";
         case StepState::Done:
             return "done";
+        case StepState::Nothing:
+            return "nothing to do";
         case StepState::Off:
             return "off";
         case StepState::Failed:
@@ -83,7 +85,7 @@ Problem problemFrom(const Json& json) {
 void readResult(const Json& result, Step& step) {
     step.summary = result.value("summary", "");
     step.effect = result.value("effect", Json());
-    for (const StepState state : {StepState::Done, StepState::Failed})
+    for (const StepState state : {StepState::Done, StepState::Nothing, StepState::Failed})
         if (step.on && result.value("state", "") == stepStateName(state)) step.state = state;
     if (result.contains("problem")) step.problem = problemFrom(result.at("problem"));
     const auto done = result.value("done", std::size_t{0});

@@ -9,8 +9,9 @@ namespace rasoir {
 enum class StepState {
     Waiting,  ///< not run yet, or something before it changed
     Done,
-    Off,    ///< switched off by the user
-    Failed  ///< tried; `problem` says why it does not fit
+    Nothing,  ///< its rule found nothing here; `problem` says so, and what follows goes on
+    Off,      ///< switched off by the user
+    Failed    ///< tried; `problem` says why it does not fit
 };
 
 struct Step {

@@ -2,6 +2,7 @@
 
 #include <Bnd_Box.hxx>
 #include <BRepBndLib.hxx>
+#include <set>
 #include <TopExp_Explorer.hxx>
 
 namespace rasoir {
@@ -25,27 +26,37 @@ const Incidence& Part::incidence() const {
 }
 
 std::shared_ptr<const Part> Part::withShape(TopoDS_Shape changed, const PartLineage& lineage) const {
-    auto part = std::make_shared<Part>(name, std::move(changed));
-    part->colour = colour;
-    part->attributes = attributes;
-    part->material = material;
-    part->meantOpen = meantOpen;
-    part->sharpened = sharpened;
-
-    for (const Link& link : lineage.faces) {
-        const auto found = faceColours.find(link.before);
-        if (found != faceColours.end() && link.after != 0) part->faceColours.emplace(link.after, found->second);
-    }
+    auto part = std::make_shared<Part>(*this);
+    part->setShape(std::move(changed));
+    part->lump.reset();
+    part->known = {};
+    part->known.inherit(known, lineage, gp_Trsf());
     return part;
 }
 
-void Part::takePlaces(const Part& from, const gp_Trsf& move) {
+void Part::setShape(TopoDS_Shape changed) {
+    shape = std::move(changed);
+    m_derived = std::make_shared<Derived>();
+}
+
+void Part::inherit(const Part& from, const PartLineage& lineage, const gp_Trsf& move) {
+    known.inherit(from.known, lineage, move);
     for (const gp_Pnt& point : from.meantOpen) meantOpen.push_back(point.Transformed(move));
     for (Sharpened corner : from.sharpened) {
         for (gp_Pnt& point : corner.along) point.Transform(move);
         corner.radius *= std::abs(move.ScaleFactor());
         sharpened.push_back(std::move(corner));
     }
+}
+
+std::optional<Colour> Part::colourOf(int face) const {
+    const auto own = known.colours.find({EntityKind::Face, face});
+    return own == known.colours.end() ? std::nullopt : std::optional(own->second);
+}
+
+std::size_t Part::faceColourCount() const {
+    return static_cast<std::size_t>(std::count_if(known.colours.begin(), known.colours.end(),
+                                                  [](const auto& one) { return one.first.kind == EntityKind::Face; }));
 }
 
 double Model::extent() const {
@@ -65,6 +76,38 @@ Tolerances Model::tolerances() const {
     const double size = extent();
     tolerances.samePoint = std::clamp(1e-7 * size, 1e-7, 1e-3);
     return tolerances;
+}
+
+void Model::giveIds() {
+    // A part that is shared with an older model is never written to: it is copied when it needs an id.
+    std::set<std::uint64_t> taken;
+    const auto next = [this] { return nextId++; };
+    for (const auto& part : parts) nextId = std::max(nextId, part->id + 1);
+    for (const Occurrence& place : occurrences) nextId = std::max(nextId, place.id + 1);
+    for (auto& part : parts) {
+        if (part->id != 0 && taken.insert(part->id).second) continue;
+        auto own = part->copy();
+        own->id = next();
+        taken.insert(own->id);
+        part = std::move(own);
+    }
+    for (Occurrence& place : occurrences)
+        if (place.id == 0 || !taken.insert(place.id).second) {
+            place.id = next();
+            taken.insert(place.id);
+        }
+}
+
+std::optional<std::size_t> Model::partOf(PartId id) const {
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        if (parts[p]->id == id) return p;
+    return std::nullopt;
+}
+
+std::optional<std::size_t> Model::placeOf(PlaceId id) const {
+    for (std::size_t o = 0; o < occurrences.size(); ++o)
+        if (occurrences[o].id == id) return o;
+    return std::nullopt;
 }
 
 void Model::dropUnusedParts() {

@@ -11,16 +11,14 @@
 #include <vector>
 
 #include "common/text.h"
+#include "model/attributes.h"
+#include "model/groups.h"
+#include "model/joints.h"
 #include "model/lineage.h"
 #include "model/material.h"
 #include "topology/incidence.h"
 
 namespace rasoir {
-
-struct Colour {
-    double red = 0.0, green = 0.0, blue = 0.0;  ///< linear, 0..1
-    friend bool operator==(const Colour&, const Colour&) = default;
-};
 
 enum class BodyKind { Solid, Sheet, Wire, Mixed, Empty };
 
@@ -31,28 +29,16 @@ struct Tolerances {
     double sameAngle = 1e-5;   ///< [rad] directions closer than this are parallel
 };
 
-/// What stands in for a body that only weighs: in the part's coordinates.
-struct Lump {
-    double mass = 0.0;                ///< [kg]
-    gp_Pnt centre;                    ///< [mm]
-    std::array<double, 6> inertia{};  ///< [kg mm^2] about the centre: xx yy zz xy xz yz
-};
-
-/// An inner corner that was round as designed: the stress at it is fictitious.
-struct Sharpened {
-    std::vector<gp_Pnt> along;  ///< [mm, part coordinates] points of its edge
-    double radius = 0.0;        ///< [mm] of the round that was there
-};
-
 /// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
 class Part {
 public:
     Part(std::string name, TopoDS_Shape shape);
 
+    PartId id = 0;  ///< never reused within a work; 0: not given yet (see Model::giveIds)
     std::string name;
     TopoDS_Shape shape;  ///< [mm] solids, shells, faces, wires or a compound of them
     std::optional<Colour> colour;
-    std::map<int, Colour> faceColours;              ///< by face number
+    PartAttributes known;                           ///< of its bodies, faces, edges and vertices
     std::map<std::string, std::string> attributes;  ///< further properties that came with the file
     std::string material;                           ///< a name in Model::materials; empty: the model's own density
     std::vector<gp_Pnt> meantOpen;                  ///< [mm] middles of openings that are meant to stay
@@ -62,10 +48,15 @@ public:
     [[nodiscard]] BodyKind kind() const;
     /// Thread-safe; the first caller pays for the numbering.
     [[nodiscard]] const Incidence& incidence() const;
-    /// The same part with another shape; attributes follow the lineage, colours of faces that are gone are dropped.
+    /// The same part with another shape; what is known of its things follows the lineage.
     [[nodiscard]] std::shared_ptr<const Part> withShape(TopoDS_Shape changed, const PartLineage& lineage) const;
-    /// Takes over what another part knows by place, moved.
-    void takePlaces(const Part& from, const gp_Trsf& move);
+    /// Only for a part that is being made.
+    void setShape(TopoDS_Shape changed);
+    /// Takes over what is known of another part's things, along the lineage and by place, moved. Used for parts that
+    /// were made from others; what is known of the part as a whole (name, material, colour) is not touched.
+    void inherit(const Part& from, const PartLineage& lineage, const gp_Trsf& move);
+    [[nodiscard]] std::optional<Colour> colourOf(int face) const;  ///< its own; none: the part's
+    [[nodiscard]] std::size_t faceColourCount() const;
     /// The same part, same shape and numbering, for changing its name, material or colour.
     [[nodiscard]] std::shared_ptr<Part> copy() const { return std::make_shared<Part>(*this); }
 
@@ -85,6 +76,7 @@ struct Occurrence {
     std::vector<std::string> path;  ///< names of the assemblies above it, outermost first
     std::optional<Colour> colour;   ///< overrides the part's
     bool aside = false;             ///< set aside: out of the work and of the export, kept in the model
+    PlaceId id = 0;                 ///< never reused within a work; 0: not given yet
 };
 
 /// Two parts of which one is the other's mirror image: a place can turn but not mirror, so each is a part; they change
@@ -105,10 +97,17 @@ struct Model {
     double density = 7850.0;          ///< [kg/m^3] where a part states no other
     std::vector<Material> materials;  ///< those its parts are made of
     std::vector<std::string> notes;   ///< what was odd when it was received
+    std::vector<Group> groups;
+    std::vector<Joint> joints;
+    std::uint64_t nextId = 1;  ///< of parts and places alike
 
     /// Largest side of the box round everything [mm]; 0 for an empty model.
     [[nodiscard]] double extent() const;
     [[nodiscard]] Tolerances tolerances() const;
+    /// Gives an id to every part and place that has none, or one that an earlier one has as well.
+    void giveIds();
+    [[nodiscard]] std::optional<std::size_t> partOf(PartId id) const;    ///< index
+    [[nodiscard]] std::optional<std::size_t> placeOf(PlaceId id) const;  ///< index
     /// Parts that stand nowhere go; the others keep their order.
     void dropUnusedParts();
     /// Parts in another order: part `order[i]` becomes part i. Places and mirror pairs follow.

@@ -17,9 +17,13 @@ struct Item {
 
 struct Outcome {
     Model model;
-    std::vector<PartLineage> lineage;  ///< of the parts that changed
+    /// The operation says what became of the parts it changed; after it (see after_step.h) there is an entry for every
+    /// part of the new model that comes from one of the old.
+    std::vector<PartLineage> lineage;
     std::vector<Item> items;
-    std::string summary;  ///< "Remove 27 holes up to 8 mm": the title of its card
+    std::vector<GroupChange> groups;  ///< those that the step made smaller, larger or empty
+    std::vector<std::string> notes;   ///< sentences on what did not come through: attributes, joints
+    std::string summary;              ///< "Remove 27 holes up to 8 mm": the title of its card
 };
 
 /// What a parameter is, for those who write ledgers by hand and for windows that show them.

@@ -2,20 +2,25 @@
 
 #include <fmt/format.h>
 
+#include <map>
+
 #include "operations.h"
 
 namespace rasoir {
 
-Work::Work(Model received, std::string source, std::vector<std::string> moreSources) : m_received(std::move(received)) {
+Work::Work(Model received, std::string source, std::vector<std::string> moreSources) {
+    received.giveIds();
     m_ledger.source = std::move(source);
     m_ledger.moreSources = std::move(moreSources);
-    m_ledger.targetSize = m_received.targetSize;
-    m_ledger.density = m_received.density;
+    m_ledger.targetSize = received.targetSize;
+    m_ledger.density = received.density;
+    m_received = std::make_shared<const Model>(std::move(received));
 }
 
-Work Work::restored(Model received, Ledger ledger, std::vector<Model> after) {
+Work Work::restored(Model received, Ledger ledger, std::vector<State> after) {
     Work work;
-    work.m_received = std::move(received);
+    received.giveIds();
+    work.m_received = std::make_shared<const Model>(std::move(received));
     work.m_ledger = std::move(ledger);
     work.m_after = std::move(after);
     for (std::size_t s = work.m_after.size(); s < work.m_ledger.steps.size(); ++s)
@@ -26,7 +31,19 @@ Work Work::restored(Model received, Ledger ledger, std::vector<Model> after) {
 
 const Model& Work::modelAfter(std::size_t steps) const {
     const std::size_t known = std::min(steps, m_after.size());
-    return known == 0 ? m_received : m_after[known - 1];
+    return known == 0 ? *m_received : *m_after[known - 1].model;
+}
+
+const std::vector<PartLineage>* Work::lineageOfStep(std::size_t step) const {
+    return step < m_after.size() ? m_after[step].lineage.get() : nullptr;
+}
+
+std::vector<PartLineage> Work::lineageOf(std::size_t steps) const {
+    std::vector<PartLineage> all;
+    for (std::size_t p = 0; p < m_received->parts.size(); ++p) all.push_back({p, p, true, {}});
+    for (std::size_t s = 0; s < std::min(steps, m_after.size()); ++s)
+        if (m_after[s].lineage) all = chained(all, *m_after[s].lineage);
+    return all;
 }
 
 bool Work::upToDate() const {
@@ -72,11 +89,28 @@ Work Work::withoutStep(std::size_t step) const {
     return work;
 }
 
+namespace {
+
+std::shared_ptr<const Model> withSize(const Model& model, double targetSize, double density) {
+    auto changed = std::make_shared<Model>(model);
+    changed->targetSize = targetSize;
+    changed->density = density;
+    return changed;
+}
+
+}  // namespace
+
 Work Work::withTargetSize(double millimetres) const {
     Work work = *this;
     work.m_ledger.targetSize = millimetres;
-    work.m_received.targetSize = millimetres;
-    for (Model& model : work.m_after) model.targetSize = millimetres;
+    work.m_received = withSize(*m_received, millimetres, m_received->density);
+    // States that are one model stay one.
+    std::map<const Model*, std::shared_ptr<const Model>> known{{m_received.get(), work.m_received}};
+    for (State& state : work.m_after) {
+        auto& own = known[state.model.get()];
+        if (!own) own = withSize(*state.model, millimetres, state.model->density);
+        state.model = own;
+    }
     return work;
 }
 
@@ -86,11 +120,8 @@ Work Work::withLedger(Ledger ledger) const {
     work.m_ledger.source = m_ledger.source;
     work.m_ledger.moreSources = m_ledger.moreSources;
     work.m_after.clear();
-    if (work.m_ledger.targetSize)
-        work.m_received.targetSize = *work.m_ledger.targetSize;
-    else
-        work.m_ledger.targetSize = work.m_received.targetSize;
-    work.m_received.density = work.m_ledger.density;
+    if (!work.m_ledger.targetSize) work.m_ledger.targetSize = m_received->targetSize;
+    work.m_received = withSize(*m_received, *work.m_ledger.targetSize, work.m_ledger.density);
     work.staleFrom(0);
     return work;
 }
@@ -100,12 +131,13 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
     while (!work.upToDate()) {
         const std::size_t at = work.m_after.size();
         Step& step = work.m_ledger.steps[at];
-        const Model before = work.modelAfter(at);
+        const std::shared_ptr<const Model> beforeIt = at == 0 ? work.m_received : work.m_after[at - 1].model;
+        const Model& before = *beforeIt;
         step.items.clear();
         step.problem.reset();
         if (!step.on) {
             step.state = StepState::Off;
-            work.m_after.push_back(before);
+            work.m_after.push_back({beforeIt, nullptr});
             continue;
         }
         const Operation* operation = findOperation(step.operation);
@@ -115,6 +147,14 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
                 : fail(ProblemKind::BadInput, "This program has no operation \"" + step.operation + "\".");
         if (progress.cancelled() || (!outcome && outcome.error().kind == ProblemKind::Cancelled))
             return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        if (!outcome && outcome.error().kind == ProblemKind::NothingToDo) {
+            step.state = StepState::Nothing;
+            step.problem = outcome.error();
+            step.effect = Json();
+            step.summary = operation->title;
+            work.m_after.push_back({beforeIt, nullptr});
+            continue;
+        }
         if (!outcome) {
             step.state = StepState::Failed;
             step.problem = outcome.error();
@@ -125,17 +165,20 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
                     if (work.m_ledger.steps[later].on) work.m_ledger.steps[later].state = StepState::Waiting;
                 return work;
             }
-            work.m_after.push_back(before);
+            work.m_after.push_back({beforeIt, nullptr});
             continue;
         }
         const auto factsBefore = cache.of(before, progress);
         const auto factsAfter = factsBefore ? cache.of(outcome->model, progress) : factsBefore;
         if (!factsAfter) return tl::unexpected(factsAfter.error());
         step.effect = measure::toJson(measure::effectOf(before, *factsBefore, outcome->model, *factsAfter));
+        if (Json groups = toJson(outcome->groups); !groups.empty()) step.effect["groups"] = std::move(groups);
+        if (!outcome->notes.empty()) step.effect["notes"] = outcome->notes;
         step.state = StepState::Done;
         step.summary = outcome->summary;
         step.items = std::move(outcome->items);
-        work.m_after.push_back(std::move(outcome->model));
+        work.m_after.push_back({std::make_shared<const Model>(std::move(outcome->model)),
+                                std::make_shared<const std::vector<PartLineage>>(std::move(outcome->lineage))});
     }
     return work;
 }

@@ -1,10 +1,18 @@
 // A piece of work: the model as received, its ledger, and the model after each step. A value, so undo is keeping the
 // old one.
 #pragma once
+#include <memory>
+
 #include "measure/effect.h"
 #include "model/ledger.h"
 
 namespace rasoir {
+
+/// The model after a step, and how its things come from those before it. Shared by all values of Work that hold it.
+struct State {
+    std::shared_ptr<const Model> model;
+    std::shared_ptr<const std::vector<PartLineage>> lineage;  ///< null where the step changed nothing
+};
 
 class Work {
 public:
@@ -13,12 +21,16 @@ public:
     Work(Model received, std::string source, std::vector<std::string> moreSources = {});
 
     /// Put together again from a file: the states after the first steps, as many as are known. Later steps wait.
-    static Work restored(Model received, Ledger ledger, std::vector<Model> after);
+    static Work restored(Model received, Ledger ledger, std::vector<State> after);
 
-    [[nodiscard]] const Model& received() const { return m_received; }
+    [[nodiscard]] const Model& received() const { return *m_received; }
     [[nodiscard]] const Ledger& ledger() const { return m_ledger; }
     /// The model after the first `steps` steps; steps that are off, failed or waiting change nothing.
     [[nodiscard]] const Model& modelAfter(std::size_t steps) const;
+    /// How the things after the first `steps` steps come from those as received.
+    [[nodiscard]] std::vector<PartLineage> lineageOf(std::size_t steps) const;
+    /// That of one step alone; null where it changed nothing, or is not known.
+    [[nodiscard]] const std::vector<PartLineage>* lineageOfStep(std::size_t step) const;
     /// The model after everything that has been run.
     [[nodiscard]] const Model& current() const { return modelAfter(m_ledger.steps.size()); }
     [[nodiscard]] std::size_t statesKnown() const { return m_after.size(); }
@@ -40,9 +52,9 @@ public:
 private:
     void staleFrom(std::size_t step);
 
-    Model m_received;
+    std::shared_ptr<const Model> m_received = std::make_shared<const Model>();
     Ledger m_ledger;
-    std::vector<Model> m_after;  // by step; as many as are current
+    std::vector<State> m_after;  // by step; as many as are current. Copying a Work copies pointers
 };
 
 /// Undo and redo without limit over values of Work.

@@ -52,8 +52,7 @@ double sizeOf(const Traits& traits, const Pick& item, Likeness by) {
 std::optional<Colour> drawnColour(const Model& model, std::size_t occurrence, int face) {
     const Occurrence& o = model.occurrences[occurrence];
     const Part& part = *model.parts[o.part];
-    const auto own = part.faceColours.find(face);
-    if (own != part.faceColours.end()) return own->second;
+    if (const auto own = part.colourOf(face)) return own;
     return o.colour ? o.colour : part.colour;
 }
 

@@ -210,14 +210,14 @@ Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Sur
     auto sharp = withoutRounds(part, resting, tolerance, progress);
     if (!sharp) return tl::unexpected(sharp.error());
     std::map<int, Surface> now;
-    for (const Link& link : sharp->made.lineage.faces)
+    for (const Link& link : sharp->made.lineage.faces())
         if (const auto own = surfaces.find(link.before); own != surfaces.end() && link.after > 0)
             now.emplace(link.after, own->second);
     if (now.empty()) return fail(ProblemKind::NotPossible, "It would vanish with its rounds.");
     auto moved = resurfaced(*sharp->made.part, now, tolerance, objection, corner);
     if (!moved) return moved;
     std::map<int, double> edges;
-    for (const Link& link : moved->lineage.edges)
+    for (const Link& link : moved->lineage.edges())
         if (const auto own = sharp->edges.find(link.before); own != sharp->edges.end() && link.after > 0)
             edges.emplace(link.after, own->second);
     auto round = edges.size() == sharp->edges.size()
@@ -383,7 +383,7 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
             int now = f;
             for (const PartLineage& own : outcome.lineage)
                 if (own.part == found->part)
-                    for (const Link& link : own.faces)
+                    for (const Link& link : own.faces())
                         if (link.before == f) now = link.after;
             const TopoDS_Face face = part.incidence().face(now);
             Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface)) ? copyOf(face).first
@@ -556,7 +556,7 @@ Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Pro
                      off});
                 for (const PartLineage& own : outcome.lineage)
                     if (own.part == p)
-                        for (const Link& link : own.faces)
+                        for (const Link& link : own.faces())
                             numberNow[static_cast<std::size_t>(link.before)] = link.after;
             } else {
                 outcome.items.push_back({what, false, moved.error(), off});

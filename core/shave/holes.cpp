@@ -15,6 +15,7 @@
 #include "geometry/integrals.h"
 #include "heal/lineage_of.h"
 #include "heal/wound.h"
+#include "model/lineage_builder.h"
 #include "shave/choice.h"
 #include "shave/companions.h"
 #include "topology/half_edges.h"
@@ -65,18 +66,10 @@ heal::Removal withoutLoops(const Part& part, const std::vector<survey::Hole>& ho
     }
     if (changes.IsEmpty()) return removal;
     removal.shape = substituted(part.shape, changes);
-    TopTools_IndexedMapOfShape faces, edges;
-    TopExp::MapShapes(removal.shape, TopAbs_FACE, faces);
-    TopExp::MapShapes(removal.shape, TopAbs_EDGE, edges);
-    for (int f = 1; f <= topology.faceCount(); ++f) {
-        const TopoDS_Shape* now = changes.Seek(topology.face(f));
-        removal.lineage.faces.push_back({now == nullptr ? Descent::Kept : Descent::Changed, f,
-                                         faces.FindIndex(now == nullptr ? TopoDS_Shape(topology.face(f)) : *now)});
-    }
-    for (int e = 1; e <= topology.edgeCount(); ++e) {
-        const int now = edges.FindIndex(topology.edge(e));
-        removal.lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-    }
+    LineageBuilder lineage(topology, removal.shape);
+    for (int f = 1; f <= topology.faceCount(); ++f)
+        if (const TopoDS_Shape* now = changes.Seek(topology.face(f))) lineage.face(f, *now);
+    removal.lineage = lineage.finish();
     return removal;
 }
 
@@ -162,8 +155,8 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<survey::Hol
                     }
             };
             if (all.shape.IsNull()) return hole;
-            for (int& e : hole.rim) in(all.lineage.edges, e);
-            for (int& f : hole.faces) in(all.lineage.faces, f);
+            for (int& e : hole.rim) in(all.lineage.edges(), e);
+            for (int& f : hole.faces) in(all.lineage.faces(), f);
             std::sort(hole.faces.begin(), hole.faces.end());
             return hole;
         };
@@ -339,7 +332,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
                     "Survey the holes again for their middles.");
     }
     if (asked == 0)
-        return fail(ProblemKind::NotPossible,
+        return fail(step.upTo > 0.0 ? ProblemKind::NothingToDo : ProblemKind::NotPossible,
                     step.upTo > 0.0 ? fmt::format("There are no holes up to {} mm here.", readable(step.upTo))
                                     : "None of the chosen faces belongs to a hole.");
     if (removed == 0) {

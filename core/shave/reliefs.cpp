@@ -297,7 +297,7 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
     }
     const std::string one = kinds.size() == 1 ? step.kinds.front() : "relief";
     if (asked == 0)
-        return fail(ProblemKind::NotPossible,
+        return fail(step.upTo > 0.0 ? ProblemKind::NothingToDo : ProblemKind::NotPossible,
                     step.upTo > 0.0
                         ? fmt::format("There is no {} up to {} mm here.", one, readable(step.upTo))
                         : "None of the chosen faces belongs to a mark, boss, pocket, cutout, notch, rib or step.");

@@ -14,6 +14,7 @@
 #include "common/guard.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
+#include "model/lineage_builder.h"
 #include "model/places.h"
 #include "shave/change.h"
 #include "shave/strips.h"
@@ -25,7 +26,7 @@ Result<Outcome> finished(Outcome outcome, const std::string& summary, const std:
     if (outcome.lineage.empty()) {
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);
-        return fail(ProblemKind::NotPossible, nothing);
+        return fail(ProblemKind::NothingToDo, nothing);
     }
     outcome.summary = summary;
     return outcome;
@@ -68,33 +69,18 @@ Result<Reworked> rounded(const Part& part, const std::map<int, double>& edges) {
         if (!fillet.IsDone()) return fails("the round does not fit beside its neighbours");
         const TopoDS_Shape made = fillet.Shape();
         if (!BRepCheck_Analyzer(made).IsValid()) return fails("the body would not be sound");
-        PartLineage lineage;
-        TopTools_IndexedMapOfShape faces, after;
-        TopExp::MapShapes(made, TopAbs_FACE, faces);
-        TopExp::MapShapes(made, TopAbs_EDGE, after);
-        std::set<int> known;
-        for (int f = 1; f <= topology.faceCount(); ++f) {
-            const auto& modified = fillet.Modified(topology.face(f));
-            const TopoDS_Shape now = modified.IsEmpty() ? TopoDS_Shape(topology.face(f)) : modified.First();
-            const int number = faces.FindIndex(now);
-            lineage.faces.push_back({number == 0          ? Descent::Gone
-                                     : modified.IsEmpty() ? Descent::Kept
-                                                          : Descent::Changed,
-                                     f, number});
-            known.insert(number);
-        }
-        for (int f = 1; f <= faces.Extent(); ++f)
-            if (!known.contains(f)) lineage.faces.push_back({Descent::Made, 0, f});
-        for (int e = 1; e <= topology.edgeCount(); ++e) {
-            const int now = after.FindIndex(topology.edge(e));
-            lineage.edges.push_back({now > 0 ? Descent::Kept : Descent::Gone, e, now});
-        }
         // The kernel puts a solid into a compound; what it was before it is again.
         TopoDS_Shape shape = made;
         if (shape.ShapeType() == TopAbs_COMPOUND && part.shape.ShapeType() == TopAbs_SOLID) {
             TopExp_Explorer solid(shape, TopAbs_SOLID);
             if (solid.More()) shape = solid.Current();
         }
+        LineageBuilder builder(topology, shape);
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            const auto& modified = fillet.Modified(topology.face(f));
+            for (const TopoDS_Shape& now : modified) builder.face(f, now);
+        }
+        PartLineage lineage = builder.finish();
         auto fresh = part.withShape(shape, lineage);
         return Reworked{std::move(fresh), std::move(lineage)};
     });

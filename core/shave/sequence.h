@@ -13,12 +13,12 @@ public:
 
     [[nodiscard]] const Part& now() const { return *m_part; }
     [[nodiscard]] std::shared_ptr<const Part> part() const { return m_part; }
-    [[nodiscard]] bool changed() const { return !m_lineage.faces.empty(); }
+    [[nodiscard]] bool changed() const { return m_changed; }
     [[nodiscard]] const PartLineage& lineage() const { return m_lineage; }
 
     /// Today's number of a face or an edge, and 0 where it is gone.
-    [[nodiscard]] int numberOf(int before) const { return nowIn(m_lineage.faces, before); }
-    [[nodiscard]] int edgeNumberOf(int before) const { return nowIn(m_lineage.edges, before); }
+    [[nodiscard]] int numberOf(int before) const { return nowIn(m_lineage.faces(), before); }
+    [[nodiscard]] int edgeNumberOf(int before) const { return nowIn(m_lineage.edges(), before); }
     /// The same for several, ascending, each once; none where one of them is gone.
     [[nodiscard]] std::optional<std::vector<int>> numbersOf(const std::vector<int>& before) const {
         std::vector<int> now;
@@ -33,6 +33,7 @@ public:
 
     void take(const TopoDS_Shape& shape, const PartLineage& lineage) {
         m_lineage = changed() ? chained(m_lineage, lineage) : lineage;
+        m_changed = true;
         m_part = m_part->withShape(shape, lineage);
     }
 
@@ -46,6 +47,7 @@ private:
 
     std::shared_ptr<const Part> m_part;
     PartLineage m_lineage;
+    bool m_changed = false;
 };
 
 }  // namespace rasoir::shave

@@ -164,7 +164,7 @@ Result<Outcome> squareCorners(const Model& model, const SquareCorners& step, Pro
             "Survey the corners again for their middles.");
     }
     if (outcome.items.empty())
-        return fail(ProblemKind::NotPossible,
+        return fail(ProblemKind::NothingToDo,
                     fmt::format("There are no rounded corners of sheets up to R {} mm here.", readable(step.upTo)),
                     "Raise the limit.");
     if (gone == 0) return tl::unexpected(outcome.items.front().problem);

@@ -386,7 +386,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
                     "Survey them again for their middles.");
     }
     if (outcome.items.empty())
-        return fail(ProblemKind::NotPossible, "There are no faces or edges that small here.", "Raise the limit.");
+        return fail(ProblemKind::NothingToDo, "There are no faces or edges that small here.", "Raise the limit.");
     if (gone == 0)
         for (const Item& item : outcome.items)
             if (!item.done) return tl::unexpected(item.problem);

@@ -135,7 +135,7 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
         outcome.lineage.push_back(std::move(removal->lineage));
     }
     if (asked == 0)
-        return fail(ProblemKind::NotPossible,
+        return fail(step.upTo > 0.0 ? ProblemKind::NothingToDo : ProblemKind::NotPossible,
                     step.upTo > 0.0 ? fmt::format("There are no {}s up to {} mm here.", noun, readable(step.upTo))
                                     : fmt::format("None of the chosen faces belongs to a {}.", noun));
     if (removed == 0)
@@ -178,7 +178,7 @@ Result<heal::Removal> removeFrom(const Part& part, const std::vector<StripChain>
         if (left.empty()) break;
         const auto now = part.withShape(first->shape, first->lineage);
         std::map<int, int> faceNow;
-        for (const Link& link : first->lineage.faces)
+        for (const Link& link : first->lineage.faces())
             if (link.after > 0 && link.before > 0) faceNow.emplace(link.before, link.after);
         auto found = survey::findStrips(*now, 1.0, progress);
         if (!found) return tl::unexpected(found.error());

@@ -164,7 +164,7 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         report.looseFaces += loose;
         report.sheets += static_cast<std::size_t>(facts[p].sheets) - loose;
         addColour(part.colour);
-        for (const auto& [face, colour] : part.faceColours) addColour(colour);
+        for (const auto& [thing, colour] : part.known.colours) addColour(colour);
 
         const auto say = [&](Oddity kind, std::string what, std::string remedy, double size) {
             report.odd.push_back(

@@ -8,6 +8,17 @@
 #include <TopoDS_Iterator.hxx>
 
 namespace rasoir {
+namespace {
+
+void collectBodies(const TopoDS_Shape& shape, TopTools_IndexedMapOfShape& bodies) {
+    if (shape.ShapeType() > TopAbs_COMPSOLID) {
+        bodies.Add(shape);
+        return;
+    }
+    for (TopoDS_Iterator it(shape); it.More(); it.Next()) collectBodies(it.Value(), bodies);
+}
+
+}  // namespace
 
 Incidence::Incidence(const TopoDS_Shape& shape) {
     if (shape.IsNull()) {
@@ -15,6 +26,7 @@ Incidence::Incidence(const TopoDS_Shape& shape) {
         m_edgeStart.assign(2, 0);
         return;
     }
+    collectBodies(shape, m_bodies);
     TopExp::MapShapes(shape, TopAbs_FACE, m_faces);
     TopExp::MapShapes(shape, TopAbs_EDGE, m_edges);
     TopExp::MapShapes(shape, TopAbs_VERTEX, m_vertices);

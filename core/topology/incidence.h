@@ -34,13 +34,18 @@ public:
     [[nodiscard]] std::span<const int> edgesOf(int face) const;              ///< edges of a face, each once
     [[nodiscard]] int bodyOf(int face) const { return m_bodyOfFace[face]; }  ///< 0-based solid, -1: in no solid
     [[nodiscard]] int solidCount() const { return m_solids; }
+    /// What the shape is made of, compounds opened: solids, sheets, single faces, wires, edges, points, in their order.
+    [[nodiscard]] int bodyCount() const { return m_bodies.Extent(); }
+    [[nodiscard]] TopoDS_Shape body(int number) const { return m_bodies(number); }
+    [[nodiscard]] int bodyNumber(const TopoDS_Shape& body) const { return m_bodies.FindIndex(body); }
+    [[nodiscard]] TopoDS_Shape vertex(int number) const { return m_vertices(number); }
     /// Different faces across the edges of a face, sorted, without itself.
     [[nodiscard]] std::vector<int> neighboursOf(int face) const;
     /// How many face sides meet at an edge (a seam counts two); degenerated edges have 0.
     [[nodiscard]] int facesAt(int edge) const { return static_cast<int>(usesOf(edge).size()); }
 
 private:
-    TopTools_IndexedMapOfShape m_faces, m_edges, m_vertices;
+    TopTools_IndexedMapOfShape m_faces, m_edges, m_vertices, m_bodies;
     std::vector<TopAbs_Orientation> m_orientation;  // by face number
     std::vector<int> m_bodyOfFace;
     int m_solids = 0;

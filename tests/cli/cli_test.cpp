@@ -225,11 +225,17 @@ private slots:
         for (const Json& item : report.at("steps")[0].at("items")) QVERIFY(item.at("done").get<bool>());
     }
     void aStepThatDoesNotFitWritesNothing() {
-        const Run run =
-            cli({"run", ledger({{"upTo", 0.5}}), "--in", arm(), "--out", at("none.step"), "--report", at("none.json")});
+        const Run run = cli({"run", ledger({{"upTo", 8}, {"parts", {"nobody"}}}), "--in", arm(), "--out",
+                             at("none.step"), "--report", at("none.json")});
         QCOMPARE(run.code, 5);
         QVERIFY(!QFile::exists(at("none.step")));
         QCOMPARE(Json::parse(*readText(at("none.json").toStdString())).at("written").get<bool>(), false);
+    }
+    void aRuleThatFindsNothingIsNoFailure() {  // a ledger runs over a folder, and not every part has a small hole
+        const Run run = cli({"run", ledger({{"upTo", 0.5}}), "--in", arm(), "--out", at("same.step")});
+        QCOMPARE(run.code, 0);
+        QVERIFY(run.out.contains("nothing to do"));
+        QVERIFY(QFile::exists(at("same.step")));
     }
     void wrongCallsEndWithTheirCodes() {
         QCOMPARE(cli({}).code, 2);

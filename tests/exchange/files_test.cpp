@@ -24,7 +24,7 @@ class FilesTest : public QObject {
             modelOf(cut(block(30, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 3, 20)), "träger");
         auto pin = std::make_shared<Part>("pin", rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2, 15));
         pin->colour = Colour{0.1, 0.5, 0.2};
-        pin->faceColours[2] = Colour{1.0, 0.0, 0.0};
+        pin->known.colours[{EntityKind::Face, 2}] = Colour{1.0, 0.0, 0.0};
         model.parts.push_back(pin);
         for (int i = 0; i < 3; ++i) {
             gp_Trsf place;
@@ -80,8 +80,8 @@ private slots:
         if (schema != int(exchange::StepSchema::Ap203)) {
             QVERIFY(pin.colour);
             QCOMPARE_NEAR(pin.colour->green, 0.5, 1e-3);
-            QCOMPARE(pin.faceColours.size(), std::size_t(1));
-            QCOMPARE_NEAR(pin.faceColours.begin()->second.red, 1.0, 1e-3);
+            QCOMPARE(pin.known.colours.size(), std::size_t(1));
+            QCOMPARE_NEAR(pin.known.colours.begin()->second.red, 1.0, 1e-3);
         }
     }
     void brepRoundTripKeepsShapes() {

@@ -347,8 +347,9 @@ private slots:
             QCOMPARE_NEAR(volumeOf(filled->model.parts[1]->shape), bare, 1e-9 * bare);
             QCOMPARE_NEAR(volumeOf(filled->model.parts[2]->shape), bare, 1e-9 * bare);
             QCOMPARE_NEAR(volumeOf(filled->model.parts[0]->shape), volumeOf(model.parts[0]->shape), 1e-6);
-            QCOMPARE(filled->lineage.size(), std::size_t(2));
-            QCOMPARE(filled->lineage[0].faces.size(), filled->lineage[1].faces.size());
+            QCOMPARE(filled->lineage.size(), filled->model.parts.size());
+            QVERIFY(filled->lineage[0].untouched);
+            QCOMPARE(filled->lineage[1].faces().size(), filled->lineage[2].faces().size());
             // It is the mirror image still: its centre is where the pair says.
             const auto centreOf = [](const TopoDS_Shape& shape) {
                 GProp_GProps props;

@@ -45,13 +45,28 @@ private slots:
         QCOMPARE(on.ledger().steps[1].items.size(), std::size_t(4));
         QCOMPARE_NEAR(volumeOf(on.current().parts[0]->shape), volumeOf(both.current().parts[0]->shape), 1e-9);
         const Work edited = run(on.withStepEdited(1, upTo(5)));
-        QCOMPARE(edited.ledger().steps[1].state, StepState::Failed);  // nothing between 3 and 5
+        QCOMPARE(edited.ledger().steps[1].state, StepState::Nothing);  // nothing between 3 and 5
         QCOMPARE(faces(edited), 10);
         QCOMPARE(faces(run(edited.withoutStep(1))), 10);
     }
+    void aRuleThatFindsNothingIsSaidAndTheRestGoesOn() {
+        const Work done = run(
+            Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(1)).withStep("shave.removeHoles", upTo(7)));
+        QVERIFY(done.upToDate());
+        QCOMPARE(done.ledger().steps[0].state, StepState::Nothing);
+        QVERIFY(done.ledger().steps[0].problem.has_value());
+        QCOMPARE(done.ledger().steps[1].state, StepState::Done);
+        QCOMPARE(faces(done), 6);
+        QCOMPARE(&done.modelAfter(1), &done.received());  // nothing changed, so nothing is kept twice
+        const auto loaded = ledgerFromJson(toJson(done.ledger()).dump());
+        QVERIFY(loaded);
+        QCOMPARE(loaded->steps[0].state, StepState::Nothing);
+    }
     void aStepThatDoesNotFitStopsTheRestUnlessTold() {
+        Json named = upTo(7);
+        named["parts"] = {"nobody"};
         const Work work =
-            Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(1)).withStep("shave.removeHoles", upTo(7));
+            Work(plate(), "plate.step").withStep("shave.removeHoles", named).withStep("shave.removeHoles", upTo(7));
         const Work stopped = run(work);
         QCOMPARE(stopped.ledger().steps[0].state, StepState::Failed);
         QVERIFY(stopped.ledger().steps[0].problem.has_value());

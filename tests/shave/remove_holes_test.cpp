@@ -240,12 +240,13 @@ private slots:
         const auto outcome = shave::removeHoles(model, everything(), quietly());
         QVERIFY(outcome);
         std::map<Descent, int> counts;
-        for (const Link& link : outcome->lineage.front().faces) ++counts[link.descent];
+        const Descents faces(outcome->lineage.front().faces());
+        for (int f = 1; f <= model.parts[0]->incidence().faceCount(); ++f) ++counts[faces.fateOf(f)];
         QCOMPARE(counts[Descent::Kept], 4);     // the sides
         QCOMPARE(counts[Descent::Changed], 2);  // above and below
         QCOMPARE(counts[Descent::Gone], model.parts[0]->incidence().faceCount() - 6);
-        for (const Link& link : outcome->lineage.front().faces)
-            QVERIFY((link.after > 0) == (link.descent != Descent::Gone));
+        for (int f = 1; f <= outcome->model.parts[0]->incidence().faceCount(); ++f)
+            QVERIFY(faces.originOf(f) != Descent::Made);
     }
     void colourFollowsTheFaces() {
         auto part = std::make_shared<Part>("plate", drilledPlate(100, 60, 8, 4, 5));
@@ -253,14 +254,14 @@ private slots:
         for (int f = 1; f <= part->incidence().faceCount(); ++f)
             if (makeFaceRef(*part, f).area > 3000 && makeFaceRef(*part, f).centre.Z() > 7) top = f;
         QVERIFY(top > 0);
-        part->faceColours[top] = Colour{1, 0, 0};
+        part->known.colours[{EntityKind::Face, top}] = Colour{1, 0, 0};
         Model model = modelOf(part->shape);
         model.parts[0] = part;
         const auto outcome = shave::removeHoles(model, everything(), quietly());
         QVERIFY(outcome);
         const Part& now = *outcome->model.parts[0];
-        QCOMPARE(now.faceColours.size(), std::size_t(1));
-        QVERIFY(makeFaceRef(now, now.faceColours.begin()->first).centre.Z() > 7);
+        QCOMPARE(now.known.colours.size(), std::size_t(1));
+        QVERIFY(makeFaceRef(now, now.known.colours.begin()->first.number).centre.Z() > 7);
     }
     void aHoleThatCannotCloseIsRefusedAndNothingChanges() {
         // A small hole leads into the large one from one side only: without that it has nothing to end in.

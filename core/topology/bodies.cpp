@@ -1,4 +1,4 @@
-#include "mend/bodies.h"
+#include "topology/bodies.h"
 
 #include <Bnd_Box.hxx>
 #include <BRep_Builder.hxx>
@@ -15,7 +15,7 @@
 
 #include "geometry/integrals.h"
 
-namespace rasoir::mend {
+namespace rasoir {
 namespace {
 
 struct Side {
@@ -224,6 +224,16 @@ private:
             if (classifier.State() == TopAbs_ON) continue;  // they touch there: another point tells
             return classifier.State() == TopAbs_IN;
         }
+        for (TopExp_Explorer it(inner.shell, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge& edge = TopoDS::Edge(it.Current());
+            double first = 0.0, last = 0.0;
+            const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
+            if (curve.IsNull()) continue;
+            BRepClass3d_SolidClassifier classifier(solid, curve->Value(first + 0.37 * (last - first)),
+                                                   std::max(1e-7, BRep_Tool::Tolerance(edge)));
+            if (classifier.State() == TopAbs_ON) continue;
+            return classifier.State() == TopAbs_IN;
+        }
         return false;
     }
 };
@@ -234,4 +244,4 @@ Bodies bodiesFrom(const std::vector<TopoDS_Face>& faces) {
     return Assembler(faces).run();
 }
 
-}  // namespace rasoir::mend
+}  // namespace rasoir

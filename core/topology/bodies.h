@@ -7,7 +7,7 @@
 
 #include "common/progress.h"
 
-namespace rasoir::mend {
+namespace rasoir {
 
 struct Bodies {
     TopoDS_Shape shape;  ///< one body, or a compound: solids first, then sheets, then single faces
@@ -26,4 +26,4 @@ struct Bodies {
 /// Mäntylä, An Introduction to Solid Modeling (1988).
 [[nodiscard]] Bodies bodiesFrom(const std::vector<TopoDS_Face>& faces);
 
-}  // namespace rasoir::mend
+}  // namespace rasoir

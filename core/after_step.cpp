@@ -1,0 +1,238 @@
+#include "after_step.h"
+
+#include <fmt/format.h>
+
+#include <cstring>
+#include <map>
+
+#include "geometry/integrals.h"
+#include "handover/rules.h"
+#include "intake/mirrors.h"
+#include "model/lineage_builder.h"
+
+namespace rasoir {
+namespace {
+
+/// The part of the old model that a part of the new one is, under the same id; by its place in the list where none
+/// has ids yet.
+std::optional<std::size_t> sameBefore(const Model& before, const Model& after, std::size_t p) {
+    const Part& part = *after.parts[p];
+    for (std::size_t q = 0; q < before.parts.size(); ++q)
+        if (before.parts[q] == after.parts[p] || (part.id != 0 && before.parts[q]->id == part.id)) return q;
+    if (p < before.parts.size() && before.parts[p]->id == 0 && before.parts[p]->name == part.name) return p;
+    return std::nullopt;
+}
+
+void completeLineage(const Model& before, Outcome& outcome) {
+    std::set<std::size_t> spokenOf;
+    for (PartLineage& own : outcome.lineage) {
+        if (own.into == PartLineage::samePlace) own.into = own.part;
+        spokenOf.insert(own.into);
+    }
+    for (std::size_t p = 0; p < outcome.model.parts.size(); ++p) {
+        if (spokenOf.contains(p)) continue;
+        const auto old = sameBefore(before, outcome.model, p);
+        if (!old) continue;  // made by the step, from nothing
+        const Part &was = *before.parts[*old], &is = *outcome.model.parts[p];
+        PartLineage own;
+        if (was.shape.IsEqual(is.shape) || (was.shape.IsNull() && is.shape.IsNull()))
+            own.untouched = true;
+        else
+            own = LineageBuilder(was.incidence(), is.shape).finish();
+        own.part = *old;
+        own.into = p;
+        outcome.lineage.push_back(std::move(own));
+    }
+    std::stable_sort(outcome.lineage.begin(), outcome.lineage.end(),
+                     [](const PartLineage& a, const PartLineage& b) { return a.into < b.into; });
+}
+
+/// Where a thing of the old model has gone, as members of the new one.
+class Heirs {
+public:
+    Heirs(const Model& before, const Outcome& outcome) : m_before(before), m_outcome(outcome) {
+        for (const PartLineage& own : outcome.lineage) m_from.emplace(own.part, &own);
+        for (std::size_t p = 0; p < before.parts.size(); ++p) m_partOf.emplace(before.parts[p]->id, p);
+        for (const Occurrence& place : outcome.model.occurrences) {
+            m_partAt.emplace(place.id, place.part);
+            m_placesOf[place.part].push_back(place.id);
+        }
+    }
+
+    std::vector<std::pair<Member, Link>> of(const Member& member) {
+        std::vector<std::pair<Member, Link>> heirs;
+        const auto part = m_partOf.find(member.part);
+        if (part == m_partOf.end()) return heirs;
+        const auto [from, to] = m_from.equal_range(part->second);
+        for (auto it = from; it != to; ++it) {
+            const PartLineage& own = *it->second;
+            Member now{m_outcome.model.parts[own.into]->id, member.place, member.entity};
+            if (member.place != everyPlace) {
+                // The place may stand for another part now (copies that were made independent), or be gone.
+                const auto at = m_partAt.find(member.place);
+                if (at != m_partAt.end() && at->second != own.into) continue;
+                if (at == m_partAt.end()) {
+                    const auto& places = m_placesOf[own.into];
+                    now.place = places.size() == 1 ? everyPlace : member.place;
+                    if (now.place != everyPlace) continue;
+                }
+            }
+            for (const Link& link : linksOf(own, member.entity)) {
+                now.entity.number = link.after;
+                heirs.emplace_back(now, link);
+            }
+        }
+        return heirs;
+    }
+
+private:
+    std::vector<Link> linksOf(const PartLineage& own, const Entity& entity) {
+        if (own.untouched) return {{entity.number, entity.number, false, false}};
+        auto& relation = m_relations[{&own, entity.kind}];
+        if (!relation) relation.emplace(own.of(entity.kind));
+        const auto heirs = relation->heirsOf(entity.number);
+        return {heirs.begin(), heirs.end()};
+    }
+
+    const Model& m_before;
+    const Outcome& m_outcome;
+    std::multimap<std::size_t, const PartLineage*> m_from;
+    std::map<PartId, std::size_t> m_partOf;
+    std::map<PlaceId, std::size_t> m_partAt;
+    std::map<std::size_t, std::vector<PlaceId>> m_placesOf;
+    std::map<std::pair<const PartLineage*, EntityKind>, std::optional<Descents>> m_relations;
+};
+
+/// Area of faces, length of edges, of all members in one place each.
+double measureOf(const Model& model, const std::set<Member>& members) {
+    double sum = 0.0;
+    for (const Member& member : members) {
+        const auto p = model.partOf(member.part);
+        if (!p) continue;
+        const Incidence& topology = model.parts[*p]->incidence();
+        if (member.entity.kind == EntityKind::Face && member.entity.number <= topology.faceCount())
+            sum += areaOf(topology.face(member.entity.number));
+        else if (member.entity.kind == EntityKind::Edge && member.entity.number <= topology.edgeCount())
+            sum += lengthOf(topology.edge(member.entity.number));
+    }
+    return sum;
+}
+
+void carryGroups(const Model& before, Outcome& outcome) {
+    Model& model = outcome.model;
+    if (model.groups.empty()) return;
+    Heirs heirs(before, outcome);
+    for (Group& group : model.groups) {
+        // A group that the step itself made or changed speaks of the new model already.
+        const auto old = std::find_if(before.groups.begin(), before.groups.end(),
+                                      [&group](const Group& one) { return one.name == group.name; });
+        if (old == before.groups.end() || !(*old == group)) continue;
+        GroupChange change{group.name, old->members.size(), 0, 0.0, 0.0, 0};
+        bool touched = false;
+        if (group.rule) {
+            group.members = handover::membersByRule(model, *group.rule);
+            touched = group.members != old->members;
+        } else {
+            group.members.clear();
+            for (const Member& member : old->members) {
+                const auto now = heirs.of(member);
+                change.gone += now.empty();
+                touched = touched || now.size() != 1;
+                for (const auto& [heir, link] : now) {
+                    group.members.insert(heir);
+                    touched = touched || link.changed;
+                }
+            }
+        }
+        if (!touched) continue;
+        change.after = group.members.size();
+        change.measureBefore = measureOf(before, old->members);
+        change.measureAfter = measureOf(model, group.members);
+        const double apart = std::abs(change.measureAfter - change.measureBefore);
+        if (change.after != change.before || change.gone > 0 || apart > 1e-6 * change.measureBefore)
+            outcome.groups.push_back(std::move(change));
+    }
+}
+
+/// A joint stays where every use has one heir that is as it was; else it is dissolved, and that is told.
+void carryJoints(const Model& before, Outcome& outcome) {
+    Model& model = outcome.model;
+    if (model.joints.empty() || !(before.joints == model.joints)) return;
+    Heirs heirs(before, outcome);
+    std::vector<Joint> kept;
+    std::size_t dissolved = 0;
+    std::map<PlaceId, std::size_t> partAt;
+    for (const Occurrence& place : before.occurrences) partAt.emplace(place.id, place.part);
+    for (Joint joint : model.joints) {
+        bool whole = true;
+        for (JointUse& use : joint.uses) {
+            const auto part = partAt.find(use.place);
+            if (part == partAt.end()) {
+                whole = false;
+                break;
+            }
+            const auto now = heirs.of({before.parts[part->second]->id, use.place, {joint.kind, use.number}});
+            whole = whole && now.size() == 1 && !now.front().second.changed && now.front().first.place == use.place;
+            if (!whole) break;
+            use.number = now.front().first.entity.number;
+            use.reversed = use.reversed != now.front().second.reversed;
+        }
+        if (whole)
+            kept.push_back(std::move(joint));
+        else if (joint.kind == EntityKind::Face)
+            ++dissolved;
+    }
+    model.joints = std::move(kept);
+    if (dissolved > 0)
+        outcome.notes.push_back(
+            fmt::format("{} of this step's parts no longer match what they were joined to: join "
+                        "them again.",
+                        counted(dissolved, "common face")));
+}
+
+/// Colours go with their faces and are not missed; what the analyst gave, or what decides a computation, is told.
+void tellLosses(const Model& before, Outcome& outcome) {
+    for (std::size_t p = 0; p < before.parts.size(); ++p) {
+        const Part& part = *before.parts[p];
+        if (part.known.isEmpty()) continue;
+        // Of several parts that this one became, each has its share: lost is only what none of them has.
+        std::map<std::pair<std::string, bool>, std::set<Entity>> lost;
+        std::size_t heirs = 0;
+        std::map<std::pair<std::string, Entity>, std::size_t> missing;
+        for (const PartLineage& own : outcome.lineage) {
+            if (own.part != p) continue;
+            ++heirs;
+            std::vector<AttributeLoss> losses;
+            PartAttributes().inherit(part.known, own, gp_Trsf(), &losses);
+            for (const AttributeLoss& loss : losses) {
+                if (std::strcmp(loss.attribute, "colour") == 0) continue;
+                if (loss.disagreed)
+                    lost[{loss.attribute, true}].insert(loss.of);
+                else
+                    ++missing[{loss.attribute, loss.of}];
+            }
+        }
+        for (const auto& [what, count] : missing)
+            if (count == heirs) lost[{what.first, false}].insert(what.second);
+        for (const auto& [what, things] : lost)
+            outcome.notes.push_back(
+                what.second
+                    ? fmt::format("The {} of {} in \"{}\" did not agree where they became one; the first holds.",
+                                  what.first, counted(things.size(), "thing"), part.name)
+                    : fmt::format("The {} of {} in \"{}\" went with what carried it.", what.first,
+                                  counted(things.size(), "thing"), part.name));
+    }
+}
+
+}  // namespace
+
+void settle(const Model& before, Outcome& outcome) {
+    if (!outcome.model.mirrors.empty()) intake::followMirrors(outcome);
+    outcome.model.giveIds();
+    completeLineage(before, outcome);
+    carryGroups(before, outcome);
+    carryJoints(before, outcome);
+    tellLosses(before, outcome);
+}
+
+}  // namespace rasoir

@@ -1,0 +1,195 @@
+#include "arrange/maker.h"
+
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Geom2d_Line.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <TopoDS_Wire.hxx>
+
+// Which objects stay is decided first, for all pieces of the body at once: an edge stays where all faces that will use
+// it are faces that had it, and its ends are nobody else's; a face stays where all its edges do. So no object that
+// another model holds is ever written to.
+
+namespace rasoir::arrange {
+namespace {
+
+bool hasEdge(const Incidence& topology, int face, int edge) {
+    const auto edges = topology.edgesOf(face);
+    return std::find(edges.begin(), edges.end(), edge) != edges.end();
+}
+
+}  // namespace
+
+Maker::Maker(const Arrangement& all, const std::vector<int>& pieces) : m_all(all), m_stays(all.arcs.size(), true) {
+    for (std::size_t a = 0; a < all.arcs.size(); ++a) {
+        const Arc& arc = all.arcs[a];
+        bool stays = arc.whole && !arc.owners.empty();
+        for (const int node : {arc.from, arc.to}) {
+            if (node < 0 || !stays) continue;
+            const Node& end = all.nodes[node];
+            stays = end.owners.size() == 1 &&
+                    end.tolerance <= 1.0001 * BRep_Tool::Tolerance(TopoDS::Vertex(
+                                                  all.topology[end.owners[0].input]->vertex(end.owners[0].number)));
+        }
+        m_stays[a] = stays;
+    }
+    for (const int p : pieces) {
+        const Owner& face = all.pieces[p].owners.front();
+        const Incidence& topology = *all.topology[face.input];
+        for (const Use& use : all.pieces[p].uses) {
+            const Arc& arc = all.arcs[use.arc];
+            if (m_stays[use.arc])
+                m_stays[use.arc] =
+                    arc.owners.front().input == face.input && hasEdge(topology, face.number, arc.owners.front().number);
+        }
+    }
+    // Traces of both senses on one surface are wanted together: of a seam they differ.
+    for (const int p : pieces) {
+        const Piece& piece = all.pieces[p];
+        bool stays = piece.whole;
+        for (const Use& use : piece.uses) stays = stays && m_stays[use.arc];
+        if (stays) continue;
+        TopLoc_Location place;
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(all.faceOf(piece.owners.front()), place);
+        for (const auto& loop : loopsOf(p))
+            for (const Use& use : loop) {
+                if (m_stays[use.arc]) continue;
+                Ends& both = m_traces[{use.arc, surface.get()}];
+                (use.forward ? both.forward : both.reversed) = use.trace;
+            }
+    }
+}
+
+const std::vector<std::vector<Use>>& Maker::loopsOf(int p) {
+    const Piece& piece = m_all.pieces[p];
+    if (!piece.whole) return piece.loops;
+    const auto [known, fresh] = m_loops.try_emplace(p);
+    if (!fresh) return known->second;
+    const TopoDS_Face face = TopoDS::Face(m_all.faceOf(piece.owners.front()).Oriented(TopAbs_FORWARD));
+    std::size_t next = 0;
+    for (TopoDS_Iterator wire(face); wire.More(); wire.Next()) {
+        if (wire.Value().ShapeType() != TopAbs_WIRE) continue;
+        std::vector<Use> loop;
+        for (TopoDS_Iterator it(wire.Value()); it.More(); it.Next()) {
+            const TopoDS_Edge own = TopoDS::Edge(it.Value());
+            if (BRep_Tool::Degenerated(own)) continue;
+            Use use = piece.uses[next++];
+            double first = 0.0, last = 0.0;
+            use.trace = BRep_Tool::CurveOnSurface(own, face, first, last);
+            loop.push_back(std::move(use));
+        }
+        known->second.push_back(std::move(loop));
+    }
+    return known->second;
+}
+
+TopoDS_Vertex Maker::vertex(int number) {
+    auto& made = m_vertices[number];
+    if (!made.IsNull()) return made;
+    const Node& node = m_all.nodes[number];
+    if (node.owners.size() == 1) {
+        const TopoDS_Vertex own = TopoDS::Vertex(m_all.topology[node.owners[0].input]->vertex(node.owners[0].number));
+        if (node.tolerance <= 1.0001 * BRep_Tool::Tolerance(own))
+            return made = TopoDS::Vertex(own.Oriented(TopAbs_FORWARD));
+    }
+    BRep_Builder().MakeVertex(made, node.point, std::max(node.tolerance, 1e-7));
+    m_widest = std::max(m_widest, node.tolerance);
+    return made;
+}
+
+TopoDS_Edge Maker::edge(int number) {
+    auto& made = m_edges[number];
+    if (!made.IsNull()) return made;
+    const Arc& arc = m_all.arcs[number];
+    if (m_stays[number])
+        return made = TopoDS::Edge(
+                   m_all.topology[arc.owners[0].input]->edge(arc.owners[0].number).Oriented(TopAbs_FORWARD));
+    const BRep_Builder builder;
+    builder.MakeEdge(made, arc.curve, std::max(arc.tolerance, 1e-7));
+    builder.Add(made, vertex(arc.from).Oriented(TopAbs_FORWARD));
+    builder.Add(made, vertex(arc.to).Oriented(TopAbs_REVERSED));
+    builder.Range(made, arc.first, arc.last);
+    m_widest = std::max(m_widest, arc.tolerance);
+    return made;
+}
+
+void Maker::addTrace(int number, const TopoDS_Face& on, const Handle(Geom2d_Curve) & trace) {
+    const TopoDS_Edge own = edge(number);
+    const Arc& arc = m_all.arcs[number];
+    TopLoc_Location place;
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(on, place);
+    const Handle(Geom_Surface) placed = BRep_Tool::Surface(on);
+    double off = 0.0;
+    for (int i = 0; i <= 8; ++i) {
+        const double at = arc.first + (arc.last - arc.first) * i / 8;
+        const gp_Pnt2d uv = trace->Value(at);
+        off = std::max(off, placed->Value(uv.X(), uv.Y()).Distance(arc.curve->Value(at)));
+    }
+    const double tolerance = std::max({arc.tolerance, 1.01 * off, 1e-7});
+    m_widest = std::max(m_widest, tolerance > 1e-7 ? tolerance : 0.0);
+    const Ends& both = m_traces.at({number, surface.get()});
+    const BRep_Builder builder;
+    const bool two = !both.forward.IsNull() && !both.reversed.IsNull() &&
+                     both.forward->Value(arc.first).Distance(both.reversed->Value(arc.first)) > 1e-9;
+    if (two)
+        builder.UpdateEdge(own, both.forward, both.reversed, surface, place, tolerance);
+    else
+        builder.UpdateEdge(own, trace, surface, place, tolerance);
+    builder.Range(own, surface, place, arc.first, arc.last);
+}
+
+TopoDS_Face Maker::face(int p, bool inwards) {
+    const Piece& piece = m_all.pieces[p];
+    const TopAbs_Orientation way = inwards ? TopAbs_REVERSED : TopAbs_FORWARD;
+    auto& made = m_faces[p];
+    if (!made.IsNull()) return TopoDS::Face(made.Oriented(way));
+    const TopoDS_Face source = TopoDS::Face(m_all.faceOf(piece.owners.front()).Oriented(TopAbs_FORWARD));
+    bool stays = piece.whole;
+    for (const Use& use : piece.uses) stays = stays && m_stays[use.arc];
+    if (stays) {
+        made = source;
+        return TopoDS::Face(made.Oriented(way));
+    }
+    const BRep_Builder builder;
+    TopLoc_Location place;
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(source, place);
+    const Handle(Geom_Surface) placed = BRep_Tool::Surface(source);
+    builder.MakeFace(made, surface, place, BRep_Tool::Tolerance(source));
+    for (const auto& loop : loopsOf(p)) {
+        TopoDS_Wire wire;
+        builder.MakeWire(wire);
+        for (std::size_t i = 0; i < loop.size(); ++i) {
+            const Use &use = loop[i], &next = loop[(i + 1) % loop.size()];
+            const Arc &arc = m_all.arcs[use.arc], &after = m_all.arcs[next.arc];
+            if (!m_stays[use.arc]) addTrace(use.arc, source, use.trace);
+            builder.Add(wire, edge(use.arc).Oriented(use.forward ? TopAbs_FORWARD : TopAbs_REVERSED));
+            // Where the trace ends and the next one begins elsewhere, one point of the surface has a whole side of its
+            // parameters: a pole, which is an edge without length.
+            const gp_Pnt2d here = use.trace->Value(use.forward ? arc.last : arc.first);
+            const gp_Pnt2d there = next.trace->Value(next.forward ? after.first : after.last);
+            if (here.Distance(there) <= 1e-7) continue;
+            const gp_Pnt middle = placed->Value(0.5 * (here.X() + there.X()), 0.5 * (here.Y() + there.Y()));
+            const gp_Pnt point = placed->Value(here.X(), here.Y());
+            if (middle.Distance(point) > 10.0 * std::max({arc.tolerance, after.tolerance, 1e-6})) continue;
+            if (std::abs(here.X() - there.X()) < 1e-4 && std::abs(here.Y() - there.Y()) < 1e-4) continue;
+            TopoDS_Edge pole;
+            builder.MakeEdge(pole);
+            const gp_Vec2d way2d(here, there);
+            builder.UpdateEdge(pole, new Geom2d_Line(here, gp_Dir2d(way2d)), surface, place, 1e-7);
+            builder.Range(pole, surface, place, 0.0, way2d.Magnitude());
+            builder.Degenerated(pole, true);
+            const TopoDS_Edge last = edge(use.arc);
+            const TopoDS_Vertex tip = use.forward ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
+            builder.Add(pole, tip.Oriented(TopAbs_FORWARD));
+            builder.Add(pole, tip.Oriented(TopAbs_REVERSED));
+            builder.Add(wire, pole);
+        }
+        wire.Closed(true);
+        builder.Add(made, wire);
+    }
+    return TopoDS::Face(made.Oriented(way));
+}
+
+}  // namespace rasoir::arrange

@@ -1,0 +1,195 @@
+#include <fmt/format.h>
+
+#include <Extrema_ExtCC.hxx>
+#include <Extrema_POnCurv.hxx>
+
+#include "arrange/builder.h"
+#include "arrange/meeting.h"
+#include "geometry/curves.h"
+
+// Where two faces meet: the curves of their surfaces, cut at the nodes that are known to lie on them, and of the
+// stretches between two nodes those that lie within both faces. A stretch along the boundary of a face is an edge that
+// is there already. A stretch that is partly in and partly out has an end that nobody found: that is refused, with the
+// place, rather than guessed.
+
+namespace rasoir::arrange {
+namespace {
+
+constexpr double stations[] = {0.5, 0.25, 0.75, 0.09, 0.91};
+
+}  // namespace
+
+Result<void> Builder::sectionsOf(int faceA, int faceB) {
+    FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
+    const auto meeting = meetingOf(a, b, m_tolerance);
+    if (!meeting)
+        return m_catalogue.refuse("Where two surfaces meet could not be found", faceA, faceB,
+                                  a.surface->Value(0.5 * (a.low[0] + a.high[0]), 0.5 * (a.low[1] + a.high[1])));
+    if (meeting->relation != Relation::Meet) return {};
+    ++m_all.pairsMet;
+    std::set<int> nodes;
+    for (const FaceRecord* face : {&a, &b})
+        for (const int e : face->edges) {
+            const EdgeRecord& edge = m_catalogue.edges[e];
+            if (edge.from >= 0) nodes.insert(edge.from);
+            if (edge.to >= 0) nodes.insert(edge.to);
+            for (const Pave& pave : edge.paves) nodes.insert(pave.node);
+        }
+    // What is known to lie on both surfaces, whatever the branch.
+    std::erase_if(nodes, [&](int node) {
+        gp_Pnt2d uv;
+        for (const FaceRecord* face : {&a, &b}) {
+            const auto off = m_catalogue.offSurface(*face, m_all.nodes[node].point, uv);
+            if (!off || *off > 2.0 * m_catalogue.reach(node, face->tolerance)) return true;
+        }
+        return false;
+    });
+    for (const Branch& branch : meeting->branches) {
+        const Handle(Geom_Curve)& curve = branch.curve;
+        const bool periodic = curve->IsPeriodic() != 0;
+        std::vector<Pave> paves;
+        for (const int node : nodes) {
+            const gp_Pnt& point = m_all.nodes[node].point;
+            const auto at = parameterAt(curve, point, 2.0 * m_catalogue.reach(node, branch.deviation));
+            if (!at) continue;
+            double t = *at;
+            if (periodic) t -= curve->Period() * std::floor((t - branch.first) / curve->Period());
+            if (!periodic && (t < branch.first - 1e-9 || t > branch.last + 1e-9)) continue;
+            paves.push_back({t, node});
+            if (branch.closed && !periodic) {
+                // The same point begins and ends the branch.
+                for (const double end : {branch.first, branch.last})
+                    if (std::abs(end - t) > 1e-9 &&
+                        curve->Value(end).Distance(point) <= m_catalogue.reach(node, branch.deviation))
+                        paves.push_back({end, node});
+            }
+        }
+        std::sort(paves.begin(), paves.end(), [](const Pave& x, const Pave& y) { return x.at < y.at; });
+        if (periodic && !paves.empty()) paves.push_back({paves.front().at + curve->Period(), paves.front().node});
+        const auto within = [&](double from, double to) -> Result<bool> {
+            bool in = false, out = false;
+            std::optional<gp_Pnt> inAt, outAt;
+            for (const double share : stations) {
+                const gp_Pnt point = curve->Value(from + share * (to - from));
+                const Where here = m_catalogue.locate(a, point, branch.deviation),
+                            there = m_catalogue.locate(b, point, branch.deviation);
+                if (here == Where::In && there == Where::In) {
+                    in = true;
+                    inAt = point;
+                }
+                if (here == Where::Out || there == Where::Out) {
+                    out = true;
+                    outAt = point;
+                }
+            }
+            if (in && out)
+                return m_catalogue.refuse("The end of the curve in which two faces meet could not be found", faceA,
+                                          faceB, *outAt);
+            return in;
+        };
+        const auto keep = [&](double from, double to, int first, int last) {
+            m_sections.push_back({faceA, faceB, curve, from, to, first, last, branch.deviation, {}});
+        };
+        if (paves.empty() && branch.closed) {
+            // A ring that meets no edge.
+            const double last = periodic ? branch.first + curve->Period() : branch.last;
+            const auto in = within(branch.first, last);
+            if (!in) return tl::unexpected(in.error());
+            if (!*in) continue;
+            const int node = m_catalogue.nodeAt(curve->Value(branch.first), branch.deviation);
+            keep(branch.first, last, node, node);
+            continue;
+        }
+        for (std::size_t i = 0; i + 1 < paves.size(); ++i) {
+            const Pave &one = paves[i], &two = paves[i + 1];
+            if (one.node == two.node) {
+                // A hair between two parameters of one node, or all the way round from it to itself.
+                const gp_Pnt middle = curve->Value(0.5 * (one.at + two.at));
+                if (middle.Distance(m_all.nodes[one.node].point) <= 2.0 * m_catalogue.reach(one.node, branch.deviation))
+                    continue;
+            }
+            const auto in = within(one.at, two.at);
+            if (!in) return tl::unexpected(in.error());
+            if (*in) keep(one.at, two.at, one.node, two.node);
+        }
+    }
+    return {};
+}
+
+Result<void> Builder::findSections(Progress& progress) {
+    std::size_t done = 0;
+    for (const auto& [a, b] : m_catalogue.pairs) {
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        progress.report(0.2 + 0.4 * static_cast<double>(done++) / static_cast<double>(m_catalogue.pairs.size()),
+                        "Intersecting faces");
+        if (auto found = sectionsOf(a, b); !found) return found;
+    }
+    return {};
+}
+
+/// Sections that cross on a face: three faces meet there. And sections that run over nodes of others.
+void Builder::crossSections() {
+    std::vector<std::vector<int>> onFace(m_catalogue.faces.size());
+    std::vector<Bnd_Box> boxes(m_sections.size());
+    for (std::size_t s = 0; s < m_sections.size(); ++s) {
+        const Section& section = m_sections[s];
+        onFace[section.faceA].push_back(static_cast<int>(s));
+        onFace[section.faceB].push_back(static_cast<int>(s));
+        constexpr int count = 16;
+        for (int i = 0; i <= count; ++i)
+            boxes[s].Add(section.curve->Value(section.first + (section.last - section.first) * i / count));
+        const double bulge = GeomAdaptor_Curve(section.curve).GetType() == GeomAbs_Line
+                                 ? 0.0
+                                 : 0.02 * std::sqrt(boxes[s].SquareExtent());
+        boxes[s].Enlarge(m_tolerance + section.deviation + bulge);
+    }
+    const auto add = [this](Section& section, double at, int node) {
+        if (node == section.from || node == section.to) return;
+        for (const Pave& pave : section.paves)
+            if (pave.node == node) return;
+        section.paves.push_back({at, node});
+    };
+    std::set<std::pair<int, int>> asked;
+    for (std::size_t f = 0; f < onFace.size(); ++f) {
+        for (std::size_t i = 0; i < onFace[f].size(); ++i)
+            for (std::size_t j = i + 1; j < onFace[f].size(); ++j) {
+                const int s = std::min(onFace[f][i], onFace[f][j]), t = std::max(onFace[f][i], onFace[f][j]);
+                Section &one = m_sections[s], &two = m_sections[t];
+                if (s == t || boxes[s].IsOut(boxes[t]) || !asked.insert({s, t}).second) continue;
+                const double reach = m_tolerance + one.deviation + two.deviation;
+                const GeomAdaptor_Curve a(one.curve, one.first, one.last), b(two.curve, two.first, two.last);
+                Extrema_ExtCC extrema(a, b);
+                if (!extrema.IsDone() || extrema.IsParallel()) continue;
+                for (int k = 1; k <= extrema.NbExt(); ++k) {
+                    if (extrema.SquareDistance(k) > reach * reach) continue;
+                    Extrema_POnCurv p, q;
+                    extrema.Points(k, p, q);
+                    const gp_Pnt middle(0.5 * (p.Value().XYZ() + q.Value().XYZ()));
+                    const int node = m_catalogue.nodeAt(middle, 0.5 * std::sqrt(extrema.SquareDistance(k)));
+                    add(one, p.Parameter(), node);
+                    add(two, q.Parameter(), node);
+                }
+            }
+        // Nodes on this face, of sections and edges, that lie on a section.
+        std::set<int> nodes;
+        for (const int s : onFace[f]) {
+            nodes.insert({m_sections[s].from, m_sections[s].to});
+            for (const Pave& pave : m_sections[s].paves) nodes.insert(pave.node);
+        }
+        for (const int s : onFace[f]) {
+            Section& section = m_sections[s];
+            for (const int node : nodes) {
+                if (node == section.from || node == section.to || boxes[s].IsOut(m_all.nodes[node].point)) continue;
+                const double reach = m_catalogue.reach(node, section.deviation);
+                const auto at = parameterAt(section.curve, m_all.nodes[node].point, reach);
+                if (!at) continue;
+                double t = *at;
+                if (section.curve->IsPeriodic())
+                    t -= section.curve->Period() * std::floor((t - section.first) / section.curve->Period());
+                if (t > section.first && t < section.last) add(section, t, node);
+            }
+        }
+    }
+}
+
+}  // namespace rasoir::arrange

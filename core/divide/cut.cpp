@@ -1,0 +1,333 @@
+#include "divide/cut.h"
+
+#include <fmt/format.h>
+
+#include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+
+#include "arrange/choice.h"
+#include "geometry/integrals.h"
+#include "model/places.h"
+
+// Places of one part that a cutter meets in the same way, seen from the part, are cut once and stay places of the same
+// pieces. So: for each place the cutters are brought into the part's coordinates; places with equal cutters make a
+// class; each class is one arrangement of the part with its cutters, and each cell of it that lies in the part is a
+// piece.
+
+namespace rasoir::divide {
+namespace {
+
+struct Cutters {
+    std::vector<gp_Pln> planes;            // model coordinates
+    std::vector<std::size_t> occurrences;  // that cut with their skin
+};
+
+/// Cutters as one place of a part sees them.
+struct Seen {
+    std::vector<gp_Pln> planes;
+    std::vector<TopoDS_Shape> bodies;
+    std::vector<gp_Trsf> from;  // of the bodies
+};
+
+bool alike(const gp_Trsf& a, const gp_Trsf& b, double tolerance) {
+    const gp_Trsf apart = a.Inverted() * b;
+    if (apart.TranslationPart().Modulus() > tolerance) return false;
+    for (const gp_XYZ& axis : {gp_XYZ(1, 0, 0), gp_XYZ(0, 1, 0)}) {
+        gp_Vec turned(axis);
+        turned.Transform(apart);
+        if (turned.Subtracted(gp_Vec(axis)).Magnitude() > 1e-9) return false;
+    }
+    return true;
+}
+
+bool alike(const Seen& a, const Seen& b, double tolerance) {
+    if (a.planes.size() != b.planes.size() || a.bodies.size() != b.bodies.size()) return false;
+    for (std::size_t i = 0; i < a.planes.size(); ++i)
+        if (a.planes[i].Axis().Direction().Angle(b.planes[i].Axis().Direction()) > 1e-9 ||
+            a.planes[i].Distance(b.planes[i].Location()) > tolerance)
+            return false;
+    for (std::size_t i = 0; i < a.from.size(); ++i)
+        if (!alike(a.from[i], b.from[i], tolerance)) return false;
+    return true;
+}
+
+struct CutPiece {
+    arrange::Chosen chosen;
+    std::string side;
+    double measure = 0.0;  // [mm^3], of sheets [mm^2]
+};
+
+/// All pieces of a part; none where nothing is met.
+Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const std::string& keep, double tolerance,
+                                       Progress& progress) {
+    Bnd_Box box;
+    BRepBndLib::Add(part.shape, box, false);
+    std::vector<arrange::Input> inputs{{part.shape, part.name}};
+    std::set<int> cutters;
+    std::vector<gp_Pln> met;
+    for (const gp_Pln& plane : seen.planes) {
+        const TopoDS_Face face = faceAcross(plane, box, tolerance);
+        if (face.IsNull()) continue;
+        cutters.insert(static_cast<int>(inputs.size()));
+        inputs.push_back({face, fmt::format("cutter {}", inputs.size())});
+        met.push_back(plane);
+    }
+    for (const TopoDS_Shape& body : seen.bodies) {
+        Bnd_Box reach;
+        BRepBndLib::Add(body, reach, false);
+        if (box.IsOut(reach)) continue;
+        cutters.insert(static_cast<int>(inputs.size()));
+        inputs.push_back({body, fmt::format("cutter {}", inputs.size())});
+    }
+    if (cutters.empty()) return std::vector<CutPiece>{};
+    const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
+    if (!all) return tl::unexpected(all.error());
+    std::vector<CutPiece> pieces;
+    double sum = 0.0;
+    for (const int cell : arrange::cellsIn(*all, 0)) {
+        auto chosen = arrange::solidsOf(*all, {cell}, cutters);
+        if (!chosen) return tl::unexpected(chosen.error());
+        sum += chosen->volume;
+        pieces.push_back({std::move(*chosen), {}, 0.0});
+        pieces.back().measure = pieces.back().chosen.volume;
+    }
+    auto sheets = arrange::sheetsOf(*all, 0, cutters);
+    if (!sheets) return tl::unexpected(sheets.error());
+    for (arrange::Chosen& sheet : *sheets) {
+        pieces.push_back({std::move(sheet), {}, 0.0});
+        pieces.back().measure = areaOf(pieces.back().chosen.shape);
+    }
+    // A cutter that lies in a face, or touches from outside, leaves as many bodies as there were.
+    if (static_cast<int>(pieces.size()) <= part.incidence().bodyCount()) return std::vector<CutPiece>{};
+    const bool solid = part.kind() == BodyKind::Solid;
+    if (const double whole = volumeOf(part.shape); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
+        return fail(ProblemKind::Internal,
+                    fmt::format("The pieces of \"{}\" do not add up to its volume ({} of {} mm³).", part.name,
+                                readable(sum), readable(whole)),
+                    "Mend the part first.", {part.name, {}, {}});
+    // On which side of the planes is a piece? It lies wholly on one of each, so its centre tells.
+    for (CutPiece& piece : pieces) {
+        const gp_Pnt centre = skinOf(piece.chosen.shape).centre;
+        bool above = true, below = true;
+        for (const gp_Pln& plane : met) {
+            const bool positive = gp_Vec(plane.Location(), centre).Dot(plane.Axis().Direction()) > 0.0;
+            above = above && positive;
+            below = below && !positive;
+        }
+        if (met.size() == 1 && seen.bodies.empty()) piece.side = sideName(met.front(), above);
+        if ((keep == "above" && !above) || (keep == "below" && !below)) piece.side = "-";
+    }
+    if (keep != "both") std::erase_if(pieces, [](const CutPiece& piece) { return piece.side == "-"; });
+    if (met.size() > 1 || !seen.bodies.empty())
+        for (std::size_t i = 0; i < pieces.size(); ++i) pieces[i].side = fmt::format("piece {}", i + 1);
+    return pieces;
+}
+
+Result<Cutters> cuttersOf(const Model& model, const Cut& step) {
+    Cutters cutters;
+    for (const Plane& one : step.planes) {
+        const auto plane = planeOf(one);
+        if (!plane) return tl::unexpected(plane.error());
+        cutters.planes.push_back(*plane);
+    }
+    for (const FaceRef& face : step.faces) {
+        auto plane = planeOf(model, face, step.offset);
+        if (!plane) return tl::unexpected(plane.error());
+        const auto part = findFace(model, face)->part;
+        const auto place = std::find_if(model.occurrences.begin(), model.occurrences.end(),
+                                        [part](const Occurrence& o) { return o.part == part && !o.aside; });
+        if (place != model.occurrences.end()) plane->Transform(place->placement);
+        cutters.planes.push_back(*plane);
+    }
+    if (!step.bodies.empty()) {
+        const auto places = placesNamed(model, step.bodies);
+        if (!places) return tl::unexpected(places.error());
+        cutters.occurrences = *places;
+    }
+    return cutters;
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> Cut::infos() {
+    return {{"parts", "list of names", "", "Parts or places to cut; empty: all that is not set aside.", Json::array()},
+            {"planes", "list of planes", "mm", "{\"through\": [x, y, z], \"normal\": [x, y, z]}, model coordinates.",
+             Json::array()},
+            {"faces", "list of faces", "", "Flat faces along whose planes is cut.", Json::array()},
+            {"offset", "number", "mm", "Distance of the cut from those faces, outwards.", 0.0},
+            {"bodies", "list of names", "", "Parts or places that cut with their skin.", Json::array()},
+            {"keep", "text", "", "both, above or below: the side of the planes that stays.", "both"},
+            {"group", "text", "", "Name of a group that the cut faces make; empty: none.", ""}};
+}
+
+void to_json(Json& json, const Cut& step) {
+    json = Json::object();
+    if (!step.parts.empty()) json["parts"] = step.parts;
+    if (!step.planes.empty()) json["planes"] = step.planes;
+    if (!step.faces.empty()) {
+        json["faces"] = step.faces;
+        json["offset"] = step.offset;
+    }
+    if (!step.bodies.empty()) json["bodies"] = step.bodies;
+    if (step.keep != "both") json["keep"] = step.keep;
+    if (!step.group.empty()) json["group"] = step.group;
+}
+
+void from_json(const Json& json, Cut& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.planes = json.value("planes", std::vector<Plane>{});
+    step.faces = json.value("faces", std::vector<FaceRef>{});
+    step.offset = json.value("offset", 0.0);
+    step.bodies = json.value("bodies", std::vector<std::string>{});
+    step.keep = json.value("keep", "both");
+    if (step.keep != "both" && step.keep != "above" && step.keep != "below")
+        throw std::invalid_argument("keep is both, above or below");
+    step.group = json.value("group", "");
+}
+
+Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
+    if (!std::isfinite(step.offset)) return fail(ProblemKind::BadInput, "The offset is no number.");
+    const auto cutters = cuttersOf(model, step);
+    if (!cutters) return tl::unexpected(cutters.error());
+    if (cutters->planes.empty() && cutters->occurrences.empty())
+        return fail(ProblemKind::BadInput, "There is nothing to cut with.", "Give a plane, a flat face or a body.");
+    std::set<std::size_t> wanted;
+    if (step.parts.empty()) {
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (!model.occurrences[o].aside) wanted.insert(o);
+    } else {
+        const auto named = placesNamed(model, step.parts);
+        if (!named) return tl::unexpected(named.error());
+        wanted.insert(named->begin(), named->end());
+    }
+    for (const std::size_t o : cutters->occurrences) wanted.erase(o);
+
+    Outcome outcome;
+    outcome.model = model;
+    const double tolerance = model.tolerances().samePoint;
+    std::size_t pieces = 0, cutParts = 0;
+    Group made{step.group, "cut faces", std::nullopt, {}, std::nullopt};
+    std::vector<std::pair<std::size_t, std::vector<std::size_t>>> more;  // occurrence: further parts that stand there
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        const Part& part = *model.parts[p];
+        if (part.shape.IsNull() || part.lump) continue;
+        std::vector<std::pair<Seen, std::vector<std::size_t>>> classes;
+        for (const std::size_t o : wanted) {
+            if (model.occurrences[o].part != p) continue;
+            const gp_Trsf inverse = model.occurrences[o].placement.Inverted();
+            Seen seen;
+            for (const gp_Pln& plane : cutters->planes) seen.planes.push_back(plane.Transformed(inverse));
+            for (const std::size_t c : cutters->occurrences) {
+                seen.from.push_back(inverse * model.occurrences[c].placement);
+                seen.bodies.push_back(
+                    model.parts[model.occurrences[c].part]->shape.Moved(TopLoc_Location(seen.from.back())));
+            }
+            const auto known = std::find_if(classes.begin(), classes.end(),
+                                            [&](const auto& one) { return alike(one.first, seen, tolerance); });
+            if (known == classes.end())
+                classes.push_back({std::move(seen), {o}});
+            else
+                known->second.push_back(o);
+        }
+        for (const auto& [seen, places] : classes) {
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            auto found = piecesOf(part, seen, step.keep, tolerance, progress);
+            Item item{part.name, false, {}, 0.0};
+            if (!found) {
+                if (found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
+                item.what = fmt::format("\"{}\" stays whole", part.name);
+                item.problem = found.error();
+                if (item.problem.where.part.empty()) item.problem.where.part = part.name;
+                outcome.items.push_back(std::move(item));
+                continue;
+            }
+            if (found->empty()) {
+                if (step.parts.empty()) continue;
+                item.problem = {ProblemKind::NotPossible,
+                                fmt::format("No cutter meets \"{}\".", part.name),
+                                {part.name, {}, {}},
+                                "Move the cutter, or leave the part out."};
+                outcome.items.push_back(std::move(item));
+                continue;
+            }
+            ++cutParts;
+            std::vector<std::size_t> indices;
+            std::string told;
+            for (CutPiece& piece : *found) {
+                auto fresh = part.copy();
+                fresh->id = 0;
+                fresh->name = freeName(outcome.model, fmt::format("{}, {}", part.name, piece.side));
+                fresh->setShape(piece.chosen.shape);
+                fresh->known = {};
+                fresh->meantOpen.clear();
+                fresh->sharpened.clear();
+                PartLineage lineage = piece.chosen.lineage.at(0);
+                fresh->inherit(part, lineage, gp_Trsf());
+                lineage.part = p;
+                lineage.into = outcome.model.parts.size();
+                indices.push_back(lineage.into);
+                outcome.lineage.push_back(std::move(lineage));
+                told += fmt::format("{}{} {}", told.empty() ? "" : ", ", readable(piece.measure),
+                                    piece.chosen.solids > 0 ? "mm³" : "mm²");
+                outcome.model.parts.push_back(std::move(fresh));
+                ++pieces;
+                if (!step.group.empty()) {
+                    outcome.model.giveIds();
+                    for (const int f : piece.chosen.cutFaces)
+                        made.members.insert({outcome.model.parts.back()->id, everyPlace, {EntityKind::Face, f}});
+                }
+            }
+            item.what = fmt::format("\"{}\" in {}: {}", part.name, counted(indices.size(), "piece"), told);
+            item.done = true;
+            outcome.items.push_back(std::move(item));
+            for (const std::size_t o : places) more.emplace_back(o, indices);
+            if (model.mirrorPairOf(p) != nullptr) {
+                std::erase_if(outcome.model.mirrors,
+                              [p](const MirrorPair& pair) { return pair.original == p || pair.image == p; });
+                outcome.notes.push_back(
+                    fmt::format("\"{}\" was cut for itself: its mirror image is a part of its own now.", part.name));
+            }
+        }
+    }
+    if (cutParts == 0) {
+        for (const Item& item : outcome.items) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NothingToDo, "The cutters meet no part.", "Move them, or bring parts back.");
+    }
+    // Where a part stood, its pieces stand.
+    std::vector<Occurrence> places;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const auto cutPlace = std::find_if(more.begin(), more.end(), [o](const auto& one) { return one.first == o; });
+        if (cutPlace == more.end()) {
+            places.push_back(model.occurrences[o]);
+            continue;
+        }
+        for (const std::size_t part : cutPlace->second) {
+            Occurrence place = model.occurrences[o];
+            place.part = part;
+            place.name = outcome.model.parts[part]->name;
+            place.id = 0;
+            places.push_back(std::move(place));
+        }
+    }
+    outcome.model.occurrences = std::move(places);
+    // Parts that stand nowhere any more go; the lineage speaks of what is left.
+    std::vector<std::size_t> order;
+    std::vector<bool> used(outcome.model.parts.size(), false);
+    for (const Occurrence& place : outcome.model.occurrences) used[place.part] = true;
+    for (std::size_t p = 0; p < used.size(); ++p)
+        if (used[p]) order.push_back(p);
+    for (PartLineage& own : outcome.lineage)
+        own.into = static_cast<std::size_t>(std::find(order.begin(), order.end(), own.into) - order.begin());
+    outcome.model.dropUnusedParts();
+    if (!step.group.empty()) {
+        std::erase_if(outcome.model.groups, [&](const Group& group) { return group.name == step.group; });
+        outcome.model.groups.push_back(std::move(made));
+    }
+    outcome.summary =
+        fmt::format("Cut {} into {}", cutParts == 1 ? "a part" : counted(cutParts, "part"), counted(pieces, "piece"));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+}  // namespace rasoir::divide

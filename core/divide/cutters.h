@@ -1,0 +1,32 @@
+// What bodies are cut with: planes said in numbers, faces carried on past their ends, other bodies.
+#pragma once
+#include <gp_Pln.hxx>
+
+#include "model/json.h"
+#include "model/model.h"
+#include "model/reference.h"
+
+namespace rasoir::divide {
+
+/// A plane in model coordinates: {"through": [x, y, z], "normal": [x, y, z]}.
+struct Plane {
+    std::array<double, 3> through{};  ///< [mm]
+    std::array<double, 3> normal{};   ///< any length but none; "above" is where it points
+};
+void to_json(Json& json, const Plane& plane);
+void from_json(const Json& json, Plane& plane);
+
+/// Refuses numbers that are not finite or beyond all size, and a normal without length.
+[[nodiscard]] Result<gp_Pln> planeOf(const Plane& plane);
+/// The plane of a flat face, shifted along its outward normal by `offset` [mm]; in the part's coordinates.
+[[nodiscard]] Result<gp_Pln> planeOf(const Model& model, const FaceRef& face, double offset);
+
+/// A face on the plane that reaches beyond a box on all sides; null where the plane misses the box by more than
+/// `tolerance` [mm].
+[[nodiscard]] TopoDS_Face faceAcross(const gp_Pln& plane, const Bnd_Box& box, double tolerance);
+
+/// "above", "below", "left", ...: how one says on which side of a plane something lies, when the plane is square to an
+/// axis; else "in front" and "behind". `positive`: where the normal points.
+[[nodiscard]] std::string sideName(const gp_Pln& plane, bool positive);
+
+}  // namespace rasoir::divide

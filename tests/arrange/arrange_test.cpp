@@ -1,0 +1,154 @@
+// The arrangement on bodies whose volumes and membership have closed forms.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
+#include <gp_Pln.hxx>
+
+#include "arrange/arrangement.h"
+#include "arrange/choice.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace arrange;
+
+class ArrangeTest : public QObject {
+    Q_OBJECT
+
+    static Result<Arrangement> arranged(const std::vector<TopoDS_Shape>& shapes) {
+        std::vector<Input> inputs;
+        for (std::size_t i = 0; i < shapes.size(); ++i) inputs.push_back({shapes[i], "body " + std::to_string(i + 1)});
+        return arrange::arrange(std::move(inputs), 1e-7, quietly());
+    }
+    static gp_Trsf by(double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return move;
+    }
+    static gp_Trsf turned(double angle) {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(3, -2, 5), gp_Dir(1, 2, 3)), angle);
+        return turn;
+    }
+    static TopoDS_Shape ball(const gp_Pnt& at, double radius) { return BRepPrimAPI_MakeSphere(at, radius).Shape(); }
+    /// Volume of the cells that lie in exactly these inputs.
+    static double volumeIn(const Arrangement& all, const std::set<int>& inputs) {
+        double sum = 0.0;
+        for (std::size_t c = 1; c < all.cells.size(); ++c) {
+            if (all.cells[c].inputs != inputs) continue;
+            const auto body = solidsOf(all, {static_cast<int>(c)});
+            if (!body) {
+                qWarning("%s", said(body));
+                return -1.0;
+            }
+            if (!isValid(body->shape)) {
+                qWarning("a cell is not valid");
+                return -2.0;
+            }
+            sum += body->volume;
+        }
+        return sum;
+    }
+
+private slots:
+    void twoBodies_data() {
+        QTest::addColumn<TopoDS_Shape>("a");
+        QTest::addColumn<TopoDS_Shape>("b");
+        QTest::addColumn<double>("both");  // volume of what they have in common
+        const double pi = M_PI;
+        const TopoDS_Shape cube = block(10, 10, 10);
+        QTest::newRow("apart") << cube << moved(cube, by(20, 0, 0)) << 0.0;
+        QTest::newRow("corner in corner") << cube << moved(cube, by(6, 5, 4)) << 4.0 * 5.0 * 6.0;
+        QTest::newRow("stacked") << cube << moved(cube, by(0, 0, 10)) << 0.0;
+        QTest::newRow("stacked, shifted") << cube << moved(cube, by(3, 4, 10)) << 0.0;
+        QTest::newRow("touching along an edge") << cube << moved(cube, by(10, 10, 0)) << 0.0;
+        QTest::newRow("touching in a corner") << cube << moved(cube, by(10, 10, 10)) << 0.0;
+        QTest::newRow("the very same") << cube << block(10, 10, 10) << 1000.0;
+        QTest::newRow("one through the other") << cube << moved(block(4, 4, 30), by(3, 3, -10)) << 160.0;
+        QTest::newRow("flush on three sides") << cube << block(5, 6, 7) << 210.0;
+        QTest::newRow("one within") << cube << moved(block(2, 2, 2), by(4, 4, 4)) << 8.0;
+        QTest::newRow("turned") << cube << moved(cube, turned(0.4)) << -1.0;
+        const gp_Ax1 up(gp_Pnt(5, 5, -5), gp_Dir(0, 0, 1));
+        const TopoDS_Shape bored = cut(cube, rod(up, 3, 20));
+        QTest::newRow("pin through a block") << cube << rod(up, 3, 20) << pi * 90.0;
+        QTest::newRow("pin in its bore") << bored << rod(up, 3, 20) << 0.0;
+        QTest::newRow("pin in its bore, turned") << bored << moved(rod(up, 3, 20), [] {
+            gp_Trsf turn;
+            turn.SetRotation(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), 1.0);
+            return turn;
+        }()) << 0.0;
+        QTest::newRow("pin flush in its bore") << bored << rod(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), 3, 10) << 0.0;
+        QTest::newRow("thick pin in a bore") << bored << rod(up, 4, 20) << pi * (16.0 - 9.0) * 10.0;
+        const TopoDS_Shape along = rod(gp_Ax1(gp_Pnt(-20, 0, 0), gp_Dir(1, 0, 0)), 5, 40);
+        QTest::newRow("two equal cylinders")
+            << along << rod(gp_Ax1(gp_Pnt(0, -20, 0), gp_Dir(0, 1, 0)), 5, 40) << 16.0 * 125.0 / 3.0;
+        QTest::newRow("two unequal cylinders")
+            << along << rod(gp_Ax1(gp_Pnt(0, -20, 0), gp_Dir(0, 1, 0)), 3, 40) << -1.0;
+        QTest::newRow("cylinders side by side, touching")
+            << along << rod(gp_Ax1(gp_Pnt(-20, 10, 0), gp_Dir(1, 0, 0)), 5, 40) << 0.0;
+        QTest::newRow("coaxial cylinders, one in the other")
+            << along << rod(gp_Ax1(gp_Pnt(-10, 0, 0), gp_Dir(1, 0, 0)), 2, 40) << pi * 4.0 * 30.0;
+        const double r = 5.0, d = 6.0;
+        QTest::newRow("lens of two balls") << ball(gp_Pnt(0, 0, 0), r) << ball(gp_Pnt(d, 0, 0), r)
+                                           << pi * (4 * r + d) * (2 * r - d) * (2 * r - d) / 12.0;
+        QTest::newRow("ball in a block's corner") << cube << ball(gp_Pnt(0, 0, 0), r) << pi * 125.0 / 6.0;
+        QTest::newRow("ball through a face") << cube << ball(gp_Pnt(5, 5, 10), 3) << 2.0 / 3.0 * pi * 27.0;
+        QTest::newRow("ball within") << cube << ball(gp_Pnt(5, 5, 5), 3) << 4.0 / 3.0 * pi * 27.0;
+        QTest::newRow("ball touching from inside") << cube << ball(gp_Pnt(5, 5, 5), 5) << 4.0 / 3.0 * pi * 125.0;
+        const TopoDS_Shape cone = coneOf(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), 4, 0, 8);
+        QTest::newRow("cone in a block") << cube << cone << pi * 16.0 * 8.0 / 3.0;
+        QTest::newRow("block through a cone's tip")
+            << moved(block(20, 20, 20), by(5, -5, -5)) << cone << 0.5 * pi * 16.0 * 8.0 / 3.0;
+        const TopoDS_Shape ring = BRepPrimAPI_MakeTorus(10, 3).Shape();
+        QTest::newRow("torus cut across") << ring << moved(block(40, 40, 40), by(0, -20, -20)) << pi * pi * 10.0 * 9.0;
+        QTest::newRow("torus cut along its tube")
+            << ring << moved(block(40, 40, 40), by(-20, -20, 0)) << pi * pi * 10.0 * 9.0;
+        QTest::newRow("torus cut aside") << ring << moved(block(40, 40, 40), by(4, -20, -20)) << -1.0;
+    }
+    void twoBodies() {
+        QFETCH(TopoDS_Shape, a);
+        QFETCH(TopoDS_Shape, b);
+        QFETCH(double, both);
+        const double volumeA = volumeOf(a), volumeB = volumeOf(b);
+        for (const double angle : {0.0, 0.7}) {
+            const std::vector<TopoDS_Shape> shapes{moved(a, turned(angle)), moved(b, turned(angle))};
+            const auto all = arranged(shapes);
+            QVERIFY2(all, said(all));
+            const double size = std::max(volumeA, volumeB);
+            const double common = volumeIn(*all, {0, 1}), onlyA = volumeIn(*all, {0}), onlyB = volumeIn(*all, {1});
+            QVERIFY(common >= 0.0 && onlyA >= 0.0 && onlyB >= 0.0);
+            if (both >= 0.0) QCOMPARE_NEAR(common, both, 1e-6 * size);
+            QCOMPARE_NEAR(onlyA + common, volumeA, 1e-6 * size);
+            QCOMPARE_NEAR(onlyB + common, volumeB, 1e-6 * size);
+            // Volumes cannot see a wrong label: points can.
+            Random random(4711);
+            BRepClass3d_SolidClassifier inA(shapes[0]), inB(shapes[1]);
+            for (std::size_t c = 1; c < all->cells.size(); ++c) {
+                if (all->cells[c].inputs.empty()) continue;
+                const auto body = solidsOf(*all, {static_cast<int>(c)});
+                QVERIFY(body);
+                for (const auto& [p, plus] : all->cells[c].sides) {
+                    if (all->pieces[p].whole) continue;
+                    for (const double off : {1e-4, -1e-4}) {
+                        const gp_Pnt at = all->pieces[p].inside.Translated(
+                            gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)) * off);
+                        BRepClass3d_SolidClassifier here(body->shape, at, 1e-7);
+                        if (here.State() != TopAbs_IN) continue;
+                        inA.Perform(at, 1e-7);
+                        inB.Perform(at, 1e-7);
+                        QCOMPARE(inA.State() == TopAbs_IN, all->cells[c].inputs.contains(0));
+                        QCOMPARE(inB.State() == TopAbs_IN, all->cells[c].inputs.contains(1));
+                    }
+                }
+            }
+        }
+    }
+};
+
+static Registered<ArrangeTest> arrangeTest;
+
+}  // namespace rasoir::test
+
+#include "arrange_test.moc"

@@ -1,0 +1,240 @@
+// Cutting, uniting, subtracting and intersecting as steps: volumes that need no expert, names, places, groups,
+// refusals.
+#include <BRepPrimAPI_MakeSphere.hxx>
+
+#include "divide/combine.h"
+#include "divide/cut.h"
+#include "geometry/integrals.h"
+#include "model/work.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class DivideTest : public QObject {
+    Q_OBJECT
+
+    static Json plane(std::array<double, 3> through, std::array<double, 3> normal) {
+        return {{"through", through}, {"normal", normal}};
+    }
+    static gp_Trsf by(double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return move;
+    }
+    static Model withParts(const std::vector<std::pair<std::string, TopoDS_Shape>>& parts) {
+        Model model;
+        for (const auto& [name, shape] : parts) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        model.giveIds();
+        return model;
+    }
+    static double volumeOfPart(const Model& model, const std::string& name) {
+        const auto part = model.partNamed(name);
+        return part ? test::volumeOf(model.parts[*part]->shape) : -1.0;
+    }
+    static double total(const Model& model) {
+        double sum = 0.0;
+        for (const Occurrence& place : model.occurrences) sum += test::volumeOf(model.parts[place.part]->shape);
+        return sum;
+    }
+
+private slots:
+    void aPlateIsCutByAPlane() {
+        const Model model = withParts({{"plate", drilledPlate(100, 60, 8, 4, 5)}});
+        const double whole = total(model);
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 3}, {0, 0, 1})}}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(2));
+        QVERIFY(done->model.partNamed("plate, above") && done->model.partNamed("plate, below"));
+        for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
+        QCOMPARE_NEAR(total(done->model), whole, 1e-9 * whole);
+        // Above the cut the plate is 5 thick, with holes right through where they were.
+        const Part& above = *done->model.parts[*done->model.partNamed("plate, above")];
+        QCOMPARE_NEAR(above.incidence().bodyCount(), 1, 0);
+        QVERIFY(done->model.parts[0]->id != done->model.parts[1]->id && done->model.parts[0]->id > model.parts[0]->id);
+    }
+    void threePlanesMakeEightPieces() {
+        const Model model = withParts({{"cube", block(10, 10, 10)}});
+        const auto done =
+            run(model, "divide.cut",
+                {{"planes", {plane({4, 0, 0}, {1, 0, 0}), plane({0, 5, 0}, {0, 1, 0}), plane({0, 0, 3}, {0, 0, 1})}}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(8));
+        std::vector<double> volumes;
+        for (const auto& part : done->model.parts) {
+            volumes.push_back(test::volumeOf(part->shape));
+            QCOMPARE(facesIn(part->shape), 6);
+        }
+        std::sort(volumes.begin(), volumes.end());
+        const std::vector<double> wanted{60, 60, 90, 90, 140, 140, 210, 210};
+        for (std::size_t i = 0; i < 8; ++i) QCOMPARE_NEAR(volumes[i], wanted[i], 1e-9 * wanted[i]);
+    }
+    void oneSideIsKept() {
+        const Model model = withParts({{"ball", BRepPrimAPI_MakeSphere(5.0).Shape()}});
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 0}, {1, 1, 0})}}, {"keep", "above"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(total(done->model), 2.0 / 3.0 * M_PI * 125.0, 1e-6 * total(model));
+    }
+    void piecesKeepWhatIsKnown() {
+        Model model = withParts({{"arm", block(10, 20, 30)}});
+        auto part = model.parts[0]->copy();
+        part->material = "steel";
+        for (int f = 1; f <= 6; ++f) part->known.names[{EntityKind::Face, f}] = "face " + std::to_string(f);
+        model.parts[0] = part;
+        Group all{"skin", "", std::nullopt, {}, std::nullopt};
+        for (int f = 1; f <= 6; ++f) all.members.insert({part->id, everyPlace, {EntityKind::Face, f}});
+        model.groups.push_back(all);
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 10}, {0, 0, 1})}}, {"group", "the cut"}});
+        QVERIFY2(done, said(done));
+        // Four sides in two, top and bottom once: ten faces with names, and two new ones without.
+        std::size_t named = 0;
+        for (const auto& piece : done->model.parts) {
+            QCOMPARE(piece->material, std::string("steel"));
+            named += piece->known.names.size();
+        }
+        QCOMPARE(named, std::size_t(10));
+        QCOMPARE(done->model.groups.size(), std::size_t(2));
+        QCOMPARE(done->model.groups[0].members.size(), std::size_t(10));
+        QCOMPARE(done->model.groups[1].members.size(), std::size_t(2));
+        QCOMPARE(done->groups.size(), std::size_t(1));
+        QCOMPARE_NEAR(done->groups[0].measureAfter, done->groups[0].measureBefore, 1e-6);
+    }
+    void copiesThatAreMetAlikeStayCopies() {
+        Model model = withParts({{"bolt", block(4, 4, 20)}});
+        for (const double x : {10.0, 20.0}) {
+            model.occurrences.push_back(model.occurrences[0]);
+            model.occurrences.back().placement = by(x, 0, 0);
+            model.occurrences.back().id = 0;
+        }
+        model.occurrences[2].placement = by(20, 0, 5);
+        model.giveIds();
+        const double whole = total(model);
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 8}, {0, 0, 1})}}});
+        QVERIFY2(done, said(done));
+        // Two stand at one height and are cut alike; the third is met elsewhere.
+        QCOMPARE(done->model.parts.size(), std::size_t(4));
+        QCOMPARE(done->model.occurrences.size(), std::size_t(6));
+        QCOMPARE_NEAR(total(done->model), whole, 1e-9 * whole);
+    }
+    void whatIsNotMetStaysTheSameObject() {
+        const Model model = withParts({{"near", block(10, 10, 10)}, {"far", moved(block(10, 10, 10), by(0, 0, 50))}});
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 5}, {0, 0, 1})}}});
+        QVERIFY2(done, said(done));
+        const auto far = done->model.partNamed("far");
+        QVERIFY(far);
+        QVERIFY(done->model.parts[*far] == model.parts[1]);
+        // Of the part that was cut, the faces that the plane does not meet are the very same ones.
+        const Part& below = *done->model.parts[*done->model.partNamed("near, below")];
+        int same = 0;
+        for (int f = 1; f <= 6; ++f) same += model.parts[0]->incidence().faceNumber(below.incidence().face(f)) > 0;
+        QCOMPARE(same, 1);  // its bottom
+    }
+    void refusalsChangeNothingAndSayWhy() {
+        const Model model = withParts({{"cube", block(10, 10, 10)}});
+        const auto missed = run(model, "divide.cut", {{"planes", {plane({0, 0, 20}, {0, 0, 1})}}});
+        QVERIFY(!missed);
+        QCOMPARE(missed.error().kind, ProblemKind::NothingToDo);
+        const auto named = run(model, "divide.cut", {{"parts", {"cube"}}, {"planes", {plane({0, 0, 20}, {0, 0, 1})}}});
+        QVERIFY(!named);
+        QCOMPARE(named.error().kind, ProblemKind::NotPossible);
+        const auto inFace = run(model, "divide.cut", {{"planes", {plane({0, 0, 10}, {0, 0, 1})}}});
+        QVERIFY(!inFace);
+        for (const Json& bad : {Json{{"planes", {plane({0, 0, 0}, {0, 0, 0})}}}, Json{{"planes", Json::array()}},
+                                Json{{"planes", {plane({0, 0, 1e300}, {0, 0, 1})}}}, Json{{"keep", "left"}},
+                                Json{{"planes", {{{"through", {1, 2}}, {"normal", {0, 0, 1}}}}}}}) {
+            const auto refused = run(model, "divide.cut", bad);
+            QVERIFY(!refused);
+            QCOMPARE(refused.error().kind, ProblemKind::BadInput);
+            QVERIFY(!refused.error().what.empty());
+        }
+    }
+    void anOpenPartDoesNotStopTheOthers() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const Incidence topology(cube);
+        TopoDS_Compound open;
+        BRep_Builder().MakeCompound(open);
+        for (int f = 1; f <= 5; ++f) BRep_Builder().Add(open, topology.face(f));
+        const Model model = withParts({{"open", open}, {"solid", moved(cube, by(20, 0, 0))}});
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 4, 0}, {0, 1, 0})}}});
+        QVERIFY2(done, said(done));
+        QVERIFY(done->model.partNamed("solid, front") && done->model.partNamed("solid, back"));
+    }
+    void cutAndUnitedIsTheFirstBody() {
+        const Model model = withParts({{"plate", drilledPlate(100, 60, 8, 4, 5)}});
+        const auto parted = run(model, "divide.cut", {{"planes", {plane({47, 0, 0}, {1, 0.2, 0})}}});
+        QVERIFY2(parted, said(parted));
+        const auto united =
+            run(parted->model, "divide.unite",
+                {{"places", {parted->model.parts[0]->name, parted->model.parts[1]->name}}, {"name", "plate"}});
+        QVERIFY2(united, said(united));
+        QCOMPARE(united->model.parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(total(united->model), total(model), 1e-6 * total(model));
+        QCOMPARE(facesIn(united->model.parts[0]->shape), facesIn(model.parts[0]->shape));
+        QVERIFY(isValid(united->model.parts[0]->shape));
+    }
+    void subtractAndIntersectAddUp() {
+        const Model model =
+            withParts({{"cube", block(10, 10, 10)}, {"pin", rod(gp_Ax1(gp_Pnt(5, 5, -5), gp_Dir(0, 0, 1)), 3, 20)}});
+        const double common = M_PI * 90.0;
+        const auto less = run(model, "divide.subtract", {{"from", {"cube"}}, {"tools", {"pin"}}});
+        QVERIFY2(less, said(less));
+        QCOMPARE(less->model.parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(volumeOfPart(less->model, "cube"), 1000.0 - common, 1e-6 * 1000);
+        const auto kept = run(model, "divide.subtract", {{"from", {"cube"}}, {"tools", {"pin"}}, {"keepTools", true}});
+        QVERIFY(kept);
+        QCOMPARE(kept->model.parts.size(), std::size_t(2));
+        const auto both = run(model, "divide.intersect", {{"places", {"cube", "pin"}}});
+        QVERIFY2(both, said(both));
+        QCOMPARE(both->model.parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(volumeOfPart(both->model, "cube"), common, 1e-6 * common);
+        const auto all = run(model, "divide.unite", {{"places", {"cube", "pin"}}});
+        QVERIFY2(all, said(all));
+        QCOMPARE_NEAR(volumeOfPart(all->model, "cube"), 1000.0 + M_PI * 9.0 * 10.0, 1e-6 * 1000);
+        // The bore that subtracting made is a hole like any other.
+        const auto filled = run(less->model, "shave.removeHoles", {{"upTo", 7.0}});
+        QVERIFY2(filled, said(filled));
+        QCOMPARE_NEAR(volumeOfPart(filled->model, "cube"), 1000.0, 1e-6);
+    }
+    void whatDoesNotTouchIsNotUnited() {
+        const Model model = withParts({{"a", block(10, 10, 10)}, {"b", moved(block(10, 10, 10), by(10, 10, 0))}});
+        const auto refused = run(model, "divide.unite", {{"places", {"a", "b"}}});
+        QVERIFY(!refused);
+        QCOMPARE(refused.error().kind, ProblemKind::NotPossible);
+        QVERIFY(!run(model, "divide.intersect", {{"places", {"a", "b"}}}));
+        QVERIFY(!run(model, "divide.subtract", {{"from", {"a"}}, {"tools", {"a"}}}));
+    }
+    void aBlockRoundLessTheBodies() {
+        const Model model = withParts({{"ball", BRepPrimAPI_MakeSphere(5.0).Shape()}});
+        const auto flow =
+            run(model, "divide.surround", {{"clearance", {5, 15, 5, 5, 5, 5}}, {"without", true}, {"name", "air"}});
+        QVERIFY2(flow, said(flow));
+        QCOMPARE_NEAR(volumeOfPart(flow->model, "air"), 30.0 * 20.0 * 20.0 - 4.0 / 3.0 * M_PI * 125.0, 1e-6 * 12000);
+        const auto none = run(model, "divide.surround", {{"clearance", {-10, -10, 0, 0, 0, 0}}});
+        QVERIFY(!none);
+    }
+    void theStepReplaysAndSavesItself() {
+        measure::FactsCache cache;
+        const Model model = withParts({{"plate", drilledPlate(100, 60, 8, 4, 5)}});
+        const auto work = Work(model, "plate.step")
+                              .withStep("divide.cut", {{"planes", {plane({0, 0, 3}, {0, 0, 1})}}})
+                              .withStep("shave.removeHoles", {{"upTo", 6.0}})
+                              .replayed(cache, quietly());
+        QVERIFY2(work, said(work));
+        QCOMPARE(work->ledger().steps[0].state, StepState::Done);
+        QCOMPARE(work->ledger().steps[1].state, StepState::Done);
+        QCOMPARE_NEAR(total(work->current()), 100.0 * 60.0 * 8.0, 1e-3);
+        // A face as received can be asked what became of it, through both steps.
+        const auto lineage = work->lineageOf(2);
+        QCOMPARE(lineage.size(), std::size_t(2));
+    }
+};
+
+static Registered<DivideTest> divideTest;
+
+}  // namespace rasoir::test
+
+#include "divide_test.moc"
