@@ -20,6 +20,67 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             painter.setBrush(colour);
             painter.drawEllipse(QPointF(8, 8), 0.9, 0.9);
             break;
+        case Glyph::Cut:
+            painter.drawRect(QRectF(3, 3.5, 10, 9));
+            pen.setDashPattern({3, 1.5, 0.5, 1.5});
+            painter.setPen(pen);
+            line({{8, 0.5}, {8, 15.5}});
+            break;
+        case Glyph::Unite:
+            line({{2, 2}, {10, 2}, {10, 6}, {14, 6}, {14, 14}, {6, 14}, {6, 10}, {2, 10}, {2, 2}});
+            break;
+        case Glyph::Subtract:
+            line({{2, 2}, {10, 2}, {10, 6}, {6, 6}, {6, 10}, {2, 10}, {2, 2}});
+            pen.setDashPattern({1, 2});
+            painter.setPen(pen);
+            line({{10, 6}, {14, 6}, {14, 14}, {6, 14}, {6, 10}});
+            break;
+        case Glyph::Intersect:
+            pen.setDashPattern({1, 2});
+            painter.setPen(pen);
+            painter.drawRect(QRectF(2, 2, 8, 8));
+            painter.drawRect(QRectF(6, 6, 8, 8));
+            pen.setStyle(Qt::SolidLine);
+            painter.setPen(pen);
+            painter.drawRect(QRectF(6, 6, 4, 4));
+            break;
+        case Glyph::Surround:
+            painter.drawEllipse(QPointF(8, 8), 2.6, 2.6);
+            painter.drawRect(QRectF(2, 2, 12, 12));
+            break;
+        case Glyph::Touch:
+            painter.drawRect(QRectF(2, 8, 12, 5.5));
+            painter.drawRect(QRectF(5, 2.5, 6, 5.5));
+            break;
+        case Glyph::Overlap:
+            painter.drawEllipse(QPointF(6, 8), 4.2, 4.2);
+            painter.drawEllipse(QPointF(10, 8), 4.2, 4.2);
+            break;
+        case Glyph::Joined:
+            line({{1.5, 6.8}, {14.5, 6.8}});
+            line({{1.5, 9.2}, {14.5, 9.2}});
+            line({{8, 1.5}, {8, 6.8}});
+            line({{8, 9.2}, {8, 14.5}});
+            break;
+        case Glyph::Wall:
+            painter.drawRect(QRectF(6, 1.5, 4, 13));
+            pen.setDashPattern({2, 1.5});
+            painter.setPen(pen);
+            line({{8, 1.5}, {8, 14.5}});
+            break;
+        case Glyph::Lump:
+            painter.drawEllipse(QPointF(8, 8), 5.5, 5.5);
+            line({{8, 2.5}, {8, 13.5}});
+            line({{2.5, 8}, {13.5, 8}});
+            break;
+        case Glyph::Group:
+            line({{3, 14.5}, {3, 1.5}, {12.5, 1.5}, {10, 4.5}, {12.5, 7.5}, {3, 7.5}});
+            break;
+        case Glyph::Export:
+            line({{2, 9}, {2, 14}, {14, 14}, {14, 9}});
+            line({{8, 10.5}, {8, 1.5}});
+            line({{5, 4.5}, {8, 1.5}, {11, 4.5}});
+            break;
         case Glyph::Gap:
             painter.drawLine(QPointF(1.5, 5), QPointF(14.5, 5));
             painter.drawLine(QPointF(1.5, 11), QPointF(14.5, 11));

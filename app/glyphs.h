@@ -32,7 +32,19 @@ enum class Glyph {
     PennantFilled,
     Trouble,
     Tick,
-    Lens
+    Lens,
+    Cut,
+    Unite,
+    Subtract,
+    Intersect,
+    Surround,
+    Touch,
+    Overlap,
+    Joined,
+    Wall,
+    Lump,
+    Group,
+    Export
 };
 
 /// Draws into the 16 × 16 square at `at`.

@@ -62,8 +62,8 @@ void MainWindow::buildViewMenu() {
     add(view, "Show what would be &left", QKeySequence("R"), [this] {
         if (m_change->isVisible())
             m_change->resultSwitch()->toggle();
-        else if (const int bench = m_bar->current(); bench == mendBench || bench == shaveBench)
-            (bench == mendBench ? m_mend->resultSwitch() : m_shave->resultSwitch())->toggle();
+        else if (QCheckBox* result = currentBench()->resultSwitch())
+            result->toggle();
     });
     QAction* wipe =
         add(view, "&Wipe between received and now", QKeySequence("W"), [this] { m_stage->setWipe(!m_stage->wipes()); });
@@ -218,17 +218,7 @@ void MainWindow::buildSelectMenu() {
         m_session->setHiddenFaces({});
     });
     select->addSeparator();
-    add(select, "&Keep what is picked", QKeySequence("K"), [this] {
-        if (m_mend->isVisible()) {
-            m_mend->findings()->keepSelected();
-            return;
-        }
-        if (m_shave->findings()->hasFocus()) {
-            m_shave->findings()->keepSelected();
-            return;
-        }
-        for (const Pick& pick : std::vector<Pick>(m_selection->picks())) m_shave->keepPicked(pick);
-    });
+    add(select, "&Keep what is picked", QKeySequence("K"), [this] { currentBench()->keep(m_selection->picks()); });
 }
 
 std::vector<std::string> MainWindow::selectedPlaces() const {
@@ -299,7 +289,7 @@ void MainWindow::buildPartsMenu() {
         const auto& picks = m_selection->picks();
         if (std::any_of(picks.begin(), picks.end(),
                         [](const Pick& pick) { return select::kindOf(pick) == select::PickKind::Face; })) {
-            m_bar->setCurrent(shaveBench);
+            showBench(m_shave);
             m_shave->removePicked(picks);
             return;
         }
@@ -514,10 +504,10 @@ void MainWindow::buildMeasureMenu() {
             return;
         }
         // Into the blade of the bench in hand, as if it had been dragged there.
-        CutBar* bar = m_bar->current() == 0 ? m_intake->cutBar() : m_shave->cutBar();
-        if (m_bar->current() == 0) m_intake->setMeasure(AsideBy::LongestSide);
-        bar->setLimit(*size);
-        emit bar->limitChanged(bar->limit());
+        if (!currentBench()->takeLimit(*size))
+            say(fail(ProblemKind::NotPossible,
+                     QString("The bench %1 has no limit.").arg(currentBench()->name()).toStdString(),
+                     "Go to Mend or Shave first."));
     });
     QMenu* unit = menu->addMenu("&Read in");
     auto* units = new QActionGroup(this);

@@ -7,7 +7,6 @@
 #include "bench/bench_list.h"
 #include "bench/intake_bench.h"
 #include "bench/mend_bench.h"
-#include "bench/plain_bench.h"
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "change_panel.h"
@@ -134,20 +133,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     panelColumn->addWidget(header);
     panelColumn->addWidget(new Rule(Qt::Horizontal, m_panel));
     m_benches = new QStackedWidget(m_panel);
-    for (std::size_t b = 0; b < benches.size(); ++b) {
-        if (b == shaveBench) {
-            m_shave = new ShaveBench(*m_session, this);
-            m_benches->addWidget(m_shave);
-        } else if (b == mendBench) {
-            m_mend = new MendBench(*m_session, this);
-            m_benches->addWidget(m_mend);
-        } else if (b == intakeBench) {
-            m_intake = new IntakeBench(*m_session, this);
-            m_benches->addWidget(m_intake);
-        } else {
-            m_benches->addWidget(new PlainBench(benches[b], this));
-        }
-    }
+    addBenches();
     panelColumn->addWidget(m_benches, 1);
     connect(m_board, &PartsBoard::materialDropped, m_intake, &IntakeBench::assignMaterialTo, Qt::QueuedConnection);
     row->addWidget(m_panel);
@@ -155,18 +141,12 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     buildMenus();
 
     connect(m_bar, &BenchBar::benchChanged, this, [this](int bench) {
+        m_benchChosen = true;
         m_benches->setCurrentIndex(bench);
-        m_stage->setTintsParts(bench == intakeBench);
+        m_stage->setTintsParts(currentBench()->tintsParts());
+        currentBench()->picksChanged(m_selection->picks());
         showPreview();
     });
-    connect(m_shave, &ShaveBench::previewChanged, this, &MainWindow::showPreview);
-    connect(m_mend, &MendBench::previewChanged, this, &MainWindow::showPreview);
-    for (QCheckBox* result : {m_mend->resultSwitch(), m_shave->resultSwitch()})
-        connect(result, &QCheckBox::toggled, this, [this](bool on) {
-            for (QCheckBox* both : {m_mend->resultSwitch(), m_shave->resultSwitch()})
-                both->setChecked(on);  // one wish, wherever it is uttered
-            showPreview();
-        });
     m_trialDelay.setSingleShot(true);
     m_trialDelay.setInterval(200);  // a limit that is being dragged asks when it rests
     connect(&m_trialDelay, &QTimer::timeout, this, [this] { m_trial.ask(m_trialWanted); });
@@ -176,39 +156,17 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     });
     connect(m_session, &Session::finished, this, &MainWindow::showPreview);
     connect(&m_trial, &Trial::answered, this, &MainWindow::showPreview);
-    connect(m_mend, &MendBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_mend, &MendBench::closerWanted, this,
-            [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
-    connect(m_intake, &IntakeBench::goingChanged, this, [this] {
-        if (m_bar->current() == intakeBench) m_stage->setGoing(m_intake->going());
-    });
-    connect(m_intake, &IntakeBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_intake, &IntakeBench::closerWanted, this,
-            [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
-    connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
-        std::vector<Pick> picks;
-        for (const std::size_t o : places) picks.push_back({o});
-        m_selection->set(std::move(picks));
-    });
-    connect(m_shave, &ShaveBench::picksWanted, this, [this](const std::vector<Pick>& picks) {
-        m_selection->setFilter(PickFilter::Edges);
-        m_selection->set(picks);
-    });
-    connect(m_shave, &ShaveBench::stateChanged, this, &MainWindow::refreshHeader);
-    connect(m_shave, &ShaveBench::closerWanted, this,
-            [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
     connect(m_stage, &Stage::hoverChanged, this, &MainWindow::refreshReading);
     connect(m_stage, &Stage::regionChanged, this, &MainWindow::refreshReading);
     connect(m_stage, &Stage::edgeDropped, this, [this](const select::Pick& edge, const select::Pick& onto) {
-        m_bar->setCurrent(mendBench);
+        showBench(m_mend);
         m_mend->joinPicked({edge, onto});
     });
     connect(m_selection, &Selection::changed, this, [this] {
         refreshReading();
-        const auto& picks = m_selection->picks();
-        if (picks.size() == 1) m_shave->setHovered(picks[0]);
+        currentBench()->picksChanged(m_selection->picks());
     });
     m_thickness = new ThicknessPanel(*m_session, *m_stage, this);
     connect(m_thickness, &ThicknessPanel::shownChanged, this, &MainWindow::showPreview);
@@ -238,6 +196,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     connect(m_session, &Session::knowledgeChanged, this, &MainWindow::refreshHeader);
     connect(m_session, &Session::opened, this, [this] {
         m_notice.clear();
+        m_benchChosen = false;
         if (!m_session->isEmpty()) {
             remember(m_session->fileName());
             m_namedViews.clear();
@@ -278,7 +237,10 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         refreshReading();
     });
     readingRow->setStyleSheet(QString("#readingRow { background: %1; }").arg(colours().stage.name()));
-    m_bar->setCurrent(shaveBench);
+    showBench(m_shave);
+    m_benchChosen = false;
+    connect(m_stage, &Stage::handleMoved, this,
+            [this](int handle, double by) { currentBench()->handleMoved(handle, by); });
     m_stage->setFocus();
     refreshHeader();
     refreshReading();
@@ -359,45 +321,19 @@ void MainWindow::buildMenus() {
     buildMeasureMenu();
 
     QMenu* bench = menuBar()->addMenu("&Benches");
-    for (std::size_t b = 0; b < benches.size(); ++b)
-        add(bench, QString("&%1 %2").arg(b + 1).arg(benches[b].name), QKeySequence(QString("Ctrl+%1").arg(b + 1)),
+    for (std::size_t b = 0; b < m_all.size(); ++b)
+        add(bench, QString("&%1 %2").arg(b + 1).arg(m_all[b]->name()), QKeySequence(QString("Ctrl+%1").arg(b + 1)),
             [this, b] { m_bar->setCurrent(static_cast<int>(b)); });
+    for (Bench* one : m_all) {
+        const auto deeds = one->deeds();
+        if (!deeds.empty()) bench->addSeparator();
+        for (const BenchDeed& deed : deeds)
+            add(bench, deed.text, deed.key, [this, one, run = deed.run] {
+                showBench(one);
+                run(m_selection->picks());
+            });
+    }
     bench->addSeparator();
-    add(bench, "Find &holes", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->showKind(ShaveKind::Holes);
-    });
-    add(bench, "Find s&lots", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->showKind(ShaveKind::Slots);
-    });
-    add(bench, "Find &rounds", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->showKind(ShaveKind::Rounds);
-    });
-    for (const auto& [name, kind] : {std::pair{"Find marks", ShaveKind::Marks},
-                                     {"Find bosses", ShaveKind::Bosses},
-                                     {"Find pockets", ShaveKind::Pockets},
-                                     {"Find cutouts", ShaveKind::Cutouts},
-                                     {"Find notches", ShaveKind::Notches},
-                                     {"Find ribs", ShaveKind::Ribs},
-                                     {"Find steps", ShaveKind::Steps},
-                                     {"Find threads", ShaveKind::Threads},
-                                     {"Find small faces", ShaveKind::Faces},
-                                     {"Find short edges", ShaveKind::Edges},
-                                     {"Find corners of sheets", ShaveKind::Corners}})
-        add(bench, name, {}, [this, kind = kind] {
-            m_bar->setCurrent(shaveBench);
-            m_shave->showKind(kind);
-        });
-    add(bench, "Find &chamfers", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->showKind(ShaveKind::Chamfers);
-    });
-    add(bench, "Remove the picked &faces\tDel", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->removePicked(m_selection->picks());
-    });
     add(bench, "&Change what is picked…", QKeySequence("C"), [this] {
         m_change->show();
         m_change->adjustSize();
@@ -405,59 +341,11 @@ void MainWindow::buildMenus() {
         m_change->raise();
         m_change->activateWindow();
     });
-    add(bench, "Find &bores", {}, [this] {
-        m_bar->setCurrent(shaveBench);
-        m_shave->showKind(ShaveKind::Bores);
-    });
-    for (const auto& [name, kind] : {std::pair{"Gaps", MendKind::Gaps},
-                                     {"Openings", MendKind::Openings},
-                                     {"Doubled faces", MendKind::Doubled},
-                                     {"Overruns", MendKind::RunsOver},
-                                     {"Slivers", MendKind::Slivers},
-                                     {"Tiny edges", MendKind::Tiny},
-                                     {"Needless edges", MendKind::Needless}})
-        add(bench, QString("Show %1").arg(QString(name).toLower()), {}, [this, kind = kind] {
-            m_bar->setCurrent(mendBench);
-            m_mend->showKind(kind);
-        });
-    add(bench, "Mend what is &safe", {}, [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->safeButton()->click();
-    });
-    add(bench, "&Join the two picked edges", QKeySequence("Ctrl+J"), [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->joinPicked(m_selection->picks());
-    });
-    add(bench, "Put a face &between the two picked edges", QKeySequence("Alt+J"), [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->bridgePicked(m_selection->picks());
-    });
-    add(bench, "&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"), [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->patchPicked(m_selection->picks());
-    });
-    add(bench, "&Next defect", QKeySequence("Ctrl+Alt+Down"), [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->walk(1);
-    });
-    add(bench, "Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this] {
-        m_bar->setCurrent(mendBench);
-        m_mend->walk(-1);
-    });
     add(bench, "Move the b&lade", QKeySequence("Ctrl+B"), [this] {
-        (m_bar->current() == intakeBench ? m_intake->cutBar()
-         : m_bar->current() == mendBench ? m_mend->cutBar()
-                                         : m_shave->cutBar())
-            ->plot()
-            ->setFocus();
+        if (CutBar* bar = currentBench()->cutBar()) bar->plot()->setFocus();
     });
     add(bench, "Do what the &button says", QKeySequence("Ctrl+Return"), [this] {
-        if (m_bar->current() == shaveBench)
-            m_shave->button()->click();
-        else if (m_bar->current() == mendBench)
-            m_mend->button()->click();
-        else if (m_bar->current() == intakeBench)
-            m_intake->button()->click();
+        if (QPushButton* button = currentBench()->primary()) button->click();
     });
 
     QMenu* ledger = menuBar()->addMenu("&Ledger");
@@ -683,14 +571,9 @@ void MainWindow::refreshHeader() {
                    : m_session->unsaved()                                                 ? "not saved"
                    : m_session->workPath().isEmpty() && m_session->ledgerPath().isEmpty() ? "nothing to save yet"
                                                                                           : "saved");
-    const int odd = empty ? 0 : m_intake->openFindings();
-    m_bar->setState(intakeBench, empty     ? "no file"
-                                 : odd > 0 ? QString("%1 odd").arg(odd)
-                                           : QString::fromStdString(counted(model.parts.size(), "part")));
-    const int defects = empty ? 0 : m_mend->openFindings();
-    m_bar->setState(mendBench, empty ? "no file" : defects > 0 ? QString("%1 open").arg(defects) : "settled");
-    const int open = empty ? 0 : m_shave->openFindings();
-    m_bar->setState(shaveBench, empty ? "no file" : open > 0 ? QString("%1 open").arg(open) : "settled");
+    for (std::size_t b = 0; b < m_all.size(); ++b) m_bar->setState(static_cast<int>(b), m_all[b]->state());
+    // A file that is not closed begins at Mend: what Shave would take off loose faces helps nobody.
+    if (!empty && !m_benchChosen && currentBench() == m_shave && m_mend->isOpen()) showBench(m_mend);
     if (!m_target->hasFocus())
         m_target->setText(empty ? "" : QString::fromStdString(readable(model.targetSize)) + " mm");
     m_target->setEnabled(!empty);
@@ -711,33 +594,75 @@ void MainWindow::refreshHeader() {
                                (m_session->unsaved() ? " * – Rasoir" : " – Rasoir"));
 }
 
+void MainWindow::addBenches() {
+    m_all = makeBenches(*m_session, *m_selection, this);
+    m_intake = bench<IntakeBench>();
+    m_mend = bench<MendBench>();
+    m_shave = bench<ShaveBench>();
+    for (Bench* bench : m_all) {
+        m_benches->addWidget(bench);
+        m_bar->addBench(bench->name(), bench->does());
+        connect(bench, &Bench::previewChanged, this, [this, bench] {
+            if (bench == currentBench()) showPreview();
+        });
+        connect(bench, &Bench::stateChanged, this, &MainWindow::refreshHeader);
+        connect(bench, &Bench::closerWanted, this,
+                [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
+        connect(bench, &Bench::selectionCloserWanted, this,
+                [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
+        connect(bench, &Bench::picksWanted, this, [this](const std::vector<Pick>& picks) { m_selection->set(picks); });
+        connect(bench, &Bench::edgesWanted, this, [this](const std::vector<Pick>& picks) {
+            m_selection->setFilter(PickFilter::Edges);
+            m_selection->set(picks);
+        });
+        if (QCheckBox* result = bench->resultSwitch())
+            connect(result, &QCheckBox::toggled, this, [this](bool on) {
+                for (const Bench* other : m_all)  // one wish, wherever it is uttered
+                    if (other->resultSwitch() != nullptr) other->resultSwitch()->setChecked(on);
+                showPreview();
+            });
+    }
+    connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
+        std::vector<Pick> picks;
+        for (const std::size_t o : places) picks.push_back({o});
+        m_selection->set(std::move(picks));
+    });
+}
+
+Bench* MainWindow::currentBench() const {
+    return m_all[static_cast<std::size_t>(std::max(0, m_bar->current()))];
+}
+
+void MainWindow::showBench(const Bench* bench) {
+    const auto at = std::find(m_all.begin(), m_all.end(), bench);
+    if (at != m_all.end()) m_bar->setCurrent(static_cast<int>(at - m_all.begin()));
+}
+
 void MainWindow::showPreview() {
-    const int bench = m_bar->current();
-    const bool mends = bench == mendBench, shaves = bench == shaveBench;
     if (m_change->isVisible()) {
         m_stage->setGoing({});
         const QStringList reasons = showResult(m_change->step(), m_change->resultSwitch());
         m_change->tell(reasons, !reasons.isEmpty() && !m_stage->showsResult());
         m_stage->setPreview({}, {}, {});
+        m_stage->setDrawn({}, {});
         return;
     }
-    if ((!mends && !shaves) || m_thickness->isVisible()) {  // brass then tells thin walls
+    Bench* bench = currentBench();
+    if (bench->resultSwitch() == nullptr || m_thickness->isVisible()) {  // brass then tells thin walls
         m_trialDelay.stop();
         m_trial.forget();
         m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
-        m_stage->setGoing(bench == intakeBench ? m_intake->going() : std::vector<std::size_t>{});
+        m_stage->setDrawn({}, {});
+        m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : bench->preview().going);
         return;
     }
-    m_stage->setGoing({});
-    showResult(mends ? m_mend->step() : m_shave->step(), mends ? m_mend->resultSwitch() : m_shave->resultSwitch());
-    ShavePreview preview;
-    if (mends)
-        m_mend->preview(preview.goes, preview.marks);
-    else
-        preview = m_shave->preview();
+    showResult(bench->step(), bench->resultSwitch());
+    BenchPreview preview = bench->preview();
     if (m_stage->showsResult()) preview.goes.clear();  // it has gone
+    m_stage->setGoing(std::move(preview.going));
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
+    m_stage->setDrawn(std::move(preview.lines), std::move(preview.handles));
 }
 
 QStringList MainWindow::showResult(const std::optional<BenchStep>& step, QCheckBox* wanted) {

@@ -10,6 +10,7 @@
 #include <QTimer>
 
 #include "bench/action_foot.h"
+#include "bench/bench.h"
 #include "session.h"
 #include "trial.h"
 
@@ -19,6 +20,8 @@ class BenchBar;
 class FindCommand;
 class LedgerStrip;
 class PartsBoard;
+
+class DivideBench;
 class MendBench;
 class ShaveBench;
 class AlikePanel;
@@ -27,9 +30,6 @@ class IntakeBench;
 class Selection;
 class Stage;
 class ThicknessPanel;
-
-/// Places of the benches in the bar.
-constexpr int intakeBench = 0, mendBench = 1, shaveBench = 2;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -44,6 +44,15 @@ public:
     [[nodiscard]] MendBench* mend() const { return m_mend; }
     [[nodiscard]] ShaveBench* shave() const { return m_shave; }
     [[nodiscard]] IntakeBench* intake() const { return m_intake; }
+    /// The bench of a class; each class has one.
+    template <class Kind>
+    [[nodiscard]] Kind* bench() const {
+        for (Bench* one : m_all)
+            if (auto* own = qobject_cast<Kind*>(one)) return own;
+        return nullptr;
+    }
+    void showBench(const Bench* bench);
+    [[nodiscard]] Bench* currentBench() const;
     [[nodiscard]] Selection& selection() const { return *m_selection; }
     [[nodiscard]] ThicknessPanel* thickness() const { return m_thickness; }
     [[nodiscard]] AlikePanel* alike() const { return m_alike; }
@@ -78,6 +87,7 @@ private:
     void buildMeasureMenu();
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& key, std::function<void()> slot);
     void say(const Result<void>& result);
+    void addBenches();
     void showPreview();
     /// Where `wanted` is on: what the step would make, as soon as that is found out.
     /// Returns why some or all of it would stay.
@@ -105,7 +115,9 @@ private:
     Trial m_trial;
     Trial::Question m_trialWanted;
     QTimer m_trialDelay;
-    IntakeBench* m_intake;
+    std::vector<Bench*> m_all;  // in the order of the bar
+    IntakeBench* m_intake = nullptr;
+    bool m_benchChosen = false;  // by the user, since the file was opened
     AlikePanel* m_alike = nullptr;
     ChangePanel* m_change = nullptr;
     ThicknessPanel* m_thickness = nullptr;
@@ -116,7 +128,7 @@ private:
     PartsBoard* m_board;
     Stage* m_stage;
     MendBench* m_mend = nullptr;
-    ShaveBench* m_shave;
+    ShaveBench* m_shave = nullptr;
     LedgerStrip* m_ledger;
     FindCommand* m_find;
     QStackedWidget* m_benches;

@@ -11,6 +11,7 @@
 #include <QFileInfo>
 #include <QSaveFile>
 #include <QStandardPaths>
+#include <QTimer>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
@@ -54,7 +55,13 @@ void tessellate(const Model& model, Progress& progress) {
 
 Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
-    connect(this, &Session::changed, this, [this] { m_inner.reset(); });
+    connect(this, &Session::changed, this, [this] {
+        m_inner.reset();
+        m_contacts.reset();
+    });
+    connect(this, &Session::finished, this, [this] {
+        if (m_contactsWanted) QTimer::singleShot(0, this, &Session::requestContacts);
+    });
 }
 
 Session::~Session() {
@@ -402,7 +409,7 @@ void Session::requestSurvey() {
     std::vector<std::shared_ptr<const Part>> missing;
     bool carried = false;
     for (const auto& part : model().parts)
-        if (!m_known.contains(part.get())) {
+        if (const auto own = m_known.find(part.get()); own == m_known.end() || !own->second.second.facts) {
             // A part that only changed its name or its material keeps what is known of its shape.
             const auto same = std::find_if(m_known.begin(), m_known.end(), [&part](const auto& entry) {
                 const auto other = entry.second.first.lock();
@@ -466,7 +473,11 @@ void Session::requestSurvey() {
                 if (!progress.cancelled()) found.emplace_back(missing[p], std::move(known));
             }
             return [this, found = std::move(found)]() mutable {
-                for (auto& [part, known] : found) m_known[part.get()] = {part, std::move(known)};
+                for (auto& [part, known] : found) {
+                    auto& own = m_known[part.get()];
+                    if (!known.thickness) known.thickness = std::move(own.second.thickness);  // measured meanwhile
+                    own = {part, std::move(known)};
+                }
                 emit knowledgeChanged();
                 if (!m_surveyWanted && !isBusy()) takeStock();
             };
@@ -522,6 +533,25 @@ void Session::requestInnerPlaces() {
             emit knowledgeChanged();
         };
     });
+}
+
+void Session::requestContacts() {
+    if (isEmpty()) return;
+    m_contactsWanted = !m_contacts;
+    // Surveys of parts come first; when they have ended, this is asked again.
+    if (m_contacts || isBusy()) return;
+    m_contactsWanted = false;
+    start(
+        "Looking for contacts",
+        [this, model = model()](Progress& progress) -> Finish {
+            auto found = join::findContacts(model, model.targetSize, progress);
+            return [this, found = std::move(found)]() mutable {
+                if (!found) return;
+                m_contacts = std::move(*found);
+                emit contactsChanged();
+            };
+        },
+        Kind::Background);
 }
 
 void Session::requestThickness(const std::set<std::size_t>& wanted) {

@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "exchange/files.h"
+#include "join/contacts.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
 #include "model/work.h"
@@ -91,6 +92,9 @@ public:
     /// Inner places, once they have been looked for; asking starts the search.
     [[nodiscard]] const std::optional<std::vector<std::size_t>>& innerPlaces() const { return m_inner; }
     void requestInnerPlaces();
+    /// What touches what, once it has been looked for; asking starts the search, beside whatever the user does.
+    [[nodiscard]] const std::optional<join::ContactReport>& contacts() const { return m_contacts; }
+    void requestContacts();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
     void requestSurvey();  ///< holes and facts of all parts not known yet, in the background
@@ -135,6 +139,7 @@ signals:
     void failed(const rasoir::Problem& problem);
     void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
     void reportChanged();
+    void contactsChanged();
     void saved(const QString& path);
 
 private:
@@ -170,7 +175,9 @@ private:
     bool m_showsAside = false;
     std::optional<survey::ReceivingReport> m_report;
     std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
-    std::vector<const Part*> m_reportOf;              // parts of the model it was made for
+    std::optional<join::ContactReport> m_contacts;    // of the model shown
+    bool m_contactsWanted = false;
+    std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened
     std::shared_ptr<Progress> m_progress;

@@ -8,6 +8,7 @@
 #include "intake/copies.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
+#include "join/pairs.h"
 #include "mend/mend.h"
 #include "shave/change.h"
 #include "shave/holes.h"
@@ -115,6 +116,7 @@ const std::vector<Operation>& operations() {
                                      &divide::intersect),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
+        operation<join::Pairs>("join.pairs", "Join bodies", join::Pairs::infos(), &join::joinPairs),
     });
     return all;
 }

@@ -3,7 +3,6 @@
 #include <QHBoxLayout>
 #include <QPainter>
 
-#include "bench/bench_list.h"
 #include "theme.h"
 
 namespace rasoir::app {
@@ -76,20 +75,21 @@ BenchBar::BenchBar(QWidget* parent) : QWidget(parent), m_group(new QButtonGroup(
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);
-    for (std::size_t b = 0; b < benches.size(); ++b) {
-        auto* button = new BenchButton(benches[b].name, this);
-        button->setState(benches[b].built ? "no survey" : "not yet built");
-        button->setObjectName(QString("bench%1").arg(b));
-        button->setToolTip(benches[b].does);
-        m_group->addButton(button, static_cast<int>(b));
-        row->addWidget(button);
-    }
     m_file = new FileLabel(this);
     m_file->setMinimumWidth(60);
     m_file->setAccessibleName("File");
     row->addWidget(m_file, 1);
     setFixedHeight(50);
     connect(m_group, &QButtonGroup::idClicked, this, &BenchBar::benchChanged);
+}
+
+void BenchBar::addBench(const QString& name, const QString& does) {
+    const int number = static_cast<int>(m_group->buttons().size());
+    auto* button = new BenchButton(name, this);
+    button->setObjectName(QString("bench%1").arg(number));
+    button->setToolTip(does);
+    m_group->addButton(button, number);
+    static_cast<QHBoxLayout*>(layout())->insertWidget(number, button);
 }
 
 void BenchBar::setCurrent(int bench) {

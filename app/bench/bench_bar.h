@@ -25,6 +25,7 @@ class BenchBar : public QWidget {
     Q_OBJECT
 public:
     explicit BenchBar(QWidget* parent = nullptr);
+    void addBench(const QString& name, const QString& does);
     [[nodiscard]] int current() const { return m_group->checkedId(); }
     void setCurrent(int bench);
     void setState(int bench, const QString& state);

@@ -1,31 +1,14 @@
-// The benches in the order people work: name, question, and what is done there.
+// The benches of the window, in the order people work. A new bench is a class and a line in bench_list.cpp.
 #pragma once
-#include <array>
-#include <QString>
+#include <vector>
+
+#include "bench/bench.h"
 
 namespace rasoir::app {
 
-struct BenchInfo {
-    const char* name;
-    const char* question;
-    const char* does;  ///< a line: what is or will be done here
-    bool built;
-};
+class Selection;
 
-inline constexpr std::array<BenchInfo, 7> benches = {{
-    {"Intake", "What did I receive?",
-     "Takes stock: parts, copies, unit, materials, what is odd; sets aside what does not matter.", true},
-    {"Mend", "Is it watertight?",
-     "Finds open edges, gaps, missing and doubled faces; stitches, patches and makes solids.", true},
-    {"Shave", "What is too small to mesh?",
-     "Finds holes, slots, rounds and chamfers and takes them away; marks will follow.", true},
-    {"Reduce", "What is thin, what is slender?",
-     "Will make midsurfaces with thickness, beams with sections, and lumps of parts.", false},
-    {"Divide", "Where do loads and materials change?", "Will cut bodies, faces and edges, and make sections.", false},
-    {"Join", "What touches what?", "Will find contact, gaps and overlaps between parts, and make them share faces.",
-     false},
-    {"Hand over", "Can the next program use it?",
-     "Will group, check and export; until then, File > Export writes STEP and BREP.", false},
-}};
+/// All benches, made as children of `parent`.
+[[nodiscard]] std::vector<Bench*> makeBenches(Session& session, Selection& selection, QWidget* parent);
 
 }  // namespace rasoir::app

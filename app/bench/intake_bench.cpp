@@ -28,16 +28,19 @@ QString materialsFile() {
 
 }  // namespace
 
-IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+IntakeBench::IntakeBench(Session& session, QWidget* parent)
+    : Bench("Intake", "What did I receive?",
+            "Takes stock: parts, copies, unit, materials, what is odd; sets aside what does not matter.", session,
+            parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 14, 16, 16);
     column->setSpacing(4);
-    auto* question = new QLabel("What did I receive?", this);
-    question->setStyleSheet("font-size: 16px; font-weight: 600;");
+    auto* asked = new QLabel(question(), this);
+    asked->setStyleSheet("font-size: 16px; font-weight: 600;");
     m_state = new QLabel(this);
     m_state->setObjectName("intakeState");
     m_state->setWordWrap(true);
-    column->addWidget(question);
+    column->addWidget(asked);
     column->addWidget(m_state);
     m_facts = new QLabel(this);
     m_facts->setObjectName("intakeFacts");
@@ -119,7 +122,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent) : QWidget(parent), m
         if (index >= report->odd.size()) return;
         const survey::OddFinding& finding = report->odd[index];
         emit placesChosen(finding.occurrences);
-        if (finding.point) emit closerWanted();
+        if (finding.point) emit selectionCloserWanted();
         if (!finding.operation.empty()) {
             const Operation* operation = findOperation(finding.operation);
             m_mend->setText(operation != nullptr ? text(operation->title) : QString("Do it"));
@@ -293,6 +296,23 @@ int IntakeBench::openFindings() const {
                                           [](const survey::OddFinding& f) { return f.kind != survey::Oddity::Note; }));
 }
 
+QString IntakeBench::state() const {
+    const int odd = openFindings();
+    return stateOr(true, odd > 0 ? QString("%1 odd").arg(odd)
+                                 : QString::fromStdString(counted(m_session.model().parts.size(), "part")));
+}
+
+BenchPreview IntakeBench::preview() const {
+    BenchPreview preview;
+    preview.going = m_going;
+    return preview;
+}
+
+bool IntakeBench::takeLimit(double millimetres) {
+    setMeasure(AsideBy::LongestSide);
+    return Bench::takeLimit(millimetres);
+}
+
 void IntakeBench::mendChosen() {
     const auto& report = m_session.report();
     const QTreeWidgetItem* item = m_odd->currentItem();
@@ -418,7 +438,7 @@ void IntakeBench::recount() {
     }
     m_effect->setVisible(!m_going.empty());
     m_button->setEnabled(!m_going.empty() && !m_session.isBusy());
-    emit goingChanged();
+    emit previewChanged();
     emit stateChanged();
 }
 

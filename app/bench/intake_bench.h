@@ -6,6 +6,7 @@
 #include <QTreeWidget>
 #include <QWidget>
 
+#include "bench/bench.h"
 #include "bench/cut_bar.h"
 #include "session.h"
 
@@ -13,12 +14,12 @@ namespace rasoir::app {
 
 enum class AsideBy { Volume, LongestSide, Mass, Fasteners, Inner };
 
-class IntakeBench : public QWidget {
+class IntakeBench : public Bench {
     Q_OBJECT
 public:
     explicit IntakeBench(Session& session, QWidget* parent = nullptr);
 
-    [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QTreeWidget* oddities() const { return m_odd; }
     [[nodiscard]] QComboBox* measure() const { return m_measure; }
@@ -27,6 +28,11 @@ public:
     /// Places that the cut bar would set aside.
     [[nodiscard]] const std::vector<std::size_t>& going() const { return m_going; }
     [[nodiscard]] int openFindings() const;
+    [[nodiscard]] QString state() const override;
+    [[nodiscard]] QPushButton* primary() const override { return button(); }
+    [[nodiscard]] BenchPreview preview() const override;
+    [[nodiscard]] bool tintsParts() const override { return true; }
+    bool takeLimit(double millimetres) override;
     void setMeasure(AsideBy by);
     /// Carries out the remedy of the oddity chosen in the list.
     void mendChosen();
@@ -35,9 +41,6 @@ public:
     [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
 
 signals:
-    void goingChanged();
-    void stateChanged();
-    void closerWanted();  ///< what was just chosen shall fill the stage
     void placesChosen(const std::vector<std::size_t>& occurrences);
 
 protected:
@@ -53,7 +56,6 @@ private:
     void showMessage(const QString& text);
     [[nodiscard]] AsideBy by() const { return static_cast<AsideBy>(m_measure->currentIndex()); }
 
-    Session& m_session;
     QLabel *m_state, *m_facts, *m_message, *m_effect;
     QTreeWidget* m_odd;
     QComboBox *m_measure, *m_material;

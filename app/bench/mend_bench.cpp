@@ -78,13 +78,15 @@ QString countedText(std::size_t count, const std::string& one) {
 
 }  // namespace
 
-MendBench::MendBench(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+MendBench::MendBench(Session& session, QWidget* parent)
+    : Bench("Mend", "Is it watertight?",
+            "Finds open edges, gaps, missing and doubled faces; stitches, patches and makes solids.", session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 14, 16, 16);
     column->setSpacing(4);
-    auto* question = new QLabel("Is it watertight?", this);
-    question->setStyleSheet("font-size: 16px; font-weight: 600;");
-    column->addWidget(question);
+    auto* asked = new QLabel(question(), this);
+    asked->setStyleSheet("font-size: 16px; font-weight: 600;");
+    column->addWidget(asked);
     m_state = new QLabel(this);
     m_state->setObjectName("mendState");
     m_state->setWordWrap(true);
@@ -401,13 +403,62 @@ int MendBench::openFindings() const {
     for (std::size_t part = 0; part < model.parts.size(); ++part) {
         const PartKnowledge* known = m_session.knowledge(part);
         if (known == nullptr || !known->defects || model.isAside(part)) continue;
-        for (const Defect& defect : known->defects->defects) {
-            const auto kind = kindOf(defect);
-            count += kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled ||
-                              *kind == MendKind::RunsOver);
-        }
+        for (const Defect& defect : known->defects->defects) count += kindOf(defect).has_value();
     }
     return count;
+}
+
+std::vector<BenchDeed> MendBench::deeds() {
+    std::vector<BenchDeed> all;
+    for (const auto& [name, kind] : {std::pair{"gaps", MendKind::Gaps},
+                                     {"openings", MendKind::Openings},
+                                     {"doubled faces", MendKind::Doubled},
+                                     {"overruns", MendKind::RunsOver},
+                                     {"slivers", MendKind::Slivers},
+                                     {"tiny edges", MendKind::Tiny},
+                                     {"needless edges", MendKind::Needless}})
+        all.push_back({QString("Show %1").arg(name), {}, [this, kind = kind](const auto&) { showKind(kind); }});
+    all.push_back({"Mend what is &safe", {}, [this](const auto&) { m_safeButton->click(); }});
+    all.push_back(
+        {"&Join the two picked edges", QKeySequence("Ctrl+J"), [this](const auto& picks) { joinPicked(picks); }});
+    all.push_back({"Put a face &between the two picked edges", QKeySequence("Alt+J"),
+                   [this](const auto& picks) { bridgePicked(picks); }});
+    all.push_back({"&Patch what the picked edges bound", QKeySequence("Ctrl+Shift+J"),
+                   [this](const auto& picks) { patchPicked(picks); }});
+    all.push_back({"&Next defect", QKeySequence("Ctrl+Alt+Down"), [this](const auto&) { walk(1); }});
+    all.push_back({"Pre&vious defect", QKeySequence("Ctrl+Alt+Up"), [this](const auto&) { walk(-1); }});
+    return all;
+}
+
+QString MendBench::state() const {
+    const Model& model = m_session.model();
+    bool known = true;
+    for (std::size_t part = 0; part < model.parts.size(); ++part) {
+        if (model.isAside(part) || model.parts[part]->lump || model.parts[part]->shape.IsNull()) continue;
+        const PartKnowledge* knowledge = m_session.knowledge(part);
+        known = known && knowledge != nullptr && knowledge->defects.has_value();
+    }
+    const int open = openFindings();
+    return stateOr(known, open > 0 ? QString("%1 open").arg(open) : QString("settled"));
+}
+
+bool MendBench::isOpen() const {
+    const Model& model = m_session.model();
+    for (std::size_t part = 0; part < model.parts.size(); ++part) {
+        const PartKnowledge* known = m_session.knowledge(part);
+        if (known == nullptr || !known->defects || model.isAside(part)) continue;
+        for (const Defect& defect : known->defects->defects) {
+            const auto kind = kindOf(defect);
+            if (kind && (*kind == MendKind::Gaps || *kind == MendKind::Openings || *kind == MendKind::Doubled ||
+                         *kind == MendKind::RunsOver))
+                return true;
+        }
+    }
+    return false;
+}
+
+void MendBench::keep(const std::vector<select::Pick>&) {
+    m_list->keepSelected();
 }
 
 void MendBench::setVerdict(const std::vector<int>& keys, Verdict verdict) {
@@ -551,7 +602,10 @@ void MendBench::patchPicked(const std::vector<select::Pick>& picks) {
     m_session.apply("mend.patch", Json(step));
 }
 
-void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>& marks) const {
+BenchPreview MendBench::preview() const {
+    BenchPreview all;
+    std::vector<PreviewFaces>& going = all.goes;
+    std::vector<StageMark>& marks = all.marks;
     const Model& model = m_session.model();
     const auto showsFaces = [](const Defect& defect) {
         const auto kind = kindOf(defect);
@@ -596,6 +650,7 @@ void MendBench::preview(std::vector<PreviewFaces>& going, std::vector<StageMark>
         }
         if (!goingHere.faces.empty()) going.push_back(std::move(goingHere));
     }
+    return all;
 }
 
 bool MendBench::isSafe(const Defect& defect, const survey::DefectReport& report) {

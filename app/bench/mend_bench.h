@@ -4,7 +4,7 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "bench/action_foot.h"
+#include "bench/bench.h"
 #include "bench/cut_bar.h"
 #include "bench/findings_list.h"
 #include "stage/preview_presentation.h"
@@ -15,23 +15,28 @@ namespace rasoir::app {
 enum class MendKind { Gaps, Openings, Doubled, RunsOver, Slivers, Tiny, Needless, Other };
 constexpr std::size_t mendKinds = 8;
 
-class MendBench : public QWidget {
+class MendBench : public Bench {
     Q_OBJECT
 public:
     explicit MendBench(Session& session, QWidget* parent = nullptr);
 
-    [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
     [[nodiscard]] FindingsList* findings() const { return m_list; }
     [[nodiscard]] QPushButton* button() const { return m_foot->button(); }
     [[nodiscard]] QPushButton* safeButton() const { return m_safeButton; }
     [[nodiscard]] QString statement() const { return m_state->text(); }
     [[nodiscard]] QString message() const { return m_message->text(); }
-    [[nodiscard]] int openFindings() const;  ///< gaps, openings and doubled faces of everything in the work
+    [[nodiscard]] int openFindings() const;  ///< all that is listed, of everything in the work
+    [[nodiscard]] bool isOpen() const;       ///< something keeps a part from being closed: no other bench is first
     void showKind(MendKind kind);
     /// The step that the button would take, or while the pointer is on it the safe one; none where it would take none.
-    [[nodiscard]] std::optional<BenchStep> step() const;
-    [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
-    void preview(std::vector<PreviewFaces>& goes, std::vector<StageMark>& marks) const;
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    [[nodiscard]] QCheckBox* resultSwitch() const override { return m_foot->resultSwitch(); }
+    [[nodiscard]] BenchPreview preview() const override;
+    [[nodiscard]] QString state() const override;
+    [[nodiscard]] QPushButton* primary() const override { return button(); }
+    [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    void keep(const std::vector<select::Pick>& picks) override;
     /// Shown while the pointer is on the button that mends what is safe: what that would do, on the stage.
     void setSafePreview(bool on);
     /// Chooses the next or the one before in the list and goes there.
@@ -42,11 +47,6 @@ public:
     void bridgePicked(const std::vector<select::Pick>& picks);
     /// Patches the openings that the picked edges bound.
     void patchPicked(const std::vector<select::Pick>& picks);
-
-signals:
-    void previewChanged();
-    void closerWanted(const gp_Pnt& point, double size);
-    void stateChanged();
 
 private:
     struct Key {
@@ -77,7 +77,6 @@ protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-    Session& m_session;
     MendKind m_kind = MendKind::Gaps;
     QLabel *m_state, *m_detail, *m_safe, *m_message;
     std::array<QPushButton*, mendKinds> m_kinds{};

@@ -51,16 +51,19 @@ const KindCell& cellOf(ShaveKind kind) {
 
 }  // namespace
 
-ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+ShaveBench::ShaveBench(Session& session, QWidget* parent)
+    : Bench("Shave", "What is too small to mesh?",
+            "Finds holes, slots, rounds, chamfers, marks and other small things, and takes them away.", session,
+            parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 14, 16, 16);
     column->setSpacing(4);
-    auto* question = new QLabel("What is too small to mesh?", this);
-    question->setStyleSheet("font-size: 16px; font-weight: 600;");
+    auto* asked = new QLabel(question(), this);
+    asked->setStyleSheet("font-size: 16px; font-weight: 600;");
     m_state = new QLabel(this);
     m_state->setObjectName("shaveState");
     m_state->setWordWrap(true);
-    column->addWidget(question);
+    column->addWidget(asked);
     column->addWidget(m_state);
     m_kindGrid = new QGridLayout;
     m_kindGrid->setHorizontalSpacing(16);
@@ -114,7 +117,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent) : QWidget(parent), m_s
     column->addWidget(m_elements);
     column->addWidget(m_mass);
     column->addWidget(m_stress);
-    connect(m_stress, &QLabel::linkActivated, this, [this] { emit picksWanted(sharpened()); });
+    connect(m_stress, &QLabel::linkActivated, this, [this] { emit edgesWanted(sharpened()); });
     column->addSpacing(4);
     m_foot = new ActionFoot(m_session, this);
     m_button = m_foot->button();
@@ -333,6 +336,7 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
     const Palette& p = colours();
     QStringList none;
     int cell = 0;
+    const bool known = isKnown();  // before that, 0 would be a claim
     for (std::size_t k = 0; k < shaveKinds; ++k) {
         const bool current = k == static_cast<std::size_t>(m_kind),
                    shown = current || counts[k] > 0 || m_everShown.contains(k) || m_session.isEmpty();
@@ -346,7 +350,8 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
         m_kindGrid->addWidget(m_kinds[k], cell / 2, cell % 2);
         ++cell;
         m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
+        m_kinds[k]->setText(known || counts[k] > 0 ? QString("%1  %2").arg(cells[k].name).arg(counts[k])
+                                                   : QString(cells[k].name));
         m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
                                           "0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")
@@ -355,9 +360,9 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
                                       .arg(current ? 600 : 400)
                                       .arg(p.cobalt.name()));
     }
-    m_none->setText(none.isEmpty() ? QString() : QString("No %1.").arg(none.join(", ")));
+    m_none->setText(none.isEmpty() || !known ? QString() : QString("No %1.").arg(none.join(", ")));
     m_none->setStyleSheet(QString("color: %1; font-size: 11.5px;").arg(p.second.name()));
-    m_none->setVisible(!none.isEmpty());
+    m_none->setVisible(!none.isEmpty() && known);
 }
 
 void ShaveBench::markSeen(int key) {
@@ -475,6 +480,56 @@ int ShaveBench::keyAt(const select::Pick& pick) const {
     return -1;
 }
 
+std::vector<BenchDeed> ShaveBench::deeds() {
+    std::vector<BenchDeed> all;
+    for (const auto& [name, kind] : {std::pair{"Find &holes", ShaveKind::Holes},
+                                     {"Find s&lots", ShaveKind::Slots},
+                                     {"Find &rounds", ShaveKind::Rounds},
+                                     {"Find marks", ShaveKind::Marks},
+                                     {"Find bosses", ShaveKind::Bosses},
+                                     {"Find pockets", ShaveKind::Pockets},
+                                     {"Find cutouts", ShaveKind::Cutouts},
+                                     {"Find notches", ShaveKind::Notches},
+                                     {"Find ribs", ShaveKind::Ribs},
+                                     {"Find steps", ShaveKind::Steps},
+                                     {"Find threads", ShaveKind::Threads},
+                                     {"Find small faces", ShaveKind::Faces},
+                                     {"Find short edges", ShaveKind::Edges},
+                                     {"Find corners of sheets", ShaveKind::Corners},
+                                     {"Find &chamfers", ShaveKind::Chamfers},
+                                     {"Find &bores", ShaveKind::Bores}})
+        all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
+    all.push_back({"Remove the picked &faces\tDel", {}, [this](const auto& picks) { removePicked(picks); }});
+    return all;
+}
+
+bool ShaveBench::isKnown() const {
+    const Model& model = m_session.model();
+    for (std::size_t part = 0; part < model.parts.size(); ++part) {
+        if (model.isAside(part) || model.parts[part]->lump || model.parts[part]->shape.IsNull()) continue;
+        const PartKnowledge* knowledge = m_session.knowledge(part);
+        if (knowledge == nullptr || !knowledge->holes) return false;
+    }
+    return true;
+}
+
+QString ShaveBench::state() const {
+    const int open = openFindings();
+    return stateOr(isKnown(), open > 0 ? QString("%1 open").arg(open) : QString("settled"));
+}
+
+void ShaveBench::keep(const std::vector<select::Pick>& picks) {
+    if (m_list->hasFocus()) {
+        m_list->keepSelected();
+        return;
+    }
+    for (const select::Pick& pick : std::vector<select::Pick>(picks)) keepPicked(pick);
+}
+
+void ShaveBench::picksChanged(const std::vector<select::Pick>& picks) {
+    if (picks.size() == 1) setHovered(picks[0]);
+}
+
 void ShaveBench::setHovered(const select::Pick& pick) {
     if (const int key = keyAt(pick); key >= 0) m_list->reveal(key);
 }
@@ -505,8 +560,8 @@ std::vector<select::Pick> ShaveBench::sharpened() const {
     return picks;
 }
 
-ShavePreview ShaveBench::preview() const {
-    ShavePreview preview;
+BenchPreview ShaveBench::preview() const {
+    BenchPreview preview;
     const Model& model = m_session.model();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (m_session.isHidden(o)) continue;

@@ -7,7 +7,7 @@
 #include <QWidget>
 #include <set>
 
-#include "bench/action_foot.h"
+#include "bench/bench.h"
 #include "bench/cut_bar.h"
 #include "bench/findings_list.h"
 #include "bench/shave_features.h"
@@ -18,27 +18,27 @@
 
 namespace rasoir::app {
 
-/// What the stage shall show for this bench.
-struct ShavePreview {
-    std::vector<PreviewFaces> goes, kept;
-    std::vector<StageMark> marks;
-};
-
-class ShaveBench : public QWidget {
+class ShaveBench : public Bench {
     Q_OBJECT
 public:
     explicit ShaveBench(Session& session, QWidget* parent = nullptr);
 
-    [[nodiscard]] CutBar* cutBar() const { return m_cutBar; }
+    [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
     [[nodiscard]] QPushButton* kindButton(ShaveKind kind) const { return m_kinds[static_cast<std::size_t>(kind)]; }
     [[nodiscard]] QComboBox* diameter() const { return m_diameter; }  ///< of the cylinder that takes a thread's place
     [[nodiscard]] FindingsList* findings() const { return m_list; }
     [[nodiscard]] QPushButton* button() const { return m_button; }
     [[nodiscard]] QString message() const { return m_message->text(); }
-    [[nodiscard]] ShavePreview preview() const;
+    [[nodiscard]] BenchPreview preview() const override;
+    [[nodiscard]] QString state() const override;
+    [[nodiscard]] QPushButton* primary() const override { return button(); }
+    [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    void keep(const std::vector<select::Pick>& picks) override;
+    void picksChanged(const std::vector<select::Pick>& picks) override;
     /// The step that the button would take; none where it would take none.
-    [[nodiscard]] std::optional<BenchStep> step() const;
-    [[nodiscard]] QCheckBox* resultSwitch() const { return m_foot->resultSwitch(); }
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    [[nodiscard]] QCheckBox* resultSwitch() const override { return m_foot->resultSwitch(); }
+    [[nodiscard]] bool isKnown() const;         ///< everything in the work has been surveyed
     [[nodiscard]] int openFindings() const;     ///< what was found and would go at the limits
     void setHovered(const select::Pick& pick);  ///< on the stage: its finding lights up
     void keepPicked(const select::Pick& pick);  ///< the feature of a picked face, or of an edge where it has no faces:
@@ -48,12 +48,6 @@ public:
     [[nodiscard]] std::vector<select::Pick> sharpened() const;
     /// Takes the picked faces out, whatever they are; says why not where that cannot be.
     void removePicked(const std::vector<select::Pick>& picks);
-
-signals:
-    void previewChanged();
-    void closerWanted(const gp_Pnt& point, double size);
-    void picksWanted(const std::vector<rasoir::select::Pick>& picks);
-    void stateChanged();
 
 private:
     using Key = ShaveKey;
@@ -78,7 +72,6 @@ private:
     [[nodiscard]] std::size_t copiesOf(std::size_t part) const;
     void showMessage(const QString& html);
 
-    Session& m_session;
     ShaveKind m_kind = ShaveKind::Holes;
     QLabel *m_state, *m_none, *m_elements, *m_mass, *m_stress, *m_message;
     QGridLayout* m_kindGrid;

@@ -504,6 +504,10 @@ void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineag
     refreshVisibility();
 }
 
+void Stage::setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles) {
+    m_overlay->setDrawn(std::move(lines), std::move(handles));
+}
+
 void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks) {
     if (m_view->Window().IsNull()) return;
     makeCurrent();

@@ -93,6 +93,8 @@ public:
     void setResult(const Model* model, const std::vector<PartLineage>& lineage);
     [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
+    /// Lines and handles over the model; a handle that is dragged says so.
+    void setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles);
 
     // For the overlay and for tests: where a model point is on the screen, in widget pixels.
     [[nodiscard]] QPointF toPixels(const gp_Pnt& point) const;
@@ -110,6 +112,7 @@ signals:
     void edgeDropped(const rasoir::select::Pick& edge,
                      const rasoir::select::Pick& onto);  ///< Alt+drag from edge to edge
     void viewChanged();
+    void handleMoved(int handle, double millimetres);  ///< along its direction
     void filesDropped(const QStringList& paths);
 
 protected:
@@ -181,8 +184,9 @@ private:
     double m_sectionAt = 0.0;
     bool m_sectionFlipped = false;
     std::optional<double> m_wipe;
-    enum class Drag { None, Turn, Shift, Region, Wipe, Section, Join } m_drag = Drag::None;
+    enum class Drag { None, Turn, Shift, Region, Wipe, Section, Join, Handle } m_drag = Drag::None;
     QPointF m_pressed, m_last, m_lastPick;
+    StageHandle m_handle;  // the one being dragged
     int m_depth = 0;
     bool m_fitWanted = false, m_sceneDirty = true, m_perspective = false, m_seenOnly = false, m_themeChanged = false,
          m_tintsParts = false;

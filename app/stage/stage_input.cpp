@@ -342,7 +342,7 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
         if (!m_drawNext) {
             if (overWipe(at))
                 setCursor(Qt::SizeHorCursor);
-            else if (overSection(at))
+            else if (overSection(at) || m_overlay->handleAt(at) != nullptr)
                 setCursor(Qt::SizeAllCursor);
             else
                 unsetCursor();
@@ -361,7 +361,10 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
             m_drag = Drag::Join;
         else if (overWipe(m_pressed))
             m_drag = Drag::Wipe;
-        else if (overSection(m_pressed))
+        else if (const StageHandle* handle = m_overlay->handleAt(m_pressed)) {
+            m_handle = *handle;
+            m_drag = Drag::Handle;
+        } else if (overSection(m_pressed))
             m_drag = Drag::Section;
         else
             m_drag = Drag::Turn;
@@ -381,6 +384,15 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
         case Drag::Wipe:
             moveWipe(by.x());
             break;
+        case Drag::Handle: {
+            const QPointF along = screenDirection(m_handle.along);
+            const double length2 = along.x() * along.x() + along.y() * along.y(), scale = pixelsPerMillimetre();
+            if (scale > 0.0)
+                emit handleMoved(m_handle.id, length2 > 0.02
+                                                  ? (by.x() * along.x() + by.y() * along.y()) / length2 / scale
+                                                  : -by.y() / scale);
+            break;
+        }
         case Drag::Section: {
             gp_XYZ axis(0, 0, 0);
             axis.SetCoord(m_sectionAxis, 1.0);

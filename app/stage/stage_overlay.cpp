@@ -17,6 +17,48 @@ void StageOverlay::setMarks(std::vector<StageMark> marks) {
     update();
 }
 
+void StageOverlay::setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles) {
+    m_lines = std::move(lines);
+    m_handles = std::move(handles);
+    update();
+}
+
+const StageHandle* StageOverlay::handleAt(const QPointF& position) const {
+    constexpr double reach = 12.0;  // [px]
+    for (const StageHandle& handle : m_handles)
+        if (QLineF(m_stage->toPixels(handle.at), position).length() <= reach) return &handle;
+    return nullptr;
+}
+
+void StageOverlay::paintDrawn(QPainter& painter) const {
+    const Palette& p = colours();
+    for (const StageLine& line : m_lines) {
+        QPolygonF polygon;
+        for (const gp_Pnt& point : line.points) polygon << m_stage->toPixels(point);
+        if (line.closed && !polygon.isEmpty()) polygon << polygon.first();
+        QPen pen(line.style == StageLine::Style::Frame   ? p.ink
+                 : line.style == StageLine::Style::Brass ? p.brass
+                                                         : p.vermilion,
+                 line.style == StageLine::Style::Frame ? 1.2 : 2.4);
+        painter.setPen(pen);
+        painter.setBrush(Qt::NoBrush);
+        painter.drawPolyline(polygon);
+    }
+    painter.setFont(Theme::font(11.5, 600));
+    for (const StageHandle& handle : m_handles) {
+        const QPointF at = m_stage->toPixels(handle.at);
+        painter.setPen(QPen(p.ink, 1.7));
+        painter.setBrush(p.panel);
+        painter.drawEllipse(at, 9, 9);
+        QPointF along = m_stage->screenDirection(handle.along);
+        if (const double length = std::hypot(along.x(), along.y()); length > 0.14)
+            painter.drawLine(at - along / length * 15, at + along / length * 15);
+        const QRectF box(at + QPointF(14, -10), QSizeF(painter.fontMetrics().horizontalAdvance(handle.text) + 12, 20));
+        painter.fillRect(box, p.panel);
+        painter.drawText(box, Qt::AlignCenter, handle.text);
+    }
+}
+
 void StageOverlay::setHint(const QString& hint) {
     m_hint = hint;
     update();
@@ -55,6 +97,7 @@ void StageOverlay::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(mark.hovered ? p.cobalt : p.brass, mark.hovered ? 2.4 : 1.5));
         painter.drawEllipse(at, mark.hovered ? 12 : 9, mark.hovered ? 12 : 9);
     }
+    paintDrawn(painter);
     paintPins(painter);
     paintSection(painter);
     paintWipe(painter);

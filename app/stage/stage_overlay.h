@@ -17,6 +17,22 @@ struct StageMark {
     double size = 0.0;  ///< [mm] of the thing: no ring when it is large on the screen
 };
 
+/// A line in the model, drawn over it: the frame of a cutter, the outline of what would become one.
+struct StageLine {
+    enum class Style { Frame, Brass, Trouble };
+    std::vector<gp_Pnt> points;  ///< model coordinates
+    bool closed = false;
+    Style style = Style::Frame;
+};
+
+/// A ring that places something along a direction, with its number beside it.
+struct StageHandle {
+    int id = 0;
+    gp_Pnt at;  ///< model coordinates
+    gp_Dir along;
+    QString text;
+};
+
 class StageOverlay : public QWidget {
     Q_OBJECT
 public:
@@ -24,6 +40,9 @@ public:
     void setMarks(std::vector<StageMark> marks);
     /// Where the section plane is held, in widget pixels.
     [[nodiscard]] QPointF sectionHandle() const;
+    void setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles);
+    /// The handle under a point in widget pixels.
+    [[nodiscard]] const StageHandle* handleAt(const QPointF& position) const;
     void setHint(const QString& hint);  ///< shown in the middle while nothing is open
 
 protected:
@@ -35,9 +54,12 @@ private:
     void paintWipe(QPainter& painter) const;
     void paintRegion(QPainter& painter) const;
     void paintJoin(QPainter& painter) const;
+    void paintDrawn(QPainter& painter) const;
 
     Stage* m_stage;
     std::vector<StageMark> m_marks;
+    std::vector<StageLine> m_lines;
+    std::vector<StageHandle> m_handles;
     QString m_hint;
 };
 

@@ -39,12 +39,9 @@ class LineageTest : public QObject {
     /// Steps that change one plate in every way there is without asking for a pick.
     static std::vector<std::pair<std::string, Json>> steps() {
         const Json cut{{"through", {50, 0, 0}}, {"normal", {1, 0, 0}}};
-        return {{"shave.removeHoles", {{"upTo", 6.0}}},
-                {"intake.correctUnit", {{"factor", 2.0}}},
-                {"intake.move", {{"shift", {10, 0, 0}}}},
-                {"intake.rename", {{"parts", {"plate"}}, {"to", "board"}}},
-                {"divide.cut", {{"planes", {cut}}}},
-                {"divide.surround", {{"clearance", {1, 1, 1, 1, 1, 1}}}}};
+        return {{"shave.removeHoles", {{"upTo", 6.0}}},   {"intake.correctUnit", {{"factor", 2.0}}},
+                {"intake.move", {{"shift", {10, 0, 0}}}}, {"intake.rename", {{"parts", {"plate"}}, {"to", "board"}}},
+                {"divide.cut", {{"planes", {cut}}}},      {"divide.surround", {{"clearance", {1, 1, 1, 1, 1, 1}}}}};
     }
     static std::size_t countOf(const Incidence& topology, EntityKind kind) {
         const std::array<int, 4> counts{topology.bodyCount(), topology.faceCount(), topology.edgeCount(),

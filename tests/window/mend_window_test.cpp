@@ -238,24 +238,20 @@ private slots:
     }
     void whatSafeWouldDoIsShownFirst() {
         openArm();
-        std::vector<PreviewFaces> goes, safe;
-        std::vector<StageMark> marks, safeMarks;
-        mend().preview(goes, marks);
-        QVERIFY(goes.empty());  // gaps have no faces that go
+        const BenchPreview before = mend().preview();
+        QVERIFY(before.goes.empty());  // gaps have no faces that go
         QEnterEvent enter(QPointF(4, 4), QPointF(4, 4), QPointF(4, 4));
         QApplication::sendEvent(mend().safeButton(), &enter);
-        mend().preview(safe, safeMarks);
-        QCOMPARE(safe.size(), std::size_t(1));
-        QCOMPARE(safe[0].faces.size(), std::size_t(4));  // two doubled, two that run over
-        QVERIFY(safeMarks.size() > marks.size());
+        const BenchPreview safe = mend().preview();
+        QCOMPARE(safe.goes.size(), std::size_t(1));
+        QCOMPARE(safe.goes[0].faces.size(), std::size_t(4));  // two doubled, two that run over
+        QVERIFY(safe.marks.size() > before.marks.size());
         const QString words = mend().safeButton()->toolTip();
         for (const char* part : {"Drop 2 doubled faces", "stitch", "cut back 2 overruns", "patch"})
             QVERIFY2(words.contains(part), qPrintable(words));
         QEvent leave(QEvent::Leave);
         QApplication::sendEvent(mend().safeButton(), &leave);
-        std::vector<PreviewFaces> after;
-        mend().preview(after, marks);
-        QVERIFY(after.empty());
+        QVERIFY(mend().preview().goes.empty());
     }
     void keptOpeningsCanBeNotedAsMeant() {
         openArm();

@@ -1,0 +1,254 @@
+#include "bench/join_bench.h"
+
+#include <QHeaderView>
+
+#include "join/pairs.h"
+#include "model/places.h"
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+QString text(const std::string& from) {
+    return QString::fromStdString(from);
+}
+QString number(double value) {
+    return text(readable(value));
+}
+
+}  // namespace
+
+JoinBench::JoinBench(Session& session, QWidget* parent)
+    : LaidOutBench("Join", "What touches what?",
+                   "Finds contact, gaps and overlaps between bodies, and gives them common faces.", session, parent) {
+    QVBoxLayout* column = lay({{"Touching", Glyph::Touch},
+                               {"Near misses", Glyph::Gap},
+                               {"Overlaps", Glyph::Overlap},
+                               {"Joined", Glyph::Joined}});
+    m_cutBar = new CutBar("Gaps up to", "", this);
+    m_cutBar->setMeasure("mm", false, "close");
+    column->addWidget(m_cutBar);
+    m_list = new QTreeWidget(this);
+    m_list->setObjectName("pairs");
+    m_list->setAccessibleName("Pairs of bodies");
+    m_list->setColumnCount(2);
+    m_list->setRootIsDecorated(false);
+    m_list->setWordWrap(true);
+    m_list->header()->setStretchLastSection(false);
+    m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    column->addWidget(m_list, 1);
+    connect(m_cutBar, &CutBar::limitChanged, this, [this] {
+        m_limitChosen = true;
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_list, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
+    connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
+        if (row >= m_rows.size()) return;
+        emit picksWanted({{m_rows[row].placeA}, {m_rows[row].placeB}});
+        if (const auto* all = report(); all != nullptr && !m_rows[row].contacts.empty()) {
+            const join::Contact& contact = all->contacts[m_rows[row].contacts.front()];
+            emit closerWanted(contact.where, std::max(2.0 * std::sqrt(contact.area), 1.0));
+        }
+    });
+    connect(&m_session, &Session::contactsChanged, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
+    refresh();
+}
+
+const join::ContactReport* JoinBench::report() const {
+    return m_session.contacts() ? &*m_session.contacts() : nullptr;
+}
+
+void JoinBench::showEvent(QShowEvent* event) {
+    LaidOutBench::showEvent(event);
+    m_session.requestContacts();
+}
+
+QString JoinBench::state() const {
+    if (m_session.isEmpty()) return "no file";
+    if (m_session.model().occurrences.size() < 2) return "one body";
+    if (report() == nullptr) return "no survey";
+    const auto open = rowsOf(JoinKind::Touching).size() + rowsOf(JoinKind::Overlaps).size();
+    if (!m_session.model().joints.empty() && open == 0) return "joined";
+    return open > 0 ? QString("%1 pairs").arg(open) : QString("nothing touches");
+}
+
+void JoinBench::showKind(JoinKind kind) {
+    m_kinds->setCurrent(static_cast<int>(kind));
+    emit m_kinds->chosen(static_cast<int>(kind));
+}
+
+std::vector<BenchDeed> JoinBench::deeds() {
+    std::vector<BenchDeed> all;
+    for (const auto& [name, kind] : {std::pair{"Show what touches", JoinKind::Touching},
+                                     {"Show near misses", JoinKind::Near},
+                                     {"Show overlaps", JoinKind::Overlaps},
+                                     {"Show what is joined", JoinKind::Joined}})
+        all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
+    return all;
+}
+
+double JoinBench::limit() const {
+    return kind() == JoinKind::Near ? m_cutBar->limit() : 0.0;
+}
+
+std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
+    std::vector<Row> rows;
+    const Model& model = m_session.model();
+    std::map<std::pair<std::size_t, std::size_t>, std::size_t> known;
+    const auto rowOf = [&](std::size_t a, std::size_t b) -> Row& {
+        const auto [at, fresh] = known.try_emplace({a, b}, rows.size());
+        if (fresh) rows.push_back({a, b, {}, 0.0, -1.0, 0.0});
+        return rows[at->second];
+    };
+    std::set<std::pair<std::size_t, std::size_t>> joined;
+    for (const Joint& joint : model.joints)
+        for (std::size_t i = 0; i < joint.uses.size(); ++i)
+            for (std::size_t k = i + 1; k < joint.uses.size(); ++k) {
+                const auto a = model.placeOf(joint.uses[i].place), b = model.placeOf(joint.uses[k].place);
+                if (!a || !b || joint.kind == EntityKind::Vertex) continue;
+                const auto pair = std::minmax(*a, *b);
+                joined.insert({pair.first, pair.second});
+                if (wanted != JoinKind::Joined) continue;
+                Row& row = rowOf(pair.first, pair.second);
+                row.area += joint.kind == EntityKind::Face ? 1.0 : 0.0;
+                row.widest = std::max(row.widest, joint.deviation);
+            }
+    if (wanted == JoinKind::Joined || report() == nullptr) return rows;
+    const auto kindOf = wanted == JoinKind::Touching ? join::ContactKind::Touching
+                        : wanted == JoinKind::Near   ? join::ContactKind::Near
+                                                     : join::ContactKind::Overlap;
+    const auto& contacts = report()->contacts;
+    for (std::size_t c = 0; c < contacts.size(); ++c) {
+        if (contacts[c].kind != kindOf || joined.contains({contacts[c].placeA, contacts[c].placeB})) continue;
+        Row& row = rowOf(contacts[c].placeA, contacts[c].placeB);
+        row.contacts.push_back(c);
+        row.area += contacts[c].area;
+        row.gap = row.gap < 0.0 ? contacts[c].gap : std::min(row.gap, contacts[c].gap);
+        row.widest = std::max(row.widest, contacts[c].widest);
+    }
+    std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) { return a.gap < b.gap; });
+    return rows;
+}
+
+void JoinBench::refresh() {
+    if (isVisible()) m_session.requestContacts();
+    const Model& model = m_session.model();
+    const bool known = report() != nullptr || m_session.isEmpty();
+    for (const JoinKind one : {JoinKind::Touching, JoinKind::Near, JoinKind::Overlaps, JoinKind::Joined})
+        m_kinds->setCount(static_cast<int>(one), known || one == JoinKind::Joined
+                                                     ? std::optional(static_cast<int>(rowsOf(one).size()))
+                                                     : std::nullopt);
+    m_rows = rowsOf(kind());
+    const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    m_list->setHeaderLabels({"Bodies", kind() == JoinKind::Near       ? "Gap mm"
+                                       : kind() == JoinKind::Joined   ? "Faces"
+                                       : kind() == JoinKind::Overlaps ? ""
+                                                                      : "mm²"});
+    std::vector<CutItem> gaps;
+    for (const Row& row : m_rows) {
+        const QString value = kind() == JoinKind::Near       ? number(row.gap)
+                              : kind() == JoinKind::Joined   ? QString::number(static_cast<int>(row.area))
+                              : kind() == JoinKind::Overlaps ? QString()
+                                                             : number(row.area);
+        auto* item = new QTreeWidgetItem(
+            m_list, {text(placeName(model, row.placeA)) + " – " + text(placeName(model, row.placeB)), value});
+        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(0, item->text(0));
+        if (kind() == JoinKind::Near) gaps.push_back({std::max(row.gap, 1e-6), false});
+    }
+    if (current >= 0 && current < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(current));
+    m_cutBar->setVisible(kind() == JoinKind::Near && !m_rows.empty());
+    m_cutBar->setTargetSize(model.targetSize);
+    m_cutBar->setItems(std::move(gaps));
+    if (!m_limitChosen && !m_session.isEmpty()) m_cutBar->setLimit(join::safeLimit(model).mm);
+    QString answer;
+    if (m_session.isEmpty())
+        answer = "Open a file; what touches, nearly touches and overlaps will be listed here.";
+    else if (!known)
+        answer = "Looking for contacts…";
+    else if (kind() == JoinKind::Near) {
+        const join::SafeLimit safe = join::safeLimit(model);
+        answer = QString("Safe up to %1 mm: %2.").arg(number(safe.mm), text(safe.why));
+    } else if (kind() == JoinKind::Joined && !model.joints.empty()) {
+        const join::Counted counts = join::countJoined(model);
+        answer = QString("%1 faces and %2 edges, counted once.").arg(counts.faces).arg(counts.edges);
+    }
+    setAnswer(answer);
+    const auto wanted = step();
+    const auto count = m_rows.size();
+    QString words;
+    switch (kind()) {
+        case JoinKind::Touching:
+            words = count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
+            break;
+        case JoinKind::Near: {
+            const auto within = std::count_if(m_rows.begin(), m_rows.end(),
+                                              [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); });
+            words = within > 0 ? QString("Join, closing gaps up to %1 mm").arg(number(limit()))
+                               : QString("No gap that narrow");
+            break;
+        }
+        case JoinKind::Overlaps:
+            words = count > 0 ? QString("Subtract one of them in Divide") : QString("Nothing overlaps");
+            break;
+        case JoinKind::Joined:
+            words = "Switch the step off to part them";
+            break;
+    }
+    button()->setText(words);
+    button()->setEnabled(wanted.has_value() && !m_session.isBusy());
+    emit stateChanged();
+}
+
+std::optional<BenchStep> JoinBench::step() const {
+    if (m_session.isEmpty() || m_rows.empty()) return std::nullopt;
+    const auto& selected = m_session.selectedOccurrences();
+    Json parameters{{"upTo", 0.0}};
+    if (!selected.empty()) parameters["places"] = placeNames(m_session.model(), {selected.begin(), selected.end()});
+    if (kind() == JoinKind::Touching) return BenchStep{"join.pairs", std::move(parameters)};
+    if (kind() == JoinKind::Near) {
+        if (std::none_of(m_rows.begin(), m_rows.end(),
+                         [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); }))
+            return std::nullopt;
+        parameters["upTo"] = limit();
+        return BenchStep{"join.pairs", std::move(parameters)};
+    }
+    return std::nullopt;
+}
+
+BenchPreview JoinBench::preview() const {
+    BenchPreview preview;
+    const auto* all = report();
+    if (all == nullptr) return preview;
+    const Model& model = m_session.model();
+    const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    // What would become one, in brass on both sides; of a chosen row only its own.
+    std::map<std::size_t, std::set<int>> faces;
+    for (std::size_t r = 0; r < m_rows.size(); ++r) {
+        if (current >= 0 && static_cast<int>(r) != current) continue;
+        if (kind() == JoinKind::Near && m_rows[r].gap > limit() * (1 + 1e-9)) continue;
+        for (const std::size_t c : m_rows[r].contacts) {
+            const join::Contact& contact = all->contacts[c];
+            if (contact.faceA > 0) faces[contact.placeA].insert(contact.faceA);
+            if (contact.faceB > 0) faces[contact.placeB].insert(contact.faceB);
+            preview.marks.push_back({contact.where, false, static_cast<int>(r) == current, std::sqrt(contact.area)});
+        }
+    }
+    for (const auto& [place, own] : faces) {
+        if (place >= model.occurrences.size() || m_session.isHidden(place)) continue;
+        const Occurrence& occurrence = model.occurrences[place];
+        preview.goes.push_back({model.parts[occurrence.part], occurrence.placement, {own.begin(), own.end()}});
+    }
+    return preview;
+}
+
+}  // namespace rasoir::app

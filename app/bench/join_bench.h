@@ -1,0 +1,48 @@
+// The Join bench: what touches what, what nearly does, what reaches into what; and faces made common.
+#pragma once
+#include <QTreeWidget>
+
+#include "bench/bench.h"
+#include "bench/cut_bar.h"
+#include "join/contacts.h"
+
+namespace rasoir::app {
+
+enum class JoinKind { Touching, Near, Overlaps, Joined };
+
+class JoinBench : public LaidOutBench {
+    Q_OBJECT
+public:
+    explicit JoinBench(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] QString state() const override;
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    [[nodiscard]] BenchPreview preview() const override;
+    [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
+    [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    [[nodiscard]] QTreeWidget* pairs() const { return m_list; }
+    void showKind(JoinKind kind);
+
+protected:
+    void refresh() override;
+    void showEvent(QShowEvent* event) override;  ///< the survey is made when it is first looked at
+
+private:
+    /// All contacts of one kind between two places.
+    struct Row {
+        std::size_t placeA = 0, placeB = 0;
+        std::vector<std::size_t> contacts;
+        double area = 0.0, gap = 0.0, widest = 0.0;
+    };
+    [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
+    [[nodiscard]] const join::ContactReport* report() const;
+    [[nodiscard]] std::vector<Row> rowsOf(JoinKind kind) const;
+    [[nodiscard]] double limit() const;
+
+    CutBar* m_cutBar;
+    QTreeWidget* m_list;
+    std::vector<Row> m_rows;
+    bool m_limitChosen = false;
+};
+
+}  // namespace rasoir::app

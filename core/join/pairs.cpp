@@ -1,0 +1,317 @@
+#include "join/pairs.h"
+
+#include <fmt/format.h>
+
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <TopoDS.hxx>
+
+#include "arrange/choice.h"
+#include "geometry/integrals.h"
+#include "join/contacts.h"
+#include "model/places.h"
+
+// All places are arranged together. A place that is divided becomes a part of its own with its pieces, unless nothing
+// else stands for its part. Pieces, arcs and nodes that several places use are the joints: the arrangement knows them
+// as one thing, so nothing has to be matched afterwards.
+
+namespace rasoir::join {
+namespace {
+
+/// Per pair of places: what they have in common.
+struct Common {
+    double area = 0.0, shift = 0.0;
+    std::size_t faces = 0, edges = 0;
+};
+
+bool isTouched(const arrange::Arrangement& all, int input) {
+    for (const arrange::Piece& piece : all.pieces)
+        if (!piece.whole && std::any_of(piece.owners.begin(), piece.owners.end(),
+                                        [input](const arrange::Owner& owner) { return owner.input == input; }))
+            return true;
+    return false;
+}
+
+/// The body of an input as the arrangement has divided it.
+Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, BodyKind kind) {
+    if (kind == BodyKind::Solid) return arrange::solidsOf(all, arrange::cellsIn(all, input));
+    auto sheets = arrange::sheetsOf(all, input, {});
+    if (!sheets) return tl::unexpected(sheets.error());
+    if (sheets->size() == 1) return std::move(sheets->front());
+    return fail(ProblemKind::NotPossible, "A sheet of several pieces cannot be joined yet.",
+                "Split it into parts first.");
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> Pairs::infos() {
+    return {
+        {"places", "list of names", "", "Parts or places to join; empty: all that is not set aside.", Json::array()},
+        {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
+        {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0}};
+}
+void to_json(Json& json, const Pairs& step) {
+    json = Json{{"upTo", step.upTo}};
+    if (!step.places.empty()) json["places"] = step.places;
+    if (!step.apart.empty()) json["apart"] = step.apart;
+}
+void from_json(const Json& json, Pairs& step) {
+    step.places = json.value("places", std::vector<std::string>{});
+    step.apart = json.value("apart", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+}
+
+Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& progress) {
+    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo))
+        return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
+    Model model = received;
+    model.giveIds();
+    const SafeLimit safe = safeLimit(model);
+    if (step.upTo > safe.mm * (1.0 + 1e-9))
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).", readable(step.upTo),
+                                readable(safe.mm), safe.why),
+                    "Take a smaller limit, or move the bodies together.");
+    std::set<std::size_t> wanted;
+    if (step.places.empty()) {
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (!model.occurrences[o].aside) wanted.insert(o);
+    } else {
+        const auto named = placesNamed(model, step.places);
+        if (!named) return tl::unexpected(named.error());
+        wanted.insert(named->begin(), named->end());
+    }
+    if (!step.apart.empty()) {
+        const auto named = placesNamed(model, step.apart);
+        if (!named) return tl::unexpected(named.error());
+        for (const std::size_t o : *named) wanted.erase(o);
+    }
+    std::vector<std::size_t> places;
+    std::vector<TopLoc_Location> locations;
+    std::vector<arrange::Input> inputs;
+    for (const std::size_t o : wanted) {
+        const Part& part = *model.parts[model.occurrences[o].part];
+        const BodyKind kind = part.kind();
+        if (part.lump || (kind != BodyKind::Solid && kind != BodyKind::Sheet)) continue;
+        places.push_back(o);
+        locations.push_back(model.occurrences[o].placement.Form() == gp_Identity
+                                ? TopLoc_Location()
+                                : TopLoc_Location(model.occurrences[o].placement));
+        inputs.push_back({part.shape.Moved(locations.back()), placeName(model, o)});
+    }
+    if (places.size() < 2)
+        return fail(ProblemKind::NotPossible, "Joining takes at least two solids or sheets.", "Name more of them.");
+    const double tolerance = std::max(model.tolerances().samePoint, step.upTo);
+    const auto all = arrange::arrange(inputs, tolerance, progress);
+    if (!all) return tl::unexpected(all.error());
+    for (const arrange::Cell& cell : all->cells)
+        if (cell.inputs.size() > 1) {
+            const int a = *cell.inputs.begin(), b = *std::next(cell.inputs.begin());
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("\"{}\" and \"{}\" reach into one another by {} mm³.", inputs[a].name,
+                                    inputs[b].name, readable(cell.volume)),
+                        "Subtract one from the other in Divide, or leave one apart.", {inputs[a].name, {}, {}});
+        }
+
+    Outcome outcome;
+    outcome.model = model;
+    std::vector<std::optional<arrange::Chosen>> bodies(places.size());
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        if (!isTouched(*all, static_cast<int>(i))) continue;
+        auto body = dividedBody(*all, static_cast<int>(i), model.parts[model.occurrences[places[i]].part]->kind());
+        if (!body) {
+            body.error().where.part = inputs[i].name;
+            return tl::unexpected(body.error());
+        }
+        bodies[i] = std::move(*body);
+    }
+    // Uses of one thing, by input.
+    std::map<std::pair<std::size_t, std::size_t>, Common> pairs;
+    std::vector<Joint> joints;
+    const auto join = [&](EntityKind kind, auto numberIn, double deviation, auto reversedIn) {
+        Joint joint{kind, {}, deviation};
+        std::vector<std::size_t> users;
+        for (std::size_t i = 0; i < bodies.size(); ++i) {
+            if (!bodies[i]) continue;
+            const int number = numberIn(*bodies[i]);
+            if (number == 0) continue;
+            joint.uses.push_back({model.occurrences[places[i]].id, number, reversedIn(i)});
+            users.push_back(i);
+        }
+        if (users.size() < 2) return users;
+        const bool first = joint.uses.front().reversed;
+        for (JointUse& use : joint.uses) use.reversed = use.reversed != first;
+        joints.push_back(std::move(joint));
+        return users;
+    };
+    const auto numberOf = [](const std::map<int, int>& numbers, int key) {
+        const auto found = numbers.find(key);
+        return found == numbers.end() ? 0 : found->second;
+    };
+    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
+        const arrange::Piece& piece = all->pieces[p];
+        if (piece.owners.size() < 2) continue;
+        const auto users = join(
+            EntityKind::Face,
+            [&](const arrange::Chosen& body) { return numberOf(body.faceOfPiece, static_cast<int>(p)); }, all->widest,
+            [&](std::size_t i) {
+                const Incidence now(bodies[i]->shape);
+                return now.face(bodies[i]->faceOfPiece.at(static_cast<int>(p))).Orientation() == TopAbs_REVERSED;
+            });
+        for (std::size_t a = 0; a < users.size(); ++a)
+            for (std::size_t b = a + 1; b < users.size(); ++b) {
+                Common& common = pairs[{users[a], users[b]}];
+                const Incidence now(bodies[users[a]]->shape);
+                common.area += areaOf(now.face(bodies[users[a]]->faceOfPiece.at(static_cast<int>(p))));
+                ++common.faces;
+            }
+    }
+    for (std::size_t a = 0; a < all->arcs.size(); ++a) {
+        const auto users = join(
+            EntityKind::Edge,
+            [&](const arrange::Chosen& body) { return numberOf(body.edgeOfArc, static_cast<int>(a)); },
+            all->arcs[a].tolerance, [](std::size_t) { return false; });
+        for (std::size_t i = 0; i < users.size(); ++i)
+            for (std::size_t k = i + 1; k < users.size(); ++k) ++pairs[{users[i], users[k]}].edges;
+    }
+    for (std::size_t n = 0; n < all->nodes.size(); ++n)
+        join(
+            EntityKind::Vertex,
+            [&](const arrange::Chosen& body) { return numberOf(body.vertexOfNode, static_cast<int>(n)); },
+            all->nodes[n].tolerance, [](std::size_t) { return false; });
+    if (joints.empty())
+        return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
+                    "Look at the near misses for gaps that are wider.");
+
+    std::map<std::size_t, std::size_t> placesOfPart;
+    for (const Occurrence& place : model.occurrences) ++placesOfPart[place.part];
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        if (!bodies[i]) continue;
+        Occurrence& place = outcome.model.occurrences[places[i]];
+        const std::size_t p = place.part;
+        const Part& part = *model.parts[p];
+        auto fresh = part.copy();
+        fresh->setShape(bodies[i]->shape.Moved(locations[i].Inverted()));
+        fresh->known = {};
+        fresh->meantOpen.clear();
+        fresh->sharpened.clear();
+        PartLineage lineage = bodies[i]->lineage.at(static_cast<int>(i));
+        fresh->inherit(part, lineage, gp_Trsf());
+        lineage.part = p;
+        if (placesOfPart[p] == 1) {
+            outcome.model.parts[p] = std::move(fresh);
+            lineage.into = p;
+        } else {
+            --placesOfPart[p];
+            fresh->id = 0;
+            fresh->name = freeName(outcome.model, part.name);
+            outcome.notes.push_back(fmt::format("\"{}\" is joined in its own way and is a part of its own now: \"{}\".",
+                                                placeName(model, places[i]), fresh->name));
+            lineage.into = outcome.model.parts.size();
+            place.part = lineage.into;
+            outcome.model.parts.push_back(std::move(fresh));
+        }
+        outcome.lineage.push_back(std::move(lineage));
+    }
+    std::set<PlaceId> joined;
+    for (const std::size_t o : places) joined.insert(model.occurrences[o].id);
+    std::erase_if(outcome.model.joints, [&joined](const Joint& joint) {
+        return std::any_of(joint.uses.begin(), joint.uses.end(),
+                           [&joined](const JointUse& use) { return joined.contains(use.place); });
+    });
+    outcome.model.joints.insert(outcome.model.joints.end(), joints.begin(), joints.end());
+    for (const auto& [pair, common] : pairs)
+        outcome.items.push_back(
+            {common.faces > 0
+                 ? fmt::format("{} and {}: {} in common, {} mm²", inputs[pair.first].name, inputs[pair.second].name,
+                               counted(common.faces, "face"), readable(common.area))
+                 : fmt::format("{} and {}: {} in common", inputs[pair.first].name, inputs[pair.second].name,
+                               counted(common.edges, "edge")),
+             true,
+             {},
+             0.0});
+    if (all->widest > 10.0 * model.tolerances().samePoint)
+        outcome.notes.push_back(fmt::format("What became one was up to {} mm apart.", readable(all->widest)));
+    if (const auto faults = faultsInJoints(outcome.model); !faults.empty())
+        return fail(ProblemKind::Internal, "A common face would not be the same on both sides: " + faults.front(),
+                    "Nothing was changed; join the pairs one by one.");
+    outcome.summary = fmt::format("Join {}", counted(pairs.size(), "pair of bodies", "pairs of bodies"));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+std::vector<std::string> faultsInJoints(const Model& model) {
+    std::vector<std::string> faults;
+    const double exact = 10.0 * model.tolerances().samePoint;
+    for (const Joint& joint : model.joints) {
+        struct Seen {
+            double measure = 0.0;
+            gp_Pnt middle;
+        };
+        std::optional<Seen> first;
+        for (const JointUse& use : joint.uses) {
+            const auto o = model.placeOf(use.place);
+            if (!o) {
+                faults.push_back("A joint speaks of a place that is not there.");
+                break;
+            }
+            const Part& part = *model.parts[model.occurrences[*o].part];
+            const Incidence& topology = part.incidence();
+            const int count = joint.kind == EntityKind::Face   ? topology.faceCount()
+                              : joint.kind == EntityKind::Edge ? topology.edgeCount()
+                                                               : topology.vertexCount();
+            if (use.number < 1 || use.number > count) {
+                faults.push_back(
+                    fmt::format("\"{}\" has no {} {}.", part.name, entityKindName(joint.kind), use.number));
+                break;
+            }
+            Seen seen;
+            if (joint.kind == EntityKind::Face) {
+                const Skin skin = skinOf(topology.face(use.number));
+                seen = {skin.area, skin.centre};
+            } else if (joint.kind == EntityKind::Edge) {
+                const TopoDS_Edge edge = topology.edge(use.number);
+                seen.measure = lengthOf(edge);
+                const BRepAdaptor_Curve curve(edge);
+                seen.middle = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+            } else {
+                seen.middle = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(use.number)));
+            }
+            seen.middle.Transform(model.occurrences[*o].placement);
+            if (!first) {
+                first = seen;
+                continue;
+            }
+            const double allowed = exact + 4.0 * joint.deviation;
+            const double apart = seen.middle.Distance(first->middle);
+            const double size =
+                std::max(1.0, joint.kind == EntityKind::Face ? std::sqrt(first->measure) : first->measure);
+            if (apart > allowed + 1e-6 * size ||
+                std::abs(seen.measure - first->measure) > 1e-5 * first->measure + allowed * size)
+                faults.push_back(fmt::format("{} {} of \"{}\" is not where its partner is ({} mm apart).",
+                                             entityKindName(joint.kind), use.number, part.name, readable(apart)));
+        }
+    }
+    return faults;
+}
+
+Counted countJoined(const Model& model) {
+    Counted all;
+    for (const Occurrence& place : model.occurrences) {
+        if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
+        const Incidence& topology = model.parts[place.part]->incidence();
+        all.faces += static_cast<std::size_t>(topology.faceCount());
+        all.edges += static_cast<std::size_t>(topology.edgeCount());
+        all.vertices += static_cast<std::size_t>(topology.vertexCount());
+    }
+    for (const Joint& joint : model.joints) {
+        const std::size_t fewer = joint.uses.size() - 1;
+        (joint.kind == EntityKind::Face   ? all.faces
+         : joint.kind == EntityKind::Edge ? all.edges
+                                          : all.vertices) -= fewer;
+    }
+    return all;
+}
+
+}  // namespace rasoir::join

@@ -1,0 +1,200 @@
+// Contacts and joints on bodies that one can count by hand.
+#include "join/contacts.h"
+#include "join/pairs.h"
+#include "model/work.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace join;
+
+class JoinTest : public QObject {
+    Q_OBJECT
+
+    static gp_Trsf by(double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return move;
+    }
+    static Model withBodies(const std::vector<TopoDS_Shape>& bodies) {
+        Model model;
+        for (const TopoDS_Shape& body : bodies) {
+            const std::string name = "body " + std::to_string(model.parts.size() + 1);
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, body));
+        }
+        model.giveIds();
+        return model;
+    }
+    static double total(const Model& model) {
+        double sum = 0.0;
+        for (const Occurrence& place : model.occurrences) sum += volumeOf(model.parts[place.part]->shape);
+        return sum;
+    }
+
+private slots:
+    void theTableOfTruth_data() {
+        QTest::addColumn<std::vector<TopoDS_Shape>>("bodies");
+        QTest::addColumn<int>("faces");  // of all, counted once
+        QTest::addColumn<int>("edges");
+        QTest::addColumn<int>("common");  // face joints
+        const TopoDS_Shape cube = block(10, 10, 10);
+        QTest::newRow("two cubes, wholly") << std::vector{cube, moved(cube, by(0, 0, 10))} << 11 << 20 << 1;
+        // Each cube: twelve edges, two of them parted, and one across its face. The four round the common face count
+        // once.
+        QTest::newRow("two cubes, shifted along an edge")
+            << std::vector{cube, moved(cube, by(4, 0, 10))} << 13 << 26 << 1;
+        QTest::newRow("two cubes, shifted both ways") << std::vector{cube, moved(cube, by(4, 3, 10))} << 13 << 28 << 1;
+        QTest::newRow("small cube on the middle of a large one")
+            << std::vector{cube, moved(block(4, 4, 4), by(3, 3, 10))} << 12 << 24 << 1;
+        QTest::newRow("two cubes along an edge") << std::vector{cube, moved(cube, by(10, 10, 0))} << 12 << 23 << 0;
+        QTest::newRow("three in a stack")
+            << std::vector{cube, moved(cube, by(0, 0, 10)), moved(cube, by(0, 0, 20))} << 16 << 28 << 2;
+        const gp_Ax1 up(gp_Pnt(5, 5, -5), gp_Dir(0, 0, 1));
+        const TopoDS_Shape bored = cut(cube, rod(up, 3, 20)),
+                           pin = rod(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), 3, 10);
+        // The bore's wall is one face with the pin's; its seam and the pin's are one where they stand alike.
+        QTest::newRow("pin in a bore") << std::vector{bored, pin} << 6 + 1 + 2 << 12 + 3 << 1;
+    }
+    void theTableOfTruth() {
+        QFETCH(std::vector<TopoDS_Shape>, bodies);
+        QFETCH(int, faces);
+        QFETCH(int, edges);
+        QFETCH(int, common);
+        for (const bool backwards : {false, true}) {
+            if (backwards) std::reverse(bodies.begin(), bodies.end());
+            const Model model = withBodies(bodies);
+            const auto done = run(model, "join.pairs");
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(total(done->model), total(model), 1e-9 * total(model));
+            for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
+            const Counted counted = countJoined(done->model);
+            const auto faceJoints = std::count_if(done->model.joints.begin(), done->model.joints.end(),
+                                                  [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+            QCOMPARE(static_cast<int>(counted.faces), faces);
+            QCOMPARE(static_cast<int>(counted.edges), edges);
+            QCOMPARE(static_cast<int>(faceJoints), common);
+            QVERIFY(faultsInJoints(done->model).empty());
+        }
+    }
+    void plantedFaultsAreFound() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const auto done = run(withBodies({cube, moved(cube, by(4, 3, 10))}), "join.pairs");
+        QVERIFY2(done, said(done));
+        Model broken = done->model;
+        const auto face = std::find_if(broken.joints.begin(), broken.joints.end(),
+                                       [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        QVERIFY(face != broken.joints.end());
+        face->uses[1].number = face->uses[1].number == 1 ? 2 : 1;
+        QVERIFY(!faultsInJoints(broken).empty());
+        broken = done->model;
+        broken.occurrences[1].placement = by(0.1, 0, 0);
+        QVERIFY(!faultsInJoints(broken).empty());
+        broken = done->model;
+        broken.joints.front().uses[0].place = 9999;
+        QVERIFY(!faultsInJoints(broken).empty());
+    }
+    void whatChangesAJoinedFaceIsTold() {
+        const TopoDS_Shape cube = cut(block(20, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 2, 20));
+        const auto joined = run(withBodies({cube, moved(block(20, 20, 10), by(0, 0, 10))}), "join.pairs");
+        QVERIFY2(joined, said(joined));
+        const auto filled = run(joined->model, "shave.removeHoles", {{"upTo", 5.0}});
+        QVERIFY2(filled, said(filled));
+        // The hole's mouth was an edge of the common face: what is left of it no longer matches its partner.
+        QVERIFY(faultsInJoints(filled->model).empty());
+        QVERIFY(filled->model.joints.size() < joined->model.joints.size());
+        QVERIFY(std::any_of(filled->notes.begin(), filled->notes.end(),
+                            [](const std::string& note) { return note.find("join them again") != std::string::npos; }));
+    }
+    void overlapsAreRefusedByName() {
+        const Model model = withBodies({block(10, 10, 10), moved(block(10, 10, 10), by(5, 0, 0))});
+        const auto refused = run(model, "join.pairs");
+        QVERIFY(!refused);
+        QVERIFY(refused.error().what.find("body 1") != std::string::npos);
+        QVERIFY(refused.error().what.find("500") != std::string::npos);  // mm³ in common
+    }
+    void badLimitsAreRefused() {
+        const Model model = withBodies({block(10, 10, 10), moved(block(10, 10, 10), by(0, 0, 10))});
+        for (const double bad : {-1.0, 1e9, std::nan("")}) {
+            const auto refused = run(model, "join.pairs", {{"upTo", bad}});
+            QVERIFY(!refused);
+        }
+        const auto alone = run(model, "join.pairs", {{"apart", {"body 2"}}});
+        QVERIFY(!alone);
+        const auto none = run(withBodies({block(10, 10, 10), moved(block(10, 10, 10), by(0, 0, 30))}), "join.pairs");
+        QVERIFY(!none);
+        QCOMPARE(none.error().kind, ProblemKind::NothingToDo);
+    }
+    void contactsAreFoundByKind() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        Model model = withBodies({cube, moved(cube, by(0, 0, 10)), moved(cube, by(10.05, 0, 0)),
+                                  moved(block(4, 4, 4), by(3, 3, 18)), moved(cube, by(0, 30, 0))});
+        model.targetSize = 4.0;
+        const auto found = findContacts(model, 0.4, quietly());
+        QVERIFY2(found, said(found));
+        std::map<std::pair<std::size_t, std::size_t>, ContactKind> pairs;
+        for (const Contact& contact : found->contacts) {
+            pairs.try_emplace({contact.placeA, contact.placeB}, contact.kind);
+            if (contact.kind == ContactKind::Touching && contact.placeA == 0) QCOMPARE_NEAR(contact.area, 100.0, 5.0);
+            if (contact.kind == ContactKind::Near) QCOMPARE_NEAR(contact.gap, 0.05, 1e-9);
+        }
+        QCOMPARE(pairs.size(), std::size_t(3));
+        QCOMPARE((pairs.at({0, 1})), ContactKind::Touching);
+        QCOMPARE((pairs.at({0, 2})), ContactKind::Near);
+        QCOMPARE((pairs.at({1, 3})), ContactKind::Overlap);
+        QVERIFY(!findContacts(model, std::nan(""), quietly()));
+    }
+    void theWorkGrowsWithTheNeighbours() {
+        // Ten times the blocks in a row: ten times the pairs that are measured, not a hundred times.
+        const auto pairsOf = [](int count) {
+            std::vector<TopoDS_Shape> row;
+            for (int i = 0; i < count; ++i) row.push_back(moved(block(10, 10, 10), by(10.0 * i, 0, 0)));
+            const auto found = findContacts(withBodies(row), 0.1, quietly());
+            return found ? found->pairsTried : 0;
+        };
+        const std::size_t few = pairsOf(5), many = pairsOf(50);
+        QVERIFY(few > 0);
+        QVERIFY2(many <= 14 * few, qPrintable(QString("%1 for %2").arg(many).arg(few)));
+    }
+    void gapsAreClosed() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        for (const double gap : {1e-6, 1e-4, 1e-3}) {
+            Model model = withBodies({cube, moved(cube, by(0, 0, 10 + gap))});
+            model.targetSize = 4.0;
+            const auto done = run(model, "join.pairs", {{"upTo", 2.0 * gap}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(static_cast<int>(countJoined(done->model).faces), 11);
+            QCOMPARE(static_cast<int>(countJoined(done->model).edges), 20);
+            QCOMPARE_NEAR(total(done->model), 2000.0, 110.0 * gap + 1e-6);
+        }
+    }
+    void placesOfOnePartAreJoinedEachInItsWay() {
+        Model model = withBodies({block(10, 10, 10)});
+        for (const double z : {10.0, 20.0}) {
+            model.occurrences.push_back(model.occurrences[0]);
+            model.occurrences.back().placement = by(3.0, 0, z);
+            model.occurrences.back().id = 0;
+        }
+        model.giveIds();
+        const auto done = run(model, "join.pairs");
+        QVERIFY2(done, said(done));
+        QVERIFY(faultsInJoints(done->model).empty());
+        QCOMPARE_NEAR(total(done->model), 3000.0, 1e-6);
+        QVERIFY(done->model.parts.size() == 3 && !done->notes.empty());
+        // Saved and opened, the joints are the same.
+        const Json json = [&] {
+            Json all = Json::array();
+            for (const Joint& joint : done->model.joints) all.push_back(toJson(joint));
+            return all;
+        }();
+        for (std::size_t j = 0; j < done->model.joints.size(); ++j)
+            QVERIFY(jointFromJson(json[j]) == done->model.joints[j]);
+    }
+};
+
+static Registered<JoinTest> joinTest;
+
+}  // namespace rasoir::test
+
+#include "join_test.moc"

@@ -1,0 +1,160 @@
+// How well bodies of real files are divided: three planes at random places, a block over half of each solid, all solids
+// of a file together; beside the kernel's general fuse. Usage: rasoir-divide-trial [--kernel] FILE...
+#include <fmt/format.h>
+
+#include <BRepAlgoAPI_Splitter.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepPrimAPI_MakeBox.hxx>
+#include <chrono>
+#include <gp_Pln.hxx>
+#include <random>
+
+#include "arrange/choice.h"
+#include "exchange/files.h"
+#include "geometry/extent.h"
+#include "geometry/integrals.h"
+
+using namespace rasoir;
+
+namespace {
+
+struct Tally {
+    int asked = 0, done = 0, wrong = 0;
+    double seconds = 0.0;
+    std::map<std::string, int> reasons;
+};
+
+double clockNow() {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+/// Cells of the body, each closed and valid, adding up to it.
+void tryOurs(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, double tolerance, Tally& tally,
+             const std::string& what) {
+    Progress progress;
+    const double start = clockNow(), whole = volumeOf(body);
+    ++tally.asked;
+    std::vector<arrange::Input> inputs{{body, "body"}};
+    for (const TopoDS_Shape& tool : tools) inputs.push_back({tool, "tool"});
+    const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
+    std::string reason;
+    double sum = 0.0;
+    bool valid = true;
+    if (!all) {
+        reason = all.error().what;
+    } else {
+        for (const int c : arrange::cellsIn(*all, 0)) {
+            const auto made = arrange::solidsOf(*all, {c});
+            if (!made) {
+                reason = made.error().what;
+                break;
+            }
+            sum += made->volume;
+            valid = valid && BRepCheck_Analyzer(made->shape).IsValid();
+        }
+    }
+    tally.seconds += clockNow() - start;
+    if (!reason.empty()) {
+        // Numbers differ from case to case; the kind of failure is what counts.
+        std::string kind;
+        for (const char c : reason)
+            if (std::isdigit(static_cast<unsigned char>(c)) == 0) kind += c;
+        ++tally.reasons[kind];
+        fmt::print("  {}: {}\n", what, reason);
+        return;
+    }
+    if (std::abs(sum - whole) > 1e-5 * whole || !valid) {
+        ++tally.wrong;
+        fmt::print("  {}: WRONG, {} of {}{}\n", what, sum, whole, valid ? "" : ", not valid");
+        return;
+    }
+    ++tally.done;
+}
+
+void tryKernel(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, Tally& tally) {
+    const double start = clockNow(), whole = volumeOf(body);
+    ++tally.asked;
+    BRepAlgoAPI_Splitter splitter;
+    TopTools_ListOfShape arguments, cutters;
+    arguments.Append(body);
+    for (const TopoDS_Shape& tool : tools) cutters.Append(tool);
+    splitter.SetArguments(arguments);
+    splitter.SetTools(cutters);
+    splitter.Build();
+    tally.seconds += clockNow() - start;
+    if (!splitter.IsDone() || splitter.HasErrors()) return;
+    const double sum = volumeOf(splitter.Shape());
+    if (std::abs(sum - whole) > 1e-5 * whole || !BRepCheck_Analyzer(splitter.Shape()).IsValid())
+        ++tally.wrong;
+    else
+        ++tally.done;
+}
+
+void say(const char* name, const Tally& tally) {
+    fmt::print("{}: {} of {} done, {} wrong, {:.1f} s\n", name, tally.done, tally.asked, tally.wrong, tally.seconds);
+    for (const auto& [reason, count] : tally.reasons) fmt::print("    {} x {}\n", count, reason);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    bool kernel = false;
+    Tally planes, halves, kernelPlanes, kernelHalves;
+    for (int i = 1; i < argc; ++i) {
+        if (std::string(argv[i]) == "--kernel") {
+            kernel = true;
+            continue;
+        }
+        Progress progress;
+        const auto model = exchange::readFile(argv[i], {}, progress);
+        if (!model) {
+            fmt::print("{}: {}\n", argv[i], sentence(model.error()));
+            continue;
+        }
+        fmt::print("{}\n", argv[i]);
+        std::fflush(stdout);
+        std::mt19937_64 random(20261128);
+        const auto between = [&random](double a, double b) { return std::uniform_real_distribution<>(a, b)(random); };
+        for (const auto& part : model->parts) {
+            const Incidence& topology = part->incidence();
+            for (int b = 1; b <= topology.bodyCount(); ++b) {
+                if (topology.body(b).ShapeType() != TopAbs_SOLID) continue;
+                if (!BRepCheck_Analyzer(topology.body(b)).IsValid() || volumeOf(topology.body(b)) <= 0.0) continue;
+                gp_Trsf turn;
+                turn.SetRotation(gp_Ax1(gp::Origin(), gp_Dir(between(-1, 1), between(-1, 1), 1)), between(0, 3));
+                const TopoDS_Shape body = topology.body(b).Moved(TopLoc_Location(turn));
+                const Bnd_Box box = tightBox(body);
+                const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+                const double size = low.Distance(high);
+                std::vector<TopoDS_Shape> tools;
+                for (int k = 0; k < 3; ++k) {
+                    const gp_Pnt at(between(low.X(), high.X()), between(low.Y(), high.Y()), between(low.Z(), high.Z()));
+                    const gp_Dir normal(between(-1, 1), between(-1, 1), between(-1, 1));
+                    tools.push_back(BRepBuilderAPI_MakeFace(gp_Pln(at, normal), -size, size, -size, size).Face());
+                }
+                const std::string name = fmt::format("{} body {}", part->name, b);
+                const double tolerance = std::clamp(1e-7 * size, 1e-7, 1e-3);
+                tryOurs(body, tools, tolerance, planes, name + " planes");
+                const gp_Pnt middle(0.5 * (low.XYZ() + high.XYZ()));
+                const TopoDS_Shape half =
+                    BRepPrimAPI_MakeBox(gp_Pnt(middle.X() + 0.01 * size, low.Y() - size, low.Z() - size),
+                                        gp_Pnt(high.X() + size, high.Y() + size, high.Z() + size))
+                        .Shape();
+                tryOurs(body, {half}, tolerance, halves, name + " half");
+                if (kernel) {
+                    tryKernel(body, tools, kernelPlanes);
+                    tryKernel(body, {half}, kernelHalves);
+                }
+            }
+        }
+    }
+    say("three planes", planes);
+    say("block over half", halves);
+    if (kernel) {
+        say("kernel, three planes", kernelPlanes);
+        say("kernel, block over half", kernelHalves);
+    }
+    return 0;
+}
