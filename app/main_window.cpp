@@ -5,6 +5,7 @@
 #include "alike_panel.h"
 #include "bench/bench_bar.h"
 #include "bench/bench_list.h"
+#include "bench/handover_bench.h"
 #include "bench/intake_bench.h"
 #include "bench/mend_bench.h"
 #include "bench/shave_bench.h"
@@ -622,6 +623,7 @@ void MainWindow::addBenches() {
                 showPreview();
             });
     }
+    connect(bench<HandoverBench>(), &HandoverBench::exportWanted, this, &MainWindow::askExport);
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});

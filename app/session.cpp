@@ -57,10 +57,14 @@ Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
     connect(this, &Session::changed, this, [this] {
         m_inner.reset();
-        m_contacts.reset();
+        m_contacts.found.reset();
+        m_walls.found.reset();
+        m_check.found.reset();
     });
     connect(this, &Session::finished, this, [this] {
-        if (m_contactsWanted) QTimer::singleShot(0, this, &Session::requestContacts);
+        if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
+        if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
+        if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
     });
 }
 
@@ -535,23 +539,56 @@ void Session::requestInnerPlaces() {
     });
 }
 
-void Session::requestContacts() {
+template <class Found>
+void Session::request(WholeSurvey<Found>& survey, const QString& doing,
+                      std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*signal)()) {
     if (isEmpty()) return;
-    m_contactsWanted = !m_contacts;
+    survey.wanted = !survey.found;
     // Surveys of parts come first; when they have ended, this is asked again.
-    if (m_contacts || isBusy()) return;
-    m_contactsWanted = false;
+    if (survey.found || isBusy()) return;
+    survey.wanted = false;
     start(
-        "Looking for contacts",
-        [this, model = model()](Progress& progress) -> Finish {
-            auto found = join::findContacts(model, model.targetSize, progress);
-            return [this, found = std::move(found)]() mutable {
+        doing,
+        [this, &survey, look = std::move(look), signal, model = model()](Progress& progress) -> Finish {
+            auto found = look(model, progress);
+            return [this, &survey, signal, found = std::move(found)]() mutable {
                 if (!found) return;
-                m_contacts = std::move(*found);
-                emit contactsChanged();
+                survey.found = std::move(*found);
+                emit(this->*signal)();
             };
         },
         Kind::Background);
+}
+
+void Session::requestContacts() {
+    request<join::ContactReport>(
+        m_contacts, "Looking for contacts",
+        [](const Model& model, Progress& progress) { return join::findContacts(model, model.targetSize, progress); },
+        &Session::contactsChanged);
+}
+
+void Session::requestWalls() {
+    using Walls = std::map<std::size_t, std::vector<reduce::Wall>>;
+    request<Walls>(
+        m_walls, "Looking for walls",
+        [](const Model& model, Progress& progress) -> Result<Walls> {
+            Walls all;
+            for (std::size_t p = 0; p < model.parts.size(); ++p) {
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+                if (model.isAside(p) || model.parts[p]->lump || model.parts[p]->kind() != BodyKind::Solid) continue;
+                progress.report(static_cast<double>(p) / static_cast<double>(model.parts.size()), "Looking for walls");
+                if (auto found = reduce::findWalls(*model.parts[p], 0.0, 0.0, progress))
+                    all.emplace(p, std::move(*found));
+            }
+            return all;
+        },
+        &Session::wallsChanged);
+}
+
+void Session::requestCheck() {
+    request<std::vector<handover::CheckFinding>>(
+        m_check, "Checking", [](const Model& model, Progress& progress) { return handover::check(model, progress); },
+        &Session::checkChanged);
 }
 
 void Session::requestThickness(const std::set<std::size_t>& wanted) {

@@ -8,10 +8,12 @@
 #include <thread>
 
 #include "exchange/files.h"
+#include "handover/check.h"
 #include "join/contacts.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
 #include "model/work.h"
+#include "reduce/walls.h"
 #include "select/alike.h"
 #include "survey/defects.h"
 #include "survey/holes.h"
@@ -92,9 +94,15 @@ public:
     /// Inner places, once they have been looked for; asking starts the search.
     [[nodiscard]] const std::optional<std::vector<std::size_t>>& innerPlaces() const { return m_inner; }
     void requestInnerPlaces();
-    /// What touches what, once it has been looked for; asking starts the search, beside whatever the user does.
-    [[nodiscard]] const std::optional<join::ContactReport>& contacts() const { return m_contacts; }
+    // Surveys of the whole model: found once for the model shown; asking starts the search in the background.
+    [[nodiscard]] const std::optional<join::ContactReport>& contacts() const { return m_contacts.found; }
     void requestContacts();
+    [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
+        return m_walls.found;  // by part
+    }
+    void requestWalls();
+    [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
+    void requestCheck();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
     void requestSurvey();  ///< holes and facts of all parts not known yet, in the background
@@ -140,6 +148,8 @@ signals:
     void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
     void reportChanged();
     void contactsChanged();
+    void wallsChanged();
+    void checkChanged();
     void saved(const QString& path);
 
 private:
@@ -175,8 +185,17 @@ private:
     bool m_showsAside = false;
     std::optional<survey::ReceivingReport> m_report;
     std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
-    std::optional<join::ContactReport> m_contacts;    // of the model shown
-    bool m_contactsWanted = false;
+    template <class Found>
+    struct WholeSurvey {
+        std::optional<Found> found;  // of the model shown
+        bool wanted = false;         // asked for while something else was running
+    };
+    template <class Found>
+    void request(WholeSurvey<Found>& survey, const QString& doing,
+                 std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
+    WholeSurvey<join::ContactReport> m_contacts;
+    WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
+    WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened

@@ -10,10 +10,13 @@
 #include "exchange/files.h"
 #include "exchange/groups.h"
 #include "exchange/work_file.h"
+#include "handover/check.h"
+#include "join/contacts.h"
 #include "measure/mass.h"
 #include "model/places.h"
 #include "model/work.h"
 #include "operations.h"
+#include "reduce/walls.h"
 #include "survey/copies.h"
 #include "survey/defects.h"
 #include "survey/fasteners.h"
@@ -449,14 +452,67 @@ Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double 
     return {};
 }
 
+Result<void> surveyContacts(const Model& model, double upTo, bool asJson, Json& out, Progress& progress) {
+    const auto found = join::findContacts(model, upTo > 0.0 ? upTo : join::safeLimit(model).mm, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["contacts"] = Json::array();
+    for (const join::Contact& contact : found->contacts) {
+        const std::string a = placeName(model, contact.placeA), b = placeName(model, contact.placeB);
+        out["contacts"].push_back({{"kind", join::contactKindName(contact.kind)},
+                                   {"a", a},
+                                   {"b", b},
+                                   {"faceA", contact.faceA},
+                                   {"faceB", contact.faceB},
+                                   {"gap_mm", contact.gap},
+                                   {"widest_mm", contact.widest},
+                                   {"area_mm2", contact.area},
+                                   {"at_mm", {contact.where.X(), contact.where.Y(), contact.where.Z()}}});
+        if (!asJson)
+            fmt::print(
+                "{}: {} and {}{}\n", join::contactKindName(contact.kind), a, b,
+                contact.kind == join::ContactKind::Overlap
+                    ? std::string()
+                    : fmt::format(", faces {} and {}, about {} mm², gap {} to {} mm", contact.faceA, contact.faceB,
+                                  readable(contact.area), readable(contact.gap), readable(contact.widest)));
+    }
+    return {};
+}
+
+Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double upTo, bool asJson, Json& out,
+                         Progress& progress) {
+    out["walls"] = Json::array();
+    for (const auto& part : model.parts) {
+        if (!wanted.part.empty() && part->name != wanted.part) continue;
+        if (part->shape.IsNull() || part->kind() != BodyKind::Solid) continue;
+        const auto found = reduce::findWalls(*part, 0.0, upTo, progress);
+        if (!found) return tl::unexpected(found.error());
+        for (const reduce::Wall& wall : *found) {
+            const char* kind = wall.slenderness == reduce::Slenderness::Thin       ? "thin"
+                               : wall.slenderness == reduce::Slenderness::Doubtful ? "doubtful"
+                                                                                   : "thick";
+            out["walls"].push_back({{"part", part->name},
+                                    {"kind", kind},
+                                    {"thickness_mm", wall.thickness},
+                                    {"area_mm2", wall.area},
+                                    {"breadth_mm", wall.breadth},
+                                    {"sideA", wall.sideA},
+                                    {"sideB", wall.sideB}});
+            if (!asJson)
+                fmt::print("{}: {} mm thick, {} mm², {}\n", part->name, readable(wall.thickness), readable(wall.area),
+                           kind);
+        }
+    }
+    return {};
+}
+
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received &&
-        !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects) {
+        !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects && !wanted.contacts && !wanted.walls) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden or --defects.\n");
+                   "--fasteners, --hidden, --defects, --contacts or --walls.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -479,6 +535,8 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.fasteners) surveyFasteners(*model, input.json, out);
     if (done && wanted.hidden) done = surveyHidden(*model, input.json, out, progress);
     if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
+    if (done && wanted.contacts) done = surveyContacts(*model, upTo, input.json, out, progress);
+    if (done && wanted.walls) done = surveyWalls(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.reliefs) done = surveyReliefs(*model, wanted, upTo, input.json, out, progress);
@@ -566,6 +624,30 @@ int run(const RunWanted& wanted) {
         return Refused;
     }
     return left ? Partly : Fine;
+}
+
+int check(const Input& input) {
+    Progress progress(terminalListener());
+    const auto model = open(input, progress);
+    if (!model) return complain(model.error());
+    const auto found = handover::check(*model, progress);
+    if (!found) return complain(found.error());
+    Json list = Json::array();
+    bool errors = false, warnings = false;
+    for (const handover::CheckFinding& finding : *found) {
+        errors = errors || finding.severity == handover::Severity::Error;
+        warnings = warnings || finding.severity == handover::Severity::Warning;
+        Json one{{"severity", handover::severityName(finding.severity)}, {"what", finding.what}, {"why", finding.why}};
+        if (!finding.bench.empty()) one["bench"] = finding.bench;
+        if (finding.where) one["at_mm"] = {finding.where->X(), finding.where->Y(), finding.where->Z()};
+        list.push_back(std::move(one));
+        if (!input.json) fmt::print("{}: {} {}\n", handover::severityName(finding.severity), finding.what, finding.why);
+    }
+    if (input.json)
+        print(Json{{"findings", std::move(list)}});
+    else if (found->empty())
+        fmt::print("Nothing stands in the way.\n");
+    return errors ? Refused : warnings ? Partly : Fine;
 }
 
 int listOperations(bool json) {

@@ -25,7 +25,7 @@ struct Input {
 
 struct SurveyWanted {
     bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
-         copies = false, fasteners = false, hidden = false, defects = false;
+         copies = false, fasteners = false, hidden = false, defects = false, contacts = false, walls = false;
     std::string upTo;
     std::string part;
 };
@@ -40,6 +40,8 @@ struct RunWanted {
 int inspect(const Input& input);
 int survey(const Input& input, const SurveyWanted& wanted);
 int run(const RunWanted& wanted);
+/// Whether the next program can use it: 0 when nothing stands in the way, 1 with warnings, 5 with errors.
+int check(const Input& input);
 int listOperations(bool json);
 
 }  // namespace rasoir::cli

@@ -44,6 +44,8 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--hidden", surveyWanted.hidden, "places that cannot be seen from outside");
     surveyCommand->add_flag("--defects", surveyWanted.defects,
                             "gaps, openings, doubled faces, slivers and all else that is not sound");
+    surveyCommand->add_flag("--contacts", surveyWanted.contacts, "what touches what, near misses and overlaps");
+    surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
     surveyCommand->footer(
@@ -63,6 +65,15 @@ int main(int argc, char** argv) {
     runCommand->add_flag("--keep-going", runWanted.keepGoing, "go on after a step that does not fit, and write");
     runCommand->footer("Example: rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json");
 
+    Input checkInput;
+    CLI::App* checkCommand =
+        app.add_subcommand("check", "whether the next program can use it: errors, warnings, notes");
+    checkCommand->add_option("FILE", checkInput.files, "STEP, IGES, BREP or .rasoir files")->required();
+    checkCommand->add_option("--unit", checkInput.unit, "length unit, for files that state none");
+    checkCommand->add_option("--target-size", checkInput.targetSize, "intended element size, such as 4mm");
+    checkCommand->add_flag("--json", checkInput.json, "print JSON");
+    checkCommand->footer("Exit codes: 0 nothing stands in the way; 1 warnings; 5 errors.");
+
     bool operationsJson = false;
     CLI::App* operationsCommand =
         app.add_subcommand("operations", "every operation with its parameters, units and defaults");
@@ -75,6 +86,7 @@ int main(int argc, char** argv) {
     }
     if (*inspectCommand) return inspect(input);
     if (*surveyCommand) return survey(input, surveyWanted);
+    if (*checkCommand) return check(checkInput);
     if (*runCommand) return run(runWanted);
     return listOperations(operationsJson);
 }

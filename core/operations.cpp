@@ -4,12 +4,14 @@
 #include "divide/combine.h"
 #include "divide/cut.h"
 #include "exchange/files.h"
+#include "handover/groups.h"
 #include "intake/aside.h"
 #include "intake/copies.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "join/pairs.h"
 #include "mend/mend.h"
+#include "reduce/midsurface.h"
 #include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/openings.h"
@@ -116,6 +118,14 @@ const std::vector<Operation>& operations() {
                                      &divide::intersect),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
+        operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),
+                                      &reduce::midsurface),
+        operation<handover::MakeGroup>("handover.group", "Group things", handover::MakeGroup::infos(),
+                                       &handover::makeGroup),
+        operation<handover::MakeRule>("handover.rule", "Group by rule", handover::MakeRule::infos(),
+                                      &handover::makeRule),
+        operation<handover::SetAttribute>("handover.attribute", "Say what something is",
+                                          handover::SetAttribute::infos(), &handover::setAttribute),
         operation<join::Pairs>("join.pairs", "Join bodies", join::Pairs::infos(), &join::joinPairs),
     });
     return all;

@@ -1,10 +1,11 @@
 #include "bench/bench_list.h"
 
 #include "bench/divide_bench.h"
+#include "bench/handover_bench.h"
 #include "bench/intake_bench.h"
 #include "bench/join_bench.h"
 #include "bench/mend_bench.h"
-#include "bench/plain_bench.h"
+#include "bench/reduce_bench.h"
 #include "bench/shave_bench.h"
 
 namespace rasoir::app {
@@ -14,14 +15,10 @@ std::vector<Bench*> makeBenches(Session& session, Selection& selection, QWidget*
         new IntakeBench(session, parent),
         new MendBench(session, parent),
         new ShaveBench(session, parent),
-        new PlainBench("Reduce", "What is thin, what is slender?",
-                       "Will make midsurfaces with thickness, beams with sections, and lumps of parts.", session,
-                       parent),
+        new ReduceBench(session, parent),
         new DivideBench(session, selection, parent),
         new JoinBench(session, parent),
-        new PlainBench("Hand over", "Can the next program use it?",
-                       "Will group, check and export; until then, File > Export writes STEP and BREP.", session,
-                       parent),
+        new HandoverBench(session, parent),
     };
 }
 

@@ -392,7 +392,7 @@ void MendBench::recount() {
     }
     m_foot->button()->setText(words);
     m_foot->button()->setEnabled(can && !m_session.isBusy());
-    m_safeButton->setEnabled(openFindings() > 0 && !m_session.isBusy());
+    m_safeButton->setEnabled(isOpen() && !m_session.isBusy());
     m_safeButton->setToolTip(safeWords());
     emit stateChanged();
 }

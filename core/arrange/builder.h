@@ -3,6 +3,7 @@
 #include <map>
 
 #include "arrange/catalogue.h"
+#include "arrange/meeting.h"
 
 namespace rasoir::arrange {
 
@@ -31,6 +32,7 @@ private:
     // sections.cpp: where faces meet.
     Result<void> findSections(Progress& progress);
     Result<void> sectionsOf(int faceA, int faceB);
+    void crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std::vector<Pave>& paves);
     void crossSections();
     // arcs.cpp: edges and sections cut at their nodes, and what coincides made one.
     void cutEdges();

@@ -1,7 +1,9 @@
 #include <fmt/format.h>
 
+#include <ElCLib.hxx>
 #include <Extrema_ExtCC.hxx>
 #include <Extrema_POnCurv.hxx>
+#include <Precision.hxx>
 
 #include "arrange/builder.h"
 #include "arrange/meeting.h"
@@ -18,6 +20,49 @@ namespace {
 constexpr double stations[] = {0.5, 0.25, 0.75, 0.09, 0.91};
 
 }  // namespace
+
+/// Where a branch crosses an edge of one of the two faces, and no node there is known yet. An edge that pierces the
+/// other face finds its place itself; where the faces only touch along the branch, it pierces nothing, and yet the
+/// branch ends on it.
+void Builder::crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std::vector<Pave>& paves) {
+    const bool periodic = branch.curve->IsPeriodic() != 0;
+    std::set<int> known;
+    for (const Pave& pave : paves) known.insert(pave.node);
+    double first = branch.first, last = branch.last;
+    if (Precision::IsInfinite(first) || Precision::IsInfinite(last)) {
+        // Of a curve without end, the part that the boxes of both faces can hold.
+        const gp_Pnt low = a.box.CornerMin(), high = a.box.CornerMax();
+        const gp_Pnt middle(0.5 * (low.XYZ() + high.XYZ()));
+        const GeomAdaptor_Curve line(branch.curve);
+        if (line.GetType() != GeomAbs_Line) return;
+        const double at = ElCLib::Parameter(line.Line(), middle), reach = low.Distance(high);
+        first = at - reach;
+        last = at + reach;
+    }
+    for (const auto& [face, other] : {std::pair{&a, &b}, {&b, &a}})
+        for (const int e : face->edges) {
+            EdgeRecord& edge = m_catalogue.edges[e];
+            if (edge.curve.IsNull() || known.contains(edge.from) || known.contains(edge.to)) continue;
+            if (std::any_of(edge.paves.begin(), edge.paves.end(),
+                            [&known](const Pave& pave) { return known.contains(pave.node); }))
+                continue;
+            const double reach = m_tolerance + edge.tolerance + branch.deviation;
+            const GeomAdaptor_Curve own(edge.curve, edge.first, edge.last), along(branch.curve, first, last);
+            Extrema_ExtCC extrema(along, own);
+            if (!extrema.IsDone() || extrema.IsParallel()) continue;
+            for (int i = 1; i <= extrema.NbExt(); ++i) {
+                if (extrema.SquareDistance(i) > reach * reach) continue;
+                Extrema_POnCurv p, q;
+                extrema.Points(i, p, q);
+                if (m_catalogue.locate(*other, q.Value(), reach) == Where::Out) continue;
+                int node = -1;
+                addPave(edge, q.Value(), q.Parameter(), std::sqrt(extrema.SquareDistance(i)), &node);
+                double at = p.Parameter();
+                if (periodic) at -= branch.curve->Period() * std::floor((at - branch.first) / branch.curve->Period());
+                paves.push_back({at, node});
+            }
+        }
+}
 
 Result<void> Builder::sectionsOf(int faceA, int faceB) {
     FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
@@ -64,6 +109,7 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
                         paves.push_back({end, node});
             }
         }
+        crossEdges(branch, a, b, paves);
         std::sort(paves.begin(), paves.end(), [](const Pave& x, const Pave& y) { return x.at < y.at; });
         if (periodic && !paves.empty()) paves.push_back({paves.front().at + curve->Period(), paves.front().node});
         const auto within = [&](double from, double to) -> Result<bool> {

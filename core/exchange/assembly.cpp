@@ -158,9 +158,16 @@ private:
         TDF_LabelSequence pieces;
         m_shapes->GetSubShapes(label, pieces);
         for (const TDF_Label& piece : pieces) {
+            const TopoDS_Shape sub = m_shapes->GetShape(piece);
+            if (sub.ShapeType() == TopAbs_FACE) {
+                // The translator names pieces for their kind where the file does not.
+                const std::string own = labelName(piece);
+                const int face = part->incidence().faceNumber(sub);
+                if (face > 0 && !own.empty() && own != "FACE" && own != "NONE" && !own.starts_with("=>"))
+                    part->known.names[{EntityKind::Face, face}] = repairedEncoding(own);
+            }
             const auto colour = labelColour(m_colours, piece);
             if (!colour) continue;
-            const TopoDS_Shape sub = m_shapes->GetShape(piece);
             if (sub.ShapeType() == TopAbs_FACE) {
                 if (const int face = part->incidence().faceNumber(sub))
                     part->known.colours[{EntityKind::Face, face}] = *colour;

@@ -1,9 +1,12 @@
 #include "exchange/groups.h"
 
+#include <BRep_Tool.hxx>
 #include <TopoDS.hxx>
 
 #include "common/safe_file.h"
+#include "geometry/curves.h"
 #include "geometry/edge_probe.h"
+#include "model/reference.h"
 #include "survey/stress_notes.h"
 
 namespace rasoir::exchange {
@@ -12,6 +15,41 @@ std::filesystem::path groupsBeside(const std::filesystem::path& geometry) {
     std::filesystem::path beside = geometry;
     return beside.replace_extension(".groups.json");
 }
+
+namespace {
+
+Json triple(const gp_XYZ& v) {
+    return Json{v.X(), v.Y(), v.Z()};
+}
+
+/// A thing as another program can find it: by a point of it, its measure, and of a face the way it looks there.
+Json memberToJson(const Part& part, const Occurrence& place, const Entity& entity) {
+    const EntityRef reference = makeRef(part, entity);
+    Json json{{"part", part.name},
+              {"place", place.name},
+              {"kind", entityKindName(entity.kind)},
+              {"point_mm", triple(reference.at.Transformed(place.placement).XYZ())}};
+    if (entity.kind == EntityKind::Body) json["volume_mm3"] = reference.measure;
+    if (entity.kind == EntityKind::Edge) json["length_mm"] = reference.measure;
+    if (entity.kind != EntityKind::Face) return json;
+    json["area_mm2"] = reference.measure;
+    const TopoDS_Face face = part.incidence().face(entity.number);
+    // The centre of a bent face lies off it: the foot is the point that is given.
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+    if (const auto foot = footOn(surface, reference.at, 1e-6)) {
+        gp_Pnt point;
+        gp_Vec du, dv;
+        surface->D1(foot->X(), foot->Y(), point, du, dv);
+        gp_Vec normal = du.Crossed(dv);
+        if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
+        normal.Transform(place.placement);
+        if (normal.SquareMagnitude() > 1e-200) json["normal"] = triple(normal.Normalized().XYZ());
+        json["point_mm"] = triple(point.Transformed(place.placement).XYZ());
+    }
+    return json;
+}
+
+}  // namespace
 
 Json groupsOf(const Model& model) {
     Json corners = Json::array();
@@ -44,6 +82,20 @@ Json groupsOf(const Model& model) {
              {"why",
               "Inner corners that were round as designed: the stress there grows without end as the mesh gets finer."},
              {"edges", std::move(corners)}});
+    for (const Group& group : model.groups) {
+        Json members = Json::array();
+        for (const Member& member : group.members)
+            for (const Occurrence& place : model.occurrences) {
+                const Part& part = *model.parts[place.part];
+                if (part.id != member.part || place.aside || (member.place != everyPlace && member.place != place.id))
+                    continue;
+                members.push_back(memberToJson(part, place, member.entity));
+            }
+        Json one{{"name", group.name}};
+        if (!group.purpose.empty()) one["purpose"] = group.purpose;
+        one["members"] = std::move(members);
+        groups.push_back(std::move(one));
+    }
     return groups;
 }
 

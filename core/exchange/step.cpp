@@ -80,6 +80,22 @@ Quantity_Color kernelColour(const Colour& colour) {
     return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB);
 }
 
+/// What a face is called in the file: its own name, else the groups it is in, one behind the other.
+std::map<int, std::string> faceNames(const Model& model, const Part& part) {
+    std::map<int, std::string> names;
+    for (const auto& [thing, name] : part.known.names)
+        if (thing.kind == EntityKind::Face) names[thing.number] = name;
+    for (const Group& group : model.groups)
+        for (const Member& member : group.members) {
+            if (member.part != part.id || member.entity.kind != EntityKind::Face ||
+                part.known.names.contains(member.entity))
+                continue;
+            std::string& name = names[member.entity.number];
+            name += (name.empty() ? "" : "; ") + group.name;
+        }
+    return names;
+}
+
 }  // namespace
 
 Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progress& progress) {
@@ -88,6 +104,7 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     if (!utf8) return tl::unexpected(utf8.error());
     progress.report(0.0, "Reading " + name);
     STEPCAFControl_Controller::Init();
+    Interface_Static::SetIVal("read.stepcaf.subshapes.name", 1);
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
     Interface_Static::SetCVal("read.step.codepage", *utf8 ? "UTF8" : "iso8859-1");
     STEPCAFControl_Reader reader;
@@ -157,6 +174,7 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
                                                    : options.schema == StepSchema::Ap242 ? "AP242DIS"
                                                                                          : "AP214IS");
     Interface_Static::SetIVal("write.surfacecurve.mode", 1);
+    Interface_Static::SetIVal("write.stepcaf.subshapes.name", 1);
     Interface_Static::SetCVal("write.step.product.name", model.name.empty() ? "model" : model.name.c_str());
     Document document;
     const Handle(XCAFDoc_ShapeTool) shapes = XCAFDoc_DocumentTool::ShapeTool(document.get()->Main());
@@ -175,6 +193,10 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
                 if (thing.kind != EntityKind::Face || (part->colour && colour == *part->colour)) continue;
                 const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(thing.number));
                 if (!piece.IsNull()) colours->SetColor(piece, kernelColour(colour), XCAFDoc_ColorSurf);
+            }
+            for (const auto& [face, name] : faceNames(model, *part)) {
+                const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(face));
+                if (!piece.IsNull()) setName(piece, name);
             }
         }
         partLabels.push_back(label);

@@ -1,7 +1,9 @@
 #include "measure/mass.h"
 
+#include <BRepGProp.hxx>
 #include <Eigen/Eigenvalues>
 #include <gp_Mat.hxx>
+#include <GProp_GProps.hxx>
 
 #include "common/text.h"
 
@@ -65,6 +67,27 @@ double densityOf(const Model& model, const Part& part) {
     return material != nullptr ? material->density : model.density;
 }
 
+namespace {
+
+/// A face of a sheet as a body that is as thick as it says: its inertia is that of the face, plus what lies off it.
+MassProperties sheetMass(const TopoDS_Face& face, const Thickness& thickness, double density) {
+    GProp_GProps surface;
+    BRepGProp::SurfaceProperties(face, surface);
+    MassProperties own;
+    const double area = std::abs(surface.Mass());
+    own.centre = surface.CentreOfMass();
+    const double thick = thickness.at + thickness.gradient.Dot(gp_Vec(thickness.from, own.centre));
+    own.mass = area * thick * density;
+    const gp_Mat matrix = surface.MatrixOfInertia();
+    const double scale = thick * density, across = own.mass * thick * thick / 12.0;
+    own.inertia = {matrix.Value(1, 1) * scale + across, matrix.Value(2, 2) * scale + across,
+                   matrix.Value(3, 3) * scale + across, matrix.Value(1, 2) * scale,
+                   matrix.Value(1, 3) * scale,          matrix.Value(2, 3) * scale};
+    return own;
+}
+
+}  // namespace
+
 MassProperties massOf(const Model& model, const Part& part, const Facts& facts) {
     MassProperties own;
     if (part.lump) {
@@ -77,6 +100,9 @@ MassProperties massOf(const Model& model, const Part& part, const Facts& facts) 
     own.mass = facts.volume * density;
     own.centre = facts.centre;
     for (std::size_t i = 0; i < 6; ++i) own.inertia[i] = facts.inertia[i] * density;
+    for (const auto& [thing, thickness] : part.known.thickness)
+        if (thing.kind == EntityKind::Face && thing.number <= part.incidence().faceCount())
+            own += sheetMass(part.incidence().face(thing.number), thickness, density);
     return own;
 }
 

@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <BRep_Tool.hxx>
+#include <TopoDS.hxx>
+
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 
@@ -76,6 +79,129 @@ void from_json(const Json& json, FaceRef& reference) {
     const auto centre = json.at("centre").get<std::vector<double>>();
     if (centre.size() != 3) throw std::invalid_argument("a centre needs three numbers");
     reference.centre = gp_Pnt(centre[0], centre[1], centre[2]);
+}
+
+namespace {
+
+int countOf(const Incidence& topology, EntityKind kind) {
+    switch (kind) {
+        case EntityKind::Body:
+            return topology.bodyCount();
+        case EntityKind::Face:
+            return topology.faceCount();
+        case EntityKind::Edge:
+            return topology.edgeCount();
+        case EntityKind::Vertex:
+            return topology.vertexCount();
+    }
+    return 0;
+}
+
+/// How far the point of a thing may have moved and it still be the same.
+double slackOf(const EntityRef& reference, double partSize) {
+    switch (reference.entity.kind) {
+        case EntityKind::Body:
+            return 0.01 * std::cbrt(std::abs(reference.measure));
+        case EntityKind::Face:
+            return 0.01 * std::sqrt(reference.measure);
+        case EntityKind::Edge:
+            return 0.01 * reference.measure;
+        case EntityKind::Vertex:
+            return 0.001 * partSize;
+    }
+    return 0.0;
+}
+
+}  // namespace
+
+EntityRef makeRef(const Part& part, const Entity& entity) {
+    EntityRef reference{part.name, entity, gp_Pnt(), 0.0};
+    const Incidence& topology = part.incidence();
+    switch (entity.kind) {
+        case EntityKind::Body: {
+            const TopoDS_Shape body = topology.body(entity.number);
+            reference.at = skinOf(body).centre;
+            reference.measure = body.ShapeType() == TopAbs_SOLID ? volumeOf(body) : areaOf(body);
+            break;
+        }
+        case EntityKind::Face: {
+            const Skin skin = skinOf(topology.face(entity.number));
+            reference.at = skin.centre;
+            reference.measure = skin.area;
+            break;
+        }
+        case EntityKind::Edge: {
+            const TopoDS_Edge edge = topology.edge(entity.number);
+            double first = 0.0, last = 0.0;
+            const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
+            if (!curve.IsNull()) {
+                reference.at = curve->Value(0.5 * (first + last));
+                reference.measure = lengthOf(edge);
+            }
+            break;
+        }
+        case EntityKind::Vertex:
+            reference.at = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(entity.number)));
+            break;
+    }
+    return reference;
+}
+
+Result<FoundEntity> findEntity(const Model& model, const EntityRef& reference) {
+    std::optional<FoundEntity> best;
+    double nearest = 0.0;
+    bool partKnown = false;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        const Part& part = *model.parts[p];
+        // What a part was split into bears its name and a word behind a comma.
+        const bool itself = part.name == reference.part;
+        if (!itself && !part.name.starts_with(reference.part + ", ")) continue;
+        partKnown = true;
+        const Incidence& topology = part.incidence();
+        const int count = countOf(topology, reference.entity.kind);
+        const double slack = slackOf(reference, 1000.0);
+        const auto fits = [&](int number) -> std::optional<double> {
+            const EntityRef own = makeRef(part, {reference.entity.kind, number});
+            const double off = own.at.Distance(reference.at);
+            if (off > slack || std::abs(own.measure - reference.measure) > 0.01 * std::abs(reference.measure))
+                return std::nullopt;
+            return off;
+        };
+        if (itself && reference.entity.number >= 1 && reference.entity.number <= count && fits(reference.entity.number))
+            return FoundEntity{p, reference.entity};
+        for (int n = 1; n <= count; ++n) {
+            const auto off = fits(n);
+            if (!off || (best && *off >= nearest)) continue;
+            best = FoundEntity{p, {reference.entity.kind, n}};
+            nearest = *off;
+        }
+    }
+    if (best) return *best;
+    if (!partKnown)
+        return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", reference.part),
+                    "Rename the part, or edit the step.", {reference.part, {}, reference.at});
+    return fail(
+        ProblemKind::NotPossible,
+        fmt::format("The {} at {}, {}, {} of \"{}\" is not here any more.", entityKindName(reference.entity.kind),
+                    readable(reference.at.X()), readable(reference.at.Y()), readable(reference.at.Z()), reference.part),
+        "Pick it again, or edit the step.", {reference.part, {}, reference.at});
+}
+
+void to_json(Json& json, const EntityRef& reference) {
+    json = Json{{"part", reference.part},
+                {"kind", entityKindName(reference.entity.kind)},
+                {"number", reference.entity.number},
+                {"at", {reference.at.X(), reference.at.Y(), reference.at.Z()}},
+                {"measure", reference.measure}};
+}
+
+void from_json(const Json& json, EntityRef& reference) {
+    json.at("part").get_to(reference.part);
+    const auto kind = entityKindFromName(json.at("kind").get<std::string>());
+    if (!kind) throw std::invalid_argument("a kind is not body, face, edge or vertex");
+    reference.entity = {*kind, json.value("number", 0)};
+    reference.at.SetXYZ(tripleFromJson(json.at("at")));
+    reference.measure = json.value("measure", 0.0);
 }
 
 Json toJson(const Problem& problem) {

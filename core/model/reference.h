@@ -28,4 +28,24 @@ Result<FoundFace> findFace(const Model& model, const FaceRef& reference);
 void to_json(Json& json, const FaceRef& reference);
 void from_json(const Json& json, FaceRef& reference);
 
+/// A body, face, edge or vertex as a ledger remembers it: by a point of it and by its measure. Its number is a hint, so
+/// that the search costs nothing where the number still fits; no other thing of its kind is measured then.
+struct EntityRef {
+    std::string part;
+    Entity entity;         ///< the number when the reference was made
+    gp_Pnt at;             ///< [mm, part coordinates] centre of a face or body, middle of an edge, a vertex itself
+    double measure = 0.0;  ///< [mm^3], [mm^2] or [mm]; 0 for a vertex
+};
+
+[[nodiscard]] EntityRef makeRef(const Part& part, const Entity& entity);
+struct FoundEntity {
+    std::size_t part = 0;
+    Entity entity;
+};
+/// The thing that fits: same kind, measure within a hundredth, point within a hundredth of its size (one hundredth of
+/// the part's for a vertex); the nearest of several. Refuses where none does, naming the part and the place.
+[[nodiscard]] Result<FoundEntity> findEntity(const Model& model, const EntityRef& reference);
+void to_json(Json& json, const EntityRef& reference);
+void from_json(const Json& json, EntityRef& reference);
+
 }  // namespace rasoir

@@ -1,0 +1,262 @@
+#include "bench/handover_bench.h"
+
+#include <QFormLayout>
+#include <QHeaderView>
+#include <QKeyEvent>
+
+#include "model/reference.h"
+#include "selection.h"
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+QString text(const std::string& from) {
+    return QString::fromStdString(from);
+}
+
+/// Members of a group as picks, in every place where they are.
+std::vector<select::Pick> picksOf(const Model& model, const Group& group) {
+    std::vector<select::Pick> picks;
+    for (const Member& member : group.members)
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+            const Occurrence& place = model.occurrences[o];
+            if (model.parts[place.part]->id != member.part || place.aside) continue;
+            if (member.place != everyPlace && member.place != place.id) continue;
+            select::Pick pick{o};
+            switch (member.entity.kind) {
+                case EntityKind::Face:
+                    pick.face = member.entity.number;
+                    break;
+                case EntityKind::Edge:
+                    pick.edge = member.entity.number;
+                    break;
+                case EntityKind::Vertex:
+                    pick.vertex = member.entity.number;
+                    break;
+                case EntityKind::Body:
+                    break;  // the whole place
+            }
+            picks.push_back(pick);
+        }
+    return picks;
+}
+
+}  // namespace
+
+HandoverBench::HandoverBench(Session& session, QWidget* parent)
+    : LaidOutBench("Hand over", "Can the next program use it?",
+                   "Checks what is handed over, names groups that follow the model, exports.", session, parent) {
+    QVBoxLayout* column = lay({{"Check", Glyph::Tick}, {"Groups", Glyph::Group}});
+    m_list = new QTreeWidget(this);
+    m_list->setObjectName("handover");
+    m_list->setAccessibleName("Findings and groups");
+    m_list->setRootIsDecorated(false);
+    m_list->setWordWrap(true);
+    m_list->setTextElideMode(Qt::ElideNone);
+    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_list->header()->setStretchLastSection(false);
+    m_list->installEventFilter(this);
+    column->addWidget(m_list, 1);
+    m_groupPage = new QWidget(this);
+    auto* form = new QFormLayout(m_groupPage);
+    form->setContentsMargins(0, 0, 0, 0);
+    m_name = new QLineEdit(m_groupPage);
+    m_name->setObjectName("groupName");
+    m_name->setAccessibleName("Name of the group");
+    m_purpose = new QLineEdit(m_groupPage);
+    m_purpose->setObjectName("groupPurpose");
+    m_purpose->setAccessibleName("What the group is for");
+    m_purpose->setPlaceholderText("load, support, contact …");
+    form->addRow("Name", m_name);
+    form->addRow("For", m_purpose);
+    column->addWidget(m_groupPage);
+    for (QLineEdit* edit : {m_name, m_purpose}) connect(edit, &QLineEdit::textChanged, this, [this] { refresh(); });
+    connect(m_list, &QTreeWidget::itemActivated, this,
+            [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
+    connect(m_list, &QTreeWidget::itemClicked, this,
+            [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
+    connect(&m_session, &Session::checkChanged, this, [this] { refresh(); });
+    refresh();
+}
+
+void HandoverBench::showEvent(QShowEvent* event) {
+    LaidOutBench::showEvent(event);
+    m_session.requestCheck();
+}
+
+void HandoverBench::showKind(HandoverKind kind) {
+    m_kinds->setCurrent(static_cast<int>(kind));
+    emit m_kinds->chosen(static_cast<int>(kind));
+}
+
+std::vector<BenchDeed> HandoverBench::deeds() {
+    return {{"Check what is handed over", {}, [this](const auto&) { showKind(HandoverKind::Check); }},
+            {"&Group what is picked", QKeySequence("Ctrl+G"), [this](const auto& picks) {
+                 picksChanged(picks);
+                 showKind(HandoverKind::Groups);
+                 m_name->setFocus();
+             }}};
+}
+
+QString HandoverBench::state() const {
+    if (m_session.isEmpty()) return "no file";
+    const auto& found = m_session.check();
+    if (!found) return "not checked";
+    const auto count = [&found](handover::Severity severity) {
+        return std::count_if(found->begin(), found->end(),
+                             [severity](const handover::CheckFinding& one) { return one.severity == severity; });
+    };
+    if (const auto errors = count(handover::Severity::Error); errors > 0)
+        return text(counted(static_cast<std::size_t>(errors), "error"));
+    const auto warnings = count(handover::Severity::Warning);
+    return warnings > 0 ? text(counted(static_cast<std::size_t>(warnings), "warning")) : QString("ready");
+}
+
+void HandoverBench::picksChanged(const std::vector<select::Pick>& picks) {
+    m_picks = picks;
+    if (kind() == HandoverKind::Groups) refresh();
+}
+
+void HandoverBench::openRow(int row) {
+    if (row < 0) return;
+    const Model& model = m_session.model();
+    if (kind() == HandoverKind::Groups) {
+        if (row < static_cast<int>(model.groups.size())) {
+            emit picksWanted(picksOf(model, model.groups[static_cast<std::size_t>(row)]));
+            emit selectionCloserWanted();
+        }
+        return;
+    }
+    const auto& found = m_session.check();
+    if (!found || row >= static_cast<int>(found->size())) return;
+    const handover::CheckFinding& finding = (*found)[static_cast<std::size_t>(row)];
+    Group shown;
+    if (finding.part < model.parts.size())
+        for (const Entity& thing : finding.things)
+            shown.members.insert({model.parts[finding.part]->id, everyPlace, thing});
+    emit picksWanted(picksOf(model, shown));
+    if (finding.where)
+        for (const Occurrence& place : model.occurrences)
+            if (place.part == finding.part) {
+                emit closerWanted(finding.where->Transformed(place.placement), 4.0 * model.targetSize);
+                break;
+            }
+}
+
+bool HandoverBench::eventFilter(QObject* watched, QEvent* event) {
+    const bool key = event->type() == QEvent::KeyPress || event->type() == QEvent::ShortcutOverride;
+    if (watched == m_list && key && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete &&
+        kind() == HandoverKind::Groups) {
+        event->accept();
+        const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
+        if (event->type() == QEvent::KeyPress && row >= 0)
+            m_session.apply("handover.group",
+                            {{"name", m_session.model().groups[static_cast<std::size_t>(row)].name}, {"drop", true}});
+        return true;
+    }
+    return LaidOutBench::eventFilter(watched, event);
+}
+
+void HandoverBench::refresh() {
+    if (isVisible()) m_session.requestCheck();
+    const Model& model = m_session.model();
+    const auto& found = m_session.check();
+    const bool checks = kind() == HandoverKind::Check;
+    m_kinds->setCount(0, found ? std::optional(static_cast<int>(found->size())) : std::nullopt);
+    m_kinds->setCount(1, static_cast<int>(model.groups.size()));
+    m_groupPage->setVisible(!checks);
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    const Palette& p = colours();
+    if (checks) {
+        m_list->setColumnCount(1);
+        m_list->setHeaderHidden(true);
+        m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+        if (found)
+            for (const handover::CheckFinding& finding : *found) {
+                auto* item =
+                    new QTreeWidgetItem(m_list, {text(finding.what) + " " + text(finding.why) +
+                                                 (finding.bench.empty() ? QString() : " → " + text(finding.bench))});
+                item->setIcon(0, glyphIcon(finding.severity == handover::Severity::Note ? Glyph::Other : Glyph::Trouble,
+                                           finding.severity == handover::Severity::Error     ? p.vermilion
+                                           : finding.severity == handover::Severity::Warning ? p.brass
+                                                                                             : p.second));
+                item->setToolTip(0, QString(handover::severityName(finding.severity)) + ": " + item->text(0));
+            }
+    } else {
+        m_list->setColumnCount(2);
+        m_list->setHeaderHidden(false);
+        m_list->setHeaderLabels({"Group", "Members"});
+        m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+        m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+        for (const Group& group : model.groups) {
+            auto* item = new QTreeWidgetItem(
+                m_list, {text(group.name) + (group.purpose.empty() ? QString() : ", " + text(group.purpose)) +
+                             (group.rule ? " (by rule)" : ""),
+                         QString::number(group.members.size())});
+            item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+            if (group.members.empty()) item->setForeground(0, p.vermilionText);
+        }
+    }
+    QString answer;
+    if (m_session.isEmpty())
+        answer = "Open a file; what the next program would choke on will be listed here.";
+    else if (checks && !found)
+        answer = "Checking…";
+    else if (checks && found->empty())
+        answer = "Nothing stands in the way.";
+    else if (!checks && model.groups.empty())
+        answer = "No groups yet. Pick what belongs together and give it a name.";
+    setAnswer(answer);
+    if (checks) {
+        button()->setText("Export geometry…");
+        button()->setEnabled(!m_session.isEmpty() && !m_session.isBusy());
+    } else {
+        button()->setText(m_picks.empty() ? QString("Pick what belongs together")
+                                          : QString("Group %1").arg(describeSelection(m_picks)));
+        button()->setEnabled(step().has_value() && !m_session.isBusy());
+    }
+    emit stateChanged();
+}
+
+void HandoverBench::apply() {
+    if (kind() == HandoverKind::Check) {
+        emit exportWanted();
+        return;
+    }
+    LaidOutBench::apply();
+    m_name->clear();
+}
+
+std::optional<BenchStep> HandoverBench::step() const {
+    if (m_session.isEmpty() || kind() != HandoverKind::Groups) return std::nullopt;
+    const QString name = m_name->text().trimmed();
+    if (name.isEmpty() || m_picks.empty()) return std::nullopt;
+    const Model& model = m_session.model();
+    Json things = Json::array();
+    std::set<std::string> parts;
+    for (const select::Pick& pick : m_picks) {
+        if (pick.occurrence >= model.occurrences.size()) continue;
+        const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
+        if (pick.face > 0)
+            things.push_back(makeRef(part, {EntityKind::Face, pick.face}));
+        else if (pick.edge > 0)
+            things.push_back(makeRef(part, {EntityKind::Edge, pick.edge}));
+        else if (pick.vertex > 0)
+            things.push_back(makeRef(part, {EntityKind::Vertex, pick.vertex}));
+        else
+            parts.insert(part.name);
+    }
+    Json parameters{{"name", name.toStdString()}};
+    if (!m_purpose->text().trimmed().isEmpty()) parameters["purpose"] = m_purpose->text().trimmed().toStdString();
+    if (!things.empty()) parameters["things"] = std::move(things);
+    if (!parts.empty()) parameters["parts"] = parts;
+    return BenchStep{"handover.group", std::move(parameters)};
+}
+
+BenchPreview HandoverBench::preview() const {
+    return {};
+}
+
+}  // namespace rasoir::app

@@ -1,0 +1,48 @@
+// The Hand over bench: what the next program would choke on, and groups that follow the model.
+#pragma once
+#include <QLineEdit>
+#include <QTreeWidget>
+
+#include "bench/bench.h"
+#include "handover/check.h"
+
+namespace rasoir::app {
+
+enum class HandoverKind { Check, Groups };
+
+class HandoverBench : public LaidOutBench {
+    Q_OBJECT
+public:
+    explicit HandoverBench(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] QString state() const override;
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    [[nodiscard]] BenchPreview preview() const override;
+    void picksChanged(const std::vector<select::Pick>& picks) override;
+    [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    [[nodiscard]] QCheckBox* resultSwitch() const override { return nullptr; }
+
+    [[nodiscard]] QTreeWidget* list() const { return m_list; }
+    [[nodiscard]] QLineEdit* groupName() const { return m_name; }
+    void showKind(HandoverKind kind);
+
+signals:
+    void exportWanted();
+
+protected:
+    void refresh() override;
+    void apply() override;
+    void showEvent(QShowEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;  ///< Delete forgets a group
+
+private:
+    [[nodiscard]] HandoverKind kind() const { return static_cast<HandoverKind>(m_kinds->current()); }
+    void openRow(int row);
+
+    QTreeWidget* m_list;
+    QWidget* m_groupPage;
+    QLineEdit *m_name, *m_purpose;
+    std::vector<select::Pick> m_picks;
+};
+
+}  // namespace rasoir::app

@@ -1,0 +1,204 @@
+#include "bench/reduce_bench.h"
+
+#include <QHeaderView>
+
+#include "theme.h"
+
+namespace rasoir::app {
+namespace {
+
+QString text(const std::string& from) {
+    return QString::fromStdString(from);
+}
+QString number(double value) {
+    return text(readable(value));
+}
+
+/// The middle of the widest empty stretch between thicknesses on a log scale: where thin walls end.
+double widestStretch(std::vector<double> sizes) {
+    std::sort(sizes.begin(), sizes.end());
+    double best = sizes.empty() ? 1.0 : 1.2 * sizes.back(), widest = 1.5;
+    for (std::size_t i = 1; i < sizes.size(); ++i)
+        if (const double stretch = sizes[i] / sizes[i - 1]; stretch > widest) {
+            widest = stretch;
+            best = std::sqrt(sizes[i] * sizes[i - 1]);
+        }
+    // A number that one would say: one, two or five of a decade, where that lies in the stretch as well.
+    const double decade = std::pow(10.0, std::floor(std::log10(best)));
+    for (const double step : {1.0, 2.0, 5.0, 10.0})
+        if (const double round = step * decade; round > best / std::sqrt(widest) && round < best * std::sqrt(widest))
+            return round;
+    return best;
+}
+
+}  // namespace
+
+ReduceBench::ReduceBench(Session& session, QWidget* parent)
+    : LaidOutBench("Reduce", "What is thin, what is slender?",
+                   "Finds thin walls and makes sheets midway in them, joined where walls meet.", session, parent) {
+    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}});
+    m_cutBar = new CutBar("Walls up to", "", this);
+    m_cutBar->setMeasure("mm", false, "reduce");
+    column->addWidget(m_cutBar);
+    m_doubtful = new QCheckBox("also walls thicker than a tenth of their breadth", this);
+    m_doubtful->setObjectName("doubtful");
+    column->addWidget(m_doubtful);
+    m_list = new QTreeWidget(this);
+    m_list->setObjectName("walls");
+    m_list->setAccessibleName("Walls");
+    m_list->setColumnCount(2);
+    m_list->setHeaderLabels({"Thick mm", "What and where"});
+    m_list->setRootIsDecorated(false);
+    m_list->header()->setStretchLastSection(true);
+    m_list->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+    column->addWidget(m_list, 1);
+    connect(m_cutBar, &CutBar::limitChanged, this, [this] {
+        m_limitChosen = true;
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_doubtful, &QCheckBox::toggled, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_list, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
+    connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
+        if (row >= m_rows.size() || found() == nullptr) return;
+        const reduce::Wall& wall = found()->at(m_rows[row].part)[m_rows[row].wall];
+        for (const Occurrence& place : m_session.model().occurrences)
+            if (place.part == m_rows[row].part) {
+                emit closerWanted(wall.where.Transformed(place.placement), std::sqrt(wall.area));
+                return;
+            }
+    });
+    connect(&m_session, &Session::wallsChanged, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
+    refresh();
+}
+
+const std::map<std::size_t, std::vector<reduce::Wall>>* ReduceBench::found() const {
+    return m_session.walls() ? &*m_session.walls() : nullptr;
+}
+
+void ReduceBench::showEvent(QShowEvent* event) {
+    LaidOutBench::showEvent(event);
+    m_session.requestWalls();
+}
+
+QString ReduceBench::state() const {
+    if (m_session.isEmpty()) return "no file";
+    if (found() == nullptr) return "no survey";
+    std::size_t thin = 0;
+    for (const auto& [part, walls] : *found())
+        thin += static_cast<std::size_t>(std::count_if(walls.begin(), walls.end(), [](const reduce::Wall& wall) {
+            return wall.slenderness == reduce::Slenderness::Thin;
+        }));
+    return thin > 0 ? QString("%1 thin").arg(thin) : QString("nothing thin");
+}
+
+bool ReduceBench::goes(const reduce::Wall& wall) const {
+    return wall.thickness <= m_cutBar->limit() * (1 + 1e-6) &&
+           (wall.slenderness == reduce::Slenderness::Thin ||
+            (wall.slenderness == reduce::Slenderness::Doubtful && m_doubtful->isChecked()));
+}
+
+void ReduceBench::refresh() {
+    if (isVisible()) m_session.requestWalls();
+    const Model& model = m_session.model();
+    const auto selected = m_session.selectedParts();
+    m_rows.clear();
+    std::vector<CutItem> items;
+    std::vector<double> sizes;
+    if (found() != nullptr)
+        for (const auto& [part, walls] : *found()) {
+            if (!selected.empty() ? !selected.contains(part) : model.isAside(part)) continue;
+            for (std::size_t w = 0; w < walls.size(); ++w) {
+                if (walls[w].slenderness == reduce::Slenderness::Thick) continue;
+                m_rows.push_back({part, w});
+                items.push_back({walls[w].thickness, false});
+                sizes.push_back(walls[w].thickness);
+            }
+        }
+    std::stable_sort(m_rows.begin(), m_rows.end(), [this](const Row& a, const Row& b) {
+        return found()->at(a.part)[a.wall].thickness < found()->at(b.part)[b.wall].thickness;
+    });
+    if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(widestStretch(sizes));
+    m_cutBar->setTargetSize(model.targetSize);
+    m_cutBar->setItems(std::move(items));
+    m_cutBar->setVisible(!m_rows.empty());
+    m_doubtful->setVisible(!m_rows.empty());
+    const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    std::set<std::size_t> parts;
+    std::size_t count = 0;
+    for (const Row& row : m_rows) {
+        const reduce::Wall& wall = found()->at(row.part)[row.wall];
+        const QString kind = wall.slenderness == reduce::Slenderness::Doubtful ? "doubtful, " : "";
+        auto* item =
+            new QTreeWidgetItem(m_list, {number(wall.thickness), kind + text(model.parts[row.part]->name) + ", " +
+                                                                     number(std::round(wall.area)) + " mm²"});
+        item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(1, item->text(1));
+        QFont font = item->font(0);
+        font.setBold(goes(wall));
+        item->setFont(0, font);
+        item->setForeground(1, goes(wall) ? colours().ink : colours().second);
+        if (goes(wall)) {
+            parts.insert(row.part);
+            ++count;
+        }
+    }
+    if (current >= 0 && current < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(current));
+    m_kinds->setCount(0, found() != nullptr ? std::optional(static_cast<int>(m_rows.size())) : std::nullopt);
+    setAnswer(m_session.isEmpty()  ? QString("Open a file; its thin walls will be listed here.")
+              : found() == nullptr ? QString("Looking for walls…")
+              : m_rows.empty()     ? QString("Nothing here is thin for its breadth.")
+                                   : QString());
+    button()->setText(
+        count > 0
+            ? QString("Make sheets of %1 in %2").arg(text(counted(count, "wall")), text(counted(parts.size(), "part")))
+            : QString("No wall that thin"));
+    button()->setEnabled(step().has_value() && !m_session.isBusy());
+    emit stateChanged();
+}
+
+std::optional<BenchStep> ReduceBench::step() const {
+    if (found() == nullptr) return std::nullopt;
+    std::vector<std::string> parts;
+    std::set<std::size_t> seen;
+    for (const Row& row : m_rows)
+        if (goes(found()->at(row.part)[row.wall]) && seen.insert(row.part).second)
+            parts.push_back(m_session.model().parts[row.part]->name);
+    if (parts.empty()) return std::nullopt;
+    Json parameters{{"parts", parts}, {"upTo", m_cutBar->limit()}};
+    if (m_doubtful->isChecked()) parameters["doubtful"] = true;
+    return BenchStep{"reduce.midsurface", std::move(parameters)};
+}
+
+BenchPreview ReduceBench::preview() const {
+    BenchPreview preview;
+    if (found() == nullptr) return preview;
+    const Model& model = m_session.model();
+    const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    std::map<std::size_t, std::set<int>> faces;  // by part
+    for (std::size_t r = 0; r < m_rows.size(); ++r) {
+        const reduce::Wall& wall = found()->at(m_rows[r].part)[m_rows[r].wall];
+        if (current >= 0 ? static_cast<int>(r) != current : !goes(wall)) continue;
+        faces[m_rows[r].part].insert(wall.sideA.begin(), wall.sideA.end());
+        faces[m_rows[r].part].insert(wall.sideB.begin(), wall.sideB.end());
+    }
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const auto own = faces.find(model.occurrences[o].part);
+        if (own == faces.end() || m_session.isHidden(o)) continue;
+        preview.goes.push_back(
+            {model.parts[own->first], model.occurrences[o].placement, {own->second.begin(), own->second.end()}});
+    }
+    return preview;
+}
+
+}  // namespace rasoir::app

@@ -1,0 +1,289 @@
+#include "reduce/midsurface.h"
+
+#include <fmt/format.h>
+
+#include <Bnd_Box.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <ElSLib.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Shell.hxx>
+
+#include "arrange/choice.h"
+#include "arrange/maker.h"
+#include "geometry/curves.h"
+#include "geometry/integrals.h"
+#include "model/lineage_builder.h"
+#include "model/places.h"
+
+namespace rasoir::reduce {
+namespace {
+
+/// The middle of a wall as a face that reaches beyond the box of the body on all sides.
+TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
+    const GeomAdaptor_Surface adaptor(wall.middle);
+    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+    double u0 = 1e300, u1 = -1e300, v0 = 1e300, v1 = -1e300;
+    for (int corner = 0; corner < 8; ++corner) {
+        const gp_Pnt p(corner & 1 ? high.X() : low.X(), corner & 2 ? high.Y() : low.Y(),
+                       corner & 4 ? high.Z() : low.Z());
+        double u = 0.0, v = 0.0;
+        switch (adaptor.GetType()) {
+            case GeomAbs_Plane:
+                ElSLib::Parameters(adaptor.Plane(), p, u, v);
+                break;
+            case GeomAbs_Cylinder:
+                ElSLib::Parameters(adaptor.Cylinder(), p, u, v);
+                break;
+            case GeomAbs_Cone:
+                ElSLib::Parameters(adaptor.Cone(), p, u, v);
+                break;
+            default:
+                break;
+        }
+        u0 = std::min(u0, u);
+        u1 = std::max(u1, u);
+        v0 = std::min(v0, v);
+        v1 = std::max(v1, v);
+    }
+    const double margin = 0.05 * low.Distance(high);
+    constexpr double exact = 1e-7;
+    switch (adaptor.GetType()) {
+        case GeomAbs_Plane:
+            return BRepBuilderAPI_MakeFace(wall.middle, u0 - margin, u1 + margin, v0 - margin, v1 + margin, exact);
+        case GeomAbs_Cylinder:
+        case GeomAbs_Cone: {
+            // The seam goes where the wall is not: opposite the point midway in it. A face all round is closed only
+            // where it begins at the surface's own zero, so the surface is turned, not the range.
+            const gp_Ax3 place =
+                adaptor.GetType() == GeomAbs_Cylinder ? adaptor.Cylinder().Position() : adaptor.Cone().Position();
+            const Handle(Geom_Surface) turned = Handle(Geom_Surface)::DownCast(wall.middle->Copy());
+            double u = 0.0, v = 0.0;
+            if (adaptor.GetType() == GeomAbs_Cylinder)
+                ElSLib::Parameters(adaptor.Cylinder(), wall.where, u, v);
+            else
+                ElSLib::Parameters(adaptor.Cone(), wall.where, u, v);
+            turned->Rotate(gp_Ax1(place.Location(), place.Direction()), place.Direct() ? u + M_PI : -(u + M_PI));
+            double first = v0 - margin, last = v1 + margin;
+            if (adaptor.GetType() == GeomAbs_Cone) {
+                // Not past the tip, where it would go on as another cone.
+                const double tip = -adaptor.Cone().RefRadius() / std::sin(adaptor.Cone().SemiAngle());
+                (v > tip ? first : last) = v > tip ? std::max(tip, first) : std::min(tip, last);
+            }
+            return BRepBuilderAPI_MakeFace(turned, 0.0, 2.0 * M_PI, first, last, exact);
+        }
+        default:
+            return BRepBuilderAPI_MakeFace(wall.middle, exact);
+    }
+}
+
+struct Sheets {
+    TopoDS_Shape shape;
+    PartLineage lineage;
+    std::map<int, double> thickness;  // by face
+    int connected = 0;
+    double area = 0.0, mass = 0.0;  // [mm^2], [mm^3] area times thickness
+    int joints = 0;                 // edges of three faces and more
+};
+
+Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
+    Bnd_Box box;
+    BRepBndLib::Add(part.shape, box, false);
+    std::vector<arrange::Input> inputs{{part.shape, part.name}};
+    for (std::size_t w = 0; w < walls.size(); ++w)
+        inputs.push_back({carriedOn(walls[w], box), fmt::format("wall {}", w + 1)});
+    const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
+    if (!all) return tl::unexpected(all.error());
+    std::vector<std::unique_ptr<WallProbe>> probes;
+    for (const Wall& wall : walls) probes.push_back(std::make_unique<WallProbe>(part, wall));
+    const auto inSolid = [&](int cell) { return all->cells[cell].inputs.contains(0); };
+    std::vector<int> kept;
+    std::map<int, int> wallOf;  // piece: wall
+    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
+        const arrange::Piece& piece = all->pieces[p];
+        if (piece.owners.front().input == 0 || !inSolid(piece.plusCell) || !inSolid(piece.minusCell)) continue;
+        // A piece belongs to a wall when it lies between its sides: asked in the middle of it, and beside its edges.
+        std::vector<gp_Pnt> points;
+        if (!piece.whole) points.push_back(piece.inside);
+        for (const arrange::Use& use : piece.uses) {
+            const arrange::Arc& arc = all->arcs[use.arc];
+            for (const double share : {0.3, 0.7}) {
+                const gp_Pnt edge = arc.curve->Value(arc.first + share * (arc.last - arc.first));
+                const gp_Pnt beside(0.4 * edge.XYZ() + 0.6 * piece.inside.XYZ());
+                const Handle(Geom_Surface)& middle =
+                    walls[static_cast<std::size_t>(piece.owners.front().input) - 1].middle;
+                if (const auto foot = footOn(middle, beside, tolerance))  // of a bent wall, what is between lies off it
+                    points.push_back(middle->Value(foot->X(), foot->Y()));
+            }
+        }
+        for (const arrange::Owner& owner : piece.owners) {
+            if (owner.input == 0) continue;
+            const int w = owner.input - 1;
+            const auto count = std::count_if(points.begin(), points.end(),
+                                             [&](const gp_Pnt& point) { return probes[w]->between(point); });
+            if (2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
+            kept.push_back(static_cast<int>(p));
+            wallOf[static_cast<int>(p)] = w;
+            break;
+        }
+    }
+    if (kept.empty())
+        return fail(ProblemKind::NotPossible, "No piece of a middle surface lies within the body.",
+                    "Look at the walls one by one.");
+    Sheets sheets;
+    arrange::Maker maker(*all, kept);
+    // Connected over arcs, whatever their number of faces: a T is one sheet.
+    std::map<int, int> group;
+    const std::function<int(int)> root = [&](int p) {
+        while (group[p] != p) p = group[p];
+        return p;
+    };
+    std::map<int, std::vector<int>> atArc;
+    for (const int p : kept) {
+        group[p] = p;
+        for (const arrange::Use& use : all->pieces[p].uses) atArc[use.arc].push_back(p);
+    }
+    for (const auto& [arc, pieces] : atArc) {
+        for (const int p : pieces) group[root(p)] = root(pieces.front());
+        sheets.joints += pieces.size() > 2;
+    }
+    const BRep_Builder builder;
+    std::map<int, TopoDS_Shell> shells;
+    std::map<int, TopoDS_Face> faces;
+    for (const int p : kept) {
+        TopoDS_Shell& shell = shells[root(p)];
+        if (shell.IsNull()) builder.MakeShell(shell);
+        faces[p] = maker.face(p, false);
+        builder.Add(shell, faces[p]);
+    }
+    sheets.connected = static_cast<int>(shells.size());
+    if (shells.size() == 1) {
+        sheets.shape = shells.begin()->second;
+    } else {
+        TopoDS_Compound compound;
+        builder.MakeCompound(compound);
+        for (const auto& [first, shell] : shells) builder.Add(compound, shell);
+        sheets.shape = compound;
+    }
+    LineageBuilder lineage(part.incidence(), sheets.shape);
+    const Incidence now(sheets.shape);
+    for (const auto& [p, face] : faces) {
+        const Wall& wall = walls[static_cast<std::size_t>(wallOf[p])];
+        for (const auto* side : {&wall.sideA, &wall.sideB})
+            for (const int f : *side) lineage.face(f, face);
+        const double area = areaOf(face);
+        sheets.thickness[now.faceNumber(face)] = wall.thickness;
+        sheets.area += area;
+        sheets.mass += area * wall.thickness;
+    }
+    sheets.lineage = lineage.finish();
+    return sheets;
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> Midsurface::infos() {
+    return {{"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all.", Json::array()},
+            {"from", "number", "mm", "Walls no thinner than this.", 0.0},
+            {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
+            {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false}};
+}
+void to_json(Json& json, const Midsurface& step) {
+    json = Json{{"from", step.from}, {"upTo", step.upTo}};
+    if (!step.parts.empty()) json["parts"] = step.parts;
+    if (step.doubtful) json["doubtful"] = true;
+}
+void from_json(const Json& json, Midsurface& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.from = json.value("from", 0.0);
+    step.upTo = json.value("upTo", 0.0);
+    step.doubtful = json.value("doubtful", false);
+}
+
+Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress) {
+    if (!(step.from >= 0.0) || !(step.upTo >= 0.0) || !std::isfinite(step.from) || !std::isfinite(step.upTo) ||
+        (step.upTo > 0.0 && step.upTo < step.from))
+        return fail(ProblemKind::BadInput, "The limits of thickness make no range.", "Give a lower and an upper one.");
+    const auto chosen = partsNamed(model, step.parts);
+    if (!chosen) return tl::unexpected(chosen.error());
+    const double tolerance = model.tolerances().samePoint;
+    if (step.upTo > 0.0 && step.upTo < 10.0 * tolerance)
+        return fail(ProblemKind::BadInput, "That thickness is below what counts as zero in this model.");
+    Outcome outcome;
+    outcome.model = model;
+    std::size_t done = 0, walls = 0;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        const Part& part = *model.parts[p];
+        if (part.lump || part.kind() != BodyKind::Solid) continue;
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        auto found = findWalls(part, step.from, step.upTo, progress);
+        if (!found) return tl::unexpected(found.error());
+        std::erase_if(*found, [&](const Wall& wall) {
+            return wall.slenderness == Slenderness::Thick ||
+                   (wall.slenderness == Slenderness::Doubtful && !step.doubtful);
+        });
+        Item item{part.name, false, {}, 0.0};
+        if (found->empty()) {
+            if (step.parts.empty()) continue;
+            item.problem = {
+                ProblemKind::NotPossible,
+                fmt::format("\"{}\" has no wall that is thin for its breadth within these limits.", part.name),
+                {part.name, {}, {}},
+                "Raise the limit, or take the doubtful ones too."};
+            outcome.items.push_back(std::move(item));
+            continue;
+        }
+        auto sheets = sheetsOf(part, *found, tolerance, progress);
+        if (!sheets) {
+            if (sheets.error().kind == ProblemKind::Cancelled) return tl::unexpected(sheets.error());
+            item.what = fmt::format("\"{}\" stays a solid", part.name);
+            item.problem = sheets.error();
+            if (item.problem.where.part.empty()) item.problem.where.part = part.name;
+            outcome.items.push_back(std::move(item));
+            continue;
+        }
+        const double volume = volumeOf(part.shape);
+        auto reduced = part.copy();
+        reduced->setShape(sheets->shape);
+        reduced->known = {};
+        reduced->meantOpen.clear();
+        reduced->sharpened.clear();
+        reduced->inherit(part, sheets->lineage, gp_Trsf());
+        for (const auto& [face, thickness] : sheets->thickness) {
+            Thickness own;
+            own.at = thickness;
+            own.from = skinOf(reduced->incidence().face(face)).centre;
+            reduced->known.thickness[{EntityKind::Face, face}] = own;
+        }
+        outcome.model.parts[p] = std::move(reduced);
+        sheets->lineage.part = p;
+        outcome.lineage.push_back(std::move(sheets->lineage));
+        item.done = true;
+        item.what = fmt::format("\"{}\": {} in {}, {} shared by three and more faces, volume {} % of the solid's",
+                                part.name, counted(sheets->thickness.size(), "sheet face"),
+                                counted(static_cast<std::size_t>(sheets->connected), "piece"),
+                                counted(static_cast<std::size_t>(sheets->joints), "edge"),
+                                readable(100.0 * sheets->mass / volume, 2));
+        outcome.items.push_back(std::move(item));
+        ++done;
+        walls += found->size();
+    }
+    if (done == 0) {
+        for (const Item& item : outcome.items) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NothingToDo, "Nothing here has walls that are thin for their breadth.",
+                    "Raise the limit, or take the doubtful ones too.");
+    }
+    outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+}  // namespace rasoir::reduce

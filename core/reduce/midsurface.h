@@ -1,0 +1,28 @@
+// Thin bodies as sheets midway in their walls, joined where the walls meet.
+#pragma once
+#include "model/operation.h"
+#include "reduce/walls.h"
+
+namespace rasoir::reduce {
+
+/// Parameters of `reduce.midsurface`, kept in the ledger.
+struct Midsurface {
+    std::vector<std::string> parts;  ///< names or patterns; empty: all that is not set aside
+    double from = 0.0, upTo = 0.0;   ///< [mm] walls of this thickness
+    bool doubtful = false;           ///< also walls thicker than a tenth of their breadth
+
+    static std::vector<ParameterInfo> infos();
+};
+void to_json(Json& json, const Midsurface& step);
+void from_json(const Json& json, Midsurface& step);
+
+/// Each wall's middle surface is carried on past its ends; all are arranged with each other and with the solid; the
+/// pieces that lie between the two sides of their wall stay. So a web ends on the middle of its flange, an L meets in
+/// the mitre of its middles, a bend runs between its flats, and holes go through as they are: no joint is searched for.
+/// Each face of the sheet knows its thickness, and what was known of the solid's faces on either side of it.
+/// Returns   a part for a part, under the same name; an item for each with its walls, the share of the skin that they
+///           cover, and the mass before and after.
+/// Refuses   a part that is not closed; one without a wall within the limits (named in a step: not done, with reason).
+[[nodiscard]] Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress);
+
+}  // namespace rasoir::reduce

@@ -1,0 +1,332 @@
+#include "reduce/walls.h"
+
+#include <BRep_Tool.hxx>
+#include <BRepTools.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
+#include <Geom_ConicalSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_Plane.hxx>
+#include <Geom_SphericalSurface.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <gp_Sphere.hxx>
+#include <TopoDS.hxx>
+
+#include "common/guard.h"
+#include "geometry/curves.h"
+#include "geometry/edge_probe.h"
+#include "geometry/integrals.h"
+
+// First the carriers: faces of one body that lie on one surface and look the same way are one carrier. Then pairs of
+// carriers that are offsets of each other with material between. Of those, the samples of the smaller side are sent
+// straight through the wall: what share comes out within the other side? A pair that faces itself across little of its
+// area is no wall but two ends of something.
+
+namespace rasoir::reduce {
+namespace {
+
+constexpr int grid = 11;
+
+/// What makes two faces one carrier, and a carrier another's offset.
+struct Carrier {
+    GeomAbs_SurfaceType kind = GeomAbs_OtherSurface;
+    int body = 0;
+    gp_Ax1 axis;          // plane: a point and the outward normal
+    double radius = 0.0;  // cylinder, sphere; cone: at the axis' point
+    double angle = 0.0;   // cone
+    bool inward = false;  // round: the outside looks to the axis or centre
+    std::vector<int> faces;
+    double area = 0.0;
+};
+
+std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
+    const TopoDS_Face shape = topology.face(face);
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(shape);
+    const GeomAdaptor_Surface adaptor(surface);
+    Carrier carrier;
+    carrier.kind = adaptor.GetType();
+    carrier.body = topology.bodyOf(face);
+    carrier.faces = {face};
+    carrier.area = areaOf(shape);
+    const bool reversed = shape.Orientation() == TopAbs_REVERSED;
+    switch (carrier.kind) {
+        case GeomAbs_Plane: {
+            const gp_Pln plane = adaptor.Plane();
+            gp_Dir normal = plane.Axis().Direction();
+            if (!plane.Direct()) normal.Reverse();
+            if (reversed) normal.Reverse();
+            carrier.axis = gp_Ax1(plane.Location(), normal);
+            return carrier;
+        }
+        case GeomAbs_Cylinder:
+            carrier.axis = adaptor.Cylinder().Axis();
+            carrier.radius = adaptor.Cylinder().Radius();
+            carrier.inward = reversed == adaptor.Cylinder().Direct();
+            return carrier;
+        case GeomAbs_Sphere:
+            carrier.axis = gp_Ax1(adaptor.Sphere().Location(), gp::DZ());
+            carrier.radius = adaptor.Sphere().Radius();
+            carrier.inward = reversed == adaptor.Sphere().Direct();
+            return carrier;
+        case GeomAbs_Cone:
+            carrier.axis = gp_Ax1(adaptor.Cone().Location(), adaptor.Cone().Axis().Direction());
+            carrier.radius = adaptor.Cone().RefRadius();
+            carrier.angle = adaptor.Cone().SemiAngle();
+            carrier.inward = reversed == adaptor.Cone().Direct();
+            return carrier;
+        default:
+            return std::nullopt;
+    }
+}
+
+bool oneAxis(const gp_Ax1& a, const gp_Ax1& b, double exact) {
+    return a.Direction().IsParallel(b.Direction(), 1e-6) && gp_Lin(a).Distance(b.Location()) <= exact;
+}
+
+/// Radius of a cone at the point of an axis.
+double radiusAt(const Carrier& cone, const gp_Pnt& point) {
+    return cone.radius + gp_Vec(cone.axis.Location(), point).Dot(cone.axis.Direction()) * std::tan(cone.angle);
+}
+
+bool sameCarrier(const Carrier& a, const Carrier& b, double exact) {
+    if (a.kind != b.kind || a.body != b.body || a.inward != b.inward) return false;
+    switch (a.kind) {
+        case GeomAbs_Plane:
+            return a.axis.Direction().IsEqual(b.axis.Direction(), 1e-6) &&
+                   std::abs(gp_Vec(a.axis.Location(), b.axis.Location()).Dot(a.axis.Direction())) <= exact;
+        case GeomAbs_Cylinder:
+            return oneAxis(a.axis, b.axis, exact) && std::abs(a.radius - b.radius) <= exact;
+        case GeomAbs_Sphere:
+            return a.axis.Location().Distance(b.axis.Location()) <= exact && std::abs(a.radius - b.radius) <= exact;
+        case GeomAbs_Cone:
+            return oneAxis(a.axis, b.axis, exact) &&
+                   std::abs(std::abs(radiusAt(a, b.axis.Location())) - std::abs(b.radius)) <= exact &&
+                   std::abs(std::abs(a.angle) - std::abs(b.angle)) < 1e-6;
+        default:
+            return false;
+    }
+}
+
+/// Thickness of the material between two carriers that are offsets of each other; none where they are not. `a` is the
+/// outer one, or either of two planes.
+std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, double exact) {
+    if (a.kind != b.kind || a.body != b.body) return std::nullopt;
+    double thick = 0.0;
+    switch (a.kind) {
+        case GeomAbs_Plane:
+            if (!a.axis.Direction().IsOpposite(b.axis.Direction(), 1e-6)) return std::nullopt;
+            thick = -gp_Vec(a.axis.Location(), b.axis.Location()).Dot(a.axis.Direction());
+            break;
+        case GeomAbs_Cylinder:
+            if (a.inward || !b.inward || !oneAxis(a.axis, b.axis, exact)) return std::nullopt;
+            thick = a.radius - b.radius;
+            break;
+        case GeomAbs_Sphere:
+            if (a.inward || !b.inward || a.axis.Location().Distance(b.axis.Location()) > exact) return std::nullopt;
+            thick = a.radius - b.radius;
+            break;
+        case GeomAbs_Cone: {
+            if (a.inward || !b.inward || !oneAxis(a.axis, b.axis, exact)) return std::nullopt;
+            const double sense = a.axis.Direction().Dot(b.axis.Direction()) > 0.0 ? 1.0 : -1.0;
+            if (std::abs(a.angle - sense * b.angle) > 1e-6) return std::nullopt;
+            thick = (radiusAt(a, b.axis.Location()) - b.radius) * std::cos(a.angle);
+            break;
+        }
+        default:
+            return std::nullopt;
+    }
+    return thick > exact ? std::optional(thick) : std::nullopt;
+}
+
+Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
+    switch (a.kind) {
+        case GeomAbs_Plane:
+            return new Geom_Plane(a.axis.Location().Translated(gp_Vec(a.axis.Direction()) * (-0.5 * thickness)),
+                                  a.axis.Direction());
+        case GeomAbs_Cylinder:
+            return new Geom_CylindricalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()),
+                                               a.radius - 0.5 * thickness);
+        case GeomAbs_Sphere:
+            return new Geom_SphericalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.radius - 0.5 * thickness);
+        default: {
+            const double radius = a.radius - 0.5 * thickness / std::cos(a.angle);
+            return new Geom_ConicalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.angle, radius);
+        }
+    }
+}
+
+struct Side {
+    Handle(Geom_Surface) surface;
+    std::shared_ptr<BRepTopAdaptor_FClass2d> within;
+    double low[2]{}, high[2]{}, period[2]{};
+};
+
+Side sideOf(const TopoDS_Face& shape) {
+    Side side;
+    const TopoDS_Face face = TopoDS::Face(shape.Oriented(TopAbs_FORWARD));
+    side.surface = BRep_Tool::Surface(face);
+    side.within = std::make_shared<BRepTopAdaptor_FClass2d>(face, 1e-9);
+    BRepTools::UVBounds(face, side.low[0], side.high[0], side.low[1], side.high[1]);
+    side.period[0] = side.surface->IsUPeriodic() ? side.surface->UPeriod() : 0.0;
+    side.period[1] = side.surface->IsVPeriodic() ? side.surface->VPeriod() : 0.0;
+    return side;
+}
+
+/// The foot of a point in a face: its distance, where the foot lies within the face's outline.
+std::optional<double> footWithin(const Side& side, const gp_Pnt& point) {
+    const auto foot = footOn(side.surface, point, 1e-7);
+    if (!foot) return std::nullopt;
+    double uv[2]{foot->X(), foot->Y()};
+    for (const int way : {0, 1})
+        if (side.period[way] > 0.0)
+            uv[way] -=
+                side.period[way] * std::round((uv[way] - 0.5 * (side.low[way] + side.high[way])) / side.period[way]);
+    if (side.within->Perform(gp_Pnt2d(uv[0], uv[1])) == TopAbs_OUT) return std::nullopt;
+    return side.surface->Value(uv[0], uv[1]).Distance(point);
+}
+
+}  // namespace
+
+struct WallProbe::Faces {
+    std::vector<Side> a, b;
+};
+
+WallProbe::WallProbe(const Part& part, const Wall& wall)
+    : m_faces(std::make_unique<Faces>()), m_half(0.5 * wall.thickness) {
+    for (const int f : wall.sideA) m_faces->a.push_back(sideOf(part.incidence().face(f)));
+    for (const int f : wall.sideB) m_faces->b.push_back(sideOf(part.incidence().face(f)));
+}
+
+WallProbe::~WallProbe() = default;
+
+bool WallProbe::between(const gp_Pnt& point) const {
+    const auto near = [&](const std::vector<Side>& sides) {
+        return std::any_of(sides.begin(), sides.end(), [&](const Side& side) {
+            const auto off = footWithin(side, point);
+            return off && *off <= 1.02 * m_half + 1e-9;
+        });
+    };
+    return near(m_faces->a) && near(m_faces->b);
+}
+
+Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
+    return guarded("Looking for walls", [&]() -> Result<std::vector<Wall>> {
+        const Incidence& topology = part.incidence();
+        constexpr double exact = 1e-6;
+        std::vector<Carrier> carriers;
+        for (int f = 1; f <= topology.faceCount(); ++f) {
+            if (topology.bodyOf(f) < 0) continue;
+            auto own = carrierOf(topology, f);
+            if (!own) continue;
+            const auto known = std::find_if(carriers.begin(), carriers.end(),
+                                            [&](const Carrier& one) { return sameCarrier(one, *own, exact); });
+            if (known == carriers.end()) {
+                carriers.push_back(std::move(*own));
+            } else {
+                known->faces.push_back(f);
+                known->area += own->area;
+            }
+        }
+        std::vector<Wall> walls;
+        for (std::size_t i = 0; i < carriers.size(); ++i) {
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            for (std::size_t k = 0; k < carriers.size(); ++k) {
+                if (k == i || (carriers[i].kind == GeomAbs_Plane && k < i)) continue;
+                const Carrier &a = carriers[i], &b = carriers[k];
+                const auto thickness = thicknessBetween(a, b, exact);
+                if (!thickness || *thickness < from * (1.0 - 1e-9) || (upTo > 0.0 && *thickness > upTo * (1.0 + 1e-9)))
+                    continue;
+                Wall wall;
+                wall.thickness = *thickness;
+                wall.middle = middleOf(a, *thickness);
+                // Face against face: those that have another behind them belong to the wall, with the area that has.
+                std::vector<Side> sidesB;
+                for (const int f : b.faces) sidesB.push_back(sideOf(topology.face(f)));
+                std::set<int> facesB;
+                double outline = 0.0;
+                for (const int f : a.faces) {
+                    const TopoDS_Face shape = topology.face(f);
+                    const Side side = sideOf(shape);
+                    std::size_t asked = 0, behind = 0;
+                    std::optional<gp_Pnt> middle;
+                    for (int u = 0; u < grid; ++u)
+                        for (int v = 0; v < grid; ++v) {
+                            const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / grid,
+                                              side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / grid);
+                            if (side.within->Perform(uv) != TopAbs_IN) continue;
+                            ++asked;
+                            gp_Pnt point;
+                            gp_Vec du, dv;
+                            side.surface->D1(uv.X(), uv.Y(), point, du, dv);
+                            gp_Vec normal = du.Crossed(dv);
+                            if (normal.SquareMagnitude() < 1e-200) continue;
+                            normal.Normalize();
+                            if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
+                            const gp_Pnt there = point.Translated(normal * -*thickness);
+                            for (std::size_t s = 0; s < sidesB.size(); ++s) {
+                                const auto off = footWithin(sidesB[s], there);
+                                if (!off || *off > 1e-3 * *thickness + exact) continue;
+                                facesB.insert(b.faces[s]);
+                                ++behind;
+                                if (!middle) middle = point.Translated(normal * (-0.5 * *thickness));
+                                break;
+                            }
+                        }
+                    if (behind == 0) continue;
+                    wall.sideA.push_back(f);
+                    if (wall.area == 0.0) wall.where = *middle;
+                    wall.area += areaOf(shape) * static_cast<double>(behind) / static_cast<double>(asked);
+                    for (const int e : topology.edgesOf(f)) outline += EdgeProbe(topology.edge(e)).length();
+                }
+                if (wall.sideA.empty()) continue;
+                wall.sideB.assign(facesB.begin(), facesB.end());
+                double areaA = 0.0, areaB = 0.0;
+                for (const int f : wall.sideA) areaA += areaOf(topology.face(f));
+                for (const int f : wall.sideB) areaB += areaOf(topology.face(f));
+                // Most of the smaller side has the other behind it, else they are ends of something long.
+                if (wall.area < 0.3 * std::min(areaA, areaB)) continue;
+                wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
+                const double share = wall.breadth > 0.0 ? wall.thickness / wall.breadth : 1.0;
+                // Twice area over outline is half the breadth of a square and the breadth of a long strip: the tenth
+                // and the fifth are meant for the strip.
+                wall.slenderness = share <= 0.2   ? Slenderness::Thin
+                                   : share <= 0.4 ? Slenderness::Doubtful
+                                                  : Slenderness::Thick;
+                walls.push_back(std::move(wall));
+            }
+        }
+        // A bend is short for its thickness and yet part of the sheet: what runs on in a thin wall of its thickness is
+        // as thin as that.
+        std::vector<std::set<int>> around(walls.size());
+        for (std::size_t w = 0; w < walls.size(); ++w)
+            for (const int f : walls[w].sideA)
+                for (const int g : topology.neighboursOf(f)) around[w].insert(g);
+        for (bool again = true; again;) {
+            again = false;
+            for (std::size_t w = 0; w < walls.size(); ++w) {
+                if (walls[w].slenderness == Slenderness::Thin ||
+                    GeomAdaptor_Surface(walls[w].middle).GetType() == GeomAbs_Plane)
+                    continue;
+                for (const Wall& other : walls) {
+                    const auto touches = [&](int f) { return around[w].contains(f); };
+                    if (other.slenderness != Slenderness::Thin ||
+                        std::abs(other.thickness - walls[w].thickness) > 0.01 * other.thickness ||
+                        !(std::any_of(other.sideA.begin(), other.sideA.end(), touches) ||
+                          std::any_of(other.sideB.begin(), other.sideB.end(), touches)))
+                        continue;
+                    walls[w].slenderness = Slenderness::Thin;
+                    again = true;
+                    break;
+                }
+            }
+        }
+        // A face pair that looks through the whole body at something far behind is not its wall: nearest first.
+        std::stable_sort(walls.begin(), walls.end(),
+                         [](const Wall& x, const Wall& y) { return x.thickness < y.thickness; });
+        return walls;
+    });
+}
+
+}  // namespace rasoir::reduce

@@ -1,0 +1,183 @@
+// Groups that follow, attributes, the check, and what another reader finds of it in the exported file.
+#include <QTemporaryDir>
+#include <STEPCAFControl_Reader.hxx>
+#include <TDataStd_Name.hxx>
+#include <TDocStd_Document.hxx>
+#include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_ShapeTool.hxx>
+
+#include "common/safe_file.h"
+#include "exchange/files.h"
+#include "handover/check.h"
+#include "handover/groups.h"
+#include "model/work.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class HandoverTest : public QObject {
+    Q_OBJECT
+
+    static Model plate() {
+        Model model = modelOf(drilledPlate(100, 60, 8, 4, 5), "plate");
+        model.giveIds();
+        model.targetSize = 4.0;
+        return model;
+    }
+    static int faceAt(const Part& part, double z) {
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (const EntityRef ref = makeRef(part, {EntityKind::Face, f});
+                std::abs(ref.at.Z() - z) < 1e-9 && ref.measure > 5000.0)
+                return f;
+        return 0;
+    }
+
+private slots:
+    void aGroupFollowsThroughStepsAndReplays() {
+        const Model model = plate();
+        const EntityRef top = makeRef(*model.parts[0], {EntityKind::Face, faceAt(*model.parts[0], 8.0)});
+        measure::FactsCache cache;
+        const Json cut{{"through", {50, 0, 0}}, {"normal", {1, 0, 0}}};
+        const auto work = Work(model, "plate.step")
+                              .withStep("handover.group", {{"name", "load"}, {"things", {top}}})
+                              .withStep("shave.removeHoles", {{"upTo", 6.0}})
+                              .withStep("divide.cut", {{"planes", {cut}}})
+                              .replayed(cache, quietly());
+        QVERIFY2(work, said(work));
+        QVERIFY(work->upToDate());
+        // One face, then the same without its holes, then the two pieces of it: never lost, and told.
+        for (const std::size_t s : {1u, 2u, 3u}) {
+            QCOMPARE(work->modelAfter(s).groups.size(), std::size_t(1));
+            QCOMPARE(work->modelAfter(s).groups[0].members.size(), std::size_t(s == 3 ? 2 : 1));
+        }
+        double area = 0.0;
+        for (const Member& member : work->current().groups[0].members) {
+            const auto part = work->current().partOf(member.part);
+            QVERIFY(part);
+            const EntityRef ref = makeRef(*work->current().parts[*part], member.entity);
+            QCOMPARE_NEAR(ref.at.Z(), 8.0, 1e-9);
+            area += ref.measure;
+        }
+        QCOMPARE_NEAR(area, 6000.0, 1e-6);
+        const Json& effect = work->ledger().steps[1].effect;
+        QVERIFY(effect.contains("groups"));
+        QCOMPARE_NEAR(effect["groups"][0]["measureAfter"].get<double>(), 6000.0, 1e-6);
+    }
+    void aRuleIsAskedAnewAfterEachStep() {
+        const Model model = plate();
+        const auto ruled =
+            run(model, "handover.rule", {{"name", "bores"}, {"rule", {{"surface", "cylinder"}, {"diameter", 5.0}}}});
+        QVERIFY2(ruled, said(ruled));
+        QCOMPARE(ruled->model.groups[0].members.size(), std::size_t(4));
+        const auto filled = run(ruled->model, "shave.removeHoles", {{"upTo", 6.0}});
+        QVERIFY2(filled, said(filled));
+        QVERIFY(filled->model.groups[0].members.empty());
+        QCOMPARE(filled->groups.size(), std::size_t(1));
+        const auto findings = handover::check(filled->model, quietly());
+        QVERIFY(findings);
+        QVERIFY(std::any_of(findings->begin(), findings->end(),
+                            [](const auto& one) { return one.what.find("bores") != std::string::npos; }));
+        const auto below = run(model, "handover.rule",
+                               {{"name", "ground"}, {"rule", {{"axis", "z"}, {"at", 0.0}, {"normal", {0, 0, -1}}}}});
+        QVERIFY2(below, said(below));
+        QCOMPARE(below->model.groups[0].members.size(), std::size_t(1));
+    }
+    void referencesFindEveryKindAgain() {
+        const Model model = plate();
+        const Incidence& topology = model.parts[0]->incidence();
+        for (const EntityKind kind : entityKinds) {
+            EntityRef ref = makeRef(*model.parts[0], {kind, 1});
+            ref.entity.number = 999;  // the hint is wrong; what it is says enough
+            const auto found = findEntity(model, ref);
+            QVERIFY2(found, said(found));
+            QCOMPARE(found->entity.number, 1);
+            Json json = ref;
+            QVERIFY(findEntity(model, json.get<EntityRef>()));
+            ref.at.Translate(gp_Vec(500, 0, 0));
+            const auto none = findEntity(model, ref);
+            QVERIFY(!none && none.error().where.point);
+        }
+        // A part that was cut bears its name and a word more: its faces are found in the pieces.
+        const int side = [&] {
+            for (int f = 1; f <= topology.faceCount(); ++f)
+                if (std::abs(makeRef(*model.parts[0], {EntityKind::Face, f}).at.X()) < 1e-9) return f;
+            return 0;
+        }();
+        const EntityRef left = makeRef(*model.parts[0], {EntityKind::Face, side});
+        const Json cut{{"through", {50, 0, 0}}, {"normal", {1, 0, 0}}};
+        const auto done = run(model, "divide.cut", {{"planes", {cut}}});
+        QVERIFY2(done, said(done));
+        const auto found = findEntity(done->model, left);
+        QVERIFY2(found, said(found));
+        QCOMPARE(done->model.parts[found->part]->name, std::string("plate, left"));
+    }
+    void badGroupsAreRefused() {
+        const Model model = plate();
+        for (const Json& bad : {Json{{"name", "  "}, {"parts", {"plate"}}}, Json{{"name", "x"}},
+                                Json{{"name", "x"}, {"drop", true}}, Json{{"name", "x"}, {"parts", {"nobody"}}}}) {
+            const auto refused = run(model, "handover.group", bad);
+            QVERIFY(!refused);
+            QVERIFY(!refused.error().what.empty());
+        }
+        QVERIFY(!run(model, "handover.rule", {{"name", "x"}, {"rule", {{"colour", "red"}}}}));
+        for (const Json& bad : {Json{{"attribute", "weight"}, {"value", 1}, {"parts", {"plate"}}},
+                                Json{{"attribute", "size"}, {"value", -1}, {"parts", {"plate"}}},
+                                Json{{"attribute", "region"}, {"value", "ice"}, {"parts", {"plate"}}},
+                                Json{{"attribute", "thickness"}, {"value", 2}, {"parts", {"plate"}}}})
+            QVERIFY(!run(model, "handover.attribute", bad));
+        const auto set = run(model, "handover.attribute", {{"attribute", "size"}, {"value", 2}, {"parts", {"plate"}}});
+        QVERIFY2(set, said(set));
+        QCOMPARE(set->model.parts[0]->known.sizes.size(), std::size_t(1));
+    }
+    void theCheckSaysWhatIsWrongAndWhere() {
+        Model model = plate();
+        auto part = model.parts[0]->copy();
+        const Incidence topology(part->shape);
+        TopoDS_Compound open;
+        BRep_Builder().MakeCompound(open);
+        for (int f = 1; f < topology.faceCount(); ++f) BRep_Builder().Add(open, topology.face(f));
+        part->setShape(open);
+        model.parts[0] = part;
+        const auto findings = handover::check(model, quietly());
+        QVERIFY2(findings, said(findings));
+        QVERIFY(std::any_of(findings->begin(), findings->end(),
+                            [](const auto& one) { return one.what.find("thickness") != std::string::npos; }));
+        const auto clean = handover::check(plate(), quietly());
+        QVERIFY(clean);
+        QVERIFY(std::none_of(clean->begin(), clean->end(),
+                             [](const auto& one) { return one.severity == handover::Severity::Error; }));
+    }
+    void anotherReaderFindsTheGroupsInStep() {
+        Model model = plate();
+        const EntityRef top = makeRef(*model.parts[0], {EntityKind::Face, faceAt(*model.parts[0], 8.0)});
+        const auto grouped = run(model, "handover.group", {{"name", "seat load"}, {"things", {top}}});
+        QVERIFY2(grouped, said(grouped));
+        const QTemporaryDir folder;
+        const std::string path = folder.path().toStdString() + "/plate.step";
+        const auto written = exchange::writeFile(grouped->model, path, {}, quietly());
+        QVERIFY2(written, said(written));
+        const auto text = readText(path);
+        QVERIFY(text && text->find("seat load") != std::string::npos);
+        const auto back = exchange::readFile(path, {}, quietly());
+        QVERIFY2(back, said(back));
+        QCOMPARE(back->parts[0]->known.names.size(), std::size_t(1));
+        const auto& [thing, name] = *back->parts[0]->known.names.begin();
+        QCOMPARE(name, std::string("seat load"));
+        const EntityRef again = makeRef(*back->parts[0], thing);
+        QCOMPARE_NEAR(again.measure, top.measure, 1e-6);
+        QVERIFY(again.at.Distance(top.at) < 1e-6);
+        const auto beside = readText(folder.path().toStdString() + "/plate.groups.json");
+        QVERIFY(beside);
+        const Json json = Json::parse(*beside);
+        QCOMPARE(json["groups"][0]["name"].get<std::string>(), std::string("seat load"));
+        QCOMPARE_NEAR(json["groups"][0]["members"][0]["area_mm2"].get<double>(), top.measure, 1e-6);
+        QCOMPARE_NEAR(json["groups"][0]["members"][0]["normal"][2].get<double>(), 1.0, 1e-9);
+    }
+};
+
+static Registered<HandoverTest> handoverTest;
+
+}  // namespace rasoir::test
+
+#include "handover_test.moc"

@@ -1,0 +1,180 @@
+// Sheets from walls, on bodies whose middles one knows: number of faces, area, thickness, joints.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <TopExp_Explorer.hxx>
+
+#include "geometry/integrals.h"
+#include "reduce/midsurface.h"
+#include "reduce/walls.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace reduce;
+
+class ReduceTest : public QObject {
+    Q_OBJECT
+
+    /// A profile in the xz plane, 100 long in y.
+    static TopoDS_Shape profile(const std::vector<std::pair<double, double>>& outline, double length = 100.0) {
+        BRepBuilderAPI_MakePolygon polygon;
+        for (const auto& [x, z] : outline) polygon.Add(gp_Pnt(x, 0, z));
+        polygon.Close();
+        return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(polygon.Wire()).Face(), gp_Vec(0, length, 0)).Shape();
+    }
+    static gp_Trsf turned() {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(7, 3, 1), gp_Dir(1, 2, 3)), 0.6);
+        return turn;
+    }
+    static int jointsIn(const Part& part) {
+        int joints = 0;
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e) joints += part.incidence().facesAt(e) > 2;
+        return joints;
+    }
+
+private slots:
+    void theTableOfTruth_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<int>("joints");  // edges of three faces
+        QTest::newRow("plate") << block(100, 60, 4) << 1 << 6000.0 << 0;
+        QTest::newRow("plate with holes") << drilledPlateThrough() << 1 << 6000.0 - 2.0 * M_PI * 25.0 << 0;
+        // An L of 40 and 30 outside, 2 thick: the middles meet in the mitre, 39 and 29 long.
+        QTest::newRow("L") << profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}}) << 2
+                           << 100.0 * (39.0 + 29.0) << 0;
+        // A T: the flange 40 wide and 2 thick, the web 30 tall on its middle: one edge of three.
+        QTest::newRow("T") << profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}}) << 3
+                           << 100.0 * (40.0 + 31.0) << 1;
+        QTest::newRow("U") << profile({{0, 0}, {40, 0}, {40, 30}, {38, 30}, {38, 2}, {2, 2}, {2, 30}, {0, 30}}) << 3
+                           << 100.0 * (38.0 + 29.0 + 29.0) << 0;
+        QTest::newRow("Z") << profile({{0, 0}, {2, 0}, {2, 28}, {30, 28}, {30, 30}, {0, 30}}) << 2
+                           << 100.0 * (29.0 + 29.0) << 0;
+        QTest::newRow("I") << profile({{0, 0},
+                                       {40, 0},
+                                       {40, 2},
+                                       {21, 2},
+                                       {21, 38},
+                                       {40, 38},
+                                       {40, 40},
+                                       {0, 40},
+                                       {0, 38},
+                                       {19, 38},
+                                       {19, 2},
+                                       {0, 2}})
+                           << 5 << 100.0 * (40.0 + 40.0 + 38.0) << 2;
+        QTest::newRow("two thicknesses") << profile({{0, 0}, {40, 0}, {40, 3}, {2, 3}, {2, 30}, {0, 30}}) << 2
+                                         << 100.0 * (39.0 + 28.5) << 0;
+        const gp_Ax1 up(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
+        QTest::newRow("tube") << cut(rod(up, 20, 100), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102)) << 1
+                              << 2.0 * M_PI * 19.0 * 100.0 << 0;
+        QTest::newRow("square tube with bends") << bentTube() << 8 << 100.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0) << 0;
+    }
+    /// A square tube, 40 outside, 2 thick, its corners bent round 5 outside and 3 inside.
+    static TopoDS_Shape bentTube() {
+        const auto rounded = [](double side, double radius, double at) {
+            const TopoDS_Shape bar = moved(block(side, 100, side), [at] {
+                gp_Trsf move;
+                move.SetTranslation(gp_Vec(at, 0, at));
+                return move;
+            }());
+            BRepFilletAPI_MakeFillet fillet(bar);
+            const Incidence topology(bar);
+            for (int e = 1; e <= topology.edgeCount(); ++e)
+                if (std::abs(lengthOf(topology.edge(e)) - 100.0) < 1e-9) fillet.Add(radius, topology.edge(e));
+            return fillet.Shape();
+        };
+        return cut(rounded(40, 5, 0), rounded(36, 3, 2));
+    }
+    static TopoDS_Shape drilledPlateThrough() {
+        TopoDS_Shape plate = block(100, 60, 4);
+        for (const double x : {30.0, 70.0}) plate = cut(plate, rod(gp_Ax1(gp_Pnt(x, 30, -1), gp_Dir(0, 0, 1)), 5, 6));
+        return plate;
+    }
+    void theTableOfTruth() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(int, faces);
+        QFETCH(double, area);
+        QFETCH(int, joints);
+        for (const bool turn : {false, true}) {
+            const Model model = modelOf(turn ? moved(body, turned()) : body, "wall");
+            const auto done = run(model, "reduce.midsurface", {{"upTo", 5.0}});
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QCOMPARE(static_cast<int>(sheet.kind()), static_cast<int>(BodyKind::Sheet));
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            QCOMPARE(facesIn(sheet.shape), faces);
+            QCOMPARE(jointsIn(sheet), joints);
+            QCOMPARE(sheet.incidence().bodyCount(), 1);  // one connected sheet
+            QCOMPARE(sheet.known.thickness.size(), static_cast<std::size_t>(faces));
+        }
+    }
+    void roundsAtTheJointNeedNotGoFirst() {
+        const TopoDS_Shape sharp = profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}});
+        BRepFilletAPI_MakeFillet fillet(sharp);
+        for (TopExp_Explorer it(sharp, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge edge = TopoDS::Edge(it.Current());
+            const Skin middle = skinOf(edge);
+            double first = 0, last = 0;
+            const gp_Pnt at = BRep_Tool::Curve(edge, first, last)->Value(0.5 * (first + last));
+            if (std::abs(at.Z() - 2.0) < 1e-9 && std::abs(std::abs(at.X() - 20.0) - 1.0) < 1e-9 &&
+                std::abs(at.Y() - 50) < 1)
+                fillet.Add(3.0, edge);
+            (void)middle;
+        }
+        const auto done = run(modelOf(fillet.Shape(), "T"), "reduce.midsurface", {{"upTo", 5.0}});
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 100.0 * (40.0 + 31.0), 1e-3);
+        QCOMPARE(jointsIn(*done->model.parts[0]), 1);
+    }
+    void thicknessAndNamesComeAlong() {
+        Model model = modelOf(profile({{0, 0}, {40, 0}, {40, 3}, {2, 3}, {2, 30}, {0, 30}}), "bracket");
+        auto part = model.parts[0]->copy();
+        for (int f = 1; f <= part->incidence().faceCount(); ++f)
+            part->known.sizes[{EntityKind::Face, f}] = {static_cast<double>(f)};
+        model.parts[0] = part;
+        model.giveIds();
+        const auto done = run(model, "reduce.midsurface", {{"upTo", 5.0}});
+        QVERIFY2(done, said(done));
+        std::multiset<double> thicknesses;
+        for (const auto& [face, thickness] : done->model.parts[0]->known.thickness) thicknesses.insert(thickness.at);
+        QCOMPARE_NEAR(*thicknesses.begin(), 2.0, 1e-9);
+        QCOMPARE_NEAR(*thicknesses.rbegin(), 3.0, 1e-9);
+        QCOMPARE(done->model.parts[0]->known.sizes.size(), std::size_t(2));  // each the finer of its two sides
+        QVERIFY(!done->notes.empty());                                       // the rims' sizes went with them
+    }
+    void lumpsAreNotWalls() {
+        const auto thick = run(modelOf(block(30, 30, 20), "block"), "reduce.midsurface");
+        QVERIFY(!thick);
+        QCOMPARE(thick.error().kind, ProblemKind::NothingToDo);
+        const auto named = run(modelOf(block(30, 30, 20), "block"), "reduce.midsurface", {{"parts", {"block"}}});
+        QVERIFY(!named);
+        QCOMPARE(named.error().kind, ProblemKind::NotPossible);
+        for (const Json& bad : {Json{{"from", 3.0}, {"upTo", 2.0}}, Json{{"upTo", -1.0}}, Json{{"upTo", 1e-12}}}) {
+            const auto refused = run(modelOf(block(100, 60, 4), "plate"), "reduce.midsurface", bad);
+            QVERIFY(!refused);
+            QCOMPARE(refused.error().kind, ProblemKind::BadInput);
+        }
+    }
+    void doubtfulWallsAreListedAndNotTaken() {
+        const Model model = modelOf(block(60, 14, 4), "bar");
+        const auto walls = findWalls(*model.parts[0], 0.0, 5.0, quietly());
+        QVERIFY(walls && walls->size() == 1);
+        QCOMPARE(walls->front().slenderness, Slenderness::Doubtful);
+        QVERIFY(!run(model, "reduce.midsurface", {{"upTo", 5.0}}));
+        const auto taken = run(model, "reduce.midsurface", {{"upTo", 5.0}, {"doubtful", true}});
+        QVERIFY2(taken, said(taken));
+        QCOMPARE_NEAR(areaOf(taken->model.parts[0]->shape), 60.0 * 14.0, 1e-9);
+    }
+};
+
+static Registered<ReduceTest> reduceTest;
+
+}  // namespace rasoir::test
+
+#include "reduce_test.moc"
