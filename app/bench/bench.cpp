@@ -24,6 +24,18 @@ bool Bench::takeLimit(double millimetres) {
     return true;
 }
 
+void wrapRows(QTreeWidget* list, int column) {
+    const int width = list->columnWidth(column) - 34;  // less the icon and the margins of a row
+    if (width < 60) return;
+    for (int r = 0; r < list->topLevelItemCount(); ++r) {
+        QTreeWidgetItem* item = list->topLevelItem(r);
+        const QFontMetrics metrics(item->font(column).resolve(list->font()));
+        const int height =
+            metrics.boundingRect(QRect(0, 0, width, 10000), Qt::TextWordWrap, item->text(column)).height();
+        item->setSizeHint(column, QSize(width, std::max(26, height + 10)));
+    }
+}
+
 KindGrid::KindGrid(std::vector<Kind> kinds, QWidget* parent)
     : QWidget(parent), m_kinds(std::move(kinds)), m_counts(m_kinds.size()) {
     auto* grid = new QGridLayout(this);

@@ -9,6 +9,7 @@
 #include <QKeySequence>
 #include <QLabel>
 #include <QPushButton>
+#include <QTreeWidget>
 #include <QVBoxLayout>
 #include <QWidget>
 
@@ -83,6 +84,9 @@ protected:
 private:
     QString m_name, m_question, m_does;
 };
+
+/// Lets the rows of a list wrap in a column instead of being cut; call after filling it, and when its width changes.
+void wrapRows(QTreeWidget* list, int column);
 
 /// The kinds of a bench as flat buttons in two columns, the current one underlined.
 class KindGrid : public QWidget {

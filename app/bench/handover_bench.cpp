@@ -71,6 +71,7 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     form->addRow("Name", m_name);
     form->addRow("For", m_purpose);
     column->addWidget(m_groupPage);
+    m_foot->resultSwitch()->hide();  // what it does is not seen in the shape
     for (QLineEdit* edit : {m_name, m_purpose}) connect(edit, &QLineEdit::textChanged, this, [this] { refresh(); });
     connect(m_list, &QTreeWidget::itemActivated, this,
             [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
@@ -173,6 +174,7 @@ void HandoverBench::refresh() {
         m_list->setColumnCount(1);
         m_list->setHeaderHidden(true);
         m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+        m_list->setColumnWidth(0, m_list->viewport()->width());
         if (found)
             for (const handover::CheckFinding& finding : *found) {
                 auto* item =
@@ -199,6 +201,7 @@ void HandoverBench::refresh() {
             if (group.members.empty()) item->setForeground(0, p.vermilionText);
         }
     }
+    if (checks) wrapRows(m_list, 0);
     QString answer;
     if (m_session.isEmpty())
         answer = "Open a file; what the next program would choke on will be listed here.";

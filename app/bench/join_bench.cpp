@@ -47,7 +47,11 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
         if (row >= m_rows.size()) return;
-        emit picksWanted({{m_rows[row].placeA}, {m_rows[row].placeB}});
+        std::set<std::size_t> places;
+        for (const auto& [a, b] : m_rows[row].pairs) places.insert({a, b});
+        std::vector<select::Pick> picks;
+        for (const std::size_t o : places) picks.push_back({o});
+        emit picksWanted(picks);
         if (const auto* all = report(); all != nullptr && !m_rows[row].contacts.empty()) {
             const join::Contact& contact = all->contacts[m_rows[row].contacts.front()];
             emit closerWanted(contact.where, std::max(2.0 * std::sqrt(contact.area), 1.0));
@@ -74,7 +78,9 @@ QString JoinBench::state() const {
     if (m_session.isEmpty()) return "no file";
     if (m_session.model().occurrences.size() < 2) return "one body";
     if (report() == nullptr) return "no survey";
-    const auto open = rowsOf(JoinKind::Touching).size() + rowsOf(JoinKind::Overlaps).size();
+    std::size_t open = 0;
+    for (const JoinKind one : {JoinKind::Touching, JoinKind::Overlaps})
+        for (const Row& row : rowsOf(one)) open += row.pairs.size();
     if (!m_session.model().joints.empty() && open == 0) return "joined";
     return open > 0 ? QString("%1 pairs").arg(open) : QString("nothing touches");
 }
@@ -103,8 +109,10 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     const Model& model = m_session.model();
     std::map<std::pair<std::size_t, std::size_t>, std::size_t> known;
     const auto rowOf = [&](std::size_t a, std::size_t b) -> Row& {
-        const auto [at, fresh] = known.try_emplace({a, b}, rows.size());
-        if (fresh) rows.push_back({a, b, {}, 0.0, -1.0, 0.0});
+        const std::size_t p = model.occurrences[a].part, q = model.occurrences[b].part;
+        const auto [at, fresh] = known.try_emplace({p, q}, rows.size());
+        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0});
+        rows[at->second].pairs.insert({a, b});
         return rows[at->second];
     };
     std::set<std::pair<std::size_t, std::size_t>> joined;
@@ -160,7 +168,12 @@ void JoinBench::refresh() {
                               : kind() == JoinKind::Overlaps ? QString()
                                                              : number(row.area);
         auto* item = new QTreeWidgetItem(
-            m_list, {text(placeName(model, row.placeA)) + " – " + text(placeName(model, row.placeB)), value});
+            m_list,
+            {row.pairs.size() == 1 ? text(placeName(model, row.placeA)) + " – " + text(placeName(model, row.placeB))
+                                   : text(model.parts[model.occurrences[row.placeA].part]->name) + " – " +
+                                         text(model.parts[model.occurrences[row.placeB].part]->name) +
+                                         QString(" ×%1").arg(row.pairs.size()),
+             value});
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(0, item->text(0));
         if (kind() == JoinKind::Near) gaps.push_back({std::max(row.gap, 1e-6), false});
@@ -184,7 +197,8 @@ void JoinBench::refresh() {
     }
     setAnswer(answer);
     const auto wanted = step();
-    const auto count = m_rows.size();
+    std::size_t count = 0;
+    for (const Row& row : m_rows) count += row.pairs.size();
     QString words;
     switch (kind()) {
         case JoinKind::Touching:

@@ -28,9 +28,10 @@ protected:
     void showEvent(QShowEvent* event) override;  ///< the survey is made when it is first looked at
 
 private:
-    /// All contacts of one kind between two places.
+    /// All contacts of one kind between the places of two parts.
     struct Row {
-        std::size_t placeA = 0, placeB = 0;
+        std::size_t placeA = 0, placeB = 0;  // the first pair
+        std::set<std::pair<std::size_t, std::size_t>> pairs;
         std::vector<std::size_t> contacts;
         double area = 0.0, gap = 0.0, widest = 0.0;
     };

@@ -25,7 +25,7 @@ double widestStretch(std::vector<double> sizes) {
         }
     // A number that one would say: one, two or five of a decade, where that lies in the stretch as well.
     const double decade = std::pow(10.0, std::floor(std::log10(best)));
-    for (const double step : {1.0, 2.0, 5.0, 10.0})
+    for (const double step : {1.0, 2.0, 5.0, 1.5, 3.0, 4.0, 6.0, 8.0, 10.0})
         if (const double round = step * decade; round > best / std::sqrt(widest) && round < best * std::sqrt(widest))
             return round;
     return best;
@@ -40,7 +40,8 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
-    m_doubtful = new QCheckBox("also walls thicker than a tenth of their breadth", this);
+    m_doubtful = new QCheckBox("also the doubtful ones", this);
+    m_doubtful->setToolTip("Walls between a tenth and a fifth as thick as they are broad");
     m_doubtful->setObjectName("doubtful");
     column->addWidget(m_doubtful);
     m_list = new QTreeWidget(this);
@@ -119,7 +120,8 @@ void ReduceBench::refresh() {
             for (std::size_t w = 0; w < walls.size(); ++w) {
                 if (walls[w].slenderness == reduce::Slenderness::Thick) continue;
                 m_rows.push_back({part, w});
-                items.push_back({walls[w].thickness, false});
+                if (walls[w].slenderness == reduce::Slenderness::Thin || m_doubtful->isChecked())
+                    items.push_back({walls[w].thickness, false});
                 sizes.push_back(walls[w].thickness);
             }
         }

@@ -338,6 +338,7 @@ void Stage::rebuild() {
     m_previews.clear();
     for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
     m_result.clear();
+    m_replaced.clear();
     m_hovered.reset();
     m_rays.reset();
     m_parts = std::move(next);
@@ -355,7 +356,7 @@ void Stage::refreshVisibility() {
     makeCurrent();
     for (std::size_t o = 0; o < m_parts.size(); ++o) {
         if (m_parts[o].IsNull()) continue;
-        const bool wanted = isShown(o) && !m_result.contains(o), shown = m_context->IsDisplayed(m_parts[o]);
+        const bool wanted = isShown(o) && !m_replaced.contains(o), shown = m_context->IsDisplayed(m_parts[o]);
         if (wanted && !(m_parts[o]->look() == lookOf(o))) {
             m_context->Remove(m_parts[o], false);
             const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
@@ -460,24 +461,45 @@ void Stage::clearPins() {
 void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineage) {
     if (m_view->Window().IsNull() || (model == nullptr && m_result.empty())) return;
     const Model& now = m_session.model();
-    std::map<std::size_t, std::shared_ptr<const Part>> wanted;  // by occurrence
-    if (model != nullptr && model->occurrences.size() == now.occurrences.size() &&
-        model->parts.size() == now.parts.size())
-        for (std::size_t o = 0; o < now.occurrences.size(); ++o) {
-            const auto& part = model->parts[now.occurrences[o].part];
-            if (isShown(o) && !part->shape.IsNull() && !part->shape.IsEqual(now.parts[now.occurrences[o].part]->shape))
-                wanted.emplace(o, part);
+    // Places of the model that would come, each with the place that is shown now and gives way to it. A place is known
+    // again by its id; what a cut makes of it stands in its stead under ids of its own.
+    struct Shown {
+        std::shared_ptr<const Part> part;
+        std::size_t place = 0, partIndex = 0;
+    };
+    std::map<std::size_t, Shown> wanted;  // by occurrence of the model that would come
+    std::set<std::size_t> replaced;       // occurrences shown now
+    if (model != nullptr) {
+        std::map<PlaceId, std::size_t> before;
+        for (std::size_t o = 0; o < now.occurrences.size(); ++o) before.emplace(now.occurrences[o].id, o);
+        std::set<std::size_t> stays;
+        for (std::size_t o = 0; o < model->occurrences.size(); ++o) {
+            const Occurrence& place = model->occurrences[o];
+            const auto& part = model->parts[place.part];
+            if (part->shape.IsNull() || place.aside) continue;
+            const auto known = before.find(place.id);
+            if (known != before.end()) {
+                stays.insert(known->second);
+                const Part& old = *now.parts[now.occurrences[known->second].part];
+                if (!isShown(known->second) || part->shape.IsEqual(old.shape)) continue;
+                replaced.insert(known->second);
+            }
+            wanted.emplace(o, Shown{part, known == before.end() ? o : known->second, place.part});
         }
+        for (std::size_t o = 0; o < now.occurrences.size(); ++o)
+            if (!stays.contains(o)) replaced.insert(o);
+    }
     // Asked again whenever the pointer moves over the findings: what is drawn already stays.
     if (std::equal(wanted.begin(), wanted.end(), m_result.begin(), m_result.end(), [](const auto& a, const auto& b) {
-            return a.first == b.first && a.second == b.second->partPointer();
+            return a.first == b.first && a.second.part == b.second->partPointer();
         }))
         return;
     makeCurrent();
     for (const auto& [o, drawn] : m_result) m_context->Remove(drawn, false);
     m_result.clear();
-    for (const auto& [o, part] : wanted) {
-        const std::size_t p = now.occurrences[o].part;
+    m_replaced = std::move(replaced);
+    for (const auto& [o, shown] : wanted) {
+        const auto& [part, place, p] = shown;
         // What is new stands out; a wide face that lost a hole only hints at it.
         const auto tint = [](double share) {
             const QColor &from = colours().body, &to = colours().brass;
@@ -487,15 +509,21 @@ void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineag
         };
         PartLook look;
         look.faceColours.resize(static_cast<std::size_t>(part->incidence().faceCount()) + 1);
+        // Pieces of one body are told apart by two tints in turn.
+        const bool isPiece = !std::any_of(now.occurrences.begin(), now.occurrences.end(),
+                                          [&](const Occurrence& one) { return one.id == model->occurrences[o].id; });
+        if (isPiece && o % 2 == 1) look.faceColours.assign(look.faceColours.size(), tint(0.12));
         for (const PartLineage& own : lineage) {
             if (own.into != p || own.untouched) continue;
             const Descents faces(own.faces());
             for (int f = 1; f <= part->incidence().faceCount(); ++f)
-                if (const Descent origin = faces.originOf(f); origin != Descent::Kept)
-                    look.faceColours[static_cast<std::size_t>(f)] = tint(origin == Descent::Made ? 0.7 : 0.2);
+                if (const Descent origin = faces.originOf(f); origin == Descent::Made)
+                    look.faceColours[static_cast<std::size_t>(f)] = tint(0.7);
+                else if (origin != Descent::Kept && !isPiece)
+                    look.faceColours[static_cast<std::size_t>(f)] = tint(0.2);
         }
         const Handle(PartPresentation) drawn =
-            new PartPresentation(part, o, now.occurrences[o].placement, colours(), look);
+            new PartPresentation(part, place, model->occurrences[o].placement, colours(), look);
         m_context->Display(drawn, AIS_Shaded, -1, false);
         m_context->Deactivate(drawn);
         m_result.emplace(o, drawn);

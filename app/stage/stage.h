@@ -162,7 +162,8 @@ private:
     Handle(AIS_InteractiveContext) m_context;
     std::vector<Handle(PartPresentation)> m_parts;  // by occurrence; null when the part is empty
     std::vector<Handle(PreviewPresentation)> m_previews;
-    std::map<std::size_t, Handle(PartPresentation)> m_result;  // by occurrence: what a step would make of it
+    std::map<std::size_t, Handle(PartPresentation)> m_result;  // what a step would make, by its occurrences
+    std::set<std::size_t> m_replaced;                          // occurrences shown now that give way to it
     std::vector<Handle(PartPresentation)> m_received;          // left of the wipe
     Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
     Handle(CoarsePresentation) m_coarse;

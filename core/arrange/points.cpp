@@ -1,10 +1,8 @@
-#include <Extrema_ExtCC.hxx>
-#include <Extrema_POnCurv.hxx>
-#include <Geom_Line.hxx>
 #include <IntCurveSurface_HInter.hxx>
 #include <IntCurveSurface_IntersectionPoint.hxx>
 
 #include "arrange/builder.h"
+#include "arrange/crossings.h"
 
 // Topology leads: before any two surfaces are intersected, it is known where vertices lie on edges, where edges cross
 // edges, and where edges pierce faces. Each such place becomes a node, shared by all that meet there, and a pave on the
@@ -26,16 +24,6 @@ std::vector<std::pair<int, int>> closeEdges(const Catalogue& catalogue) {
                 if (!near.IsOut(catalogue.edges[f].box)) found.emplace(e, f);
             }
     return {found.begin(), found.end()};
-}
-
-/// Parameters of two lines' nearest points; none where they are parallel.
-std::optional<std::pair<double, double>> nearestOfLines(const gp_Lin& a, const gp_Lin& b) {
-    const gp_XYZ d = a.Direction().XYZ(), e = b.Direction().XYZ();
-    const gp_XYZ between = b.Location().XYZ() - a.Location().XYZ();
-    const double de = d.Dot(e), determinant = 1.0 - de * de;
-    if (determinant < 1e-12) return std::nullopt;  // closer to parallel than 1e-6 rad: they are one, or never meet
-    const double s = (between.Dot(d) - between.Dot(e) * de) / determinant;
-    return std::pair(s, s * de - between.Dot(e));
 }
 
 }  // namespace
@@ -75,26 +63,12 @@ void Builder::edgesAcrossEdges() {
         EdgeRecord &one = m_catalogue.edges[e], &two = m_catalogue.edges[f];
         const double reach = m_tolerance + one.tolerance + two.tolerance;
         const GeomAdaptor_Curve a(one.curve, one.first, one.last), b(two.curve, two.first, two.last);
-        const auto cross = [&](double s, double t) {
-            if (s < one.first || s > one.last || t < two.first || t > two.last) return;
+        for (const auto& [s, t] : crossingsOf(a, b, reach)) {
             const gp_Pnt p = a.Value(s), q = b.Value(t);
-            const double off = p.Distance(q);
-            if (off > reach) return;
             const gp_Pnt middle(0.5 * (p.XYZ() + q.XYZ()));
-            addPave(one, middle, s, 0.5 * off);
-            addPave(two, middle, t, 0.5 * off);
-        };
-        if (a.GetType() == GeomAbs_Line && b.GetType() == GeomAbs_Line) {
-            if (const auto at = nearestOfLines(a.Line(), b.Line())) cross(at->first, at->second);
-            continue;
-        }
-        Extrema_ExtCC extrema(a, b);
-        if (!extrema.IsDone() || extrema.IsParallel()) continue;
-        for (int i = 1; i <= extrema.NbExt(); ++i) {
-            if (extrema.SquareDistance(i) > reach * reach) continue;
-            Extrema_POnCurv p, q;
-            extrema.Points(i, p, q);
-            cross(p.Parameter(), q.Parameter());
+            const double off = 0.5 * p.Distance(q);
+            addPave(one, middle, s, off);
+            addPave(two, middle, t, off);
         }
     }
 }

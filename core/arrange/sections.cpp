@@ -1,11 +1,10 @@
 #include <fmt/format.h>
 
 #include <ElCLib.hxx>
-#include <Extrema_ExtCC.hxx>
-#include <Extrema_POnCurv.hxx>
 #include <Precision.hxx>
 
 #include "arrange/builder.h"
+#include "arrange/crossings.h"
 #include "arrange/meeting.h"
 #include "geometry/curves.h"
 
@@ -48,18 +47,13 @@ void Builder::crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std
                 continue;
             const double reach = m_tolerance + edge.tolerance + branch.deviation;
             const GeomAdaptor_Curve own(edge.curve, edge.first, edge.last), along(branch.curve, first, last);
-            Extrema_ExtCC extrema(along, own);
-            if (!extrema.IsDone() || extrema.IsParallel()) continue;
-            for (int i = 1; i <= extrema.NbExt(); ++i) {
-                if (extrema.SquareDistance(i) > reach * reach) continue;
-                Extrema_POnCurv p, q;
-                extrema.Points(i, p, q);
-                if (m_catalogue.locate(*other, q.Value(), reach) == Where::Out) continue;
+            for (const auto& [at, on] : crossingsOf(along, own, reach)) {
+                const gp_Pnt point = own.Value(on);
+                if (m_catalogue.locate(*other, point, reach) == Where::Out) continue;
                 int node = -1;
-                addPave(edge, q.Value(), q.Parameter(), std::sqrt(extrema.SquareDistance(i)), &node);
-                double at = p.Parameter();
-                if (periodic) at -= branch.curve->Period() * std::floor((at - branch.first) / branch.curve->Period());
-                paves.push_back({at, node});
+                addPave(edge, point, on, point.Distance(along.Value(at)), &node);
+                const double turns = periodic ? std::floor((at - branch.first) / branch.curve->Period()) : 0.0;
+                paves.push_back({periodic ? at - turns * branch.curve->Period() : at, node});
             }
         }
 }
@@ -204,16 +198,11 @@ void Builder::crossSections() {
                 if (s == t || boxes[s].IsOut(boxes[t]) || !asked.insert({s, t}).second) continue;
                 const double reach = m_tolerance + one.deviation + two.deviation;
                 const GeomAdaptor_Curve a(one.curve, one.first, one.last), b(two.curve, two.first, two.last);
-                Extrema_ExtCC extrema(a, b);
-                if (!extrema.IsDone() || extrema.IsParallel()) continue;
-                for (int k = 1; k <= extrema.NbExt(); ++k) {
-                    if (extrema.SquareDistance(k) > reach * reach) continue;
-                    Extrema_POnCurv p, q;
-                    extrema.Points(k, p, q);
-                    const gp_Pnt middle(0.5 * (p.Value().XYZ() + q.Value().XYZ()));
-                    const int node = m_catalogue.nodeAt(middle, 0.5 * std::sqrt(extrema.SquareDistance(k)));
-                    add(one, p.Parameter(), node);
-                    add(two, q.Parameter(), node);
+                for (const auto& [at, on] : crossingsOf(a, b, reach)) {
+                    const gp_Pnt p = a.Value(at), q = b.Value(on);
+                    const int node = m_catalogue.nodeAt(gp_Pnt(0.5 * (p.XYZ() + q.XYZ())), 0.5 * p.Distance(q));
+                    add(one, at, node);
+                    add(two, on, node);
                 }
             }
         // Nodes on this face, of sections and edges, that lie on a section.

@@ -102,19 +102,59 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
     if (places.size() < 2)
         return fail(ProblemKind::NotPossible, "Joining takes at least two solids or sheets.", "Name more of them.");
     const double tolerance = std::max(model.tolerances().samePoint, step.upTo);
-    const auto all = arrange::arrange(inputs, tolerance, progress);
-    if (!all) return tl::unexpected(all.error());
-    for (const arrange::Cell& cell : all->cells)
-        if (cell.inputs.size() > 1) {
-            const int a = *cell.inputs.begin(), b = *std::next(cell.inputs.begin());
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("\"{}\" and \"{}\" reach into one another by {} mm³.", inputs[a].name,
-                                    inputs[b].name, readable(cell.volume)),
-                        "Subtract one from the other in Divide, or leave one apart.", {inputs[a].name, {}, {}});
-        }
-
     Outcome outcome;
     outcome.model = model;
+    // Bodies that reach into one another cannot have a common face. The one with more such partners stays apart, told;
+    // the others are arranged once more without it.
+    Result<arrange::Arrangement> all;
+    for (;;) {
+        all = arrange::arrange(inputs, tolerance, progress);
+        if (!all) return tl::unexpected(all.error());
+        std::map<std::pair<int, int>, double> overlaps;
+        for (const arrange::Cell& cell : all->cells)
+            for (const int a : cell.inputs)
+                for (const int b : cell.inputs)
+                    if (a < b) overlaps[{a, b}] += cell.volume;
+        if (overlaps.empty()) break;
+        std::set<int> apart;
+        while (!overlaps.empty()) {
+            std::map<int, int> partners;
+            for (const auto& [pair, volume] : overlaps) {
+                ++partners[pair.first];
+                ++partners[pair.second];
+            }
+            const int worst = std::max_element(partners.begin(), partners.end(), [](const auto& x, const auto& y) {
+                                  return x.second < y.second;
+                              })->first;
+            apart.insert(worst);
+            for (auto it = overlaps.begin(); it != overlaps.end();) {
+                const auto& [pair, volume] = *it;
+                if (pair.first != worst && pair.second != worst) {
+                    ++it;
+                    continue;
+                }
+                Item item{fmt::format("\"{}\" and \"{}\"", inputs[pair.first].name, inputs[pair.second].name),
+                          false,
+                          {},
+                          0.0};
+                item.problem = {ProblemKind::NotPossible,
+                                fmt::format("\"{}\" and \"{}\" reach into one another by {} mm³: \"{}\" stays apart.",
+                                            inputs[pair.first].name, inputs[pair.second].name, readable(volume),
+                                            inputs[worst].name),
+                                {inputs[worst].name, {}, {}},
+                                "Subtract one from the other in Divide."};
+                outcome.items.push_back(std::move(item));
+                it = overlaps.erase(it);
+            }
+        }
+        for (auto it = apart.rbegin(); it != apart.rend(); ++it) {
+            inputs.erase(inputs.begin() + *it);
+            places.erase(places.begin() + *it);
+            locations.erase(locations.begin() + *it);
+        }
+        if (inputs.size() < 2) return tl::unexpected(outcome.items.front().problem);
+    }
+
     std::vector<std::optional<arrange::Chosen>> bodies(places.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");

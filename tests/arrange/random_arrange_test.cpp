@@ -1,0 +1,147 @@
+// Random pairs of bodies in general, flush, coaxial, tangent and nested positions: volumes add up, no cell is invalid,
+// and points beside every new piece are members of what its cell says. Refusals are counted by position and told.
+#include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
+
+#include "arrange/choice.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class RandomArrangeTest : public QObject {
+    Q_OBJECT
+
+    enum class Position { General, Flush, Coaxial, Tangent, Nested };
+
+    static TopoDS_Shape bodyOf(int kind, Random& random) {
+        const double size = between(random, 4, 12);
+        switch (kind) {
+            case 0:
+                return block(size, between(random, 3, 12), between(random, 3, 12));
+            case 1:
+                return rod(gp_Ax1(gp_Pnt(), gp_Dir(0, 0, 1)), 0.5 * size, between(random, 4, 14));
+            case 2:
+                return coneOf(gp_Ax1(gp_Pnt(), gp_Dir(0, 0, 1)), 0.5 * size, between(random, 0.0, 2.0),
+                              between(random, 5, 12));
+            case 3:
+                return BRepPrimAPI_MakeSphere(0.5 * size).Shape();
+            case 4:
+                return BRepPrimAPI_MakeTorus(size, between(random, 1.0, 0.6 * size)).Shape();
+            default:
+                return splineTopped(size, between(random, 4, 10), between(random, 4, 8), between(random, 0.2, 1.0));
+        }
+    }
+    static gp_Trsf placed(Position position, Random& random) {
+        gp_Trsf move, turn;
+        switch (position) {
+            case Position::General:
+                turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(between(random, -1, 1), between(random, -1, 1), 1.0)),
+                                 between(random, 0, 3));
+                move.SetTranslation(gp_Vec(between(random, -4, 4), between(random, -4, 4), between(random, -4, 4)));
+                return move * turn;
+            case Position::Flush:  // sharing planes square to the axes, whole numbers apart
+                move.SetTranslation(
+                    gp_Vec(std::round(between(random, -3, 3)), std::round(between(random, -3, 3)), 0.0));
+                return move;
+            case Position::Coaxial:
+                move.SetTranslation(gp_Vec(0, 0, between(random, -4, 4)));
+                return move;
+            case Position::Tangent:
+                move.SetTranslation(gp_Vec(10.0, 0, 0));
+                return move;
+            case Position::Nested:
+                turn.SetScaleFactor(1.0);
+                return turn;
+        }
+        return {};
+    }
+
+private slots:
+    void pairsAddUp_data() {
+        QTest::addColumn<int>("position");
+        QTest::addColumn<double>("refusedAtMost");  // share
+        QTest::newRow("general") << static_cast<int>(Position::General) << 0.03;
+        QTest::newRow("flush") << static_cast<int>(Position::Flush) << 0.05;
+        QTest::newRow("coaxial") << static_cast<int>(Position::Coaxial) << 0.05;
+        QTest::newRow("nested") << static_cast<int>(Position::Nested) << 0.05;
+    }
+    void pairsAddUp() {
+        QFETCH(int, position);
+        QFETCH(double, refusedAtMost);
+        const bool longRun = qEnvironmentVariableIsSet("RASOIR_LONG");
+        const int rounds = longRun ? 600 : 60;
+        const int kinds = longRun ? 6 : 5;
+        std::uint64_t seed = 20261128;
+        if (qEnvironmentVariableIsSet("RASOIR_SEED")) seed = qEnvironmentVariable("RASOIR_SEED").toULongLong();
+        Random random(seed + static_cast<std::uint64_t>(position));
+        int refused = 0, met = 0;
+        std::map<std::string, int> reasons;
+        for (int round = 0; round < rounds; ++round) {
+            const int kindA = static_cast<int>(between(random, 0, kinds)),
+                      kindB = static_cast<int>(between(random, 0, kinds));
+            const TopoDS_Shape a = bodyOf(kindA, random);
+            const TopoDS_Shape b = moved(bodyOf(kindB, random), placed(static_cast<Position>(position), random));
+            const std::string what = "round " + std::to_string(round) + " of seed " + std::to_string(seed) +
+                                     ", kinds " + std::to_string(kindA) + " and " + std::to_string(kindB);
+            const auto all = arrange::arrange({{a, "a"}, {b, "b"}}, 1e-7, quietly());
+            if (!all) {
+                ++refused;
+                std::string kind;
+                for (const char c : all.error().what)
+                    if (std::isdigit(static_cast<unsigned char>(c)) == 0) kind += c;
+                ++reasons[kind];
+                continue;
+            }
+            std::array<double, 2> sums{};
+            bool whole = true;
+            for (std::size_t c = 1; c < all->cells.size() && whole; ++c) {
+                if (all->cells[c].inputs.empty()) continue;
+                met += all->cells[c].inputs.size() == 2;
+                const auto body = arrange::solidsOf(*all, {static_cast<int>(c)});
+                if (!body) {
+                    ++reasons[body.error().what];
+                    whole = false;
+                    break;
+                }
+                QVERIFY2(isValid(body->shape), what.c_str());
+                for (const int input : all->cells[c].inputs) sums[static_cast<std::size_t>(input)] += body->volume;
+                BRepClass3d_SolidClassifier here(body->shape), inA(a), inB(b);
+                for (const auto& [p, plus] : all->cells[c].sides) {
+                    if (all->pieces[p].whole) continue;
+                    for (int k = 0; k < 4; ++k) {
+                        const gp_Pnt at = all->pieces[p].inside.Translated(
+                            1e-3 * gp_Vec(between(random, -1, 1), between(random, -1, 1), between(random, -1, 1)));
+                        here.Perform(at, 1e-6);
+                        if (here.State() != TopAbs_IN) continue;
+                        inA.Perform(at, 1e-6);
+                        inB.Perform(at, 1e-6);
+                        if (inA.State() == TopAbs_ON || inB.State() == TopAbs_ON) continue;
+                        QVERIFY2((inA.State() == TopAbs_IN) == all->cells[c].inputs.contains(0), what.c_str());
+                        QVERIFY2((inB.State() == TopAbs_IN) == all->cells[c].inputs.contains(1), what.c_str());
+                    }
+                }
+            }
+            if (!whole) {
+                ++refused;
+                continue;
+            }
+            // Quadrature over faces trimmed by splines is good to a few millionths.
+            QVERIFY2(std::abs(sums[0] - volumeOf(a)) <= 2e-5 * volumeOf(a), what.c_str());
+            QVERIFY2(std::abs(sums[1] - volumeOf(b)) <= 2e-5 * volumeOf(b), what.c_str());
+        }
+        QString told = QString("%1 of %2 refused, %3 common cells").arg(refused).arg(rounds).arg(met);
+        for (const auto& [reason, count] : reasons)
+            told += QString("; %1 x %2").arg(count).arg(QString::fromStdString(reason));
+        qInfo("%s", qPrintable(told));
+        QVERIFY(met > 0);
+        QVERIFY2(refused <= refusedAtMost * rounds + 1, qPrintable(told));
+    }
+};
+
+static Registered<RandomArrangeTest> randomArrangeTest;
+
+}  // namespace rasoir::test
+
+#include "random_arrange_test.moc"
