@@ -6,6 +6,7 @@
 #include <Geom2d_Curve.hxx>
 #include <Geom_Curve.hxx>
 #include <gp_Pnt.hxx>
+#include <memory>
 #include <set>
 #include <string>
 #include <TopoDS_Shape.hxx>

@@ -33,6 +33,8 @@ private:
     Result<void> findSections(Progress& progress);
     Result<void> sectionsOf(int faceA, int faceB);
     void crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std::vector<Pave>& paves);
+    [[nodiscard]] double offBoth(const Handle(Geom_Curve) & curve, double from, double to, const FaceRecord& a,
+                                 const FaceRecord& b) const;
     void crossSections();
     // arcs.cpp: edges and sections cut at their nodes, and what coincides made one.
     void cutEdges();

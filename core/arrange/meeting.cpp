@@ -158,7 +158,7 @@ std::optional<Meeting> meetingOf(const FaceRecord& a, const FaceRecord& b, doubl
     const ExactMeeting exact = exactMeeting(a.surface, b.surface, tolerance);
     if (exact.known) {
         for (const Handle(Geom_Curve) & curve : exact.curves) {
-            Branch branch{curve, curve->FirstParameter(), curve->LastParameter(), curve->IsPeriodic() != 0, 0.0};
+            Branch branch{curve, curve->FirstParameter(), curve->LastParameter(), curve->IsPeriodic() != 0, 0.0, true};
             meeting.branches.push_back(std::move(branch));
         }
         if (!meeting.branches.empty()) meeting.relation = Relation::Meet;

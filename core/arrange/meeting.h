@@ -15,6 +15,7 @@ struct Branch {
     double first = 0.0, last = 0.0;  ///< infinite for lines, parabolas and hyperbolas
     bool closed = false;             ///< the end is the beginning
     double deviation = 0.0;          ///< [mm] from either surface
+    bool exact = false;              ///< a line or conic from a closed formula
 };
 
 enum class Relation { Apart, Meet, Same };

@@ -7,6 +7,7 @@
 #include "arrange/crossings.h"
 #include "arrange/meeting.h"
 #include "geometry/curves.h"
+#include "geometry/surface_meeting.h"
 
 // Where two faces meet: the curves of their surfaces, cut at the nodes that are known to lie on them, and of the
 // stretches between two nodes those that lie within both faces. A stretch along the boundary of a face is an edge that
@@ -18,7 +19,45 @@ namespace {
 
 constexpr double stations[] = {0.5, 0.25, 0.75, 0.09, 0.91};
 
+/// A piece that was marched is the stretch that was meant: the middle of the stretch lies beside it, and it is about as
+/// long. On a closed meeting a march may go round the other way.
+bool runsAlong(const CurvePiece& piece, const Handle(Geom_Curve) & curve, double from, double to) {
+    const gp_Pnt middle = curve->Value(0.5 * (from + to));
+    constexpr int samples = 200;
+    double nearest = 1e300, length = 0.0, wanted = 0.0;
+    gp_Pnt last = piece.curve->Value(piece.first), lastWanted = curve->Value(from);
+    for (int i = 1; i <= samples; ++i) {
+        const gp_Pnt point = piece.curve->Value(piece.first + (piece.last - piece.first) * i / samples);
+        const gp_Pnt other = curve->Value(from + (to - from) * i / samples);
+        nearest = std::min(nearest, point.Distance(middle));
+        length += point.Distance(last);
+        wanted += other.Distance(lastWanted);
+        last = point;
+        lastWanted = other;
+    }
+    return std::abs(length - wanted) <= 0.01 * wanted && nearest <= 0.02 * wanted;
+}
+
+std::vector<gp_Pnt> endsOf(const Branch& branch) {
+    if (branch.closed || Precision::IsInfinite(branch.first) || Precision::IsInfinite(branch.last)) return {};
+    return {branch.curve->Value(branch.first), branch.curve->Value(branch.last)};
+}
+
 }  // namespace
+
+/// Largest distance of a stretch of curve from the surfaces of two faces.
+double Builder::offBoth(const Handle(Geom_Curve) & curve, double from, double to, const FaceRecord& a,
+                        const FaceRecord& b) const {
+    double off = 0.0;
+    constexpr int samples = 32;
+    for (int i = 0; i <= samples; ++i) {
+        const gp_Pnt point = curve->Value(from + (to - from) * i / samples);
+        gp_Pnt2d uv;
+        for (const FaceRecord* face : {&a, &b})
+            off = std::max(off, m_catalogue.offSurface(*face, point, uv).value_or(0.0));
+    }
+    return 1.2 * off;
+}
 
 /// Where a branch crosses an edge of one of the two faces, and no node there is known yet. An edge that pierces the
 /// other face finds its place itself; where the faces only touch along the branch, it pierces nothing, and yet the
@@ -83,6 +122,19 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         }
         return false;
     });
+    // One meeting may come in pieces that only a search has parted: where two of them end together is a node as well.
+    for (std::size_t i = 0; i < meeting->branches.size(); ++i)
+        for (std::size_t k = i + 1; k < meeting->branches.size(); ++k)
+            for (const gp_Pnt& end : endsOf(meeting->branches[i]))
+                for (const gp_Pnt& other : endsOf(meeting->branches[k])) {
+                    const double reach =
+                        10.0 * m_tolerance + meeting->branches[i].deviation + meeting->branches[k].deviation;
+                    if (end.Distance(other) > reach || m_catalogue.locate(a, end, reach) == Where::Out ||
+                        m_catalogue.locate(b, end, reach) == Where::Out)
+                        continue;
+                    nodes.insert(
+                        m_catalogue.nodeAt(gp_Pnt(0.5 * (end.XYZ() + other.XYZ())), reach, end.Distance(other)));
+                }
     for (const Branch& branch : meeting->branches) {
         const Handle(Geom_Curve)& curve = branch.curve;
         const bool periodic = curve->IsPeriodic() != 0;
@@ -128,7 +180,26 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
             return in;
         };
         const auto keep = [&](double from, double to, int first, int last) {
-            m_sections.push_back({faceA, faceB, curve, from, to, first, last, branch.deviation, {}});
+            Section section{faceA, faceB, curve, from, to, first, last, branch.deviation, {}};
+            if (!branch.exact) {
+                // What a search has approximated is marched anew from node to node, to our own tolerance; where that
+                // does not come through, it stays, with what it is really off.
+                gp_Pnt start;
+                gp_Vec along;
+                curve->D1(from, start, along);
+                const double wanted = std::max(m_tolerance, 1e-6);
+                const auto piece = meetingAlong(a.surface, b.surface, m_all.nodes[first].point, along,
+                                                m_all.nodes[last].point, wanted);
+                if (piece && runsAlong(*piece, curve, from, to)) {
+                    section.curve = piece->curve;
+                    section.first = piece->first;
+                    section.last = piece->last;
+                    section.deviation = wanted;
+                } else {
+                    section.deviation = std::max(branch.deviation, offBoth(curve, from, to, a, b));
+                }
+            }
+            m_sections.push_back(std::move(section));
         };
         if (paves.empty() && branch.closed) {
             // A ring that meets no edge.
@@ -139,6 +210,21 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
             const int node = m_catalogue.nodeAt(curve->Value(branch.first), branch.deviation);
             keep(branch.first, last, node, node);
             continue;
+        }
+        if (!branch.closed && !Precision::IsInfinite(branch.first) && !Precision::IsInfinite(branch.last)) {
+            // What lies before the first node and behind the last one must be outside, else an end was missed.
+            const double from = paves.empty() ? branch.last : paves.front().at,
+                         to = paves.empty() ? branch.first : paves.back().at;
+            for (const auto& [low, high] : {std::pair{branch.first, from}, {to, branch.last}}) {
+                const gp_Pnt middle = curve->Value(0.5 * (low + high));
+                if (high <= low || middle.Distance(curve->Value(low)) <= 10.0 * m_tolerance + branch.deviation)
+                    continue;
+                const auto in = within(low, high);
+                if (!in) return tl::unexpected(in.error());
+                if (*in)
+                    return m_catalogue.refuse("The end of the curve in which two faces meet could not be found", faceA,
+                                              faceB, middle);
+            }
         }
         for (std::size_t i = 0; i + 1 < paves.size(); ++i) {
             const Pave &one = paves[i], &two = paves[i + 1];

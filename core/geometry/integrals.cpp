@@ -16,6 +16,7 @@
 #include <GProp_GProps.hxx>
 #include <numeric>
 #include <optional>
+#include <TColStd_Array1OfReal.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <vector>
@@ -80,7 +81,26 @@ std::optional<Flat> flatOf(const TopoDS_Face& face) {
                 }
             }
         } else {
-            return std::nullopt;
+            // Other curves span by span, with the same eight points: the kernel's own quadrature takes one rule for the
+            // whole of a spline, and is off by thousandths on a long one.
+            const int spans = curve.NbIntervals(GeomAbs_CN);
+            if (spans > 2000) return std::nullopt;
+            TColStd_Array1OfReal knots(1, spans + 1);
+            curve.Intervals(knots, GeomAbs_CN);
+            for (int span = 1; span <= spans; ++span) {
+                const double half = 0.5 * (knots(span + 1) - knots(span)),
+                             middle = 0.5 * (knots(span + 1) + knots(span));
+                for (std::size_t k = 0; k < 8; ++k) {
+                    gp_Pnt p;
+                    gp_Vec d;
+                    curve.D1(middle + (k < 4 ? -at[k] : at[k - 4]) * half, p, d);
+                    const double w = sign * half * weight[k % 4], dx = d.Dot(x), dy = d.Dot(y);
+                    const auto [u, v] = flat(p);
+                    area += w * 0.5 * (u * dy - v * dx);
+                    momentX += w * 0.5 * u * u * dy;
+                    momentY -= w * 0.5 * v * v * dx;
+                }
+            }
         }
     }
     if (!origin || !(std::abs(area) > 0.0)) return std::nullopt;

@@ -11,8 +11,8 @@ struct Skin {
     gp_Pnt centre;      ///< [mm] of the skin
 };
 // All by the kernel's quadrature with a fixed number of points (BRepGProp without a tolerance): its adaptive form took
-// most of the time of mending and is used nowhere. Flats bounded by lines, circles and ellipses are summed exactly
-// along their edges.
+// most of the time of mending and is used nowhere. Flats are summed along their edges, exactly where those are lines,
+// circles and ellipses, and span by span where they are splines.
 [[nodiscard]] Skin skinOf(const TopoDS_Shape& shape);
 [[nodiscard]] inline double areaOf(const TopoDS_Shape& shape) {
     return skinOf(shape).area;
