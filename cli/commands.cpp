@@ -603,7 +603,9 @@ int run(const RunWanted& wanted) {
     }
     report["groups"] = exchange::groupsOf(work->current());
     for (const Json& group : report["groups"])
-        fmt::print("{}: {}\n", group["name"].get<std::string>(), counted(group["edges"].size(), "edge"));
+        fmt::print("{}: {}\n", group["name"].get<std::string>(),
+                   group.contains("edges") ? counted(group["edges"].size(), "edge")
+                                           : counted(group["members"].size(), "member"));
     const bool write = !failed || wanted.keepGoing;
     report["written"] = write && !wanted.out.empty();
     if (write && !wanted.out.empty()) {

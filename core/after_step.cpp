@@ -2,8 +2,15 @@
 
 #include <fmt/format.h>
 
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
 #include <cstring>
 #include <map>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
+#include <TopoDS_Solid.hxx>
 
 #include "geometry/integrals.h"
 #include "handover/rules.h"
@@ -224,15 +231,57 @@ void tellLosses(const Model& before, Outcome& outcome) {
     }
 }
 
+/// Of a body with several skins, all but the outer one are cavities, and lie in it. A step may take the wall away from
+/// in front of one: the skin would then stay behind in the open, as part of a body that has moved on.
+Result<void> cavitiesInside(const Outcome& outcome) {
+    for (const PartLineage& own : outcome.lineage) {
+        if (own.untouched) continue;
+        const Part& part = *outcome.model.parts[own.into];
+        for (int b = 1; b <= part.incidence().bodyCount(); ++b) {
+            const TopoDS_Shape body = part.incidence().body(b);
+            std::vector<TopoDS_Shape> skins;
+            for (TopoDS_Iterator it(body); body.ShapeType() == TopAbs_SOLID && it.More(); it.Next())
+                if (it.Value().ShapeType() == TopAbs_SHELL) skins.push_back(it.Value());
+            if (skins.size() < 2) continue;
+            const auto outer = std::max_element(skins.begin(), skins.end(), [](const auto& x, const auto& y) {
+                return std::abs(volumeOf(x)) < std::abs(volumeOf(y));
+            });
+            TopoDS_Solid hull;
+            const BRep_Builder builder;
+            builder.MakeSolid(hull);
+            builder.Add(hull, outer->Oriented(TopAbs_FORWARD));
+            BRepClass3d_SolidClassifier classifier(hull);
+            for (auto skin = skins.begin(); skin != skins.end(); ++skin) {
+                if (skin == outer) continue;
+                TopAbs_State state = TopAbs_ON;
+                gp_Pnt at;
+                for (TopExp_Explorer it(*skin, TopAbs_VERTEX); it.More() && state == TopAbs_ON; it.Next()) {
+                    at = BRep_Tool::Pnt(TopoDS::Vertex(it.Current()));
+                    classifier.Perform(at, 1e-7);
+                    state = classifier.State();
+                }
+                // Inside or outside of the hull as it is turned: a skin that is on the hull's own outer side left it.
+                classifier.PerformInfinitePoint(1e-7);
+                if (state == TopAbs_ON || state != classifier.State()) continue;
+                return fail(ProblemKind::NotPossible,
+                            fmt::format("A closed cavity of \"{}\" would be left outside it.", part.name),
+                            "Fill the cavity first, or leave out what lies in front of it.", {part.name, {}, at});
+            }
+        }
+    }
+    return {};
+}
+
 }  // namespace
 
-void settle(const Model& before, Outcome& outcome) {
+Result<void> settle(const Model& before, Outcome& outcome) {
     if (!outcome.model.mirrors.empty()) intake::followMirrors(outcome);
     outcome.model.giveIds();
     completeLineage(before, outcome);
     carryGroups(before, outcome);
     carryJoints(before, outcome);
     tellLosses(before, outcome);
+    return cavitiesInside(outcome);
 }
 
 }  // namespace rasoir

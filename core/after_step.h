@@ -10,6 +10,7 @@ namespace rasoir {
 ///   - The lineage is completed: each part of the new model has its entries, untouched ones too.
 ///   - Groups and joints follow it, rules are asked anew; what a group gained or lost is told in `outcome.groups`.
 ///   - Attributes that found no heir, or did not agree where two things became one, are told in `outcome.notes`.
-void settle(const Model& before, Outcome& outcome);
+/// Refuses   a step that would leave a closed cavity outside the body it belongs to. Nothing changes then.
+[[nodiscard]] Result<void> settle(const Model& before, Outcome& outcome);
 
 }  // namespace rasoir

@@ -32,7 +32,7 @@ std::vector<Operation> settled(std::vector<Operation> all) {
             Result<Outcome> outcome = run(model, parameters, progress);
             if (!outcome) return outcome;
             return guarded("What follows \"" + title + "\"", [&]() -> Result<Outcome> {
-                settle(model, *outcome);
+                if (auto fine = settle(model, *outcome); !fine) return tl::unexpected(fine.error());
                 return std::move(outcome);
             });
         };

@@ -93,7 +93,7 @@ void HandoverBench::showKind(HandoverKind kind) {
 
 std::vector<BenchDeed> HandoverBench::deeds() {
     return {{"Check what is handed over", {}, [this](const auto&) { showKind(HandoverKind::Check); }},
-            {"&Group what is picked", QKeySequence("Ctrl+G"), [this](const auto& picks) {
+            {"&Group what is picked", QKeySequence("Ctrl+Alt+G"), [this](const auto& picks) {
                  picksChanged(picks);
                  showKind(HandoverKind::Groups);
                  m_name->setFocus();

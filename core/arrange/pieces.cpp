@@ -131,7 +131,11 @@ private:
     [[nodiscard]] Handle(Geom2d_Curve)
         traceNear(const Arc& arc, const gp_Pnt2d& middle, const std::optional<gp_Pnt2d>& start) const {
         const double allowed = 2.0 * (m_tolerance + arc.tolerance + m_face.tolerance);
-        const auto trace = traceOn(m_face.surface, arc.curve, arc.first, arc.last, allowed, start);
+        // Close by a pole the trace of a plain circle bends sharply: it is followed less closely there, and the edge's
+        // tolerance says so.
+        auto trace = traceOn(m_face.surface, arc.curve, arc.first, arc.last, allowed, start);
+        for (double wider = 10.0; !trace && wider < 1e4 && wider * allowed < 1e-3; wider *= 10.0)
+            trace = traceOn(m_face.surface, arc.curve, arc.first, arc.last, wider * allowed, start);
         if (!trace) return {};
         const gp_Pnt2d now = trace->curve->Value(0.5 * (arc.first + arc.last));
         gp_Vec2d shift(0.0, 0.0);

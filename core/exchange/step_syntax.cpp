@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cmath>
+#include <cstdlib>
 #include <fstream>
 #include <optional>
 #include <unordered_map>
@@ -88,6 +90,22 @@ private:
     std::unordered_map<std::uint64_t, std::vector<std::uint64_t>> m_parts;
 };
 
+/// False for what cannot be a value: letters where a number would stand ("nan", "-inf"), and numbers beyond all size.
+/// Texts, enumerations, references, blanks and types are values.
+bool isValue(const std::string& value) {
+    if (value.empty()) return true;
+    const std::size_t at = value[0] == '-' || value[0] == '+' ? 1 : 0;
+    if (at >= value.size()) return true;
+    const char first = value[at];
+    if (std::isalpha(static_cast<unsigned char>(first)) != 0)
+        return at == 0 && value != "nan" && value != "NaN" && value != "NAN" && value != "inf" && value != "Inf" &&
+               value != "INF" && value != "infinity" && value != "INFINITY";
+    if (std::isdigit(static_cast<unsigned char>(first)) == 0) return true;
+    char* end = nullptr;
+    const double number = std::strtod(value.c_str(), &end);
+    return value.size() >= 40 || std::isfinite(number);
+}
+
 }  // namespace
 
 Result<bool> checkStepSyntax(const std::filesystem::path& path) {
@@ -105,6 +123,7 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
     long started = 1, depth = 0;
     bool inText = false;
     int previous = 0;
+    std::string value;  // since the last parenthesis or comma
     for (int c = in.next(); c >= 0; c = in.next()) {
         if (inText) {
             if (c == '\'') inText = false;  // a doubled quote opens it again at once
@@ -127,6 +146,14 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             ++depth;
         else if (c == ')' && --depth < 0)
             return damaged("a parenthesis closes that never opened", in.line());
+        // A value between commas: what begins like a number must be one that a machine part can have.
+        if (c == '(' || c == ',' || c == ')') {
+            if (c != '(' && depth >= 0 && !isValue(value))
+                return damaged(fmt::format("a number reads \"{}\"", value), in.line());
+            value.clear();
+        } else if (value.size() < 40) {
+            value += static_cast<char>(c);
+        }
         if (inReference && std::isdigit(c)) {
             if (references.back() < (std::uint64_t{1} << 59))
                 references.back() = references.back() * 10 + static_cast<std::uint64_t>(c - '0');

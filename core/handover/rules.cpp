@@ -22,7 +22,8 @@ bool fitsAnywhere(const TopoDS_Face& face, const GroupRule& rule) {
 }
 
 /// What it asks of a plane in its place: where it looks, and where it lies.
-bool fitsHere(const TopoDS_Face& face, const gp_Trsf& placement, const GroupRule& rule, const Tolerances& tolerances) {
+bool fitsHere(const TopoDS_Face& face, bool ofSheet, const gp_Trsf& placement, const GroupRule& rule,
+              const Tolerances& tolerances) {
     if (!rule.normal && !rule.axis) return true;
     const BRepAdaptor_Surface surface(face, false);
     if (surface.GetType() != GeomAbs_Plane) return false;
@@ -30,7 +31,10 @@ bool fitsHere(const TopoDS_Face& face, const gp_Trsf& placement, const GroupRule
     if (!surface.Plane().Direct()) normal.Reverse();
     if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
     normal.Transform(placement);
-    if (rule.normal && normal.Angle(gp_Dir(*rule.normal)) > tolerances.sameNormal) return false;
+    // A sheet looks both ways.
+    if (rule.normal && normal.Angle(gp_Dir(*rule.normal)) > tolerances.sameNormal &&
+        !(ofSheet && normal.Reversed().Angle(gp_Dir(*rule.normal)) <= tolerances.sameNormal))
+        return false;
     if (rule.axis) {
         const gp_Dir across(*rule.axis == 0, *rule.axis == 1, *rule.axis == 2);
         if (!normal.IsParallel(across, tolerances.sameAngle)) return false;
@@ -62,7 +66,8 @@ std::set<Member> membersByRule(const Model& model, const GroupRule& rule) {
                 continue;
             }
             for (const Occurrence& place : model.occurrences)
-                if (place.part == p && !place.aside && fitsHere(topology.face(n), place.placement, rule, tolerances))
+                if (place.part == p && !place.aside &&
+                    fitsHere(topology.face(n), topology.bodyOf(n) < 0, place.placement, rule, tolerances))
                     members.insert({part.id, place.id, entity});
         }
     }

@@ -211,6 +211,23 @@ private slots:
         QCOMPARE(read->parts.size(), std::size_t(1));
         QCOMPARE(read->occurrences.size(), std::size_t(3000));
     }
+    void numbersThatAreNoneAreRefusedBeforeTheTranslatorSeesThem() {
+        QVERIFY(exchange::writeFile(modelOf(block(10, 20, 30)), at("fine.step"), {}, quietly()));
+        const std::string fine = *readText(at("fine.step"));
+        QVERIFY(exchange::readFile(at("fine.step"), {}, quietly()));
+        for (const char* bad : {"nan", "-nan", "inf", "1.E999", "-inf"}) {
+            std::string broken = fine;
+            const std::size_t point = broken.find("CARTESIAN_POINT('',(", broken.find("VERTEX_POINT"));
+            QVERIFY(point != std::string::npos);
+            const std::size_t from = point + 20, to = broken.find(',', from);
+            broken.replace(from, to - from, bad);
+            QVERIFY(writeText(at("broken.step"), broken));
+            const auto refused = exchange::readFile(at("broken.step"), {}, quietly());
+            QVERIFY2(!refused, bad);
+            QCOMPARE(refused.error().kind, ProblemKind::BadInput);
+            QVERIFY2(refused.error().what.find("a number reads") != std::string::npos, refused.error().what.c_str());
+        }
+    }
     void aWorkFileComesBackAsItWas() {
         const Work work = someWork();
         const Json view{{"views", {{"front", {1, 2, 3}}}}};
