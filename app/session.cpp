@@ -543,7 +543,10 @@ template <class Found>
 void Session::request(WholeSurvey<Found>& survey, const QString& doing,
                       std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*signal)()) {
     if (isEmpty()) return;
-    survey.wanted = !survey.found;
+    // A bench asks again as soon as the work has ended, and that is told before its result is put in place.
+    const bool arriving = survey.job == m_job && !survey.found;
+    survey.wanted = !survey.found && !arriving;
+    if (arriving) return;
     // Surveys of parts come first; when they have ended, this is asked again.
     if (survey.found || isBusy()) return;
     survey.wanted = false;
@@ -552,12 +555,14 @@ void Session::request(WholeSurvey<Found>& survey, const QString& doing,
         [this, &survey, look = std::move(look), signal, model = model()](Progress& progress) -> Finish {
             auto found = look(model, progress);
             return [this, &survey, signal, found = std::move(found)]() mutable {
+                survey.job = 0;
                 if (!found) return;
                 survey.found = std::move(*found);
                 emit(this->*signal)();
             };
         },
         Kind::Background);
+    survey.job = m_job;
 }
 
 void Session::requestContacts() {

@@ -189,6 +189,7 @@ private:
     struct WholeSurvey {
         std::optional<Found> found;  // of the model shown
         bool wanted = false;         // asked for while something else was running
+        std::uint64_t job = 0;       // the work that looks for it, until its result is in place
     };
     template <class Found>
     void request(WholeSurvey<Found>& survey, const QString& doing,

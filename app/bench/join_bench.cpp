@@ -104,9 +104,19 @@ double JoinBench::limit() const {
     return kind() == JoinKind::Near ? m_cutBar->limit() : 0.0;
 }
 
+std::set<std::size_t> JoinBench::scope() const {
+    const auto& selected = m_session.selectedOccurrences();
+    if (selected.size() < 2) return {};
+    return {selected.begin(), selected.end()};
+}
+
 std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     std::vector<Row> rows;
     const Model& model = m_session.model();
+    const std::set<std::size_t> chosen = scope();
+    const auto outOfScope = [&](std::size_t a, std::size_t b) {
+        return !chosen.empty() && (!chosen.contains(a) || !chosen.contains(b));
+    };
     std::map<std::pair<std::size_t, std::size_t>, std::size_t> known;
     const auto rowOf = [&](std::size_t a, std::size_t b) -> Row& {
         const std::size_t p = model.occurrences[a].part, q = model.occurrences[b].part;
@@ -123,7 +133,7 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
                 if (!a || !b || joint.kind == EntityKind::Vertex) continue;
                 const auto pair = std::minmax(*a, *b);
                 joined.insert({pair.first, pair.second});
-                if (wanted != JoinKind::Joined) continue;
+                if (wanted != JoinKind::Joined || outOfScope(*a, *b)) continue;
                 Row& row = rowOf(pair.first, pair.second);
                 row.area += joint.kind == EntityKind::Face ? 1.0 : 0.0;
                 row.widest = std::max(row.widest, joint.deviation);
@@ -135,6 +145,7 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     const auto& contacts = report()->contacts;
     for (std::size_t c = 0; c < contacts.size(); ++c) {
         if (contacts[c].kind != kindOf || joined.contains({contacts[c].placeA, contacts[c].placeB})) continue;
+        if (outOfScope(contacts[c].placeA, contacts[c].placeB)) continue;
         Row& row = rowOf(contacts[c].placeA, contacts[c].placeB);
         row.contacts.push_back(c);
         row.area += contacts[c].area;
@@ -225,9 +236,9 @@ void JoinBench::refresh() {
 
 std::optional<BenchStep> JoinBench::step() const {
     if (m_session.isEmpty() || m_rows.empty()) return std::nullopt;
-    const auto& selected = m_session.selectedOccurrences();
     Json parameters{{"upTo", 0.0}};
-    if (!selected.empty()) parameters["places"] = placeNames(m_session.model(), {selected.begin(), selected.end()});
+    if (const auto chosen = scope(); !chosen.empty())
+        parameters["places"] = placeNames(m_session.model(), {chosen.begin(), chosen.end()});
     if (kind() == JoinKind::Touching) return BenchStep{"join.pairs", std::move(parameters)};
     if (kind() == JoinKind::Near) {
         if (std::none_of(m_rows.begin(), m_rows.end(),

@@ -37,6 +37,9 @@ private:
     };
     [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
     [[nodiscard]] const join::ContactReport* report() const;
+    // The places picked, when they are two or more: only what is between them is listed and joined. One alone has
+    // nothing to be joined to, so that it means the whole model.
+    [[nodiscard]] std::set<std::size_t> scope() const;
     [[nodiscard]] std::vector<Row> rowsOf(JoinKind kind) const;
     [[nodiscard]] double limit() const;
 

@@ -107,12 +107,20 @@ private slots:
     }
     void whatTouchesIsListedAndJoined() {
         openAndSettle(stacked());
+        QStringList doings;
+        connect(&session(), &Session::started, this, [&](const QString& doing) { doings += doing; });
         JoinBench& join = show<JoinBench>();
         QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 1, 20000);
+        settle();
+        QCOMPARE(doings.count("Looking for contacts"), 1);  // not once more because the first has ended
         QVERIFY(join.pairs()->topLevelItem(0)->text(0).contains("base"));
         QVERIFY(!join.preview().goes.empty());  // what would become one is lit
         QCOMPARE(join.button()->text(), QString("Join 1 pair"));
         settle();
+        // One body alone is not what is joined: with one picked, the whole model still is.
+        session().selectOccurrences({0});
+        settle();
+        QCOMPARE(join.button()->text(), QString("Join 1 pair"));
         QTest::mouseClick(join.button(), Qt::LeftButton);
         settle();
         QVERIFY2(
