@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <BRep_Builder.hxx>
+#include <BRepCheck_Analyzer.hxx>
 #include <numeric>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -10,6 +11,7 @@
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/maker.h"
+#include "common/guard.h"
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
 #include "topology/bodies.h"
@@ -63,6 +65,42 @@ void tellLineage(const Arrangement& all, const std::vector<Placed>& placed, Make
     std::sort(chosen.cutFaces.begin(), chosen.cutFaces.end());
 }
 
+bool isValid(const TopoDS_Shape& shape) {
+    const auto valid = guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(shape).IsValid(); });
+    return valid && *valid;
+}
+
+/// Whether what was made is as sound as what it was made from. Each new piece is looked at alone first, so that the
+/// place can be told; then the whole, since an untouched face can suffer where a neighbour's edge was made anew. A body
+/// that was received unsound is not held against the step.
+Result<void> prove(const Arrangement& all, const std::vector<Placed>& placed, const TopoDS_Shape& made) {
+    for (const auto& [p, face] : placed)
+        if (!all.pieces[p].whole && !soundFace(face)) {
+            const Owner& owner = all.pieces[p].owners.front();
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("A piece of face {} of \"{}\" would not be sound.", owner.number,
+                                    all.inputs[owner.input].name),
+                        "Move what cuts it a little, or mend the face first.",
+                        {all.inputs[owner.input].name, {owner.number}, all.pieces[p].inside});
+        }
+    if (isValid(made)) return {};
+    std::set<int> from;
+    for (const auto& [p, face] : placed)
+        for (const Owner& owner : all.pieces[p].owners) from.insert(owner.input);
+    const auto unsound = std::find_if(from.begin(), from.end(), [&](int i) { return !isValid(all.inputs[i].shape); });
+    if (unsound != from.end()) return {};
+    for (const auto& [p, face] : placed)
+        if (!isValid(face)) {
+            const Owner& owner = all.pieces[p].owners.front();
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("Face {} of \"{}\" would not be sound any more.", owner.number,
+                                    all.inputs[owner.input].name),
+                        "Move what cuts beside it a little.",
+                        {all.inputs[owner.input].name, {owner.number}, all.pieces[p].inside});
+        }
+    return fail(ProblemKind::NotPossible, "The bodies would not be sound.", "Move one of them a little.");
+}
+
 }  // namespace
 
 std::vector<int> cellsIn(const Arrangement& all, int input) {
@@ -87,15 +125,6 @@ Result<Chosen> solidsOf(const Arrangement& all, const std::vector<int>& cells, c
         placed.push_back({p, maker.face(p, in[all.pieces[p].plusCell])});
         faces.push_back(placed.back().face);
     }
-    for (const auto& [p, face] : placed)
-        if (!all.pieces[p].whole && !soundFace(face)) {
-            const Owner& owner = all.pieces[p].owners.front();
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("A piece of face {} of \"{}\" would not be sound.", owner.number,
-                                    all.inputs[owner.input].name),
-                        "Move what cuts it a little, or mend the face first.",
-                        {all.inputs[owner.input].name, {owner.number}, all.pieces[p].inside});
-        }
     const Bodies bodies = bodiesFrom(faces);
     // Closed skins that look outwards are proof enough; the volume, whose quadrature over trimmed splines is good to a
     // thousandth at worst, tells a skin that was turned or taken for a void.
@@ -106,6 +135,7 @@ Result<Chosen> solidsOf(const Arrangement& all, const std::vector<int>& cells, c
         std::abs(made - expected) > 2e-3 * std::abs(expected))
         return fail(ProblemKind::NotPossible, "The pieces do not make closed bodies.",
                     "Mend the bodies first, or move one of them a little.");
+    if (auto sound = prove(all, placed, bodies.shape); !sound) return tl::unexpected(sound.error());
     chosen.shape = bodies.shape;
     chosen.solids = bodies.solids;
     chosen.volume = made;
@@ -157,6 +187,7 @@ Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const st
             faces.push_back(placed.back().face);
         }
         chosen.shape = bodiesFrom(faces).shape;
+        if (auto sound = prove(all, placed, chosen.shape); !sound) return tl::unexpected(sound.error());
         chosen.widest = maker.widest();
         tellLineage(all, placed, maker, cutters, chosen);
         sheets.push_back(std::move(chosen));
