@@ -71,12 +71,14 @@ QMenu::item:selected { background: @cobaltTint; }
 QMenu::item:disabled { color: @outline; }
 QMenu::separator { height: 1px; background: @rule; margin: 4px 0; }
 QToolTip { background: @panel; color: @ink; border: 1px solid @strongRule; }
-QLineEdit, QComboBox, QSpinBox, QDoubleSpinBox { border: 0; border-bottom: 1px solid @strongRule; background: transparent; padding: 1px 2px; selection-background-color: @cobalt; selection-color: @panel; }
+QLineEdit, QComboBox, QSpinBox, QDoubleSpinBox { border: 0; border-bottom: 1px solid @strongRule;
+    background: transparent; padding: 1px 2px; selection-background-color: @cobalt; selection-color: @panel; }
 QLineEdit:focus, QComboBox:focus { border: 2px solid @cobalt; border-radius: 3px; }
 QLineEdit#targetSize { border-bottom: 2px solid @brass; font-weight: 600; }
 QComboBox::drop-down { border: 0; width: 16px; }
 QComboBox::down-arrow { image: url(:/down.svg); width: 10px; height: 10px; }
-QComboBox QAbstractItemView { background: @panel; selection-background-color: @cobaltTint; selection-color: @ink; border: 1px solid @strongRule; }
+QComboBox QAbstractItemView { background: @panel; selection-background-color: @cobaltTint;
+    selection-color: @ink; border: 1px solid @strongRule; }
 QListView { background: @panel; color: @ink; border: 1px solid @strongRule; outline: 0; }
 QListView::item { padding: 4px 8px; }
 QListView::item:selected { background: @cobaltTint; color: @ink; }
@@ -84,7 +86,8 @@ QTreeView { background: @panel; border: 0; outline: 0; selection-background-colo
 QTreeView::item { height: 26px; border-bottom: 1px solid @rule; color: @ink; padding-right: 6px; }
 QTreeView::item:selected { background: @cobaltTint; color: @ink; }
 QTreeView:focus { border: 2px solid @cobalt; }
-QHeaderView::section { background: @panel; color: @second; border: 0; border-bottom: 1px solid @strongRule; padding: 3px 4px; font-size: 11px; }
+QHeaderView::section { background: @panel; color: @second; border: 0; border-bottom: 1px solid @strongRule;
+    padding: 3px 4px; font-size: 11px; }
 QPushButton { border: 1px solid @outline; border-radius: 3px; padding: 5px 12px; background: @panel; }
 QPushButton:hover { border-color: @ink; }
 QPushButton:focus { border: 2px solid @cobalt; }

@@ -26,6 +26,7 @@ struct Chosen {
                                       const std::set<int>& cutters = {});
 
 /// The pieces of sheets, as sheets: pieces that hang together over arcs which no cutter owns stay together.
+/// Refuses   where a piece, or a sheet as a whole, would not be sound though what it comes from is.
 [[nodiscard]] Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const std::set<int>& cutters);
 
 /// Cells that lie in an input.

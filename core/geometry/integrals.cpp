@@ -58,6 +58,19 @@ std::optional<Flat> flatOf(const TopoDS_Face& face) {
         const auto flat = [&](const gp_Pnt& p) {
             return std::pair(gp_Vec(*origin, p).Dot(x), gp_Vec(*origin, p).Dot(y));
         };
+        // What the piece of curve round `middle`, `half` of its parameter to each side, adds; eight points of Gauss.
+        const auto gauss = [&](double half, double middle) {
+            for (std::size_t k = 0; k < 8; ++k) {
+                gp_Pnt p;
+                gp_Vec d;
+                curve.D1(middle + (k < 4 ? -at[k] : at[k - 4]) * half, p, d);
+                const double w = sign * half * weight[k % 4], dx = d.Dot(x), dy = d.Dot(y);
+                const auto [u, v] = flat(p);
+                area += w * 0.5 * (u * dy - v * dx);
+                momentX += w * 0.5 * u * u * dy;
+                momentY -= w * 0.5 * v * v * dx;
+            }
+        };
         if (curve.GetType() == GeomAbs_Line) {
             const auto [x0, y0] = flat(curve.Value(first));
             const auto [x1, y1] = flat(curve.Value(last));
@@ -69,16 +82,7 @@ std::optional<Flat> flatOf(const TopoDS_Face& face) {
             const int pieces = std::max(1, static_cast<int>(std::ceil((last - first) / (0.25 * M_PI) - 1e-9)));
             for (int piece = 0; piece < pieces; ++piece) {
                 const double half = 0.5 * (last - first) / pieces, middle = first + (2 * piece + 1) * half;
-                for (std::size_t k = 0; k < 8; ++k) {
-                    gp_Pnt p;
-                    gp_Vec d;
-                    curve.D1(middle + (k < 4 ? -at[k] : at[k - 4]) * half, p, d);
-                    const double w = sign * half * weight[k % 4], dx = d.Dot(x), dy = d.Dot(y);
-                    const auto [u, v] = flat(p);
-                    area += w * 0.5 * (u * dy - v * dx);
-                    momentX += w * 0.5 * u * u * dy;
-                    momentY -= w * 0.5 * v * v * dx;
-                }
+                gauss(half, middle);
             }
         } else {
             // Other curves span by span, with the same eight points: the kernel's own quadrature takes one rule for the
@@ -90,16 +94,7 @@ std::optional<Flat> flatOf(const TopoDS_Face& face) {
             for (int span = 1; span <= spans; ++span) {
                 const double half = 0.5 * (knots(span + 1) - knots(span)),
                              middle = 0.5 * (knots(span + 1) + knots(span));
-                for (std::size_t k = 0; k < 8; ++k) {
-                    gp_Pnt p;
-                    gp_Vec d;
-                    curve.D1(middle + (k < 4 ? -at[k] : at[k - 4]) * half, p, d);
-                    const double w = sign * half * weight[k % 4], dx = d.Dot(x), dy = d.Dot(y);
-                    const auto [u, v] = flat(p);
-                    area += w * 0.5 * (u * dy - v * dx);
-                    momentX += w * 0.5 * u * u * dy;
-                    momentY -= w * 0.5 * v * v * dx;
-                }
+                gauss(half, middle);
             }
         }
     }

@@ -92,8 +92,9 @@ private slots:
         }
         QTemporaryDir folder;
         const QString out = folder.filePath("bare.step"), ledger = folder.filePath("all.ledger.json");
-        std::ofstream(ledger.toStdString())
-            << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.removeReliefs", "parameters": {"upTo": 100, "kinds": ["mark", "boss", "pocket", "cutout"]}, "on": true}]})";
+        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0,
+                "steps": [{"operation": "shave.removeReliefs", 
+                "parameters": {"upTo": 100, "kinds": ["mark", "boss", "pocket", "cutout"]}, "on": true}]})";
         const Run done = cli({"run", ledger, "--in", cover, "--out", out});
         QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
         const Run left = cli({"inspect", out, "--json"});
@@ -120,8 +121,9 @@ private slots:
         QCOMPARE(nicks, truth["nicked_corners"].get<long>());
         QTemporaryDir folder;
         const QString out = folder.filePath("plain.step"), ledger = folder.filePath("plain.ledger.json");
-        std::ofstream(ledger.toStdString())
-            << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0, "steps": [{"operation": "shave.plainThreads", "parameters": {"upTo": 30, "diameter": "major"}, "on": true}]})";
+        std::ofstream(ledger.toStdString()) << R"({"format": "rasoir-ledger", "version": 1, "targetSize_mm": 4.0,
+                "steps": [{"operation": "shave.plainThreads", 
+                "parameters": {"upTo": 30, "diameter": "major"}, "on": true}]})";
         const Run done = cli({"run", ledger, "--in", bolt, "--out", out});
         QVERIFY2(done.code == 0, qPrintable(done.out + done.err));
         const Json facts = Json::parse(cli({"inspect", out, "--json"}).out.toStdString());
