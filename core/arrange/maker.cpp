@@ -4,6 +4,7 @@
 #include <BRep_Tool.hxx>
 #include <Geom2d_Line.hxx>
 #include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
@@ -14,6 +15,34 @@
 
 namespace rasoir::arrange {
 namespace {
+
+/// The poles of a face: sides of its parameters that are one point, where its wires have an edge without length.
+/// Traces that do not quite meet elsewhere are a matter of the vertex's tolerance.
+class Poles {
+public:
+    explicit Poles(const TopoDS_Face& face) {
+        for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next()) {
+            const TopoDS_Edge edge = TopoDS::Edge(it.Current());
+            if (!BRep_Tool::Degenerated(edge)) continue;
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(edge, face, first, last);
+            if (!trace.IsNull()) m_sides.emplace_back(trace->Value(first), trace->Value(last));
+        }
+    }
+    /// Whether a gap between two traces runs along a pole.
+    [[nodiscard]] bool has(const gp_Pnt2d& here, const gp_Pnt2d& there) const {
+        return std::any_of(m_sides.begin(), m_sides.end(), [&](const auto& side) {
+            const gp_Vec2d along(side.first, side.second);
+            const double length = along.Magnitude();
+            // Beside the pole by no more than what the traces of curves that end there are known to.
+            return length > 0.0 && std::abs(along.Crossed(gp_Vec2d(side.first, here))) <= 0.01 * length * length &&
+                   std::abs(along.Crossed(gp_Vec2d(side.first, there))) <= 0.01 * length * length;
+        });
+    }
+
+private:
+    std::vector<std::pair<gp_Pnt2d, gp_Pnt2d>> m_sides;
+};
 
 bool hasEdge(const Incidence& topology, int face, int edge) {
     const auto edges = topology.edgesOf(face);
@@ -94,6 +123,7 @@ TopoDS_Vertex Maker::vertex(int number) {
         if (node.tolerance <= 1.0001 * BRep_Tool::Tolerance(own))
             return made = TopoDS::Vertex(own.Oriented(TopAbs_FORWARD));
     }
+    m_newVertices.insert(number);
     BRep_Builder().MakeVertex(made, node.point, std::max(node.tolerance, 1e-7));
     m_widest = std::max(m_widest, node.tolerance);
     return made;
@@ -141,6 +171,9 @@ void Maker::addTrace(int number, const TopoDS_Face& on, const Handle(Geom2d_Curv
     else
         builder.UpdateEdge(own, trace, surface, place, tolerance);
     builder.Range(own, surface, place, arc.first, arc.last);
+    // A vertex reaches as far as its edges do: traces that end at it lie anywhere within their edge's tolerance.
+    for (const int node : {arc.from, arc.to})
+        if (m_newVertices.contains(node)) builder.UpdateVertex(m_vertices.at(node), tolerance);
 }
 
 TopoDS_Face Maker::face(int p, bool inwards) {
@@ -160,6 +193,7 @@ TopoDS_Face Maker::face(int p, bool inwards) {
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(source, place);
     const Handle(Geom_Surface) placed = BRep_Tool::Surface(source);
     builder.MakeFace(made, surface, place, BRep_Tool::Tolerance(source));
+    const Poles poles(source);
     for (const auto& loop : loopsOf(p)) {
         TopoDS_Wire wire;
         builder.MakeWire(wire);
@@ -176,7 +210,7 @@ TopoDS_Face Maker::face(int p, bool inwards) {
             const gp_Pnt middle = placed->Value(0.5 * (here.X() + there.X()), 0.5 * (here.Y() + there.Y()));
             const gp_Pnt point = placed->Value(here.X(), here.Y());
             if (middle.Distance(point) > 10.0 * std::max({arc.tolerance, after.tolerance, 1e-6})) continue;
-            if (std::abs(here.X() - there.X()) < 1e-4 && std::abs(here.Y() - there.Y()) < 1e-4) continue;
+            if (!poles.has(here, there)) continue;
             TopoDS_Edge pole;
             builder.MakeEdge(pole);
             const gp_Vec2d way2d(here, there);

@@ -35,6 +35,7 @@ private:
     std::vector<char> m_stays;  // by arc
     std::map<int, std::vector<std::vector<Use>>> m_loops;
     std::map<int, TopoDS_Vertex> m_vertices;
+    std::set<int> m_newVertices;  // nodes whose vertex is none of an input
     std::map<int, TopoDS_Edge> m_edges;
     std::map<int, TopoDS_Face> m_faces;
     std::map<std::pair<int, const Geom_Surface*>, Ends> m_traces;

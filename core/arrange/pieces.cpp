@@ -2,6 +2,7 @@
 
 #include <BRep_Tool.hxx>
 #include <numeric>
+#include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 
@@ -440,6 +441,11 @@ void Builder::addWholeFaces() {
                         arc.tolerance = BRep_Tool::Tolerance(edge);
                         arc.owners = {{i, number, false}};
                         arc.whole = true;
+                        // Its ends may be nodes whose vertex is made anew: then this edge is as well.
+                        TopoDS_Vertex from, to;
+                        TopExp::Vertices(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), from, to);
+                        if (!from.IsNull()) arc.from = m_catalogue.nodeOf(i, from);
+                        if (!to.IsNull()) arc.to = m_catalogue.nodeOf(i, to);
                         arcs.push_back(static_cast<int>(m_all.arcs.size()));
                         m_all.arcs.push_back(std::move(arc));
                     }

@@ -30,8 +30,10 @@ std::vector<std::pair<int, int>> closeEdges(const Catalogue& catalogue) {
 
 bool Builder::addPave(EdgeRecord& edge, const gp_Pnt& point, double at, double tolerance, int* made) {
     // Where curves cross at a small angle, the place is known less well than their distance: a node that is a few
-    // tolerances away is meant.
-    const int node = m_catalogue.nodeAt(point, std::max(tolerance, 4.0 * m_tolerance), tolerance);
+    // tolerances away is meant. And a place on an edge is known no better than the edge: the faces at it meet what
+    // crosses it each in a place of their own.
+    const int node =
+        m_catalogue.nodeAt(point, std::max(tolerance, 4.0 * m_tolerance), std::max(tolerance, edge.tolerance));
     if (made != nullptr) *made = node;
     if (node == edge.from || node == edge.to) return false;
     for (const Pave& pave : edge.paves)

@@ -97,9 +97,63 @@ void Builder::crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std
         }
 }
 
+/// A search may lose a stretch of a meeting that it parted: a branch then ends within both faces though nothing ends
+/// there. From each such end the meeting is marched on to the next place that is known to lie on it, which is another
+/// such end or a node.
+void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, const std::set<int>& nodes) {
+    struct End {
+        gp_Pnt point;
+        gp_Vec onwards;
+    };
+    std::vector<End> loose;
+    for (std::size_t i = 0; i < meeting.branches.size(); ++i) {
+        const Branch& branch = meeting.branches[i];
+        if (branch.exact || endsOf(branch).empty()) continue;
+        const double reach = 10.0 * m_tolerance + branch.deviation;
+        for (const bool last : {false, true}) {
+            End end;
+            branch.curve->D1(last ? branch.last : branch.first, end.point, end.onwards);
+            if (!last) end.onwards.Reverse();
+            const bool node = std::any_of(nodes.begin(), nodes.end(), [&](int n) {
+                return m_all.nodes[n].point.Distance(end.point) <= m_catalogue.reach(n, reach);
+            });
+            if (node || m_catalogue.locate(a, end.point, reach) != Where::In ||
+                m_catalogue.locate(b, end.point, reach) != Where::In)
+                continue;
+            bool met = false;
+            for (std::size_t k = 0; k < meeting.branches.size(); ++k)
+                if (k != i)
+                    for (const gp_Pnt& other : endsOf(meeting.branches[k]))
+                        met = met || other.Distance(end.point) <= reach + meeting.branches[k].deviation;
+            if (!met) loose.push_back(end);
+        }
+    }
+    const double wanted = std::max(m_tolerance, 1e-6);
+    std::vector<char> done(loose.size(), false);
+    for (std::size_t i = 0; i < loose.size(); ++i) {
+        if (done[i]) continue;
+        std::vector<gp_Pnt> targets;
+        for (std::size_t k = 0; k < loose.size(); ++k)
+            if (k != i && !done[k]) targets.push_back(loose[k].point);
+        for (const int n : nodes) targets.push_back(m_all.nodes[n].point);
+        std::sort(targets.begin(), targets.end(), [&](const gp_Pnt& p, const gp_Pnt& q) {
+            return loose[i].point.SquareDistance(p) < loose[i].point.SquareDistance(q);
+        });
+        if (targets.size() > 12) targets.resize(12);
+        for (const gp_Pnt& target : targets) {
+            const auto piece = meetingAlong(a.surface, b.surface, loose[i].point, loose[i].onwards, target, wanted);
+            if (!piece) continue;
+            meeting.branches.push_back({piece->curve, piece->first, piece->last, false, wanted, false});
+            done[i] = true;
+            for (std::size_t k = 0; k < loose.size(); ++k) done[k] = done[k] || loose[k].point.Distance(target) < 1e-12;
+            break;
+        }
+    }
+}
+
 Result<void> Builder::sectionsOf(int faceA, int faceB) {
     FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
-    const auto meeting = meetingOf(a, b, m_tolerance);
+    auto meeting = meetingOf(a, b, m_tolerance);
     if (!meeting)
         return m_catalogue.refuse("Where two surfaces meet could not be found", faceA, faceB,
                                   a.surface->Value(0.5 * (a.low[0] + a.high[0]), 0.5 * (a.low[1] + a.high[1])));
@@ -122,6 +176,11 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         }
         return false;
     });
+    // How far a search's curve strays from the surfaces is measured; what it claims itself is often too little.
+    for (Branch& branch : meeting->branches)
+        if (!branch.exact && !Precision::IsInfinite(branch.first) && !Precision::IsInfinite(branch.last))
+            branch.deviation = std::max(branch.deviation, offBoth(branch.curve, branch.first, branch.last, a, b));
+    closeBranches(*meeting, a, b, nodes);
     // One meeting may come in pieces that only a search has parted: where two of them end together is a node as well.
     for (std::size_t i = 0; i < meeting->branches.size(); ++i)
         for (std::size_t k = i + 1; k < meeting->branches.size(); ++k)
@@ -156,6 +215,15 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
             }
         }
         crossEdges(branch, a, b, paves);
+        if (branch.closed && !periodic && !paves.empty() &&
+            std::none_of(paves.begin(), paves.end(), [&branch](const Pave& pave) {
+                return std::abs(pave.at - branch.first) <= 1e-9 || std::abs(pave.at - branch.last) <= 1e-9;
+            })) {
+            // A ring that a search began somewhere: what runs over that place is one stretch in truth, so it is a node.
+            const int node =
+                m_catalogue.nodeAt(curve->Value(branch.first), 10.0 * m_tolerance + branch.deviation, branch.deviation);
+            for (const double end : {branch.first, branch.last}) paves.push_back({end, node});
+        }
         std::sort(paves.begin(), paves.end(), [](const Pave& x, const Pave& y) { return x.at < y.at; });
         if (periodic && !paves.empty()) paves.push_back({paves.front().at + curve->Period(), paves.front().node});
         const auto within = [&](double from, double to) -> Result<bool> {
@@ -275,12 +343,22 @@ void Builder::crossSections() {
             if (pave.node == node) return;
         section.paves.push_back({at, node});
     };
+    const auto otherInput = [this](const Section& section, int face) {
+        return m_catalogue.faces[section.faceA == face ? section.faceB : section.faceA].input;
+    };
     std::set<std::pair<int, int>> asked;
     for (std::size_t f = 0; f < onFace.size(); ++f) {
+        const int face = static_cast<int>(f);
         for (std::size_t i = 0; i < onFace[f].size(); ++i)
             for (std::size_t j = i + 1; j < onFace[f].size(); ++j) {
                 const int s = std::min(onFace[f][i], onFace[f][j]), t = std::max(onFace[f][i], onFace[f][j]);
                 Section &one = m_sections[s], &two = m_sections[t];
+                // Faces of one body meet in its edges alone: what two of them leave on a third can only touch at the
+                // nodes of those edges, which both have already. Where the two are tangent they run within reach of
+                // each other beside such a node, and no crossing must be made of that. Two branches of one meeting
+                // cross where it is singular.
+                const bool onePair = one.faceA == two.faceA && one.faceB == two.faceB;
+                if (!onePair && otherInput(one, face) == otherInput(two, face)) continue;
                 if (s == t || boxes[s].IsOut(boxes[t]) || !asked.insert({s, t}).second) continue;
                 const double reach = m_tolerance + one.deviation + two.deviation;
                 const GeomAdaptor_Curve a(one.curve, one.first, one.last), b(two.curve, two.first, two.last);
@@ -291,15 +369,19 @@ void Builder::crossSections() {
                     add(two, on, node);
                 }
             }
-        // Nodes on this face, of sections and edges, that lie on a section.
-        std::set<int> nodes;
+        // Nodes on this face, of sections of other bodies, that lie on a section.
+        std::map<int, std::set<int>> nodes;  // by the other face's body
         for (const int s : onFace[f]) {
-            nodes.insert({m_sections[s].from, m_sections[s].to});
-            for (const Pave& pave : m_sections[s].paves) nodes.insert(pave.node);
+            auto& own = nodes[otherInput(m_sections[s], face)];
+            own.insert({m_sections[s].from, m_sections[s].to});
+            for (const Pave& pave : m_sections[s].paves) own.insert(pave.node);
         }
         for (const int s : onFace[f]) {
             Section& section = m_sections[s];
-            for (const int node : nodes) {
+            std::set<int> others;
+            for (const auto& [input, own] : nodes)
+                if (input != otherInput(section, face)) others.insert(own.begin(), own.end());
+            for (const int node : others) {
                 if (node == section.from || node == section.to || boxes[s].IsOut(m_all.nodes[node].point)) continue;
                 const double reach = m_catalogue.reach(node, section.deviation);
                 const auto at = parameterAt(section.curve, m_all.nodes[node].point, reach);

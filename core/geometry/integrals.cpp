@@ -22,6 +22,7 @@
 #include <vector>
 
 #include "common/guard.h"
+#include "geometry/trimmed_quadrature.h"
 
 namespace rasoir {
 
@@ -110,9 +111,34 @@ std::optional<Flat> flatOf(const TopoDS_Face& face) {
 Skin skinOf(const TopoDS_Shape& shape) {
     if (shape.ShapeType() == TopAbs_FACE)
         if (const auto flat = flatOf(TopoDS::Face(shape))) return {std::abs(flat->area), flat->centre};
-    GProp_GProps integral;
-    BRepGProp::SurfaceProperties(shape, integral);
-    return {std::abs(integral.Mass()), integral.CentreOfMass()};
+    Skin skin;
+    gp_XYZ moment;
+    gp_Pnt origin;  // near the shape
+    if (const TopExp_Explorer vertex(shape, TopAbs_VERTEX); vertex.More())
+        origin = BRep_Tool::Pnt(TopoDS::Vertex(vertex.Current()));
+    for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
+        const TopoDS_Face face = TopoDS::Face(it.Current());
+        double area = 0.0;
+        gp_XYZ own;
+        if (const auto flat = flatOf(face)) {
+            area = flat->area;
+            own = (flat->centre.XYZ() - origin.XYZ()) * flat->area;
+        } else if (!overTrimmedFace(face, [&](const gp_Pnt& point, const gp_Vec& normal, double weight) {
+                       const double share = weight * normal.Magnitude();
+                       area += share;
+                       own += (point.XYZ() - origin.XYZ()) * share;
+                   })) {
+            GProp_GProps integral;
+            BRepGProp::SurfaceProperties(face, integral);
+            area = integral.Mass();
+            own = (integral.CentreOfMass().XYZ() - origin.XYZ()) * area;
+        }
+        skin.area += std::abs(area);
+        moment += own * (area < 0.0 ? -1.0 : 1.0);
+    }
+    if (skin.area > 0.0) origin.ChangeCoord() += moment / skin.area;
+    skin.centre = origin;
+    return skin;
 }
 
 double lengthOf(const TopoDS_Shape& shape) {
@@ -140,6 +166,13 @@ double volumeSeenFrom(const gp_Pnt& base, const TopoDS_Shape& shape) {
                 for (std::size_t i = range.begin(); i != range.end(); ++i) {
                     if (const auto flat = flatOf(faces[i])) {
                         shares[i] = flat->area * gp_Vec(base, flat->centre).Dot(gp_Vec(flat->outward)) / 3.0;
+                        continue;
+                    }
+                    double sum = 0.0;
+                    if (overTrimmedFace(faces[i], [&](const gp_Pnt& point, const gp_Vec& normal, double weight) {
+                            sum += weight * gp_Vec(base, point).Dot(normal);
+                        })) {
+                        shares[i] = (faces[i].Orientation() == TopAbs_REVERSED ? -1.0 : 1.0) * sum / 3.0;
                         continue;
                     }
                     BRepGProp_Face integrand(faces[i]);

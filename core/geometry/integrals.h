@@ -10,9 +10,8 @@ struct Skin {
     double area = 0.0;  ///< [mm^2], never negative
     gp_Pnt centre;      ///< [mm] of the skin
 };
-// All by the kernel's quadrature with a fixed number of points (BRepGProp without a tolerance): its adaptive form took
-// most of the time of mending and is used nowhere. Flats are summed along their edges, exactly where those are lines,
-// circles and ellipses, and span by span where they are splines.
+// Flats are summed along their edges, exactly where those are lines, circles and ellipses, and span by span where they
+// are splines; all other faces by trimmed_quadrature.h. Only what has no traces is left to the kernel's plain rule.
 [[nodiscard]] Skin skinOf(const TopoDS_Shape& shape);
 [[nodiscard]] inline double areaOf(const TopoDS_Shape& shape) {
     return skinOf(shape).area;

@@ -4,7 +4,10 @@
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_NurbsConvert.hxx>
 #include <BRepGProp.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
 #include <gp_Elips.hxx>
 #include <GProp_GProps.hxx>
 #include <TopExp_Explorer.hxx>
@@ -70,6 +73,40 @@ private slots:
         }());
         QCOMPARE_NEAR(rasoir::volumeOf(shape), 105.0, 1e-9);
         QCOMPARE_NEAR(areaOf(shape), 2.0 * (15 + 21 + 35), 1e-9);
+    }
+
+    void roundBodiesAndTheSameAsSplines_data() {
+        QTest::addColumn<TopoDS_Shape>("shape");
+        QTest::addColumn<double>("volume");
+        QTest::addColumn<double>("area");
+        const gp_Ax1 axis(gp_Pnt(3, 4, 5), gp_Dir(1, 2, 2));
+        const gp_Ax2 axes(axis.Location(), axis.Direction());
+        const auto row = [](const char* name, const TopoDS_Shape& shape, double volume, double area) {
+            QTest::newRow(name) << shape << volume << area;
+            QTest::newRow(qPrintable(QString("%1 as splines").arg(name)))
+                << BRepBuilderAPI_NurbsConvert(shape).Shape() << volume << area;
+        };
+        row("rod", rod(axis, 6, 100), M_PI * 3600, M_PI * (72 + 1200));
+        row("cone", coneOf(axis, 12, 4, 15), M_PI * 15 * (144 + 48 + 16) / 3, M_PI * (144 + 16 + 16 * 17));
+        row("ball", BRepPrimAPI_MakeSphere(axes, 7).Shape(), 4.0 / 3.0 * M_PI * 343, 4 * M_PI * 49);
+        row("ring", BRepPrimAPI_MakeTorus(axes, 20, 3).Shape(), 2 * M_PI * M_PI * 180, 4 * M_PI * M_PI * 60);
+        row("wedge of a ring", BRepPrimAPI_MakeTorus(axes, 20, 3, M_PI / 3).Shape(), 2 * M_PI * M_PI * 30,
+            4 * M_PI * M_PI * 10 + 2 * M_PI * 9);
+        // Two equal cylinders across each other have 16 r^3 / 3 in common: edges that are no conics in the parameters.
+        const TopoDS_Shape one = rod(gp_Ax1(gp_Pnt(-20, 0, 0), gp::DX()), 5, 40),
+                           two = rod(gp_Ax1(gp_Pnt(0, -20, 0), gp::DY()), 5, 40);
+        row("two cylinders across", fuse(one, two), 2 * M_PI * 1000 - 16.0 * 125 / 3,
+            4 * M_PI * (25 + 200) - 16.0 * 25);
+    }
+    void roundBodiesAndTheSameAsSplines() {
+        QFETCH(TopoDS_Shape, shape);
+        QFETCH(double, volume);
+        QFETCH(double, area);
+        QCOMPARE_NEAR(rasoir::volumeOf(shape), volume, 2e-7 * volume);
+        QCOMPARE_NEAR(areaOf(shape), area, 2e-7 * area);
+        gp_Trsf far;
+        far.SetTranslation(gp_Vec(1e4, -2e4, 1e4));
+        QCOMPARE_NEAR(rasoir::volumeOf(moved(shape, far)), volume, 2e-7 * volume);
     }
 };
 static Registered<IntegralsTest> integralsTest;
