@@ -221,12 +221,16 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(
                              double last, double tolerance, const std::optional<gp_Pnt2d>& startGuess) {
     if (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType() == GeomAbs_Plane)
         if (auto flat = traceOnPlane(adaptor.Plane(), curve, first, last, tolerance)) return flat;
-    for (int count = 17; count <= 513; count = 2 * count - 1) {
-        std::vector<double> at(static_cast<std::size_t>(count));
+    // Points are added where the trace still strays: beside a pole it bends sharply, elsewhere a few are enough.
+    constexpr std::size_t most = 700;
+    std::vector<double> at(17);
+    for (std::size_t i = 0; i < at.size(); ++i)
+        at[i] = i + 1 == at.size() ? last : first + (last - first) * static_cast<double>(i) / 16.0;
+    for (int round = 0; round < 16; ++round) {
+        const int count = static_cast<int>(at.size());
         std::vector<gp_Pnt2d> uv(at.size());
         std::optional<gp_Pnt2d> guess = startGuess;
         for (int i = 0; i < count; ++i) {
-            at[i] = i + 1 == count ? last : first + (last - first) * i / (count - 1);
             const gp_Pnt point = curve->Value(at[i]);
             const auto found = parametersOn(surface, point, tolerance, guess);
             if (!found || surface->Value(found->X(), found->Y()).Distance(point) > tolerance) return std::nullopt;
@@ -282,13 +286,19 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(
         interpolation.Perform();
         if (!interpolation.IsDone()) return std::nullopt;
         Trace trace{Handle(Geom2d_Curve)(interpolation.Curve()), 0.0};
+        std::vector<double> finer;
         for (int i = 0; i + 1 < count; ++i) {
             const double between = 0.5 * (at[i] + at[i + 1]);
             const gp_Pnt2d seen = trace.curve->Value(between);
-            trace.deviation =
-                std::max(trace.deviation, surface->Value(seen.X(), seen.Y()).Distance(curve->Value(between)));
+            const double off = surface->Value(seen.X(), seen.Y()).Distance(curve->Value(between));
+            trace.deviation = std::max(trace.deviation, off);
+            finer.push_back(at[i]);
+            if (off > 0.1 * tolerance) finer.push_back(between);
         }
-        if (trace.deviation <= 0.1 * tolerance || (count == 513 && trace.deviation <= tolerance)) return trace;
+        finer.push_back(at.back());
+        if (finer.size() == at.size() || (finer.size() > most && trace.deviation <= tolerance)) return trace;
+        if (finer.size() > most) return std::nullopt;
+        at = std::move(finer);
     }
     return std::nullopt;
 }
