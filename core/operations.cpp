@@ -3,6 +3,7 @@
 #include "after_step.h"
 #include "divide/combine.h"
 #include "divide/cut.h"
+#include "divide/part_face.h"
 #include "exchange/files.h"
 #include "handover/groups.h"
 #include "intake/aside.h"
@@ -116,6 +117,9 @@ const std::vector<Operation>& operations() {
         operation<divide::Subtract>("divide.subtract", "Subtract bodies", divide::Subtract::infos(), &divide::subtract),
         operation<divide::Intersect>("divide.intersect", "Intersect bodies", divide::Intersect::infos(),
                                      &divide::intersect),
+        operation<divide::PartFace>("divide.partFace", "Part faces", divide::PartFace::infos(), &divide::partFace),
+        operation<divide::PartEdge>("divide.partEdge", "Part edges", divide::PartEdge::infos(), &divide::partEdge),
+        operation<divide::CutOut>("divide.cutOut", "Cut out an outline", divide::CutOut::infos(), &divide::cutOut),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),

@@ -23,6 +23,7 @@ struct Input {
     TopoDS_Shape shape;       ///< [mm] in the coordinates that all inputs share
     std::string name;         ///< for sentences
     std::set<int> only = {};  ///< it meets nothing but these faces of the first input; empty: whatever there is
+    std::vector<std::pair<int, double>> stops = {};  ///< edges of it, and parameters at which they are divided
 };
 
 /// A face, edge or vertex of an input: by its number in the Incidence of that input.

@@ -303,7 +303,27 @@ Result<void> Catalogue::fill(Progress& progress) {
         faces[two].box = faceBox.at(b);
         pairs.emplace_back(one, two);
     }
+    // Faces that meet nothing themselves, though an edge of theirs will be divided: at a stop, or beside a face that
+    // alone is to be met.
+    const auto besides = [this](int input, int face) {
+        const int record = recordFace(input, face);
+        if (faces[record].box.IsVoid()) BRepBndLib::Add(faces[record].shape, faces[record].box, false);
+    };
+    for (std::size_t i = 0; i < m_all.inputs.size(); ++i) {
+        for (const auto& [edge, at] : m_all.inputs[i].stops)
+            for (const EdgeUse& use : m_all.topology[i]->usesOf(edge)) besides(static_cast<int>(i), use.face);
+        for (const int face : m_all.inputs[i].only)
+            for (const int neighbour : m_all.topology[0]->neighboursOf(face)) besides(0, neighbour);
+    }
     mergeNodes();
+    for (std::size_t i = 0; i < m_all.inputs.size(); ++i)
+        for (const auto& [number, at] : m_all.inputs[i].stops) {
+            const int record = recordEdge(static_cast<int>(i), number);
+            EdgeRecord& edge = edges[record];
+            if (edge.curve.IsNull() || at <= edge.first || at >= edge.last) continue;
+            const int node = nodeAt(edge.curve->Value(at), 0.0, edge.tolerance);
+            if (node != edge.from && node != edge.to) edge.paves.push_back({at, node});
+        }
     return {};
 }
 
