@@ -26,6 +26,7 @@
 #include "survey/reliefs.h"
 #include "survey/rounds.h"
 #include "survey/small.h"
+#include "survey/symmetry.h"
 #include "survey/threads.h"
 
 namespace rasoir::cli {
@@ -505,14 +506,42 @@ Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double 
     return {};
 }
 
+Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress& progress) {
+    const auto found = survey::findSymmetries(model, {}, 0.01 * model.targetSize, progress);
+    if (!found) return tl::unexpected(found.error());
+    const auto numbers = [](const gp_XYZ& v) { return Json{v.X(), v.Y(), v.Z()}; };
+    out["symmetries"] = Json::array();
+    for (const survey::Symmetry& one : *found) {
+        const gp_Ax1 axis = one.mirror ? one.plane.Axis() : one.axis;
+        Json item{{"kind", one.mirror ? "mirror" : "turn"},
+                  {"through", numbers(axis.Location().XYZ())},
+                  {one.mirror ? "normal" : "direction", numbers(axis.Direction().XYZ())},
+                  {"deviation_mm", one.deviation},
+                  {"without_partner", one.without.size()}};
+        if (!one.mirror) item["order"] = one.order;
+        out["symmetries"].push_back(std::move(item));
+        if (!asJson) fmt::print("{}\n", survey::describe(one));
+    }
+    const auto axis = survey::commonAxis(model, {});
+    if (axis) {
+        out["common_axis"] = {{"through", numbers(axis->axis.Location().XYZ())},
+                              {"direction", numbers(axis->axis.Direction().XYZ())},
+                              {"share", axis->share}};
+        if (!asJson) fmt::print("{} % of the round skin has one axis.\n", std::round(100.0 * axis->share));
+    }
+    if (found->empty() && !axis && !asJson) fmt::print("No symmetry.\n");
+    return {};
+}
+
 }  // namespace
 
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received &&
-        !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects && !wanted.contacts && !wanted.walls) {
+        !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects && !wanted.contacts && !wanted.walls &&
+        !wanted.symmetry) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden, --defects, --contacts or --walls.\n");
+                   "--fasteners, --hidden, --defects, --contacts, --walls or --symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -537,6 +566,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
     if (done && wanted.contacts) done = surveyContacts(*model, upTo, input.json, out, progress);
     if (done && wanted.walls) done = surveyWalls(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.symmetry) done = surveySymmetry(*model, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.reliefs) done = surveyReliefs(*model, wanted, upTo, input.json, out, progress);

@@ -4,6 +4,8 @@
 #include "divide/combine.h"
 #include "divide/cut.h"
 #include "divide/part_face.h"
+#include "divide/section.h"
+#include "divide/sector.h"
 #include "exchange/files.h"
 #include "handover/groups.h"
 #include "intake/aside.h"
@@ -120,6 +122,10 @@ const std::vector<Operation>& operations() {
         operation<divide::PartFace>("divide.partFace", "Part faces", divide::PartFace::infos(), &divide::partFace),
         operation<divide::PartEdge>("divide.partEdge", "Part edges", divide::PartEdge::infos(), &divide::partEdge),
         operation<divide::CutOut>("divide.cutOut", "Cut out an outline", divide::CutOut::infos(), &divide::cutOut),
+        operation<divide::KeepSector>("divide.keepSector", "Keep a sector", divide::KeepSector::infos(),
+                                      &divide::keepSector),
+        operation<divide::CrossSection>("divide.crossSection", "Make a cross-section", divide::CrossSection::infos(),
+                                        &divide::crossSection),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),

@@ -147,6 +147,25 @@ Result<Chosen> solidsOf(const Arrangement& all, const std::vector<int>& cells, c
     return chosen;
 }
 
+Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, bool>>& pieces,
+                       const std::set<int>& cutters) {
+    Chosen chosen;
+    std::vector<int> numbers;
+    for (const auto& [p, reversed] : pieces) numbers.push_back(p);
+    Maker maker(all, numbers);
+    std::vector<Placed> placed;
+    std::vector<TopoDS_Face> faces;
+    for (const auto& [p, reversed] : pieces) {
+        placed.push_back({p, maker.face(p, reversed)});
+        faces.push_back(placed.back().face);
+    }
+    chosen.shape = bodiesFrom(faces).shape;
+    if (auto sound = prove(all, placed, chosen.shape); !sound) return tl::unexpected(sound.error());
+    chosen.widest = maker.widest();
+    tellLineage(all, placed, maker, cutters, chosen);
+    return chosen;
+}
+
 Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const std::set<int>& cutters) {
     const Incidence& topology = *all.topology[input];
     std::vector<int> mine;
@@ -178,22 +197,15 @@ Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const st
     for (const int p : mine) groups[root(p)].push_back(p);
     std::vector<Chosen> sheets;
     for (const auto& [first, pieces] : groups) {
-        Chosen chosen;
-        Maker maker(all, pieces);
-        std::vector<Placed> placed;
-        std::vector<TopoDS_Face> faces;
+        std::vector<std::pair<int, bool>> sided;
         for (const int p : pieces) {
             const auto owner = std::find_if(all.pieces[p].owners.begin(), all.pieces[p].owners.end(),
                                             [input](const Owner& one) { return one.input == input; });
-            const bool reversed = (all.faceOf(*owner).Orientation() == TopAbs_REVERSED) != owner->reversed;
-            placed.push_back({p, maker.face(p, reversed)});
-            faces.push_back(placed.back().face);
+            sided.emplace_back(p, (all.faceOf(*owner).Orientation() == TopAbs_REVERSED) != owner->reversed);
         }
-        chosen.shape = bodiesFrom(faces).shape;
-        if (auto sound = prove(all, placed, chosen.shape); !sound) return tl::unexpected(sound.error());
-        chosen.widest = maker.widest();
-        tellLineage(all, placed, maker, cutters, chosen);
-        sheets.push_back(std::move(chosen));
+        auto sheet = sheetOf(all, sided, cutters);
+        if (!sheet) return tl::unexpected(sheet.error());
+        sheets.push_back(std::move(*sheet));
     }
     return sheets;
 }

@@ -29,6 +29,10 @@ struct Chosen {
 /// Refuses   where a piece, or a sheet as a whole, would not be sound though what it comes from is.
 [[nodiscard]] Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const std::set<int>& cutters);
 
+/// Some pieces as one sheet, or several that do not hang together in one compound; true: turned to the other side.
+[[nodiscard]] Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, bool>>& pieces,
+                                     const std::set<int>& cutters = {});
+
 /// Cells that lie in an input.
 [[nodiscard]] std::vector<int> cellsIn(const Arrangement& all, int input);
 

@@ -6,7 +6,7 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <TopoDS.hxx>
 
-#include "arrange/choice.h"
+#include "arrange/joined.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "model/places.h"
@@ -166,60 +166,22 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
         }
         bodies[i] = std::move(*body);
     }
-    // Uses of one thing, by input.
     std::map<std::pair<std::size_t, std::size_t>, Common> pairs;
     std::vector<Joint> joints;
-    const auto join = [&](EntityKind kind, auto numberIn, double deviation, auto reversedIn) {
-        Joint joint{kind, {}, deviation};
-        std::vector<std::size_t> users;
-        for (std::size_t i = 0; i < bodies.size(); ++i) {
-            if (!bodies[i]) continue;
-            const int number = numberIn(*bodies[i]);
-            if (number == 0) continue;
-            joint.uses.push_back({model.occurrences[places[i]].id, number, reversedIn(i)});
-            users.push_back(i);
-        }
-        if (users.size() < 2) return users;
-        const bool first = joint.uses.front().reversed;
-        for (JointUse& use : joint.uses) use.reversed = use.reversed != first;
-        joints.push_back(std::move(joint));
-        return users;
-    };
-    const auto numberOf = [](const std::map<int, int>& numbers, int key) {
-        const auto found = numbers.find(key);
-        return found == numbers.end() ? 0 : found->second;
-    };
-    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
-        const arrange::Piece& piece = all->pieces[p];
-        if (piece.owners.size() < 2) continue;
-        const auto users = join(
-            EntityKind::Face,
-            [&](const arrange::Chosen& body) { return numberOf(body.faceOfPiece, static_cast<int>(p)); }, all->widest,
-            [&](std::size_t i) {
-                const Incidence now(bodies[i]->shape);
-                return now.face(bodies[i]->faceOfPiece.at(static_cast<int>(p))).Orientation() == TopAbs_REVERSED;
-            });
-        for (std::size_t a = 0; a < users.size(); ++a)
-            for (std::size_t b = a + 1; b < users.size(); ++b) {
-                Common& common = pairs[{users[a], users[b]}];
-                const Incidence now(bodies[users[a]]->shape);
-                common.area += areaOf(now.face(bodies[users[a]]->faceOfPiece.at(static_cast<int>(p))));
+    std::vector<PlaceId> ids;
+    for (const std::size_t o : places) ids.push_back(model.occurrences[o].id);
+    for (arrange::Shared& shared : arrange::sharedBy(*all, bodies, ids)) {
+        for (std::size_t a = 0; a < shared.users.size(); ++a)
+            for (std::size_t b = a + 1; b < shared.users.size(); ++b) {
+                Common& common = pairs[{shared.users[a], shared.users[b]}];
+                if (shared.joint.kind == EntityKind::Edge) ++common.edges;
+                if (shared.joint.kind != EntityKind::Face) continue;
+                const Incidence now(bodies[shared.users[a]]->shape);
+                common.area += areaOf(now.face(shared.joint.uses[a].number));
                 ++common.faces;
             }
+        joints.push_back(std::move(shared.joint));
     }
-    for (std::size_t a = 0; a < all->arcs.size(); ++a) {
-        const auto users = join(
-            EntityKind::Edge,
-            [&](const arrange::Chosen& body) { return numberOf(body.edgeOfArc, static_cast<int>(a)); },
-            all->arcs[a].tolerance, [](std::size_t) { return false; });
-        for (std::size_t i = 0; i < users.size(); ++i)
-            for (std::size_t k = i + 1; k < users.size(); ++k) ++pairs[{users[i], users[k]}].edges;
-    }
-    for (std::size_t n = 0; n < all->nodes.size(); ++n)
-        join(
-            EntityKind::Vertex,
-            [&](const arrange::Chosen& body) { return numberOf(body.vertexOfNode, static_cast<int>(n)); },
-            all->nodes[n].tolerance, [](std::size_t) { return false; });
     if (joints.empty())
         return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
                     "Look at the near misses for gaps that are wider.");

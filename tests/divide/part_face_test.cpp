@@ -1,8 +1,6 @@
 // Faces and edges parted at measured places: exact areas, groups, and the same again on a changed plate.
 #include "divide/part_face.h"
 
-#include <BRepPrimAPI_MakeCylinder.hxx>
-
 #include "geometry/integrals.h"
 #include "model/work.h"
 #include "support/bodies.h"
