@@ -48,6 +48,25 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             painter.drawEllipse(QPointF(8, 8), 2.6, 2.6);
             painter.drawRect(QRectF(2, 2, 12, 12));
             break;
+        case Glyph::PartFace:
+            line({{2, 5}, {11, 2}, {14, 11}, {5, 14}, {2, 5}});
+            line({{5, 4}, {8, 13}});
+            break;
+        case Glyph::PartEdge:
+            line({{2, 13}, {14, 3}});
+            painter.drawEllipse(QPointF(8, 8), 1.8, 1.8);
+            break;
+        case Glyph::Section:
+            line({{3, 2}, {3, 14}, {12, 14}, {12, 9}, {8, 9}, {8, 2}, {3, 2}});
+            line({{3, 9}, {7, 5}});
+            line({{3, 13}, {8, 8}});
+            line({{7, 13}, {11, 9}});
+            break;
+        case Glyph::Symmetry:
+            line({{6, 4}, {2, 12}, {6, 12}, {6, 4}});
+            line({{10, 4}, {14, 12}, {10, 12}, {10, 4}});
+            line({{8, 1}, {8, 15}});
+            break;
         case Glyph::Touch:
             painter.drawRect(QRectF(2, 8, 12, 5.5));
             painter.drawRect(QRectF(5, 2.5, 6, 5.5));

@@ -60,10 +60,12 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_contacts.found.reset();
         m_walls.found.reset();
         m_check.found.reset();
+        m_symmetries.found.reset();
     });
     connect(this, &Session::finished, this, [this] {
         if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
+        if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
         if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
     });
 }
@@ -588,6 +590,15 @@ void Session::requestWalls() {
             return all;
         },
         &Session::wallsChanged);
+}
+
+void Session::requestSymmetries() {
+    request<std::vector<survey::Symmetry>>(
+        m_symmetries, "Looking for symmetries",
+        [](const Model& model, Progress& progress) {
+            return survey::findSymmetries(model, {}, 0.01 * model.targetSize, progress);
+        },
+        &Session::symmetriesChanged);
 }
 
 void Session::requestCheck() {

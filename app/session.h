@@ -23,6 +23,7 @@
 #include "survey/sheet_corners.h"
 #include "survey/small.h"
 #include "survey/stress_notes.h"
+#include "survey/symmetry.h"
 #include "survey/threads.h"
 
 namespace rasoir::app {
@@ -101,6 +102,9 @@ public:
         return m_walls.found;  // by part
     }
     void requestWalls();
+    /// Symmetries of all that is not set aside, to a hundredth of the target size.
+    [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
+    void requestSymmetries();
     [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
     void requestCheck();
     /// Wall thickness of these parts, in the background.
@@ -149,6 +153,7 @@ signals:
     void reportChanged();
     void contactsChanged();
     void wallsChanged();
+    void symmetriesChanged();
     void checkChanged();
     void saved(const QString& path);
 
@@ -197,6 +202,7 @@ private:
     WholeSurvey<join::ContactReport> m_contacts;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
+    WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened

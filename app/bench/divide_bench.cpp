@@ -73,14 +73,18 @@ double DivideBench::Cutter::number() const {
 
 DivideBench::DivideBench(Session& session, Selection& selection, QWidget* parent)
     : LaidOutBench("Divide", "Where do loads and materials change?",
-                   "Cuts bodies by planes and faces; unites, subtracts, intersects; puts blocks round them.", session,
+                   "Cuts bodies, parts faces and edges, unites, subtracts; cross-sections and symmetry.", session,
                    parent),
       m_selection(selection) {
     QVBoxLayout* column = lay({{"Cut", Glyph::Cut},
                                {"Unite", Glyph::Unite},
                                {"Subtract", Glyph::Subtract},
                                {"Intersect", Glyph::Intersect},
-                               {"Block round", Glyph::Surround}});
+                               {"Block round", Glyph::Surround},
+                               {"Part face", Glyph::PartFace},
+                               {"Part edge", Glyph::PartEdge},
+                               {"Section", Glyph::Section},
+                               {"Symmetry", Glyph::Symmetry}});
 
     m_cutPage = new QWidget(this);
     auto* cut = new QVBoxLayout(m_cutPage);
@@ -172,6 +176,21 @@ DivideBench::DivideBench(Session& session, Selection& selection, QWidget* parent
     body->addWidget(m_option);
     column->addWidget(m_bodyPage, 1);
 
+    m_outline = new OutlinePage(session, this);
+    m_symmetry = new SymmetryPage(session, this);
+    m_pages = {{DivideKind::PartFace, m_outline},
+               {DivideKind::PartEdge, new PartEdgePage(session, this)},
+               {DivideKind::Section, new SectionPage(session, this)},
+               {DivideKind::Symmetry, m_symmetry}};
+    for (const auto& [kind, page] : m_pages) {
+        page->hide();
+        column->addWidget(page, 1);
+        connect(page, &DividePage::changed, this, [this] {
+            refresh();
+            emit previewChanged();
+        });
+    }
+
     connect(m_list, &QTreeWidget::currentItemChanged, this, [this] { refreshCutters(); });
     connect(m_position, &QLineEdit::editingFinished, this, [this] {
         const auto typed = signedLength(m_position->text(), m_session.model().targetSize);
@@ -221,7 +240,11 @@ std::vector<BenchDeed> DivideBench::deeds() {
     for (const auto& [name, kind] : {std::pair{"Unite bodies", DivideKind::Unite},
                                      {"Subtract bodies", DivideKind::Subtract},
                                      {"Intersect bodies", DivideKind::Intersect},
-                                     {"Put a block round bodies", DivideKind::Surround}})
+                                     {"Put a block round bodies", DivideKind::Surround},
+                                     {"Part a face", DivideKind::PartFace},
+                                     {"Part edges", DivideKind::PartEdge},
+                                     {"Make a cross-section", DivideKind::Section},
+                                     {"Look for symmetries", DivideKind::Symmetry}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
     return all;
 }
@@ -329,6 +352,10 @@ void DivideBench::setNumber(double typed) {
 }
 
 void DivideBench::handleMoved(int handle, double by) {
+    if (page() != nullptr) {
+        page()->handleMoved(by);
+        return;
+    }
     if (handle < 0 || handle >= static_cast<int>(m_cutters.size())) return;
     m_list->setCurrentItem(m_list->topLevelItem(handle));
     m_cutters[static_cast<std::size_t>(handle)].shift += by;
@@ -418,10 +445,24 @@ void DivideBench::refreshBodies() {
     }
 }
 
+DividePage* DivideBench::page() const {
+    const auto own = m_pages.find(kind());
+    return own == m_pages.end() ? nullptr : own->second;
+}
+
 void DivideBench::refresh() {
     const bool cuts = kind() == DivideKind::Cut;
     m_cutPage->setVisible(cuts);
-    m_bodyPage->setVisible(!cuts);
+    m_bodyPage->setVisible(!cuts && page() == nullptr);
+    for (const auto& [own, one] : m_pages) one->setVisible(own == kind());
+    if (page() != nullptr) {
+        setAnswer({});
+        page()->setPicks(m_picks, names());
+        button()->setText(page()->words());
+        button()->setEnabled(step().has_value() && !m_session.isBusy());
+        emit stateChanged();
+        return;
+    }
     if (cuts) {
         const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
         const QSignalBlocker quiet(m_list);
@@ -475,6 +516,8 @@ void DivideBench::refresh() {
                         .arg(m_by->currentText(),
                              chosen == 0 ? QString("everything") : text(counted(chosen, "body", "bodies")));
             break;
+        default:
+            break;
     }
     button()->setText(words);
     button()->setEnabled(wanted.has_value() && !m_session.isBusy());
@@ -483,6 +526,7 @@ void DivideBench::refresh() {
 
 std::optional<BenchStep> DivideBench::step() const {
     if (m_session.isEmpty()) return std::nullopt;
+    if (page() != nullptr) return page()->step();
     std::vector<std::string> bodies;
     for (int r = 0; r < m_bodies->topLevelItemCount(); ++r)
         bodies.push_back(m_bodies->topLevelItem(r)->data(0, Qt::UserRole).toString().toStdString());
@@ -530,12 +574,18 @@ std::optional<BenchStep> DivideBench::step() const {
             if (!bodies.empty()) parameters["places"] = bodies;
             return BenchStep{"divide.surround", std::move(parameters)};
         }
+        default:
+            break;
     }
     return std::nullopt;
 }
 
 BenchPreview DivideBench::preview() const {
     BenchPreview preview;
+    if (page() != nullptr) {
+        preview.lines = page()->lines();
+        preview.handles = page()->handles();
+    }
     if (kind() != DivideKind::Cut || m_cutters.empty()) return preview;
     const Bnd_Box box = boxOfWanted();
     if (box.IsVoid()) return preview;

@@ -6,12 +6,13 @@
 #include <QTreeWidget>
 
 #include "bench/bench.h"
+#include "bench/divide_pages.h"
 #include "divide/cutters.h"
 #include "selection.h"
 
 namespace rasoir::app {
 
-enum class DivideKind { Cut, Unite, Subtract, Intersect, Surround };
+enum class DivideKind { Cut, Unite, Subtract, Intersect, Surround, PartFace, PartEdge, Section, Symmetry };
 
 class DivideBench : public LaidOutBench {
     Q_OBJECT
@@ -29,6 +30,8 @@ public:
     [[nodiscard]] QLineEdit* position() const { return m_position; }
     [[nodiscard]] QComboBox* keptSide() const { return m_keep; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    [[nodiscard]] OutlinePage* outlinePage() const { return m_outline; }
+    [[nodiscard]] SymmetryPage* symmetryPage() const { return m_symmetry; }
     void showKind(DivideKind kind);
     /// A plane square to an axis (0 x, 1 y, 2 z) through the middle of what is selected, or of everything.
     void addAcross(int axis);
@@ -52,6 +55,7 @@ private:
     [[nodiscard]] DivideKind kind() const { return static_cast<DivideKind>(m_kinds->current()); }
     [[nodiscard]] Bnd_Box boxOfWanted() const;
     [[nodiscard]] std::vector<std::string> names() const;  ///< of the selected places; empty: all
+    [[nodiscard]] DividePage* page() const;                ///< of the current kind; null: one of the older ones
     void refreshCutters();
     void refreshBodies();
     void setNumber(double number);
@@ -60,6 +64,9 @@ private:
     std::vector<Cutter> m_cutters;
     std::vector<select::Pick> m_picks;
     QWidget *m_cutPage, *m_bodyPage;
+    OutlinePage* m_outline = nullptr;
+    SymmetryPage* m_symmetry = nullptr;
+    std::map<DivideKind, DividePage*> m_pages;
     QTreeWidget *m_list, *m_bodies;
     QLineEdit *m_position, *m_group, *m_clearance;
     QComboBox *m_keep, *m_by;

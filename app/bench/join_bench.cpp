@@ -38,6 +38,19 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
+    m_overlaps = new QComboBox(this);
+    m_overlaps->setObjectName("overlaps");
+    m_overlaps->setAccessibleName("What bodies that reach into one another do");
+    m_overlaps->setToolTip("Bodies that reach into one another can only be joined once one of them gives way");
+    m_overlaps->addItem("overlaps: the smaller keeps it", "smaller");
+    m_overlaps->addItem("overlaps: the larger keeps it", "larger");
+    m_overlaps->addItem("overlaps: the earlier keeps it", "first");
+    m_overlaps->addItem("overlaps: one stays apart", "apart");
+    column->addWidget(m_overlaps);
+    connect(m_overlaps, &QComboBox::activated, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
         m_limitChosen = true;
         refresh();
@@ -102,6 +115,15 @@ std::vector<BenchDeed> JoinBench::deeds() {
 
 double JoinBench::limit() const {
     return kind() == JoinKind::Near ? m_cutBar->limit() : 0.0;
+}
+
+std::size_t JoinBench::promised() const {
+    std::set<std::pair<std::size_t, std::size_t>> pairs;
+    for (const JoinKind one : {JoinKind::Touching, JoinKind::Overlaps}) {
+        if (one == JoinKind::Overlaps && m_overlaps->currentData().toString() == "apart") continue;
+        for (const Row& row : rowsOf(one)) pairs.insert(row.pairs.begin(), row.pairs.end());
+    }
+    return pairs.size();
 }
 
 std::set<std::size_t> JoinBench::scope() const {
@@ -208,11 +230,12 @@ void JoinBench::refresh() {
     }
     setAnswer(answer);
     const auto wanted = step();
-    std::size_t count = 0;
-    for (const Row& row : m_rows) count += row.pairs.size();
+    const std::size_t count = promised(), overlaps = rowsOf(JoinKind::Overlaps).size();
+    m_overlaps->setVisible(overlaps > 0 && kind() != JoinKind::Joined);
     QString words;
     switch (kind()) {
         case JoinKind::Touching:
+        case JoinKind::Overlaps:
             words = count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
             break;
         case JoinKind::Near: {
@@ -222,9 +245,6 @@ void JoinBench::refresh() {
                                : QString("No gap that narrow");
             break;
         }
-        case JoinKind::Overlaps:
-            words = count > 0 ? QString("Subtract one of them in Divide") : QString("Nothing overlaps");
-            break;
         case JoinKind::Joined:
             words = "Switch the step off to part them";
             break;
@@ -235,11 +255,14 @@ void JoinBench::refresh() {
 }
 
 std::optional<BenchStep> JoinBench::step() const {
-    if (m_session.isEmpty() || m_rows.empty()) return std::nullopt;
+    if (m_session.isEmpty() || report() == nullptr || kind() == JoinKind::Joined) return std::nullopt;
     Json parameters{{"upTo", 0.0}};
+    const QString rule = m_overlaps->currentData().toString();
+    if (rule != "apart" && !rowsOf(JoinKind::Overlaps).empty()) parameters["overlaps"] = rule.toStdString();
     if (const auto chosen = scope(); !chosen.empty())
         parameters["places"] = placeNames(m_session.model(), {chosen.begin(), chosen.end()});
-    if (kind() == JoinKind::Touching) return BenchStep{"join.pairs", std::move(parameters)};
+    if (kind() != JoinKind::Near)
+        return promised() > 0 ? std::optional(BenchStep{"join.pairs", std::move(parameters)}) : std::nullopt;
     if (kind() == JoinKind::Near) {
         if (std::none_of(m_rows.begin(), m_rows.end(),
                          [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); }))

@@ -1,5 +1,6 @@
 // The Join bench: what touches what, what nearly does, what reaches into what; and faces made common.
 #pragma once
+#include <QComboBox>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
@@ -23,11 +24,15 @@ public:
     [[nodiscard]] QTreeWidget* pairs() const { return m_list; }
     void showKind(JoinKind kind);
 
+    [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
+
 protected:
     void refresh() override;
     void showEvent(QShowEvent* event) override;  ///< the survey is made when it is first looked at
 
 private:
+    /// Pairs that the button would make one: what touches, and what overlaps unless one of the two stays apart.
+    [[nodiscard]] std::size_t promised() const;
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
@@ -45,6 +50,7 @@ private:
 
     CutBar* m_cutBar;
     QTreeWidget* m_list;
+    QComboBox* m_overlaps;
     std::vector<Row> m_rows;
     bool m_limitChosen = false;
 };

@@ -27,11 +27,10 @@ std::vector<Shared> sharedBy(const Arrangement& all, const std::vector<std::opti
         shared.push_back(std::move(one));
     };
     for (std::size_t p = 0; p < all.pieces.size(); ++p)
-        if (all.pieces[p].owners.size() > 1)
-            share(
-                EntityKind::Face, static_cast<int>(p), [](const Chosen& body) -> auto& { return body.faceOfPiece; },
-                all.widest,
-                [&](std::size_t i, int number) { return topology[i]->face(number).Orientation() == TopAbs_REVERSED; });
+        share(
+            EntityKind::Face, static_cast<int>(p), [](const Chosen& body) -> auto& { return body.faceOfPiece; },
+            all.pieces[p].owners.size() > 1 ? all.widest : 0.0,
+            [&](std::size_t i, int number) { return topology[i]->face(number).Orientation() == TopAbs_REVERSED; });
     for (std::size_t a = 0; a < all.arcs.size(); ++a)
         share(
             EntityKind::Edge, static_cast<int>(a), [](const Chosen& body) -> auto& { return body.edgeOfArc; },

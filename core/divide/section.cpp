@@ -206,12 +206,14 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
             continue;
         }
         const Part& part = *model.parts[place.part];
-        auto fresh = std::make_shared<Part>(freeName(outcome.model, part.name + ", section"), sheets[i]->shape);
+        auto fresh = std::make_shared<Part>(
+            freeName(outcome.model, part.name + ", section"),
+            flat.Form() == gp_Identity ? sheets[i]->shape : sheets[i]->shape.Moved(TopLoc_Location(flat)));
         fresh->colour = part.colour;
         fresh->material = part.material;
         fresh->attributes = part.attributes;
         place.part = outcome.model.parts.size();
-        place.placement = flat;
+        place.placement = gp_Trsf();
         place.name = fresh->name;
         outcome.items.push_back({fmt::format("\"{}\": {} mm² in {}", names[i], readable(areaOf(sheets[i]->shape)),
                                              counted(mine[i].size(), "face")),
@@ -221,6 +223,15 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
         outcome.model.parts.push_back(std::move(fresh));
         cut.insert(places[i]);
     }
+    std::size_t others = 0;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+        if (!wanted.contains(o) && !model.occurrences[o].aside) {
+            outcome.model.occurrences[o].aside = true;
+            ++others;
+        }
+    if (others > 0)
+        outcome.notes.push_back(
+            fmt::format("{} that were not asked for are set aside.", counted(others, "body", "bodies")));
     outcome.model.dropUnusedParts();
     for (const auto& [pair, count] : overlaps)
         outcome.notes.push_back(

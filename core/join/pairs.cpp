@@ -32,9 +32,23 @@ bool isTouched(const arrange::Arrangement& all, int input) {
     return false;
 }
 
-/// The body of an input as the arrangement has divided it.
-Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, BodyKind kind) {
-    if (kind == BodyKind::Solid) return arrange::solidsOf(all, arrange::cellsIn(all, input));
+/// The body of an input as the arrangement has divided it. `rank`: of several inputs that a cell lies in, it belongs to
+/// the one of the least rank.
+Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, BodyKind kind,
+                                    const std::vector<double>& rank) {
+    if (kind == BodyKind::Solid) {
+        auto cells = arrange::cellsIn(all, input);
+        std::erase_if(cells, [&](int cell) {
+            return std::any_of(all.cells[cell].inputs.begin(), all.cells[cell].inputs.end(),
+                               [&](int other) { return rank[other] < rank[input]; });
+        });
+        if (cells.empty())
+            return fail(
+                ProblemKind::NotPossible,
+                fmt::format("Nothing would be left of \"{}\": it lies wholly in others.", all.inputs[input].name),
+                "Set it aside, or let the smaller body keep what overlaps.");
+        return arrange::solidsOf(all, cells);
+    }
     auto sheets = arrange::sheetsOf(all, input, {});
     if (!sheets) return tl::unexpected(sheets.error());
     if (sheets->size() == 1) return std::move(sheets->front());
@@ -48,17 +62,22 @@ std::vector<ParameterInfo> Pairs::infos() {
     return {
         {"places", "list of names", "", "Parts or places to join; empty: all that is not set aside.", Json::array()},
         {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
-        {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0}};
+        {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0},
+        {"overlaps", "text", "", "apart, or who keeps what bodies have in common: smaller, larger, first.", "apart"}};
 }
 void to_json(Json& json, const Pairs& step) {
     json = Json{{"upTo", step.upTo}};
     if (!step.places.empty()) json["places"] = step.places;
     if (!step.apart.empty()) json["apart"] = step.apart;
+    if (step.overlaps != "apart") json["overlaps"] = step.overlaps;
 }
 void from_json(const Json& json, Pairs& step) {
     step.places = json.value("places", std::vector<std::string>{});
     step.apart = json.value("apart", std::vector<std::string>{});
     step.upTo = json.value("upTo", 0.0);
+    step.overlaps = json.value("overlaps", "apart");
+    static const std::set<std::string> known{"apart", "smaller", "larger", "first"};
+    if (!known.contains(step.overlaps)) throw std::invalid_argument("overlaps is apart, smaller, larger or first");
 }
 
 Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& progress) {
@@ -104,9 +123,10 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
     const double tolerance = std::max(model.tolerances().samePoint, step.upTo);
     Outcome outcome;
     outcome.model = model;
-    // Bodies that reach into one another cannot have a common face. The one with more such partners stays apart, told;
-    // the others are arranged once more without it.
+    // Bodies that reach into one another cannot have a common face, unless what they have in common is given to one of
+    // them. Else the one with more such partners stays apart, told; the others are arranged once more without it.
     Result<arrange::Arrangement> all;
+    std::map<std::pair<int, int>, double> given;
     for (;;) {
         all = arrange::arrange(inputs, tolerance, progress);
         if (!all) return tl::unexpected(all.error());
@@ -116,6 +136,10 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
                 for (const int b : cell.inputs)
                     if (a < b) overlaps[{a, b}] += cell.volume;
         if (overlaps.empty()) break;
+        if (step.overlaps != "apart") {
+            given = std::move(overlaps);
+            break;
+        }
         std::set<int> apart;
         while (!overlaps.empty()) {
             std::map<int, int> partners;
@@ -155,11 +179,30 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
         if (inputs.size() < 2) return tl::unexpected(outcome.items.front().problem);
     }
 
+    std::vector<double> rank(places.size());
+    for (std::size_t i = 0; i < places.size(); ++i)
+        rank[i] = step.overlaps == "first" ? static_cast<double>(i)
+                                           : (step.overlaps == "larger" ? -1.0 : 1.0) * volumeOf(inputs[i].shape);
+    // Of two of one size, as copies are, the earlier one.
+    for (std::size_t i = 0; i < places.size(); ++i) rank[i] += static_cast<double>(i) * 1e-9 * std::abs(rank[i]);
+    for (const auto& [pair, volume] : given) {
+        const int winner = rank[static_cast<std::size_t>(pair.first)] < rank[static_cast<std::size_t>(pair.second)]
+                               ? pair.first
+                               : pair.second;
+        outcome.notes.push_back(fmt::format("\"{}\" and \"{}\" reached into one another by {} mm³: \"{}\" keeps it.",
+                                            inputs[static_cast<std::size_t>(pair.first)].name,
+                                            inputs[static_cast<std::size_t>(pair.second)].name, readable(volume),
+                                            inputs[static_cast<std::size_t>(winner)].name));
+    }
     std::vector<std::optional<arrange::Chosen>> bodies(places.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        if (!isTouched(*all, static_cast<int>(i))) continue;
-        auto body = dividedBody(*all, static_cast<int>(i), model.parts[model.occurrences[places[i]].part]->kind());
+        const bool reachesIn = std::any_of(given.begin(), given.end(), [i](const auto& one) {
+            return one.first.first == static_cast<int>(i) || one.first.second == static_cast<int>(i);
+        });
+        if (!reachesIn && !isTouched(*all, static_cast<int>(i))) continue;
+        auto body =
+            dividedBody(*all, static_cast<int>(i), model.parts[model.occurrences[places[i]].part]->kind(), rank);
         if (!body) {
             body.error().where.part = inputs[i].name;
             return tl::unexpected(body.error());

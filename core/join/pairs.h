@@ -9,6 +9,9 @@ struct Pairs {
     std::vector<std::string> places;  ///< parts or places to join among themselves; empty: all that is not set aside
     std::vector<std::string> apart;   ///< those that stay apart on purpose
     double upTo = 0.0;                ///< [mm] what is no farther apart is one; 0: the model's own tolerance
+    /// What bodies that reach into one another do: "apart" (the one with more such partners is left out), or what they
+    /// have in common belongs to the "smaller", the "larger", or the "first" of them.
+    std::string overlaps = "apart";
 
     static std::vector<ParameterInfo> infos();
 };
@@ -19,7 +22,7 @@ void from_json(const Json& json, Pairs& step);
 /// both with the same boundary, and records joints for those faces, their edges and vertices. Each part keeps its own
 /// two-sided solids. Copies that are joined differently become parts of their own.
 /// Returns   the new model with its joints; an item for each pair with its common area and largest shift.
-/// Refuses   bodies that reach into one another (named), a limit beyond the safe one, and what the arrangement refuses.
+/// Refuses   a body of which nothing would be left, a limit beyond the safe one, and what the arrangement refuses.
 ///           Nothing changes then.
 [[nodiscard]] Result<Outcome> joinPairs(const Model& model, const Pairs& step, Progress& progress);
 

@@ -126,6 +126,44 @@ private slots:
         QVERIFY(!none);
         QCOMPARE(none.error().kind, ProblemKind::NothingToDo);
     }
+    void overlapsBelongToOneOfTheTwo_data() {
+        QTest::addColumn<QString>("rule");
+        QTest::addColumn<double>("large");
+        QTest::addColumn<double>("small");
+        QTest::newRow("smaller") << "smaller" << 8000.0 - 2 * 36 << 6.0 * 36;
+        QTest::newRow("larger") << "larger" << 8000.0 << 4.0 * 36;
+        QTest::newRow("first") << "first" << 8000.0 << 4.0 * 36;
+    }
+    void overlapsBelongToOneOfTheTwo() {
+        QFETCH(QString, rule);
+        QFETCH(double, large);
+        QFETCH(double, small);
+        // A block of 6 x 6 x 6 stands 2 mm deep in one of 20.
+        const Model model = withBodies({block(20, 20, 20), moved(block(6, 6, 6), by(7, 7, 18))});
+        const auto done = run(model, "join.pairs", {{"overlaps", rule.toStdString()}});
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), large, 1e-6);
+        QCOMPARE_NEAR(volumeOf(done->model.parts[1]->shape), small, 1e-6);
+        QVERIFY(faultsInJoints(done->model).empty());
+        // The seat is common: its floor, and its four sides where it is sunk.
+        const auto faces = std::count_if(done->model.joints.begin(), done->model.joints.end(),
+                                         [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        QCOMPARE(static_cast<int>(faces), rule == "smaller" ? 5 : 1);
+        QVERIFY(std::any_of(done->notes.begin(), done->notes.end(), [](const std::string& note) {
+            return note.find("reached into one another by 72 mm³") != std::string::npos;
+        }));
+        const auto apart = run(model, "join.pairs");
+        QVERIFY(!apart);
+    }
+    void aBodyWhollyInAnotherIsNotLost() {
+        const Model model = withBodies({block(20, 20, 20), moved(block(6, 6, 6), by(7, 7, 7))});
+        const auto gone = run(model, "join.pairs", {{"overlaps", "larger"}});
+        QVERIFY(!gone);
+        QVERIFY2(gone.error().what.find("Nothing would be left") != std::string::npos, said(gone));
+        const auto kept = run(model, "join.pairs", {{"overlaps", "smaller"}});
+        QVERIFY2(kept, said(kept));
+        QCOMPARE_NEAR(total(kept->model), 8000.0, 1e-6);
+    }
     void contactsAreFoundByKind() {
         const TopoDS_Shape cube = block(10, 10, 10);
         Model model = withBodies({cube, moved(cube, by(0, 0, 10)), moved(cube, by(10.05, 0, 0)),

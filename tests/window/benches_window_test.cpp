@@ -5,6 +5,7 @@
 #include "bench/handover_bench.h"
 #include "bench/join_bench.h"
 #include "bench/reduce_bench.h"
+#include "geometry/integrals.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -44,6 +45,85 @@ private slots:
             QCOMPARE(button->state(), QString("no file"));
             QVERIFY(m_window->currentBench()->question().endsWith('?'));
         }
+    }
+    void aFaceIsPartedByALineThatIsTypedAndDragged() {
+        openPlate();
+        DivideBench& divide = show<DivideBench>();
+        divide.showKind(DivideKind::PartFace);
+        QCOMPARE(divide.button()->text(), QString("Pick a face"));
+        QVERIFY(!divide.button()->isEnabled());
+        // The largest flat face of the plate, and none of its edges: then its longest is measured from.
+        const Part& plate = *session().model().parts[0];
+        int face = 1;
+        for (int f = 2; f <= plate.incidence().faceCount(); ++f)
+            if (areaOf(plate.incidence().face(f)) > areaOf(plate.incidence().face(face))) face = f;
+        m_window->selection().set({select::Pick{0, face}});
+        QCOMPARE(divide.button()->text(), QString("Part the face"));
+        OutlinePage& page = *divide.outlinePage();
+        page.distance()->setFocus();
+        page.distance()->selectAll();
+        QTest::keyClicks(page.distance(), "1.5");
+        QTest::keyClick(page.distance(), Qt::Key_Return);
+        const auto preview = divide.preview();
+        QCOMPARE(preview.handles.size(), std::size_t(1));
+        QCOMPARE(preview.handles[0].text, QString("1.5"));
+        QVERIFY(!preview.lines.empty());
+        Stage* stage = m_window->stage();
+        const QPointF at = stage->toPixels(preview.handles[0].at);
+        drag(stage, at.toPoint(), (at + stage->screenDirection(preview.handles[0].along) * 30.0).toPoint());
+        QVERIFY2(page.distance()->text() != "1.5", qPrintable(page.distance()->text()));
+        page.distance()->setText("1.5");
+        emit page.distance()->editingFinished();
+        const int before = plate.incidence().faceCount();
+        const double whole = areaOf(plate.incidence().face(face));
+        QTest::mouseClick(divide.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), before + 1);
+        double sum = 0.0;
+        for (int f = 1; f <= before + 1; ++f) sum += areaOf(session().model().parts[0]->incidence().face(f));
+        double was = 0.0;
+        for (int f = 1; f <= before; ++f) was += areaOf(plate.incidence().face(f));
+        QCOMPARE_NEAR(sum, was, 1e-6 * was);
+        QVERIFY(whole > 0.0);
+    }
+    void aSymmetryIsFoundAndOneHalfKept() {
+        const QString path = stacked();
+        QVERIFY(!path.isEmpty());
+        m_window->openFile(path);
+        settle();
+        DivideBench& divide = show<DivideBench>();
+        divide.showKind(DivideKind::Symmetry);
+        QTRY_VERIFY_WITH_TIMEOUT(divide.symmetryPage()->found() > 0, 20000);
+        settle();
+        // A block in the corner of another is the same across one diagonal.
+        QCOMPARE(divide.button()->text(), QString("Keep one half"));
+        QTest::mouseClick(divide.button(), Qt::LeftButton);
+        settle();
+        double volume = 0.0;
+        for (const Occurrence& place : session().model().occurrences)
+            if (!place.aside) volume += rasoir::volumeOf(session().model().parts[place.part]->shape);
+        QCOMPARE_NEAR(volume, 0.5 * (16000.0 + 4000.0), 1e-3);
+        QVERIFY(!session().model().groups.empty());
+    }
+    void aCrossSectionIsMadeInTheWindow() {
+        const QString path = stacked();
+        m_window->openFile(path);
+        settle();
+        DivideBench& divide = show<DivideBench>();
+        divide.showKind(DivideKind::Section);
+        auto* through = divide.findChild<QComboBox*>("sectionThrough");
+        through->setCurrentIndex(1);
+        emit through->activated(1);
+        auto* number = divide.findChild<QLineEdit*>("sectionNumber");
+        number->setText("5");
+        emit number->editingFinished();
+        QTest::mouseClick(divide.button(), Qt::LeftButton);
+        settle();
+        double area = 0.0;
+        for (const Occurrence& place : session().model().occurrences)
+            if (!place.aside) area += areaOf(session().model().parts[place.part]->shape);
+        QCOMPARE_NEAR(area, 400.0 + 200.0, 1e-6);
+        QVERIFY(!session().model().joints.empty());
     }
     void aPlateIsCutByAPlaneThatIsTypedAndDragged() {
         openPlate();
