@@ -17,6 +17,8 @@
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 
+#include "topology/traces.h"
+
 namespace rasoir::exchange {
 
 std::mutex& translatorLock() {
@@ -153,6 +155,7 @@ private:
         std::string unique = name;
         for (int i = 2; !m_names.insert(unique).second; ++i) unique = fmt::format("{} ({})", name, i);
         if (unnamed || unique != name) ++m_renamed;
+        straightenTraces(shape);
         auto part = std::make_shared<Part>(unique, shape);
         part->colour = labelColour(m_colours, label);
         TDF_LabelSequence pieces;
