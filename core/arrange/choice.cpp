@@ -4,7 +4,6 @@
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <numeric>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -12,7 +11,6 @@
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/maker.h"
-#include "common/guard.h"
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
 #include "topology/bodies.h"
@@ -66,40 +64,20 @@ void tellLineage(const Arrangement& all, const std::vector<Placed>& placed, Make
     std::sort(chosen.cutFaces.begin(), chosen.cutFaces.end());
 }
 
-bool isValid(const TopoDS_Shape& shape) {
-    const auto valid = guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(shape).IsValid(); });
-    return valid && *valid;
-}
-
-/// Whether what was made is as sound as what it was made from. Each new piece is looked at alone first, so that the
-/// place can be told; then the whole, since an untouched face can suffer where a neighbour's edge was made anew. A body
-/// that was received unsound is not held against the step.
-Result<void> prove(const Arrangement& all, const std::vector<Placed>& placed, const TopoDS_Shape& made) {
-    for (const auto& [p, face] : placed)
-        if (!all.pieces[p].whole && !soundFace(face)) {
-            const Owner& owner = all.pieces[p].owners.front();
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("A piece of face {} of \"{}\" would not be sound.", owner.number,
-                                    all.inputs[owner.input].name),
-                        "Move what cuts it a little, or mend the face first.",
-                        {all.inputs[owner.input].name, {owner.number}, all.pieces[p].inside});
-        }
-    if (isValid(made)) return {};
-    std::set<int> from;
-    for (const auto& [p, face] : placed)
-        for (const Owner& owner : all.pieces[p].owners) from.insert(owner.input);
-    const auto unsound = std::find_if(from.begin(), from.end(), [&](int i) { return !isValid(all.inputs[i].shape); });
-    if (unsound != from.end()) return {};
-    for (const auto& [p, face] : placed)
-        if (!isValid(face)) {
-            const Owner& owner = all.pieces[p].owners.front();
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("Face {} of \"{}\" would not be sound any more.", owner.number,
-                                    all.inputs[owner.input].name),
-                        "Move what cuts beside it a little.",
-                        {all.inputs[owner.input].name, {owner.number}, all.pieces[p].inside});
-        }
-    return fail(ProblemKind::NotPossible, "The bodies would not be sound.", "Move one of them a little.");
+/// Whether every face that was made, or made anew because an edge of it was, is sound. What is handed on as the very
+/// same object is as sound as it came; and a face that came unsound is not held against the step.
+Result<void> prove(const Arrangement& all, const std::vector<Placed>& placed) {
+    for (const auto& [p, face] : placed) {
+        const Owner& owner = all.pieces[p].owners.front();
+        const TopoDS_Face from = all.faceOf(owner);
+        if (face.IsSame(from) || soundFace(face) || !soundFace(from)) continue;
+        return fail(
+            ProblemKind::NotPossible,
+            fmt::format("A piece of face {} of \"{}\" would not be sound.", owner.number, all.inputs[owner.input].name),
+            "Move what cuts it a little, or mend the face first.",
+            {all.inputs[owner.input].name, {owner.number}, skinOf(face).centre});
+    }
+    return {};
 }
 
 }  // namespace
@@ -138,7 +116,7 @@ Result<Chosen> solidsOf(const Arrangement& all, const std::vector<int>& cells, c
         std::abs(made - expected) > 1e-6 * std::abs(expected))
         return fail(ProblemKind::NotPossible, "The pieces do not make closed bodies.",
                     "Mend the bodies first, or move one of them a little.");
-    if (auto sound = prove(all, placed, bodies.shape); !sound) return tl::unexpected(sound.error());
+    if (auto sound = prove(all, placed); !sound) return tl::unexpected(sound.error());
     chosen.shape = bodies.shape;
     chosen.solids = bodies.solids;
     chosen.volume = made;
@@ -160,7 +138,7 @@ Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, 
         faces.push_back(placed.back().face);
     }
     chosen.shape = bodiesFrom(faces).shape;
-    if (auto sound = prove(all, placed, chosen.shape); !sound) return tl::unexpected(sound.error());
+    if (auto sound = prove(all, placed); !sound) return tl::unexpected(sound.error());
     chosen.widest = maker.widest();
     tellLineage(all, placed, maker, cutters, chosen);
     return chosen;

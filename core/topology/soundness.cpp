@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepCheck_Edge.hxx>
@@ -296,9 +297,21 @@ private:
             outline = l;
         }
         if (outline < 0) return false;
+        std::vector<std::array<double, 4>> reach;
+        for (const auto& polygon : polygons) {
+            std::array<double, 4> box{1e300, -1e300, 1e300, -1e300};
+            for (const gp_XY& point : polygon)
+                box = {std::min(box[0], point.X()), std::max(box[1], point.X()), std::min(box[2], point.Y()),
+                       std::max(box[3], point.Y())};
+            reach.push_back(box);
+        }
         for (int l = 0; l < loops; ++l)
             for (int other = 0; other < loops; ++other) {
                 if (l == outline || l == other) continue;
+                const gp_XY& at = polygons[l].front();
+                const std::array<double, 4>& box = reach[other];
+                if (other != outline && (at.X() < box[0] || at.X() > box[1] || at.Y() < box[2] || at.Y() > box[3]))
+                    continue;
                 if (inside(polygons[other], polygons[l].front()) != (other == outline)) return false;
             }
         return true;
@@ -327,14 +340,22 @@ bool edgeFits(const TopoDS_Edge& shape, const TopoDS_Face& face) {
 }
 
 /// What the kernel's check says of edges, vertices and the way wires run on; all but the search for crossings.
+/// Wire by wire, each on a face of its own: the kernel's checks walk all of the face for every edge they look at, and a
+/// plate has thousands of holes.
 bool boundaryFits(const TopoDS_Face& face) {
-    for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next())
-        if (!edgeFits(TopoDS::Edge(it.Current()), face)) return false;
-    for (TopoDS_Iterator it(face); it.More(); it.Next()) {
+    const BRep_Builder builder;
+    TopLoc_Location place;
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, place);
+    for (TopoDS_Iterator it(face.Oriented(TopAbs_FORWARD)); it.More(); it.Next()) {
         if (it.Value().ShapeType() != TopAbs_WIRE) continue;
+        TopoDS_Face own;
+        builder.MakeFace(own, surface, place, BRep_Tool::Tolerance(face));
+        builder.Add(own, it.Value());
+        for (TopExp_Explorer edge(it.Value(), TopAbs_EDGE); edge.More(); edge.Next())
+            if (!edgeFits(TopoDS::Edge(edge.Current()), own)) return false;
         BRepCheck_Wire wire(TopoDS::Wire(it.Value()));
-        if (wire.Closed() != BRepCheck_NoError || wire.Orientation(face) != BRepCheck_NoError ||
-            wire.Closed2d(face) != BRepCheck_NoError)
+        if (wire.Closed() != BRepCheck_NoError || wire.Orientation(own) != BRepCheck_NoError ||
+            wire.Closed2d(own) != BRepCheck_NoError)
             return false;
     }
     return true;
