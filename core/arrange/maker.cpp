@@ -2,6 +2,7 @@
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <Geom2d_BSplineCurve.hxx>
 #include <Geom2d_Line.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -154,7 +155,9 @@ void Maker::addTrace(int number, const TopoDS_Face& on, const Handle(Geom2d_Curv
     double off = 0.0;
     // Traces that came with a file stray between their points: looked at closely, and with room for what lies between
     // the samples, since whoever checks the result will sample elsewhere.
-    constexpr int samples = 46;
+    int samples = 46;
+    if (const auto spline = Handle(Geom2d_BSplineCurve)::DownCast(trace); !spline.IsNull())
+        samples = std::max(samples, 5 * spline->NbKnots());
     for (int i = 0; i <= samples; ++i) {
         const double at = arc.first + (arc.last - arc.first) * i / samples;
         const gp_Pnt2d uv = trace->Value(at);
