@@ -274,6 +274,7 @@ void MainWindow::buildMenus() {
         if (!path.isEmpty()) m_session->replayLedger(path);
     });
     m_export = add(file, "&Export geometry…", QKeySequence("Ctrl+E"), [this] { askExport(); });
+    add(file, "Write a re&port…", {}, [this] { askReport(); });
     m_recover = add(file, "Re&cover the last run", {}, [this] {
         if (mayDiscard()) m_session->openWithLedger(recoveredPath());
     });
@@ -496,6 +497,16 @@ void MainWindow::askExport() {
     m_session->exportTo(path);
 }
 
+void MainWindow::askReport() {
+    if (m_session->isEmpty()) return;
+    const QFileInfo file(m_session->fileName());
+    QString path = QFileDialog::getSaveFileName(
+        this, "Write a report", file.path() + "/" + file.completeBaseName() + "-report.html", "Page to read (*.html)");
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".html";
+    m_session->writeReport(path);
+}
+
 void MainWindow::askUnit(const QStringList& paths, const Problem& problem) {
     QStringList names;
     for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre})
@@ -624,6 +635,7 @@ void MainWindow::addBenches() {
             });
     }
     connect(bench<HandoverBench>(), &HandoverBench::exportWanted, this, &MainWindow::askExport);
+    connect(bench<HandoverBench>(), &HandoverBench::reportWanted, this, &MainWindow::askReport);
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});

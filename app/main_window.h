@@ -80,6 +80,7 @@ private:
     void askOpen();
     void askSave();
     void askExport();
+    void askReport();
     [[nodiscard]] static QString recoveredPath();
     void buildViewMenu();
     void buildSelectMenu();

@@ -17,6 +17,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
+#include "handover/report.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 
@@ -296,6 +297,24 @@ void Session::replayLedger(const QString& path) {
 void Session::exportTo(const QString& path) {
     start("Writing " + QFileInfo(path).fileName(), [this, path, model = model()](Progress& progress) -> Finish {
         auto written = exchange::writeFile(model, path.toStdString(), {}, progress);
+        return [this, path, written = std::move(written)] {
+            if (written)
+                emit saved(path);
+            else
+                emit failed(written.error());
+        };
+    });
+}
+
+void Session::writeReport(const QString& path) {
+    start("Writing " + QFileInfo(path).fileName(), [this, path, work = work()](Progress& progress) -> Finish {
+        measure::FactsCache facts;
+        const auto page = handover::reportOf(work, facts, progress);
+        Result<void> written;
+        if (page)
+            written = writeText(path.toStdString(), *page);
+        else
+            written = tl::unexpected(page.error());
         return [this, path, written = std::move(written)] {
             if (written)
                 emit saved(path);

@@ -75,6 +75,7 @@ public:
     void removeStep(std::size_t step);
     void replayWaiting();
     void exportTo(const QString& path);
+    void writeReport(const QString& path);  ///< a page to read; tells `saved` or `failed`
     /// Several files as one model; a .rasoir file alone is opened as the whole work.
     void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt,
                    std::optional<Ledger> ledger = std::nullopt);

@@ -11,6 +11,7 @@
 #include "exchange/groups.h"
 #include "exchange/work_file.h"
 #include "handover/check.h"
+#include "handover/report.h"
 #include "join/contacts.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -645,7 +646,13 @@ int run(const RunWanted& wanted) {
         if (!written) return complain(written.error());
     }
     if (!wanted.report.empty()) {
-        const auto saved = writeText(wanted.report, report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+        std::string text = report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+        if (wanted.report.ends_with(".html") || wanted.report.ends_with(".htm")) {
+            auto page = handover::reportOf(*work, cache, progress);
+            if (!page) return complain(page.error());
+            text = std::move(*page);
+        }
+        const auto saved = writeText(wanted.report, text);
         if (!saved) return complain(saved.error());
     }
     fmt::print("faces {} to {}, volume {} to {} mm³, about {} to {} elements\n", effect.facesBefore, effect.facesAfter,

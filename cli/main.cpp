@@ -58,7 +58,8 @@ int main(int argc, char** argv) {
     runCommand->add_option("LEDGER", runWanted.ledger, "ledger, JSON")->required();
     runCommand->add_option("--in", runWanted.in, "file to work on; several become one model")->required();
     runCommand->add_option("--out", runWanted.out, "file to write: .step, .stp, .brep, or .rasoir for the whole work");
-    runCommand->add_option("--report", runWanted.report, "JSON report of every step and its effect");
+    runCommand->add_option("--report", runWanted.report,
+                           "report of every step and its effect: .json, or .html as a page to read");
     runCommand->add_option("--unit", runWanted.unit, "length unit, for files that state none");
     runCommand->add_option("--out-unit", runWanted.outUnit, "length unit of the file to write; else as it came");
     runCommand->add_option("--schema", runWanted.schema, "ap203, ap214 or ap242")

@@ -71,6 +71,11 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     form->addRow("Name", m_name);
     form->addRow("For", m_purpose);
     column->addWidget(m_groupPage);
+    m_report = new QPushButton("Write a report…", this);
+    m_report->setObjectName("writeReport");
+    m_report->setToolTip("A page that tells what was changed, and whether it mattered");
+    connect(m_report, &QPushButton::clicked, this, &HandoverBench::reportWanted);
+    column->addWidget(m_report);
     m_foot->resultSwitch()->hide();  // what it does is not seen in the shape
     for (QLineEdit* edit : {m_name, m_purpose}) connect(edit, &QLineEdit::textChanged, this, [this] { refresh(); });
     connect(m_list, &QTreeWidget::itemActivated, this,
@@ -212,6 +217,8 @@ void HandoverBench::refresh() {
     else if (!checks && model.groups.empty())
         answer = "No groups yet. Pick what belongs together and give it a name.";
     setAnswer(answer);
+    m_report->setVisible(checks);
+    m_report->setEnabled(!m_session.isEmpty() && !m_session.isBusy());
     if (checks) {
         button()->setText("Export geometry…");
         button()->setEnabled(!m_session.isEmpty() && !m_session.isBusy());

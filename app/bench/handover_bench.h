@@ -28,6 +28,7 @@ public:
 
 signals:
     void exportWanted();
+    void reportWanted();
 
 protected:
     void refresh() override;
@@ -41,6 +42,7 @@ private:
 
     QTreeWidget* m_list;
     QWidget* m_groupPage;
+    QPushButton* m_report;
     QLineEdit *m_name, *m_purpose;
     std::vector<select::Pick> m_picks;
 };

@@ -1,4 +1,5 @@
 // Groups that follow, attributes, the check, and what another reader finds of it in the exported file.
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <STEPCAFControl_Reader.hxx>
 #include <TDataStd_Name.hxx>
@@ -10,6 +11,7 @@
 #include "exchange/files.h"
 #include "handover/check.h"
 #include "handover/groups.h"
+#include "handover/report.h"
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -173,6 +175,37 @@ private slots:
         QCOMPARE(json["groups"][0]["name"].get<std::string>(), std::string("seat load"));
         QCOMPARE_NEAR(json["groups"][0]["members"][0]["area_mm2"].get<double>(), top.measure, 1e-6);
         QCOMPARE_NEAR(json["groups"][0]["members"][0]["normal"][2].get<double>(), 1.0, 1e-9);
+    }
+
+    void theReportTellsWhatWasDoneAndIsTheSameEachTime() {
+        Model model;
+        model.name = "plate & <holes>";
+        model.targetSize = 4.0;
+        model.occurrences.push_back({0, gp_Trsf(), "plate", {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>("plate", drilledPlate(100, 60, 8, 4, 5)));
+        model.giveIds();
+        measure::FactsCache facts;
+        const auto work = Work(model, "/somewhere/plate.step")
+                              .withStep("shave.removeHoles", {{"upTo", 8.0}})
+                              .withStep("divide.cut", {{"planes", {{{"through", {500, 0, 0}}, {"normal", {1, 0, 0}}}}}})
+                              .replayed(facts, quietly(), true);
+        QVERIFY2(work, said(work));
+        const auto page = handover::reportOf(*work, facts, quietly());
+        QVERIFY2(page, said(page));
+        const QString text = QString::fromStdString(*page);
+        QVERIFY(text.startsWith("<!DOCTYPE html>") && text.trimmed().endsWith("</html>"));
+        QVERIFY(text.contains("plate &amp; &lt;holes&gt;"));
+        QVERIFY(!text.contains("/somewhere"));  // of a path only the file's name is anybody's business
+        QVERIFY(text.contains(QString::fromStdString(work->ledger().steps[0].summary)));
+        QVERIFY(text.contains(QString::fromStdString(stepStateName(work->ledger().steps[1].state))));
+        QVERIFY(text.contains("Mass") && text.contains("kg/m³ assumed"));
+        // Every tag is closed.
+        for (const char* tag : {"table", "tr", "td", "th", "ul", "li", "p", "h1", "h2", "span", "html", "body"})
+            QCOMPARE(text.count(QRegularExpression(QString("<%1[ >]").arg(tag))),
+                     text.count(QString("</%1>").arg(tag)));
+        measure::FactsCache fresh;
+        const auto again = handover::reportOf(*work, fresh, quietly());
+        QVERIFY(again && *again == *page);
     }
 };
 
