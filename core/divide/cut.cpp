@@ -84,11 +84,13 @@ Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const
     const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<CutPiece> pieces;
+    // Whole and pieces are seen from one point: see decision 64.
+    const gp_Pnt base = skinOf(part.shape).centre;
     double sum = 0.0;
     for (const int cell : arrange::cellsIn(*all, 0)) {
         auto chosen = arrange::solidsOf(*all, {cell}, cutters);
         if (!chosen) return tl::unexpected(chosen.error());
-        sum += chosen->volume;
+        sum += volumeSeenFrom(base, chosen->shape);
         pieces.push_back({std::move(*chosen), {}, 0.0});
         pieces.back().measure = pieces.back().chosen.volume;
     }
@@ -101,7 +103,7 @@ Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const
     // A cutter that lies in a face, or touches from outside, leaves as many bodies as there were.
     if (static_cast<int>(pieces.size()) <= part.incidence().bodyCount()) return std::vector<CutPiece>{};
     const bool solid = part.kind() == BodyKind::Solid;
-    if (const double whole = volumeOf(part.shape); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
+    if (const double whole = volumeSeenFrom(base, part.shape); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
         return fail(ProblemKind::Internal,
                     fmt::format("The pieces of \"{}\" do not add up to its volume ({} of {} mm³).", part.name,
                                 readable(sum), readable(whole)),

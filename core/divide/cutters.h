@@ -16,6 +16,11 @@ struct Plane {
 void to_json(Json& json, const Plane& plane);
 void from_json(const Json& json, Plane& plane);
 
+/// Whether a parameter is there and says something: an optional one may be left out, null or empty.
+[[nodiscard]] inline bool given(const Json& json, const char* name) {
+    return json.contains(name) && !json.at(name).is_null() && !json.at(name).empty();
+}
+
 /// Refuses numbers that are not finite or beyond all size, and a normal without length.
 [[nodiscard]] Result<gp_Pln> planeOf(const Plane& plane);
 /// The plane of a flat face, shifted along its outward normal by `offset` [mm]; in the part's coordinates.

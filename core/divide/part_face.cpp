@@ -93,7 +93,18 @@ Result<Parted> putTogether(const Part& part, const arrange::Arrangement& all) {
                 parted.pieces.emplace_back(after.faceNumber(now.face(face)), all.pieces[p].inside);
     }
     parted.lineage = lineage.finish();
-    parted.part = part.withShape(shape, parted.lineage);
+    auto made = part.withShape(shape, parted.lineage)->copy();
+    // What parts a face or an edge is meant to: it is nothing for Mend to merge away.
+    const Descents edges(parted.lineage.edges());
+    for (int e = 1; e <= after.edgeCount(); ++e) {
+        const auto uses = after.usesOf(e);
+        if (uses.size() == 2 && uses[0].face != uses[1].face && edges.ancestorsOf(e).empty())
+            made->known.parted[{EntityKind::Edge, e}] = {};
+    }
+    const Descents vertices(parted.lineage.of(EntityKind::Vertex));
+    for (int v = 1; v <= after.vertexCount(); ++v)
+        if (vertices.ancestorsOf(v).empty()) made->known.parted[{EntityKind::Vertex, v}] = {};
+    parted.part = std::move(made);
     return parted;
 }
 
@@ -286,15 +297,16 @@ void from_json(const Json& json, OnEdge& place) {
 }
 
 std::vector<ParameterInfo> PartFace::infos() {
-    return {
-        {"faces", "list of faces", "", "Faces to part; an outline is drawn on the first.", Json::array()},
-        {"outline", "outline", "mm", "What is drawn: shape, along (an edge), from, at, angle, size, points.", nullptr},
-        {"plane", "plane", "mm", "Parts the faces where it meets them; model coordinates.", nullptr},
-        {"ring", "ring", "mm", "{\"rim\": edge, \"offset\": width}; without a width to twice the hole.", nullptr},
-        {"points", "list of two places", "", "{\"edge\": edge, \"share\": 0..1} or {\"edge\": edge, \"at\": mm}.",
-         Json::array()},
-        {"thrown", "edge", "", "An edge thrown square onto the face.", nullptr},
-        {"group", "text", "", "Of the piece within; empty: none.", ""}};
+    return {{"faces", "list of faces", "", "Faces to part; an outline is drawn on the first.", Json::array()},
+            {"outline", "outline", "mm", "What is drawn: shape, along (an edge), from, at, angle, size, points.",
+             Json::object()},
+            {"plane", "plane", "mm", "Parts the faces where it meets them; model coordinates.", Json::object()},
+            {"ring", "ring", "mm", "{\"rim\": edge, \"offset\": width}; without a width to twice the hole.",
+             Json::object()},
+            {"points", "list of two places", "", "{\"edge\": edge, \"share\": 0..1} or {\"edge\": edge, \"at\": mm}.",
+             Json::array()},
+            {"thrown", "edge", "", "An edge thrown square onto the face.", Json::object()},
+            {"group", "text", "", "Of the piece within; empty: none.", ""}};
 }
 void to_json(Json& json, const PartFace& step) {
     json = Json{{"faces", step.faces}};
@@ -311,14 +323,14 @@ void to_json(Json& json, const PartFace& step) {
 void from_json(const Json& json, PartFace& step) {
     step.faces = json.at("faces").get<std::vector<FaceRef>>();
     if (step.faces.empty()) throw std::invalid_argument("no face is named");
-    if (json.contains("outline")) step.outline = json.at("outline").get<Outline>();
-    if (json.contains("plane")) step.plane = json.at("plane").get<Plane>();
-    if (json.contains("ring")) {
+    if (given(json, "outline")) step.outline = json.at("outline").get<Outline>();
+    if (given(json, "plane")) step.plane = json.at("plane").get<Plane>();
+    if (given(json, "ring")) {
         step.ring = PartFace::Ring{json.at("ring").at("rim").get<EntityRef>(), std::nullopt};
         if (json.at("ring").contains("offset")) step.ring->offset = json.at("ring").at("offset").get<double>();
     }
     step.points = json.value("points", std::vector<OnEdge>{});
-    if (json.contains("thrown")) step.thrown = json.at("thrown").get<EntityRef>();
+    if (given(json, "thrown")) step.thrown = json.at("thrown").get<EntityRef>();
     if (!step.points.empty() && step.points.size() != 2) throw std::invalid_argument("two points part a face");
     const int ways = int(step.outline.has_value()) + int(step.plane.has_value()) + int(step.ring.has_value()) +
                      int(!step.points.empty()) + int(step.thrown.has_value());
@@ -493,8 +505,8 @@ Result<Outcome> partEdge(const Model& model, const PartEdge& step, Progress& pro
 // --- outlines pushed into a body
 
 std::vector<ParameterInfo> CutOut::infos() {
-    return {{"face", "face", "", "The flat face that the outline is drawn on.", nullptr},
-            {"outline", "outline", "mm", "A closed outline; as of divide.partFace.", nullptr},
+    return {{"face", "face", "", "The flat face that the outline is drawn on.", Json::object()},
+            {"outline", "outline", "mm", "A closed outline; as of divide.partFace.", Json::object()},
             {"depth", "number", "mm", "How deep; 0: all through.", 0.0}};
 }
 void to_json(Json& json, const CutOut& step) {

@@ -55,7 +55,7 @@ TopoDS_Face halfOver(const gp_Pln& plane, const Bnd_Box& box) {
 
 std::vector<ParameterInfo> CrossSection::infos() {
     return {{"places", "list of names", "", "Parts or places; empty: all that is not set aside.", Json::array()},
-            {"plane", "plane", "mm", "Model coordinates; none: through the common axis.", nullptr},
+            {"plane", "plane", "mm", "Model coordinates; none: through the common axis.", Json::object()},
             {"angle", "number", "degrees", "Of the plane about the axis.", 0.0},
             {"half", "yes or no", "", "Through an axis: one side of it only.", true},
             {"flat", "yes or no", "", "Through an axis: brought to XY, the axis on Y.", true}};
@@ -70,7 +70,7 @@ void to_json(Json& json, const CrossSection& step) {
 }
 void from_json(const Json& json, CrossSection& step) {
     step.places = json.value("places", std::vector<std::string>{});
-    if (json.contains("plane") && !json.at("plane").is_null()) step.plane = json.at("plane").get<Plane>();
+    if (given(json, "plane")) step.plane = json.at("plane").get<Plane>();
     step.angle = json.value("angle", 0.0);
     step.half = json.value("half", true);
     step.flat = json.value("flat", true);

@@ -24,10 +24,10 @@ std::string nameOf(const Plane& plane) {
 }  // namespace
 
 std::vector<ParameterInfo> KeepSector::infos() {
-    return {
-        {"places", "list of names", "", "Parts or places; empty: all that is not set aside.", Json::array()},
-        {"planes", "list of planes", "mm", "What lies in front of all of them is kept.", Json::array()},
-        {"turn", "turn", "", "{\"through\", \"direction\", \"count\", \"from\"}: a sector about an axis.", nullptr}};
+    return {{"places", "list of names", "", "Parts or places; empty: all that is not set aside.", Json::array()},
+            {"planes", "list of planes", "mm", "What lies in front of all of them is kept.", Json::array()},
+            {"turn", "turn", "", "{\"through\", \"direction\", \"count\", \"from\"}: a sector about an axis.",
+             Json::object()}};
 }
 void to_json(Json& json, const KeepSector& step) {
     json = Json::object();
@@ -42,7 +42,7 @@ void to_json(Json& json, const KeepSector& step) {
 void from_json(const Json& json, KeepSector& step) {
     step.places = json.value("places", std::vector<std::string>{});
     step.planes = json.value("planes", std::vector<Plane>{});
-    if (json.contains("turn") && !json.at("turn").is_null()) {
+    if (given(json, "turn")) {
         KeepSector::Turn turn;
         json.at("turn").at("through").get_to(turn.through);
         json.at("turn").at("direction").get_to(turn.direction);

@@ -34,12 +34,14 @@ namespace {
 class Merger {
 public:
     /// `only`: edges at whose ends alone something may go; null for everything.
-    Merger(const TopoDS_Shape& shape, double exact, Progress& progress, const std::set<int>* only = nullptr)
+    Merger(const TopoDS_Shape& shape, double exact, Progress& progress, const std::set<int>* only = nullptr,
+           std::set<Entity> onPurpose = {})
         : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()),
           m_topology(m_shape),
           m_exact(exact),
           m_progress(progress),
-          m_only(only) {}
+          m_only(only),
+          m_onPurpose(std::move(onPurpose)) {}
 
     Result<Merged> run() {
         groupFaces();
@@ -75,6 +77,7 @@ private:
     double m_exact;
     Progress& m_progress;
     const std::set<int>* m_only;
+    std::set<Entity> m_onPurpose;
     std::map<int, std::vector<int>> m_groups;
     std::set<int> m_inner;
     std::map<int, int> m_into;       // merged faces: the one that stands for the group
@@ -89,7 +92,8 @@ private:
             return f;
         };
         for (int e = 1; e <= m_topology.edgeCount(); ++e) {
-            if (m_only != nullptr || !isNeedless(m_topology, e, m_exact)) continue;
+            if (m_only != nullptr || m_onPurpose.contains({EntityKind::Edge, e}) || !isNeedless(m_topology, e, m_exact))
+                continue;
             m_inner.insert(e);
             const int a = root(m_topology.usesOf(e)[0].face), b = root(m_topology.usesOf(e)[1].face);
             parent[std::max(a, b)] = std::min(a, b);
@@ -230,8 +234,12 @@ private:
         const auto isMeant = [&](int e) {
             return m_only == nullptr || m_only->contains(m_topology.edgeNumber(topology.edge(e)));
         };
+        std::set<int> stay;
+        for (int v = 1; v <= topology.vertexCount(); ++v)
+            if (m_onPurpose.contains({EntityKind::Vertex, m_topology.vertexNumber(topology.vertex(v))})) stay.insert(v);
         for (std::size_t v = 1; v < edgesAt.size(); ++v)
-            needless[v] = edgesAt[v].size() == 2 && (isMeant(edgesAt[v][0]) || isMeant(edgesAt[v][1])) &&
+            needless[v] = edgesAt[v].size() == 2 && !stay.contains(static_cast<int>(v)) &&
+                          (isMeant(edgesAt[v][0]) || isMeant(edgesAt[v][1])) &&
                           continues(topology, edgesAt[v][0], edgesAt[v][1]);
         std::vector<char> done(static_cast<std::size_t>(topology.edgeCount()) + 1, false);
         std::map<int, TopoDS_Edge> replaced;  // by edge number: null for those that went into another
@@ -388,8 +396,9 @@ bool isNeedless(const Incidence& incidence, int edge, double exact) {
            sameSurface(incidence.face(uses[0].face), incidence.face(uses[1].face), std::max(exact, 1e-5));
 }
 
-Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress) {
-    return guarded("Merging", [&] { return Merger(shape, exact, progress).run(); });
+Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress,
+                             const std::set<Entity>& onPurpose) {
+    return guarded("Merging", [&] { return Merger(shape, exact, progress, nullptr, onPurpose).run(); });
 }
 
 Result<Merged> mergeAtEdges(const TopoDS_Shape& shape, const std::set<int>& edges, double exact, Progress& progress) {

@@ -207,7 +207,9 @@ Result<Change> collapsedEdges(const Part& part, const std::set<int>& edges, doub
 }
 
 Result<Change> mergedFaces(const Part& part, double exact, Progress& progress) {
-    auto merged = mergeNeedless(part.shape, exact, progress);
+    std::set<Entity> onPurpose;
+    for (const auto& [thing, mark] : part.known.parted) onPurpose.insert(thing);
+    auto merged = mergeNeedless(part.shape, exact, progress, onPurpose);
     if (!merged) return tl::unexpected(merged.error());
     Change change;
     for (const NotMerged& left : merged->left)

@@ -35,6 +35,9 @@ Json valueToJson(const Section& section) {
                 {"startOffset_mm", toJson(section.startOffset.XYZ())},
                 {"endOffset_mm", toJson(section.endOffset.XYZ())}};
 }
+Json valueToJson(const Mark&) {
+    return true;
+}
 Json valueToJson(RegionKind kind) {
     return regionKindName(kind);
 }
@@ -68,6 +71,7 @@ void valueFromJson(const Json& json, Section& section) {
     section.startOffset.SetXYZ(tripleFromJson(json.at("startOffset_mm")));
     section.endOffset.SetXYZ(tripleFromJson(json.at("endOffset_mm")));
 }
+void valueFromJson(const Json&, Mark&) {}
 void valueFromJson(const Json& json, RegionKind& kind) {
     const auto known = regionKindFromName(json.get<std::string>());
     if (!known) throw std::invalid_argument("a kind of region is unknown");

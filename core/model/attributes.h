@@ -112,6 +112,11 @@ struct CarryRule<Size> {
     static std::optional<Size> merged(const Size& a, const Size& b) { return a.mm < b.mm ? a : b; }
 };
 
+/// A mark without a value.
+struct Mark {
+    friend bool operator==(const Mark&, const Mark&) = default;
+};
+
 /// What did not come through a step.
 struct AttributeLoss {
     const char* attribute = "";  ///< as in `PartAttributes::each`
@@ -128,6 +133,7 @@ struct PartAttributes {
     ByEntity<Section> sections;       ///< of edges that are beams
     ByEntity<RegionKind> regions;     ///< of bodies
     ByEntity<Size> wasRound;          ///< edges that stand for a round of this radius
+    ByEntity<Mark> parted;            ///< edges and vertices that part something on purpose: never needless
 
     /// Calls `visit(name, pointer to the member)` for each attribute there is.
     template <class Visit>
@@ -140,6 +146,7 @@ struct PartAttributes {
         visit("section", &PartAttributes::sections);
         visit("region", &PartAttributes::regions);
         visit("wasRound", &PartAttributes::wasRound);
+        visit("parted", &PartAttributes::parted);
     }
 
     /// Takes over what `from` carries along the links, moved by `move`. What finds no heir, or disagrees with what is

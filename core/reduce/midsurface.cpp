@@ -135,8 +135,12 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         }
     }
     if (kept.empty())
-        return fail(ProblemKind::NotPossible, "No piece of a middle surface lies within the body.",
-                    "Look at the walls one by one.");
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("The {} of \"{}\" {} on into thicker regions of it: no piece of a middle surface lies "
+                                "between both sides alone.",
+                                walls.size() == 1 ? "wall" : "walls", part.name, walls.size() == 1 ? "runs" : "run"),
+                    "Cut the thick region off in Divide, then take what is left.",
+                    {part.name, walls.front().sideA, walls.front().where});
     Sheets sheets;
     arrange::Maker maker(*all, kept);
     // Connected over arcs, whatever their number of faces: a T is one sheet.

@@ -151,8 +151,14 @@ Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
         case GeomAbs_Sphere:
             return new Geom_SphericalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.radius - 0.5 * thickness);
         default: {
-            const double radius = a.radius - 0.5 * thickness / std::cos(a.angle);
-            return new Geom_ConicalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.angle, radius);
+            double radius = a.radius - 0.5 * thickness / std::cos(a.angle);
+            gp_Pnt at = a.axis.Location();
+            if (radius <= 0.0) {
+                // Beyond the tip of the middle cone at that height: begun where it is as wide as the outer one is here.
+                at.Translate(gp_Vec(a.axis.Direction()) * ((a.radius - radius) / std::tan(a.angle)));
+                radius = a.radius;
+            }
+            return new Geom_ConicalSurface(gp_Ax2(at, a.axis.Direction()), a.angle, radius);
         }
     }
 }

@@ -331,6 +331,7 @@ private:
                 defect.remedy = "Make solids: it turns them.";
                 add(std::move(defect));
             } else if (uses.size() == 2 && uses[0].face != uses[1].face &&
+                       !m_part.known.parted.contains({EntityKind::Edge, e}) &&
                        edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
                        sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face),
                                    std::max(m_limits.exact, 1e-5))) {
@@ -361,7 +362,9 @@ private:
                 for (TopExp_Explorer it(m_topology.edge(e), TopAbs_VERTEX); it.More(); it.Next())
                     other[m_topology.vertexNumber(it.Current())] = true;
         for (std::size_t v = 1; v < edgesAt.size(); ++v) {
-            if (other[v] || edgesAt[v].size() != 2 || edgesAt[v][0] == edgesAt[v][1]) continue;
+            if (other[v] || edgesAt[v].size() != 2 || edgesAt[v][0] == edgesAt[v][1] ||
+                m_part.known.parted.contains({EntityKind::Vertex, static_cast<int>(v)}))
+                continue;
             const int a = edgesAt[v][0], b = edgesAt[v][1];
             const auto facesOf = [&](int e) {
                 return std::minmax(m_topology.usesOf(e)[0].face, m_topology.usesOf(e)[1].face);

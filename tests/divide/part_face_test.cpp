@@ -5,6 +5,7 @@
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/defects.h"
 
 namespace rasoir::test {
 
@@ -173,6 +174,33 @@ private slots:
             run(model, "divide.partFace", {{"faces", facesOf(model, gp_Pnt(50, 30, 8))}, {"points", points}});
         QVERIFY2(done, said(done));
         QCOMPARE_NEAR(areasAtTop(done->model).front(), 0.5 * 50 * 30, 1e-8);
+    }
+    void whatIsPartedOnPurposeIsNothingToMend() {
+        const Model model = plateOf(100);
+        divide::Outline outline;
+        outline.shape = "rectangle";
+        outline.at = {30, 20};
+        outline.size = {10, 4};
+        auto done = run(model, "divide.partFace", {{"faces", facesOf(model, gp_Pnt(50, 30, 8))}, {"outline", outline}});
+        QVERIFY2(done, said(done));
+        done = run(done->model, "divide.partEdge", {{"edges", {edgeAt(done->model, gp_Pnt(50, 60, 0))}}, {"into", 2}});
+        QVERIFY2(done, said(done));
+        const Part& part = *done->model.parts[0];
+        QCOMPARE(part.incidence().faceCount(), 7);
+        QCOMPARE(part.incidence().edgeCount(), 17);
+        const auto report = survey::findDefects(part, {}, false, quietly());
+        QVERIFY2(report, said(report));
+        QVERIFY2(report->defects.empty(), report->defects.empty() ? "" : report->defects.front().what.c_str());
+        // Nor does merging take it away; without the marks it would.
+        const auto merged = run(done->model, "mend.mergeFaces");
+        QVERIFY(!merged || merged->model.parts[0]->incidence().edgeCount() == 17);
+        auto plain = part.copy();
+        plain->known.parted.clear();
+        Model bare = done->model;
+        bare.parts[0] = plain;
+        const auto gone = run(bare, "mend.mergeFaces");
+        QVERIFY2(gone, said(gone));
+        QCOMPARE(gone->model.parts[0]->incidence().edgeCount(), 12);
     }
     void edgesInPieces() {
         const Model model = plateOf(100);
