@@ -24,7 +24,7 @@ void from_json(const Json& json, Cut& step);
 /// is known of its faces and edges; its places are those of the part. Copies are cut in their own coordinates: places
 /// that a cutter meets differently get parts of their own.
 /// Returns   a new Model with complete lineage; an item for each part that is cut, or that cannot be.
-/// Refuses   a piece that would not be closed and sound; a part whose pieces would not add up to its volume (1e-6).
+/// Refuses   a piece that would not be closed and sound; a part whose pieces would not add up to its volume (1e-5).
 ///           A named part that is missed is an item with that reason; where nothing at all is met, that is said.
 /// Cost      the work follows the faces that are met; what is not met is handed on.
 [[nodiscard]] Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress);

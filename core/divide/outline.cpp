@@ -67,13 +67,6 @@ bool crossesItself(const std::vector<gp_XY>& corners, bool closed) {
     return false;
 }
 
-/// The use of an edge by a face, so that the face lies to its left as seen from outside.
-std::optional<TopoDS_Edge> usedBy(const TopoDS_Face& face, const TopoDS_Edge& edge) {
-    for (TopExp_Explorer it(face, TopAbs_EDGE); it.More(); it.Next())
-        if (it.Current().IsSame(edge)) return TopoDS::Edge(it.Current());
-    return std::nullopt;
-}
-
 }  // namespace
 
 void to_json(Json& json, const Outline& outline) {
@@ -173,7 +166,7 @@ Result<gp_Ax3> frameOf(const Part& part, int face, const Outline& outline) {
     if (curve.GetType() != GeomAbs_Line)
         return fail(ProblemKind::NotPossible, "The edge that is measured from is not straight.",
                     "Pick a straight edge of the face.", {part.name, {face}, curve.Value(curve.FirstParameter())});
-    const bool against = usedBy(shape, *along)->Orientation() == TopAbs_REVERSED;
+    const bool against = along->Orientation() == TopAbs_REVERSED;
     const gp_Pnt start = curve.Value(against ? curve.LastParameter() : curve.FirstParameter()),
                  end = curve.Value(against ? curve.FirstParameter() : curve.LastParameter());
     const gp_Pnt origin = outline.from == "start" ? start

@@ -24,7 +24,7 @@ void from_json(const Json& json, KeepSector& step);
 
 /// Cuts by the planes and keeps what lies in front. Bodies wholly behind are set aside, told. The faces in each plane
 /// become a group: "symmetry x = 0", or "sector side 1" and "sector side 2", whose purpose says axis and count.
-/// Refuses   what divide.cut refuses; a sector of more than a half.
+/// Refuses   what divide.cut refuses, of any body; planes that have every body in front.
 [[nodiscard]] Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress& progress);
 
 }  // namespace rasoir::divide
