@@ -13,16 +13,10 @@
 
 #include "model/places.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
-
-QString number(double value) {
-    return QString::fromStdString(readable(value));
-}
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
 
 /// A length that may be negative: "-12.5", "3 in".
 std::optional<double> signedLength(QString typed, double targetSize) {

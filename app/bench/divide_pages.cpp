@@ -15,13 +15,10 @@
 #include "common/guard.h"
 #include "divide/part_face.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
-
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
 
 /// A wire or edge as lines on the stage.
 std::vector<StageLine> sampled(const TopoDS_Shape& drawn, const gp_Trsf& placement) {

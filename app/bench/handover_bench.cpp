@@ -7,13 +7,10 @@
 #include "model/reference.h"
 #include "selection.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
-
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
 
 /// Members of a group as picks, in every place where they are.
 std::vector<select::Pick> picksOf(const Model& model, const Group& group) {

@@ -11,16 +11,10 @@
 #include "intake/aside.h"
 #include "operations.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
-
-QString number(double value) {
-    return QString::fromStdString(readable(value));
-}
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
 
 QString materialsFile() {
     return Session::dataFolder() + "/materials.json";

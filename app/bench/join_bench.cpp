@@ -2,22 +2,13 @@
 
 #include <QHeaderView>
 
+#include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "model/places.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
-namespace {
-
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
-QString number(double value) {
-    return text(readable(value));
-}
-
-}  // namespace
-
 JoinBench::JoinBench(Session& session, QWidget* parent)
     : LaidOutBench("Join", "What touches what?",
                    "Finds contact, gaps and overlaps between bodies, and gives them common faces.", session, parent) {

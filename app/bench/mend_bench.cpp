@@ -10,6 +10,7 @@
 #include "mend/loops.h"
 #include "mend/mend.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
@@ -17,19 +18,19 @@ namespace {
 using survey::Defect;
 using survey::DefectKind;
 
-struct KindCell {
+struct MendCell {
     const char* name;
     const char* one;
     Glyph glyph;
 };
-constexpr std::array<KindCell, mendKinds> cells = {{{"Gaps", "gap", Glyph::Gap},
-                                                    {"Openings", "opening", Glyph::Opening},
-                                                    {"Doubled faces", "doubled face", Glyph::Doubled},
-                                                    {"Overruns", "overrun", Glyph::RunsOver},
-                                                    {"Slivers", "sliver", Glyph::Sliver},
-                                                    {"Tiny edges", "tiny edge", Glyph::Tiny},
-                                                    {"Needless edges", "needless edge", Glyph::Needless},
-                                                    {"Other", "finding", Glyph::Other}}};
+constexpr std::array<MendCell, mendKinds> mendCells = {{{"Gaps", "gap", Glyph::Gap},
+                                                        {"Openings", "opening", Glyph::Opening},
+                                                        {"Doubled faces", "doubled face", Glyph::Doubled},
+                                                        {"Overruns", "overrun", Glyph::RunsOver},
+                                                        {"Slivers", "sliver", Glyph::Sliver},
+                                                        {"Tiny edges", "tiny edge", Glyph::Tiny},
+                                                        {"Needless edges", "needless edge", Glyph::Needless},
+                                                        {"Other", "finding", Glyph::Other}}};
 
 /// Rims of sheets are meant and belong to no kind.
 std::optional<MendKind> kindOf(const Defect& defect) {
@@ -66,12 +67,6 @@ QString betweenKinds(const Part& part, const Defect& gap) {
     return kind(gap.faces[0]) + " to " + kind(gap.faces[1]);
 }
 
-QString number(double value) {
-    return QString::fromStdString(readable(value));
-}
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
 QString countedText(std::size_t count, const std::string& one) {
     return text(counted(count, one));
 }
@@ -98,11 +93,11 @@ MendBench::MendBench(Session& session, QWidget* parent)
     auto* kinds = new QGridLayout;
     kinds->setHorizontalSpacing(16);
     kinds->setVerticalSpacing(0);
-    for (std::size_t k = 0; k < cells.size(); ++k) {
+    for (std::size_t k = 0; k < mendCells.size(); ++k) {
         m_kinds[k] = new QPushButton(this);
         m_kinds[k]->setFlat(true);
         m_kinds[k]->setFixedHeight(27);
-        m_kinds[k]->setAccessibleName(cells[k].name);
+        m_kinds[k]->setAccessibleName(mendCells[k].name);
         kinds->addWidget(m_kinds[k], static_cast<int>(k) / 2, static_cast<int>(k) % 2);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<MendKind>(k)); });
     }
@@ -281,10 +276,10 @@ void MendBench::refresh() {
     std::stable_sort(findings.begin(), findings.end(), [this](const Finding& a, const Finding& b) {
         return m_kind == MendKind::Gaps ? a.size < b.size : a.size > b.size;
     });
-    for (std::size_t k = 0; k < cells.size(); ++k) {
+    for (std::size_t k = 0; k < mendCells.size(); ++k) {
         const bool current = k == static_cast<std::size_t>(m_kind);
-        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(cells[k].name).arg(counts[k]));
+        m_kinds[k]->setIcon(glyphIcon(mendCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
+        m_kinds[k]->setText(QString("%1  %2").arg(mendCells[k].name).arg(counts[k]));
         m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
                                           "0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")

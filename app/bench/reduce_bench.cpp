@@ -3,16 +3,10 @@
 #include <QHeaderView>
 
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
-
-QString text(const std::string& from) {
-    return QString::fromStdString(from);
-}
-QString number(double value) {
-    return text(readable(value));
-}
 
 /// The middle of the widest empty stretch between thicknesses on a log scale: where thin walls end.
 double widestStretch(std::vector<double> sizes) {

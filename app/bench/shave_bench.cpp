@@ -14,22 +14,20 @@
 #include "shave/strips.h"
 #include "shave/threads.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
 
-QString number(double value) {
-    return QString::fromStdString(readable(value));
-}
 QString thousands(double value) {
     return QString::fromStdString(readable(std::round(value)));
 }
 
-struct KindCell {
+struct ShaveCell {
     const char *name, *one, *many;
     Glyph glyph;
 };
-constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", Glyph::Hole},
+constexpr std::array<ShaveCell, shaveKinds> shaveCells = {{{"Holes", "hole", "holes", Glyph::Hole},
                                                      {"Rounds", "round", "rounds", Glyph::Fillet},
                                                      {"Slots", "slot", "slots", Glyph::Slot},
                                                      {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer},
@@ -45,8 +43,8 @@ constexpr std::array<KindCell, shaveKinds> cells = {{{"Holes", "hole", "holes", 
                                                      {"Notches", "notch", "notches", Glyph::Notch},
                                                      {"Ribs", "rib", "ribs", Glyph::Rib},
                                                      {"Steps", "step", "steps", Glyph::Step}}};
-const KindCell& cellOf(ShaveKind kind) {
-    return cells[static_cast<std::size_t>(kind)];
+const ShaveCell& cellOf(ShaveKind kind) {
+    return shaveCells[static_cast<std::size_t>(kind)];
 }
 
 }  // namespace
@@ -74,7 +72,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
         m_kinds[k] = new QPushButton(this);
         m_kinds[k]->setFlat(true);
         m_kinds[k]->setFixedHeight(27);
-        m_kinds[k]->setAccessibleName(cells[k].name);
+        m_kinds[k]->setAccessibleName(shaveCells[k].name);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<ShaveKind>(k)); });
     }
     column->addLayout(m_kindGrid);
@@ -344,14 +342,14 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
         m_kinds[k]->setVisible(shown);
         m_kindGrid->removeWidget(m_kinds[k]);
         if (!shown) {
-            none << QString(cells[k].many);
+            none << QString(shaveCells[k].many);
             continue;
         }
         m_kindGrid->addWidget(m_kinds[k], cell / 2, cell % 2);
         ++cell;
-        m_kinds[k]->setIcon(glyphIcon(cells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(known || counts[k] > 0 ? QString("%1  %2").arg(cells[k].name).arg(counts[k])
-                                                   : QString(cells[k].name));
+        m_kinds[k]->setIcon(glyphIcon(shaveCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
+        m_kinds[k]->setText(known || counts[k] > 0 ? QString("%1  %2").arg(shaveCells[k].name).arg(counts[k])
+                                                   : QString(shaveCells[k].name));
         m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
                                           "0; border-bottom: %1px solid %2; font-weight: %3; }"
                                           "QPushButton:focus { border: 2px solid %4; }")

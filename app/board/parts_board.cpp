@@ -13,6 +13,7 @@
 
 #include "glyphs.h"
 #include "theme.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
@@ -99,10 +100,6 @@ private:
 
     Dropped m_dropped;
 };
-
-QString number(double value) {
-    return QString::fromStdString(readable(value));
-}
 
 }  // namespace
 

@@ -4,7 +4,6 @@
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
-#include <numeric>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -13,6 +12,7 @@
 
 #include "arrange/builder.h"
 #include "arrange/maker.h"
+#include "common/sets.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 
@@ -28,19 +28,6 @@
 
 namespace rasoir::arrange {
 namespace {
-
-class Sets {
-public:
-    explicit Sets(std::size_t count) : m_up(count) { std::iota(m_up.begin(), m_up.end(), 0); }
-    int root(int x) {
-        while (m_up[x] != x) x = m_up[x] = m_up[m_up[x]];
-        return x;
-    }
-    void join(int a, int b) { m_up[std::max(root(a), root(b))] = std::min(root(a), root(b)); }
-
-private:
-    std::vector<int> m_up;
-};
 
 struct AtArc {
     int piece;

@@ -381,15 +381,12 @@ Result<Outcome> surround(const Model& model, const Surround& step, Progress& pro
     for (const double gap : step.clearance)
         if (!std::isfinite(gap) || std::abs(gap) > 1e9)
             return fail(ProblemKind::BadInput, "A clearance is beyond any machine.");
-    std::vector<std::size_t> places;
-    if (step.places.empty()) {
-        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-            if (!model.occurrences[o].aside && !model.parts[model.occurrences[o].part]->lump) places.push_back(o);
-    } else {
-        const auto named = placesNamed(model, step.places);
-        if (!named) return tl::unexpected(named.error());
-        places = *named;
-    }
+    auto meant = placesMeant(model, step.places);
+    if (!meant) return tl::unexpected(meant.error());
+    std::vector<std::size_t> places = std::move(*meant);
+    if (step.places.empty())
+        std::erase_if(places,
+                      [&model](std::size_t o) { return model.parts[model.occurrences[o].part]->lump.has_value(); });
     Bnd_Box box;
     for (const std::size_t o : places) {
         const TopoDS_Shape& shape = model.parts[model.occurrences[o].part]->shape;

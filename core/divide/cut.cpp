@@ -194,15 +194,9 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
     if (!cutters) return tl::unexpected(cutters.error());
     if (cutters->planes.empty() && cutters->occurrences.empty())
         return fail(ProblemKind::BadInput, "There is nothing to cut with.", "Give a plane, a flat face or a body.");
-    std::set<std::size_t> wanted;
-    if (step.parts.empty()) {
-        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-            if (!model.occurrences[o].aside) wanted.insert(o);
-    } else {
-        const auto named = placesNamed(model, step.parts);
-        if (!named) return tl::unexpected(named.error());
-        wanted.insert(named->begin(), named->end());
-    }
+    const auto meant = placesMeant(model, step.parts);
+    if (!meant) return tl::unexpected(meant.error());
+    std::set<std::size_t> wanted(meant->begin(), meant->end());
     for (const std::size_t o : cutters->occurrences) wanted.erase(o);
 
     Outcome outcome;

@@ -79,15 +79,9 @@ void from_json(const Json& json, CrossSection& step) {
 Result<Outcome> crossSection(const Model& received, const CrossSection& step, Progress& progress) {
     Model model = received;
     model.giveIds();
-    std::set<std::size_t> wanted;
-    if (step.places.empty()) {
-        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-            if (!model.occurrences[o].aside) wanted.insert(o);
-    } else {
-        const auto named = placesNamed(model, step.places);
-        if (!named) return tl::unexpected(named.error());
-        wanted.insert(named->begin(), named->end());
-    }
+    const auto meant = placesMeant(model, step.places);
+    if (!meant) return tl::unexpected(meant.error());
+    std::set<std::size_t> wanted(meant->begin(), meant->end());
     const auto cutting = cuttingOf(model, step, wanted);
     if (!cutting) return tl::unexpected(cutting.error());
     const double tolerance = model.tolerances().samePoint;

@@ -91,15 +91,9 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
         if (!step.turn) names.push_back(nameOf(plane));
     }
     const double tolerance = model.tolerances().samePoint;
-    std::set<std::size_t> wanted;
-    if (step.places.empty()) {
-        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-            if (!model.occurrences[o].aside) wanted.insert(o);
-    } else {
-        const auto named = placesNamed(model, step.places);
-        if (!named) return tl::unexpected(named.error());
-        wanted.insert(named->begin(), named->end());
-    }
+    const auto meant = placesMeant(model, step.places);
+    if (!meant) return tl::unexpected(meant.error());
+    std::set<std::size_t> wanted(meant->begin(), meant->end());
     // What is cut, and what lies wholly behind one of the planes.
     std::vector<std::size_t> cutPlaces, behind;
     for (const std::size_t o : wanted) {

@@ -111,7 +111,7 @@ Direction directionOf(const BRepAdaptor_Surface& surface, bool u) {
     return direction;
 }
 
-struct Side {
+struct TracedSide {
     Handle(Geom2d_Curve) trace;
     double first, last;
     bool against;
@@ -121,7 +121,7 @@ struct Side {
 
 /// Traces that meet only within their vertex's tolerance leave a gap in the loop, and a sum along a loop that is not
 /// closed depends on where one starts: each gap gets a straight side. `from`: where the loop's sides begin.
-void closeGaps(std::vector<Side>& sides, std::size_t from) {
+void closeGaps(std::vector<TracedSide>& sides, std::size_t from) {
     const std::size_t count = sides.size();
     std::vector<char> followed(count, false);
     for (std::size_t i = from; i < count; ++i) {
@@ -149,13 +149,13 @@ void closeGaps(std::vector<Side>& sides, std::size_t from) {
 
 bool overTrimmedFace(const TopoDS_Face& face, const std::function<void(const gp_Pnt&, const gp_Vec&, double)>& add) {
     const TopoDS_Face own = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
-    std::vector<Side> sides;
+    std::vector<TracedSide> sides;
     for (TopoDS_Iterator wire(own); wire.More(); wire.Next()) {
         const std::size_t before = sides.size();
         for (TopExp_Explorer it(wire.Value(), TopAbs_EDGE); it.More(); it.Next()) {
             const TopoDS_Edge edge = TopoDS::Edge(it.Current());
             if (edge.Orientation() != TopAbs_FORWARD && edge.Orientation() != TopAbs_REVERSED) continue;
-            Side side{{}, 0.0, 0.0, edge.Orientation() == TopAbs_REVERSED};
+            TracedSide side{{}, 0.0, 0.0, edge.Orientation() == TopAbs_REVERSED};
             side.trace = BRep_Tool::CurveOnSurface(edge, own, side.first, side.last);
             if (side.trace.IsNull()) return false;
             sides.push_back(side);
@@ -180,7 +180,7 @@ bool overTrimmedFace(const TopoDS_Face& face, const std::function<void(const gp_
             add(point, du.Crossed(dv), weight * w);
         });
     };
-    for (const Side& side : sides) {
+    for (const TracedSide& side : sides) {
         // The boundary's own sense, and that of Green's theorem when the roles of the parameters are changed.
         const double sign = (side.against ? -1.0 : 1.0) * (innerU ? 1.0 : -1.0);
         const Geom2dAdaptor_Curve curve(side.trace, side.first, side.last);

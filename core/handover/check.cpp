@@ -8,6 +8,7 @@
 #include "common/guard.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
+#include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "topology/soundness.h"
 

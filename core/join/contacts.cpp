@@ -73,7 +73,8 @@ SampledFace sampled(const TopoDS_Face& face) {
     return made;
 }
 
-/// Distance of a point from a face along which it is faced: none where its foot lies outside the face or beyond reach.
+/// Distance of a point from a face that it faces, negative where it has passed it; none where its foot lies outside
+/// the face or beyond reach.
 std::optional<double> distanceTo(const SampledFace& face, bool reversed, const Sample& from, double reach) {
     const auto foot = footOn(face.surface, from.at, 1e-7);
     if (!foot) return std::nullopt;
@@ -92,10 +93,8 @@ std::optional<double> distanceTo(const SampledFace& face, bool reversed, const S
     normal.Normalize();
     if (reversed) normal.Reverse();
     if (normal.Dot(from.outward) > -std::cos(M_PI / 6.0)) return std::nullopt;
-    // From behind the skin, they do not face each other but lie in one another.
-    if (off > 1e-7 && gp_Vec(from.at, point).Dot(from.outward) < -0.5 * off) return std::nullopt;
     if (face.within->Perform(gp_Pnt2d(uv[0], uv[1])) == TopAbs_OUT) return std::nullopt;
-    return off;
+    return off > 1e-7 && gp_Vec(from.at, point).Dot(from.outward) < -0.5 * off ? -off : off;
 }
 
 struct Entry {
@@ -188,16 +187,19 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
                     .Orientation() == TopAbs_REVERSED;
             Contact contact;
             std::size_t hits = 0;
+            double deepest = 0.0;
             for (Sample sample : from.samples) {
                 sample.at.Transform(there);
                 sample.outward.Transform(there);
-                const auto off = distanceTo(onto, reversed, sample, reach);
-                if (!off) continue;
-                if (hits == 0 || *off < contact.gap) {
-                    contact.gap = *off;
+                const auto seen = distanceTo(onto, reversed, sample, reach);
+                if (!seen) continue;
+                const double off = std::abs(*seen);
+                deepest = std::max(deepest, -*seen);
+                if (hits == 0 || off < contact.gap) {
+                    contact.gap = off;
                     contact.where = sample.at.Transformed((fromB ? placeA : placeB).placement);
                 }
-                contact.widest = std::max(contact.widest, *off);
+                contact.widest = std::max(contact.widest, off);
                 ++hits;
             }
             if (hits == 0) continue;
@@ -206,6 +208,7 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
             contact.faceA = a.face;
             contact.faceB = b.face;
             contact.kind = contact.widest <= exact ? ContactKind::Touching : ContactKind::Near;
+            contact.past = contact.kind == ContactKind::Near && deepest > 0.5 * contact.widest;
             contact.area = from.area * static_cast<double>(hits) / static_cast<double>(from.samples.size());
             report.contacts.push_back(contact);
         }

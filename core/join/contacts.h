@@ -21,7 +21,8 @@ struct Contact {
     double gap = 0.0;                    ///< [mm] least distance over the facing area; of an overlap its depth
     double widest = 0.0;                 ///< [mm] largest distance there
     double area = 0.0;                   ///< [mm^2] of A's face that faces B's, by sampling: a few per cent
-    gp_Pnt where;                        ///< [mm, model coordinates] a point of it
+    bool past = false;  ///< of a near miss: the faces have passed one another, and `gap` tells how deep they reach in
+    gp_Pnt where;       ///< [mm, model coordinates] a point of it
 };
 
 struct ContactReport {

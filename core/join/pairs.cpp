@@ -2,18 +2,23 @@
 
 #include <fmt/format.h>
 
-#include <BRep_Tool.hxx>
-#include <BRepAdaptor_Curve.hxx>
-#include <TopoDS.hxx>
-
 #include "arrange/joined.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
+#include "join/gap_closing.h"
+#include "join/joint_faults.h"
 #include "model/places.h"
 
-// All places are arranged together. A place that is divided becomes a part of its own with its pieces, unless nothing
-// else stands for its part. Pieces, arcs and nodes that several places use are the joints: the arrangement knows them
-// as one thing, so nothing has to be matched afterwards.
+// 1. Gaps within the limit are closed by moving whole faces (gap_closing), so that what follows knows no gaps.
+// 2. All places are arranged together at the model's own tolerance. Only gaps that no face could close, and those at
+//    sheets, are left to the arrangement's tolerance: what is smaller than that would be lost, so it is the last
+//    resort.
+// 3. A place that is divided becomes a part of its own with its pieces, unless nothing else stands for its part.
+// Pieces,
+//    arcs and nodes that several places use are the joints: the arrangement knows them as one thing, so nothing has to
+//    be matched afterwards.
+// A body that stands in the way of all others (it reaches into them, or cannot be arranged) stays apart, told, and the
+// others are joined without it.
 
 namespace rasoir::join {
 namespace {
@@ -56,90 +61,177 @@ Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, 
                 "Split it into parts first.");
 }
 
-}  // namespace
+class Joining {
+public:
+    Joining(const Model& received, const Pairs& step, Progress& progress)
+        : m_model(received), m_step(step), m_progress(progress) {
+        m_model.giveIds();
+        m_outcome.model = m_model;
+    }
 
-std::vector<ParameterInfo> Pairs::infos() {
-    return {
-        {"places", "list of names", "", "Parts or places to join; empty: all that is not set aside.", Json::array()},
-        {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
-        {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0},
-        {"overlaps", "text", "", "apart, or who keeps what bodies have in common: smaller, larger, first.", "apart"}};
-}
-void to_json(Json& json, const Pairs& step) {
-    json = Json{{"upTo", step.upTo}};
-    if (!step.places.empty()) json["places"] = step.places;
-    if (!step.apart.empty()) json["apart"] = step.apart;
-    if (step.overlaps != "apart") json["overlaps"] = step.overlaps;
-}
-void from_json(const Json& json, Pairs& step) {
-    step.places = json.value("places", std::vector<std::string>{});
-    step.apart = json.value("apart", std::vector<std::string>{});
-    step.upTo = json.value("upTo", 0.0);
-    step.overlaps = json.value("overlaps", "apart");
-    static const std::set<std::string> known{"apart", "smaller", "larger", "first"};
-    if (!known.contains(step.overlaps)) throw std::invalid_argument("overlaps is apart, smaller, larger or first");
-}
-
-Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& progress) {
-    if (!(step.upTo >= 0.0) || !std::isfinite(step.upTo))
-        return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
-    Model model = received;
-    model.giveIds();
-    const SafeLimit safe = safeLimit(model);
-    if (step.upTo > safe.mm * (1.0 + 1e-9))
-        return fail(ProblemKind::NotPossible,
-                    fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).", readable(step.upTo),
-                                readable(safe.mm), safe.why),
-                    "Take a smaller limit, or move the bodies together.");
-    std::set<std::size_t> wanted;
-    if (step.places.empty()) {
-        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-            if (!model.occurrences[o].aside) wanted.insert(o);
-    } else {
-        const auto named = placesNamed(model, step.places);
-        if (!named) return tl::unexpected(named.error());
-        wanted.insert(named->begin(), named->end());
-    }
-    if (!step.apart.empty()) {
-        const auto named = placesNamed(model, step.apart);
-        if (!named) return tl::unexpected(named.error());
-        for (const std::size_t o : *named) wanted.erase(o);
-    }
-    std::vector<std::size_t> places;
-    std::vector<TopLoc_Location> locations;
-    std::vector<arrange::Input> inputs;
-    for (const std::size_t o : wanted) {
-        const Part& part = *model.parts[model.occurrences[o].part];
-        const BodyKind kind = part.kind();
-        if (part.lump || (kind != BodyKind::Solid && kind != BodyKind::Sheet)) continue;
-        places.push_back(o);
-        locations.push_back(model.occurrences[o].placement.Form() == gp_Identity
-                                ? TopLoc_Location()
-                                : TopLoc_Location(model.occurrences[o].placement));
-        inputs.push_back({part.shape.Moved(locations.back()), placeName(model, o)});
-    }
-    if (places.size() < 2)
-        return fail(ProblemKind::NotPossible, "Joining takes at least two solids or sheets.", "Name more of them.");
-    const double tolerance = std::max(model.tolerances().samePoint, step.upTo);
-    Outcome outcome;
-    outcome.model = model;
-    // Bodies that reach into one another cannot have a common face, unless what they have in common is given to one of
-    // them. Else the one with more such partners stays apart, told; the others are arranged once more without it.
-    Result<arrange::Arrangement> all;
-    std::map<std::pair<int, int>, double> given;
-    for (;;) {
-        all = arrange::arrange(inputs, tolerance, progress);
-        if (!all) return tl::unexpected(all.error());
-        std::map<std::pair<int, int>, double> overlaps;
-        for (const arrange::Cell& cell : all->cells)
-            for (const int a : cell.inputs)
-                for (const int b : cell.inputs)
-                    if (a < b) overlaps[{a, b}] += cell.volume;
-        if (overlaps.empty()) break;
-        if (step.overlaps != "apart") {
-            given = std::move(overlaps);
-            break;
+    Result<Outcome> run() {
+        if (auto fine = collect(); !fine) return tl::unexpected(fine.error());
+        if (m_step.upTo > 0.0)
+            if (auto fine = close(); !fine) return tl::unexpected(fine.error());
+        // A body that cannot be made stays apart like one that cannot be arranged, and the rest is done once more.
+        for (;;) {
+            if (auto fine = arrangeAll(); !fine) return tl::unexpected(fine.error());
+            std::size_t stuck = 0;
+            auto fine = makeBodies(stuck);
+            if (fine) break;
+            if (fine.error().kind != ProblemKind::NotPossible || m_bodies.size() < 3)
+                return tl::unexpected(fine.error());
+            setApart(stuck, fine.error());
         }
+        if (auto fine = recordJoints(); !fine) return tl::unexpected(fine.error());
+        replaceParts();
+        replaceJoints();
+        if (const auto faults = faultsInJoints(m_outcome.model); !faults.empty())
+            return fail(ProblemKind::Internal, "A common face would not be the same on both sides: " + faults.front(),
+                        "Nothing was changed; join the pairs one by one.");
+        m_outcome.summary = fmt::format("Join {}", counted(m_pairs.size(), "pair of bodies", "pairs of bodies"));
+        m_progress.report(1.0, m_outcome.summary);
+        return std::move(m_outcome);
+    }
+
+private:
+    /// A place that takes part, with what has become of it so far.
+    struct Body {
+        std::size_t place = 0;
+        TopLoc_Location location;
+        std::string name;
+        std::optional<Shifted> shifted;       ///< after gaps were closed
+        std::optional<arrange::Chosen> made;  ///< after the arrangement, where that divided it
+    };
+
+    Model m_model;
+    const Pairs& m_step;
+    Progress& m_progress;
+    Outcome m_outcome;
+    std::vector<Body> m_bodies;  // in step with the arrangement's inputs
+    double m_tolerance = 0.0;    // [mm] the arrangement's
+    std::optional<arrange::Arrangement> m_all;
+    std::map<std::pair<int, int>, double> m_given;  // overlaps that one of two keeps [mm³]
+    std::vector<double> m_rank;                     // the least one keeps what is common
+    std::map<std::pair<std::size_t, std::size_t>, Common> m_pairs;
+    std::vector<Joint> m_joints;
+
+    [[nodiscard]] const Part& received(const Body& body) const {
+        return *m_model.parts[m_model.occurrences[body.place].part];
+    }
+    [[nodiscard]] const Part& partOf(const Body& body) const {
+        return body.shifted ? *body.shifted->part : received(body);
+    }
+    [[nodiscard]] std::vector<arrange::Input> inputs() const {
+        std::vector<arrange::Input> all;
+        for (const Body& body : m_bodies) all.push_back({partOf(body).shape.Moved(body.location), body.name});
+        return all;
+    }
+
+    Result<void> collect() {
+        if (!(m_step.upTo >= 0.0) || !std::isfinite(m_step.upTo))
+            return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
+        if (const SafeLimit safe = safeLimit(m_model); m_step.upTo > safe.mm * (1.0 + 1e-9))
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
+                                    readable(m_step.upTo), readable(safe.mm), safe.why),
+                        "Take a smaller limit, or move the bodies together.");
+        const auto meant = placesMeant(m_model, m_step.places, m_step.apart);
+        if (!meant) return tl::unexpected(meant.error());
+        for (const std::size_t o : *meant) {
+            const Occurrence& place = m_model.occurrences[o];
+            const BodyKind kind = m_model.parts[place.part]->kind();
+            if (m_model.parts[place.part]->lump || (kind != BodyKind::Solid && kind != BodyKind::Sheet)) continue;
+            m_bodies.push_back(
+                {o, place.placement.Form() == gp_Identity ? TopLoc_Location() : TopLoc_Location(place.placement),
+                 placeName(m_model, o), std::nullopt, std::nullopt});
+        }
+        if (m_bodies.size() < 2)
+            return fail(ProblemKind::NotPossible, "Joining takes at least two solids or sheets.", "Name more of them.");
+        m_tolerance = m_model.tolerances().samePoint;
+        return {};
+    }
+
+    /// Moves faces so that gaps within the limit close. Those that stay are tried with a tolerance as wide as they are.
+    Result<void> close() {
+        std::vector<std::size_t> places;
+        bool sheets = false;
+        for (const Body& body : m_bodies) {
+            places.push_back(body.place);
+            sheets = sheets || received(body).kind() == BodyKind::Sheet;
+        }
+        auto closed = closeGaps(m_model, places, m_step.upTo, m_step.gapsBy, m_progress);
+        if (!closed) return tl::unexpected(closed.error());
+        for (Body& body : m_bodies)
+            if (const auto own = closed->places.find(body.place); own != closed->places.end())
+                body.shifted = std::move(own->second);
+        for (std::string& sentence : closed->closed) m_outcome.notes.push_back(std::move(sentence));
+        const double wide = sheets ? m_step.upTo : 1.1 * closed->widestLeft;
+        if (wide > m_tolerance) {
+            auto all = arrange::arrange(inputs(), wide, m_progress);
+            if (!all && all.error().kind == ProblemKind::Cancelled) return tl::unexpected(all.error());
+            if (all) {
+                m_tolerance = wide;
+                m_all = std::move(*all);
+                return {};
+            }
+        }
+        for (Item& item : closed->left) m_outcome.items.push_back(std::move(item));
+        return {};
+    }
+
+    /// Takes a body out of the joining and says why.
+    void setApart(std::size_t body, Problem why) {
+        why.what = fmt::format("\"{}\" stays apart: {}", m_bodies[body].name, why.what);
+        Item item{fmt::format("\"{}\"", m_bodies[body].name), false, std::move(why), 0.0};
+        m_outcome.items.push_back(std::move(item));
+        m_bodies.erase(m_bodies.begin() + static_cast<std::ptrdiff_t>(body));
+        m_all.reset();
+    }
+
+    /// Arranges the bodies, and again without those that stand in the way, until the rest fits together.
+    Result<void> arrangeAll() {
+        for (;;) {
+            if (!m_all) {
+                auto all = arrange::arrange(inputs(), m_tolerance, m_progress);
+                if (!all) {
+                    const auto named = std::find_if(m_bodies.begin(), m_bodies.end(), [&all](const Body& body) {
+                        return body.name == all.error().where.part;
+                    });
+                    // Of two, none can stay apart without both.
+                    if (all.error().kind != ProblemKind::NotPossible || named == m_bodies.end() || m_bodies.size() < 3)
+                        return tl::unexpected(m_outcome.items.empty() ? all.error() : firstProblem(all.error()));
+                    setApart(static_cast<std::size_t>(named - m_bodies.begin()), all.error());
+                    continue;
+                }
+                m_all = std::move(*all);
+            }
+            std::map<std::pair<int, int>, double> overlaps;
+            for (const arrange::Cell& cell : m_all->cells)
+                for (const int a : cell.inputs)
+                    for (const int b : cell.inputs)
+                        if (a < b) overlaps[{a, b}] += cell.volume;
+            if (overlaps.empty()) break;
+            if (m_step.overlaps != "apart") {
+                m_given = std::move(overlaps);
+                break;
+            }
+            setOverlapsApart(std::move(overlaps));
+            if (m_bodies.size() < 2) return tl::unexpected(m_outcome.items.front().problem);
+        }
+        rankBodies();
+        return {};
+    }
+
+    [[nodiscard]] Problem firstProblem(const Problem& last) const {
+        const auto failed =
+            std::find_if(m_outcome.items.begin(), m_outcome.items.end(), [](const Item& item) { return !item.done; });
+        return failed == m_outcome.items.end() || m_bodies.size() > 2 ? last : failed->problem;
+    }
+
+    /// Bodies that reach into one another cannot have a common face. The one with most such partners stays apart, until
+    /// none reaches into another.
+    void setOverlapsApart(std::map<std::pair<int, int>, double> overlaps) {
         std::set<int> apart;
         while (!overlaps.empty()) {
             std::map<int, int> partners;
@@ -151,212 +243,183 @@ Result<Outcome> joinPairs(const Model& received, const Pairs& step, Progress& pr
                                   return x.second < y.second;
                               })->first;
             apart.insert(worst);
-            for (auto it = overlaps.begin(); it != overlaps.end();) {
-                const auto& [pair, volume] = *it;
-                if (pair.first != worst && pair.second != worst) {
-                    ++it;
-                    continue;
-                }
-                Item item{fmt::format("\"{}\" and \"{}\"", inputs[pair.first].name, inputs[pair.second].name),
-                          false,
-                          {},
-                          0.0};
+            const std::string& name = m_bodies[worst].name;
+            std::erase_if(overlaps, [&](const auto& one) {
+                const auto& [pair, volume] = one;
+                if (pair.first != worst && pair.second != worst) return false;
+                const std::string &a = m_bodies[pair.first].name, &b = m_bodies[pair.second].name;
+                Item item{fmt::format("\"{}\" and \"{}\"", a, b), false, {}, 0.0};
                 item.problem = {ProblemKind::NotPossible,
                                 fmt::format("\"{}\" and \"{}\" reach into one another by {} mm³: \"{}\" stays apart.",
-                                            inputs[pair.first].name, inputs[pair.second].name, readable(volume),
-                                            inputs[worst].name),
-                                {inputs[worst].name, {}, {}},
+                                            a, b, readable(volume), name),
+                                {name, {}, {}},
                                 "Subtract one from the other in Divide."};
-                outcome.items.push_back(std::move(item));
-                it = overlaps.erase(it);
-            }
+                m_outcome.items.push_back(std::move(item));
+                return true;
+            });
         }
-        for (auto it = apart.rbegin(); it != apart.rend(); ++it) {
-            inputs.erase(inputs.begin() + *it);
-            places.erase(places.begin() + *it);
-            locations.erase(locations.begin() + *it);
-        }
-        if (inputs.size() < 2) return tl::unexpected(outcome.items.front().problem);
+        for (auto it = apart.rbegin(); it != apart.rend(); ++it) m_bodies.erase(m_bodies.begin() + *it);
+        m_all.reset();
     }
 
-    std::vector<double> rank(places.size());
-    for (std::size_t i = 0; i < places.size(); ++i)
-        rank[i] = step.overlaps == "first" ? static_cast<double>(i)
-                                           : (step.overlaps == "larger" ? -1.0 : 1.0) * volumeOf(inputs[i].shape);
-    // Of two of one size, as copies are, the earlier one.
-    for (std::size_t i = 0; i < places.size(); ++i) rank[i] += static_cast<double>(i) * 1e-9 * std::abs(rank[i]);
-    for (const auto& [pair, volume] : given) {
-        const int winner = rank[static_cast<std::size_t>(pair.first)] < rank[static_cast<std::size_t>(pair.second)]
-                               ? pair.first
-                               : pair.second;
-        outcome.notes.push_back(fmt::format("\"{}\" and \"{}\" reached into one another by {} mm³: \"{}\" keeps it.",
-                                            inputs[static_cast<std::size_t>(pair.first)].name,
-                                            inputs[static_cast<std::size_t>(pair.second)].name, readable(volume),
-                                            inputs[static_cast<std::size_t>(winner)].name));
-    }
-    std::vector<std::optional<arrange::Chosen>> bodies(places.size());
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        const bool reachesIn = std::any_of(given.begin(), given.end(), [i](const auto& one) {
-            return one.first.first == static_cast<int>(i) || one.first.second == static_cast<int>(i);
-        });
-        if (!reachesIn && !isTouched(*all, static_cast<int>(i))) continue;
-        auto body =
-            dividedBody(*all, static_cast<int>(i), model.parts[model.occurrences[places[i]].part]->kind(), rank);
-        if (!body) {
-            body.error().where.part = inputs[i].name;
-            return tl::unexpected(body.error());
+    void rankBodies() {
+        m_rank.clear();
+        std::erase_if(m_outcome.notes, [](const std::string& note) { return note.ends_with("keeps it."); });
+        for (std::size_t i = 0; i < m_bodies.size(); ++i)
+            m_rank.push_back(m_step.overlaps == "first"
+                                 ? static_cast<double>(i)
+                                 : (m_step.overlaps == "larger" ? -1.0 : 1.0) * volumeOf(partOf(m_bodies[i]).shape));
+        // Of two of one size, as copies are, the earlier one.
+        for (std::size_t i = 0; i < m_rank.size(); ++i)
+            m_rank[i] += static_cast<double>(i) * 1e-9 * std::abs(m_rank[i]);
+        for (const auto& [pair, volume] : m_given) {
+            const int winner = m_rank[pair.first] < m_rank[pair.second] ? pair.first : pair.second;
+            m_outcome.notes.push_back(fmt::format(
+                "\"{}\" and \"{}\" reached into one another by {} mm³: \"{}\" keeps it.", m_bodies[pair.first].name,
+                m_bodies[pair.second].name, readable(volume), m_bodies[winner].name));
         }
-        bodies[i] = std::move(*body);
     }
-    std::map<std::pair<std::size_t, std::size_t>, Common> pairs;
-    std::vector<Joint> joints;
-    std::vector<PlaceId> ids;
-    for (const std::size_t o : places) ids.push_back(model.occurrences[o].id);
-    for (arrange::Shared& shared : arrange::sharedBy(*all, bodies, ids)) {
-        for (std::size_t a = 0; a < shared.users.size(); ++a)
-            for (std::size_t b = a + 1; b < shared.users.size(); ++b) {
-                Common& common = pairs[{shared.users[a], shared.users[b]}];
-                if (shared.joint.kind == EntityKind::Edge) ++common.edges;
-                if (shared.joint.kind != EntityKind::Face) continue;
-                const Incidence now(bodies[shared.users[a]]->shape);
-                common.area += areaOf(now.face(shared.joint.uses[a].number));
-                ++common.faces;
-            }
-        joints.push_back(std::move(shared.joint));
-    }
-    if (joints.empty())
-        return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
-                    "Look at the near misses for gaps that are wider.");
 
-    std::map<std::size_t, std::size_t> placesOfPart;
-    for (const Occurrence& place : model.occurrences) ++placesOfPart[place.part];
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        if (!bodies[i]) continue;
-        Occurrence& place = outcome.model.occurrences[places[i]];
-        const std::size_t p = place.part;
-        const Part& part = *model.parts[p];
-        auto fresh = part.copy();
-        fresh->setShape(bodies[i]->shape.Moved(locations[i].Inverted()));
-        fresh->known = {};
-        fresh->meantOpen.clear();
-        fresh->sharpened.clear();
-        PartLineage lineage = bodies[i]->lineage.at(static_cast<int>(i));
-        fresh->inherit(part, lineage, gp_Trsf());
-        lineage.part = p;
-        if (placesOfPart[p] == 1) {
-            outcome.model.parts[p] = std::move(fresh);
-            lineage.into = p;
-        } else {
-            --placesOfPart[p];
-            fresh->id = 0;
-            fresh->name = freeName(outcome.model, part.name);
-            outcome.notes.push_back(fmt::format("\"{}\" is joined in its own way and is a part of its own now: \"{}\".",
-                                                placeName(model, places[i]), fresh->name));
-            lineage.into = outcome.model.parts.size();
-            place.part = lineage.into;
-            outcome.model.parts.push_back(std::move(fresh));
+    /// `stuck`: the body that could not be made.
+    Result<void> makeBodies(std::size_t& stuck) {
+        for (std::size_t i = 0; i < m_bodies.size(); ++i) {
+            if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            const int input = static_cast<int>(i);
+            const bool reachesIn = std::any_of(m_given.begin(), m_given.end(), [input](const auto& one) {
+                return one.first.first == input || one.first.second == input;
+            });
+            if (!reachesIn && !isTouched(*m_all, input)) continue;
+            auto body = dividedBody(*m_all, input, received(m_bodies[i]).kind(), m_rank);
+            if (!body) {
+                stuck = i;
+                body.error().where.part = m_bodies[i].name;
+                return tl::unexpected(body.error());
+            }
+            m_bodies[i].made = std::move(*body);
         }
-        outcome.lineage.push_back(std::move(lineage));
+        return {};
     }
-    std::set<PlaceId> joined;
-    for (const std::size_t o : places) joined.insert(model.occurrences[o].id);
-    std::erase_if(outcome.model.joints, [&joined](const Joint& joint) {
-        return std::any_of(joint.uses.begin(), joint.uses.end(),
-                           [&joined](const JointUse& use) { return joined.contains(use.place); });
-    });
-    outcome.model.joints.insert(outcome.model.joints.end(), joints.begin(), joints.end());
-    for (const auto& [pair, common] : pairs)
-        outcome.items.push_back(
-            {common.faces > 0
-                 ? fmt::format("{} and {}: {} in common, {} mm²", inputs[pair.first].name, inputs[pair.second].name,
-                               counted(common.faces, "face"), readable(common.area))
-                 : fmt::format("{} and {}: {} in common", inputs[pair.first].name, inputs[pair.second].name,
-                               counted(common.edges, "edge")),
-             true,
-             {},
-             0.0});
-    if (all->widest > 10.0 * model.tolerances().samePoint)
-        outcome.notes.push_back(fmt::format("What became one was up to {} mm apart.", readable(all->widest)));
-    if (const auto faults = faultsInJoints(outcome.model); !faults.empty())
-        return fail(ProblemKind::Internal, "A common face would not be the same on both sides: " + faults.front(),
-                    "Nothing was changed; join the pairs one by one.");
-    outcome.summary = fmt::format("Join {}", counted(pairs.size(), "pair of bodies", "pairs of bodies"));
-    progress.report(1.0, outcome.summary);
-    return outcome;
-}
 
-std::vector<std::string> faultsInJoints(const Model& model) {
-    std::vector<std::string> faults;
-    const double exact = 10.0 * model.tolerances().samePoint;
-    for (const Joint& joint : model.joints) {
-        struct Seen {
-            double measure = 0.0;
-            gp_Pnt middle;
-        };
-        std::optional<Seen> first;
-        for (const JointUse& use : joint.uses) {
-            const auto o = model.placeOf(use.place);
-            if (!o) {
-                faults.push_back("A joint speaks of a place that is not there.");
-                break;
+    Result<void> recordJoints() {
+        std::vector<PlaceId> ids;
+        std::vector<std::optional<arrange::Chosen>> made;
+        std::vector<std::unique_ptr<Incidence>> topology;
+        for (const Body& body : m_bodies) {
+            ids.push_back(m_model.occurrences[body.place].id);
+            made.push_back(body.made);
+            topology.push_back(body.made ? std::make_unique<Incidence>(body.made->shape) : nullptr);
+        }
+        for (arrange::Shared& shared : arrange::sharedBy(*m_all, made, ids)) {
+            for (std::size_t a = 0; a < shared.users.size(); ++a)
+                for (std::size_t b = a + 1; b < shared.users.size(); ++b) {
+                    Common& common = m_pairs[{shared.users[a], shared.users[b]}];
+                    if (shared.joint.kind == EntityKind::Edge) ++common.edges;
+                    if (shared.joint.kind != EntityKind::Face) continue;
+                    common.area += areaOf(topology[shared.users[a]]->face(shared.joint.uses[a].number));
+                    ++common.faces;
+                }
+            m_joints.push_back(std::move(shared.joint));
+        }
+        for (const auto& [pair, common] : m_pairs) {
+            const std::string &a = m_bodies[pair.first].name, &b = m_bodies[pair.second].name;
+            m_outcome.items.push_back(
+                {common.faces > 0 ? fmt::format("{} and {}: {} in common, {} mm²", a, b, counted(common.faces, "face"),
+                                                readable(common.area))
+                                  : fmt::format("{} and {}: {} in common", a, b, counted(common.edges, "edge")),
+                 true,
+                 {},
+                 0.0});
+        }
+        if (m_joints.empty()) {
+            for (const Item& item : m_outcome.items)
+                if (!item.done) return tl::unexpected(item.problem);
+            return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
+                        "Look at the near misses for gaps that are wider.");
+        }
+        if (m_all->widest > 10.0 * m_model.tolerances().samePoint)
+            m_outcome.notes.push_back(fmt::format("What became one was up to {} mm apart.", readable(m_all->widest)));
+        return {};
+    }
+
+    /// Places that have changed get parts as they now are; of copies each its own, but for the last.
+    void replaceParts() {
+        std::map<std::size_t, std::size_t> placesOfPart;
+        for (const Occurrence& place : m_model.occurrences) ++placesOfPart[place.part];
+        for (std::size_t i = 0; i < m_bodies.size(); ++i) {
+            const Body& body = m_bodies[i];
+            if (!body.made && !body.shifted) continue;
+            Occurrence& place = m_outcome.model.occurrences[body.place];
+            const std::size_t p = place.part;
+            auto fresh = partOf(body).copy();
+            PartLineage lineage = body.shifted ? body.shifted->lineage : PartLineage{};
+            if (body.made) {
+                fresh->setShape(body.made->shape.Moved(body.location.Inverted()));
+                fresh->known = {};
+                fresh->meantOpen.clear();
+                fresh->sharpened.clear();
+                const PartLineage& divided = body.made->lineage.at(static_cast<int>(i));
+                fresh->inherit(partOf(body), divided, gp_Trsf());
+                lineage = body.shifted ? chained(lineage, divided) : divided;
             }
-            const Part& part = *model.parts[model.occurrences[*o].part];
-            const Incidence& topology = part.incidence();
-            const int count = joint.kind == EntityKind::Face   ? topology.faceCount()
-                              : joint.kind == EntityKind::Edge ? topology.edgeCount()
-                                                               : topology.vertexCount();
-            if (use.number < 1 || use.number > count) {
-                faults.push_back(
-                    fmt::format("\"{}\" has no {} {}.", part.name, entityKindName(joint.kind), use.number));
-                break;
-            }
-            Seen seen;
-            if (joint.kind == EntityKind::Face) {
-                const Skin skin = skinOf(topology.face(use.number));
-                seen = {skin.area, skin.centre};
-            } else if (joint.kind == EntityKind::Edge) {
-                const TopoDS_Edge edge = topology.edge(use.number);
-                seen.measure = lengthOf(edge);
-                const BRepAdaptor_Curve curve(edge);
-                seen.middle = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+            lineage.part = p;
+            if (placesOfPart[p] == 1) {
+                m_outcome.model.parts[p] = std::move(fresh);
+                lineage.into = p;
             } else {
-                seen.middle = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(use.number)));
+                --placesOfPart[p];
+                fresh->id = 0;
+                fresh->name = freeName(m_outcome.model, received(body).name);
+                m_outcome.notes.push_back(fmt::format(
+                    "\"{}\" is joined in its own way and is a part of its own now: \"{}\".", body.name, fresh->name));
+                lineage.into = m_outcome.model.parts.size();
+                place.part = lineage.into;
+                m_outcome.model.parts.push_back(std::move(fresh));
             }
-            seen.middle.Transform(model.occurrences[*o].placement);
-            if (!first) {
-                first = seen;
-                continue;
-            }
-            const double allowed = exact + 4.0 * joint.deviation;
-            const double apart = seen.middle.Distance(first->middle);
-            const double size =
-                std::max(1.0, joint.kind == EntityKind::Face ? std::sqrt(first->measure) : first->measure);
-            if (apart > allowed + 1e-6 * size ||
-                std::abs(seen.measure - first->measure) > 1e-5 * first->measure + allowed * size)
-                faults.push_back(fmt::format("{} {} of \"{}\" is not where its partner is ({} mm apart).",
-                                             entityKindName(joint.kind), use.number, part.name, readable(apart)));
+            m_outcome.lineage.push_back(std::move(lineage));
         }
     }
-    return faults;
+
+    void replaceJoints() {
+        std::set<PlaceId> joined;
+        for (const Body& body : m_bodies) joined.insert(m_model.occurrences[body.place].id);
+        std::vector<Joint>& joints = m_outcome.model.joints;
+        std::erase_if(joints, [&joined](const Joint& joint) {
+            return std::any_of(joint.uses.begin(), joint.uses.end(),
+                               [&joined](const JointUse& use) { return joined.contains(use.place); });
+        });
+        joints.insert(joints.end(), m_joints.begin(), m_joints.end());
+    }
+};
+
+}  // namespace
+
+std::vector<ParameterInfo> Pairs::infos() {
+    return {
+        {"places", "list of names", "", "Parts or places to join; empty: all that is not set aside.", Json::array()},
+        {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
+        {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0},
+        {"gapsBy", "text", "", "Whose faces move: smaller, larger, or a part's or place's name.", "smaller"},
+        {"overlaps", "text", "", "apart, or who keeps what bodies have in common: smaller, larger, first.", "apart"}};
+}
+void to_json(Json& json, const Pairs& step) {
+    json = Json{{"upTo", step.upTo}};
+    if (!step.places.empty()) json["places"] = step.places;
+    if (!step.apart.empty()) json["apart"] = step.apart;
+    if (step.gapsBy != "smaller") json["gapsBy"] = step.gapsBy;
+    if (step.overlaps != "apart") json["overlaps"] = step.overlaps;
+}
+void from_json(const Json& json, Pairs& step) {
+    step.places = json.value("places", std::vector<std::string>{});
+    step.apart = json.value("apart", std::vector<std::string>{});
+    step.upTo = json.value("upTo", 0.0);
+    step.gapsBy = json.value("gapsBy", "smaller");
+    step.overlaps = json.value("overlaps", "apart");
+    static const std::set<std::string> known{"apart", "smaller", "larger", "first"};
+    if (!known.contains(step.overlaps)) throw std::invalid_argument("overlaps is apart, smaller, larger or first");
 }
 
-Counted countJoined(const Model& model) {
-    Counted all;
-    for (const Occurrence& place : model.occurrences) {
-        if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
-        const Incidence& topology = model.parts[place.part]->incidence();
-        all.faces += static_cast<std::size_t>(topology.faceCount());
-        all.edges += static_cast<std::size_t>(topology.edgeCount());
-        all.vertices += static_cast<std::size_t>(topology.vertexCount());
-    }
-    for (const Joint& joint : model.joints) {
-        const std::size_t fewer = joint.uses.size() - 1;
-        (joint.kind == EntityKind::Face   ? all.faces
-         : joint.kind == EntityKind::Edge ? all.edges
-                                          : all.vertices) -= fewer;
-    }
-    return all;
+Result<Outcome> joinPairs(const Model& model, const Pairs& step, Progress& progress) {
+    return Joining(model, step, progress).run();
 }
 
 }  // namespace rasoir::join

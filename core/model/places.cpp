@@ -85,6 +85,24 @@ Result<std::vector<std::size_t>> placesNamed(const Model& model, const std::vect
     return std::vector<std::size_t>(all.begin(), all.end());
 }
 
+Result<std::vector<std::size_t>> placesMeant(const Model& model, const std::vector<std::string>& names,
+                                             const std::vector<std::string>& apart) {
+    std::vector<std::size_t> places;
+    if (names.empty()) {
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (!model.occurrences[o].aside) places.push_back(o);
+    } else {
+        auto named = placesNamed(model, names);
+        if (!named) return named;
+        places = std::move(*named);
+    }
+    if (apart.empty()) return places;
+    const auto left = placesNamed(model, apart);
+    if (!left) return left;
+    std::erase_if(places, [&left](std::size_t o) { return std::binary_search(left->begin(), left->end(), o); });
+    return places;
+}
+
 std::string placeName(const Model& model, std::size_t occurrence) {
     const std::size_t part = model.occurrences[occurrence].part;
     std::size_t number = 0, count = 0;

@@ -15,6 +15,10 @@ namespace rasoir {
 /// Indices of the occurrences named, ascending, each once: "bolt" for all places of that part, "bolt #3" for its third.
 [[nodiscard]] Result<std::vector<std::size_t>> placesNamed(const Model& model, const std::vector<std::string>& names);
 
+/// The places a step means: those named, or all that are not set aside where none is named; less those `apart`.
+[[nodiscard]] Result<std::vector<std::size_t>> placesMeant(const Model& model, const std::vector<std::string>& names,
+                                                           const std::vector<std::string>& apart = {});
+
 /// The name placesNamed() understands: the part's, with "#n" where it stands in several places.
 [[nodiscard]] std::string placeName(const Model& model, std::size_t occurrence);
 /// The shortest list of names for these places: a part whose every place is among them is named once.

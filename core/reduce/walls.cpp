@@ -163,14 +163,14 @@ Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
     }
 }
 
-struct Side {
+struct WallSide {
     Handle(Geom_Surface) surface;
     std::shared_ptr<BRepTopAdaptor_FClass2d> within;
     double low[2]{}, high[2]{}, period[2]{};
 };
 
-Side sideOf(const TopoDS_Face& shape) {
-    Side side;
+WallSide sideOf(const TopoDS_Face& shape) {
+    WallSide side;
     const TopoDS_Face face = TopoDS::Face(shape.Oriented(TopAbs_FORWARD));
     side.surface = BRep_Tool::Surface(face);
     side.within = std::make_shared<BRepTopAdaptor_FClass2d>(face, 1e-9);
@@ -181,7 +181,7 @@ Side sideOf(const TopoDS_Face& shape) {
 }
 
 /// The foot of a point in a face: its distance, where the foot lies within the face's outline.
-std::optional<double> footWithin(const Side& side, const gp_Pnt& point) {
+std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
     const auto foot = footOn(side.surface, point, 1e-7);
     if (!foot) return std::nullopt;
     double uv[2]{foot->X(), foot->Y()};
@@ -196,7 +196,7 @@ std::optional<double> footWithin(const Side& side, const gp_Pnt& point) {
 }  // namespace
 
 struct WallProbe::Faces {
-    std::vector<Side> a, b;
+    std::vector<WallSide> a, b;
 };
 
 WallProbe::WallProbe(const Part& part, const Wall& wall)
@@ -208,8 +208,8 @@ WallProbe::WallProbe(const Part& part, const Wall& wall)
 WallProbe::~WallProbe() = default;
 
 bool WallProbe::between(const gp_Pnt& point) const {
-    const auto near = [&](const std::vector<Side>& sides) {
-        return std::any_of(sides.begin(), sides.end(), [&](const Side& side) {
+    const auto near = [&](const std::vector<WallSide>& sides) {
+        return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
             const auto off = footWithin(side, point);
             return off && *off <= 1.02 * m_half + 1e-9;
         });
@@ -248,13 +248,13 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 wall.thickness = *thickness;
                 wall.middle = middleOf(a, *thickness);
                 // Face against face: those that have another behind them belong to the wall, with the area that has.
-                std::vector<Side> sidesB;
+                std::vector<WallSide> sidesB;
                 for (const int f : b.faces) sidesB.push_back(sideOf(topology.face(f)));
                 std::set<int> facesB;
                 double outline = 0.0;
                 for (const int f : a.faces) {
                     const TopoDS_Face shape = topology.face(f);
-                    const Side side = sideOf(shape);
+                    const WallSide side = sideOf(shape);
                     std::size_t asked = 0, behind = 0;
                     std::optional<gp_Pnt> middle;
                     for (int u = 0; u < grid; ++u)

@@ -25,20 +25,18 @@
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
+#include "geometry/moved_surface.h"
 #include "geometry/round_surface.h"
 #include "heal/resurface.h"
 #include "model/places.h"
+#include "shave/on_surfaces.h"
 #include "shave/rounding.h"
 
 namespace rasoir::shave {
 namespace {
 
 using Surface = Handle(Geom_Surface);
-
-tl::unexpected<Problem> impossible(const Part& part, int face, const std::string& why) {
-    return fail(ProblemKind::NotPossible, fmt::format("Face {} of \"{}\" {}.", face, part.name, why),
-                "Choose another face.", {part.name, {face}, skinOf(part.incidence().face(face)).centre});
-}
+using Objection = SurfaceObjection;
 
 /// The faces of one surface that hang together with this one.
 std::set<int> piecesOf(const Incidence& topology, int face) {
@@ -53,195 +51,14 @@ std::set<int> piecesOf(const Incidence& topology, int face) {
     return pieces;
 }
 
-/// A surface that may be changed, and +1 where its own normal looks away from the material.
-std::pair<Surface, double> copyOf(const TopoDS_Face& face) {
-    return {Surface(Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(face)->Copy())),
-            face.Orientation() == TopAbs_REVERSED ? -1.0 : 1.0};
-}
-
-/// How far the radius grows when a point moves along the surface's own normal: away from the axis or towards it.
-double radialSign(const Surface& surface, const gp_Pnt& centre) {
-    double u0, u1, v0, v1;
-    surface->Bounds(u0, u1, v0, v1);
-    const double v = GeomAdaptor_Surface(surface).GetType() == GeomAbs_Sphere ? 0.3 : 0.0;
-    gp_Pnt at;
-    gp_Vec du, dv;
-    surface->D1(0.7, v, at, du, dv);
-    return du.Crossed(dv).Dot(gp_Vec(centre, at)) >= 0.0 ? 1.0 : -1.0;
-}
-
-/// The surface of a face, moved outwards by `by` [mm]; null for freeform ones and where nothing would be left.
-Surface offset(const TopoDS_Face& face, double by) {
-    auto [surface, sign] = copyOf(face);
-    const double d = by * sign;
-    switch (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType()) {
-        case GeomAbs_Plane: {
-            gp_Pnt at;
-            gp_Vec du, dv;
-            surface->D1(0.0, 0.0, at, du, dv);
-            surface->Translate(gp_Vec(gp_Dir(du.Crossed(dv))) * d);
-            return surface;
-        }
-        case GeomAbs_Cylinder: {
-            const double radius = adaptor.Cylinder().Radius() + d * radialSign(surface, adaptor.Cylinder().Location());
-            if (!(radius > 1e-6)) return {};
-            Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
-            return surface;
-        }
-        case GeomAbs_Cone: {
-            const gp_Cone cone = adaptor.Cone();
-            const double radius =
-                cone.RefRadius() + d * radialSign(surface, cone.Location()) / std::cos(cone.SemiAngle());
-            if (!(radius > 1e-6)) return {};
-            Handle(Geom_ConicalSurface)::DownCast(surface)->SetRadius(radius);
-            return surface;
-        }
-        case GeomAbs_Sphere: {
-            const double radius = adaptor.Sphere().Radius() + d * radialSign(surface, adaptor.Sphere().Location());
-            if (!(radius > 1e-6)) return {};
-            Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
-            return surface;
-        }
-        case GeomAbs_Torus: {
-            const gp_Torus torus = adaptor.Torus();
-            gp_Pnt at;
-            gp_Vec du, dv;
-            surface->D1(0.7, 0.3, at, du, dv);
-            const gp_Vec spoke =
-                gp_Vec(torus.XAxis().Direction()) * std::cos(0.7) + gp_Vec(torus.YAxis().Direction()) * std::sin(0.7);
-            const gp_Pnt tube = torus.Location().Translated(spoke * torus.MajorRadius());
-            const double radius = torus.MinorRadius() + d * (du.Crossed(dv).Dot(gp_Vec(tube, at)) >= 0.0 ? 1.0 : -1.0);
-            if (!(radius > 1e-6) || radius >= torus.MajorRadius()) return {};
-            Handle(Geom_ToroidalSurface)::DownCast(surface)->SetMinorRadius(radius);
-            return surface;
-        }
-        default:
-            return {};
-    }
-}
-
-/// The surface of a face so that it passes a point: a parallel plane, another radius; null for others.
-Surface through(const TopoDS_Face& face, const gp_Pnt& point) {
-    auto [surface, sign] = copyOf(face);
-    switch (const GeomAdaptor_Surface adaptor(surface); adaptor.GetType()) {
-        case GeomAbs_Plane: {
-            const gp_Pln plane = adaptor.Plane();
-            const gp_Vec normal(plane.Axis().Direction());
-            surface->Translate(normal * gp_Vec(plane.Location(), point).Dot(normal));
-            return surface;
-        }
-        case GeomAbs_Cylinder: {
-            const double radius = gp_Lin(adaptor.Cylinder().Axis()).Distance(point);
-            if (!(radius > 1e-6)) return {};
-            Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
-            return surface;
-        }
-        case GeomAbs_Sphere: {
-            const double radius = adaptor.Sphere().Location().Distance(point);
-            if (!(radius > 1e-6)) return {};
-            Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
-            return surface;
-        }
-        default:
-            return {};
-    }
-}
-
-/// The surface of a face made coplanar or coaxial with another; null where the two are of different kinds.
-Surface aligned(const TopoDS_Face& face, const TopoDS_Face& onto) {
-    auto [surface, sign] = copyOf(face);
-    const Handle(Geom_ElementarySurface) own = Handle(Geom_ElementarySurface)::DownCast(surface),
-                                         other = Handle(Geom_ElementarySurface)::DownCast(BRep_Tool::Surface(onto));
-    if (own.IsNull() || other.IsNull()) return {};
-    gp_Ax3 place = own->Position();
-    const gp_Ax1 axis = other->Axis();
-    if (own->IsKind(STANDARD_TYPE(Geom_Plane)) && other->IsKind(STANDARD_TYPE(Geom_Plane))) {
-        // Its own parameters, so that it looks the way it did: turned by the little that the two differ, and moved.
-        gp_Dir normal = axis.Direction();
-        if (normal.Dot(place.Direction()) < 0.0) normal.Reverse();
-        if (normal.Angle(place.Direction()) > 0.2) return {};
-        place.SetDirection(normal);
-        place.SetLocation(place.Location().Translated(gp_Vec(normal) *
-                                                      gp_Vec(place.Location(), axis.Location()).Dot(gp_Vec(normal))));
-        own->SetPosition(place);
-        return surface;
-    }
-    const bool round = !own->IsKind(STANDARD_TYPE(Geom_Plane)) && !own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
-    if (!round || other->IsKind(STANDARD_TYPE(Geom_Plane)) || other->IsKind(STANDARD_TYPE(Geom_SphericalSurface)))
-        return {};
-    gp_Dir along = axis.Direction();
-    if (along.Dot(place.Direction()) < 0.0) along.Reverse();
-    if (along.Angle(place.Direction()) > 0.2) return {};
-    place.SetDirection(along);
-    const gp_Vec to(axis.Location(), place.Location());
-    place.SetLocation(axis.Location().Translated(gp_Vec(along) * to.Dot(gp_Vec(along))));
-    own->SetPosition(place);
-    return surface;
-}
-
-using Objection = std::function<std::optional<std::string>(const heal::Resurfaced&)>;
-
-/// Faces of a part on new surfaces.
-Result<Reworked> resurfaced(const Part& part, const std::map<int, Surface>& surfaces, double tolerance,
-                            const Objection& objection, double& moved) {
-    auto made = heal::resurface(part, surfaces, tolerance);
-    if (!made) return tl::unexpected(made.error());
-    if (objection)
-        if (const auto why = objection(*made)) return impossible(part, surfaces.begin()->first, *why);
-    moved = made->moved;
-    auto fresh = part.withShape(made->shape, made->lineage);
-    return Reworked{std::move(fresh), std::move(made->lineage)};
-}
-
-/// The same where rounds rest on those faces: they are taken off, and put back when the faces have moved.
-Result<Reworked> resurfacedUnderRounds(const Part& part, const std::map<int, Surface>& surfaces, double tolerance,
-                                       const Objection& objection, double& corner, Progress& progress) {
-    auto all = survey::findStrips(part, 1.0, progress);
-    if (!all) return tl::unexpected(all.error());
-    std::vector<survey::StripChain> resting;
-    for (survey::StripChain& chain : *all) {
-        const auto rests =
-            std::any_of(chain.along.begin(), chain.along.end(), [&](int f) { return surfaces.contains(f); });
-        const auto moves =
-            std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return surfaces.contains(f); });
-        if (chain.kind == survey::StripKind::Round && rests && !moves) resting.push_back(std::move(chain));
-    }
-    if (resting.empty()) return fail(ProblemKind::NotPossible, "No round rests on it.");
-    auto sharp = withoutRounds(part, resting, tolerance, progress);
-    if (!sharp) return tl::unexpected(sharp.error());
-    std::map<int, Surface> now;
-    for (const Link& link : sharp->made.lineage.faces())
-        if (const auto own = surfaces.find(link.before); own != surfaces.end() && link.after > 0)
-            now.emplace(link.after, own->second);
-    if (now.empty()) return fail(ProblemKind::NotPossible, "It would vanish with its rounds.");
-    auto moved = resurfaced(*sharp->made.part, now, tolerance, objection, corner);
-    if (!moved) return moved;
-    std::map<int, double> edges;
-    for (const Link& link : moved->lineage.edges())
-        if (const auto own = sharp->edges.find(link.before); own != sharp->edges.end() && link.after > 0)
-            edges.emplace(link.after, own->second);
-    auto round = edges.size() == sharp->edges.size()
-                     ? rounded(*moved->part, edges)
-                     : fail(ProblemKind::NotPossible, "Its rounds could not be put back.");
-    if (!round) return round;
-    return then(then(sharp->made, std::move(*moved)), std::move(*round));
-}
-
 /// One group of faces on new surfaces in the part as the model has it; how far a corner moved [mm], or why it stays.
 Result<double> changeIn(Outcome& outcome, std::size_t p, const std::map<int, Surface>& surfaces, double tolerance,
                         const Objection& objection, Progress* withRounds = nullptr) {
     const Part& part = *outcome.model.parts[p];
-    double moved = 0.0;
-    auto made = resurfaced(part, surfaces, tolerance, objection, moved);
-    if (!made && withRounds != nullptr) {
-        const Problem plainly = made.error();
-        made = resurfacedUnderRounds(part, surfaces, tolerance, objection, moved, *withRounds);
-        if (!made && made.error().where.faces.empty())
-            made = tl::unexpected(plainly);  // then the plain way says best what is in the way
-    }
+    auto made = onSurfaces(part, surfaces, tolerance, objection, withRounds);
     if (!made) return tl::unexpected(made.error());
-    put(outcome, p, std::move(*made));
-    return moved;
+    put(outcome, p, std::move(made->made));
+    return made->moved;
 }
 
 }  // namespace
@@ -307,9 +124,9 @@ Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& p
         double area = 0.0;
         for (const int f : all) {
             const TopoDS_Face face = topology.face(f);
-            const Surface made = step.to  ? through(face, gp_Pnt((*step.to)[0], (*step.to)[1], (*step.to)[2]))
-                                 : target ? aligned(face, topology.face(target->face))
-                                          : offset(face, step.by);
+            const Surface made = step.to  ? surfaceThrough(face, gp_Pnt((*step.to)[0], (*step.to)[1], (*step.to)[2]))
+                                 : target ? alignedSurface(face, topology.face(target->face))
+                                          : offsetSurface(face, step.by);
             if (made.IsNull())
                 return impossible(part, f,
                                   target
@@ -386,8 +203,9 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
                     for (const Link& link : own.faces())
                         if (link.before == f) now = link.after;
             const TopoDS_Face face = part.incidence().face(now);
-            Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface)) ? copyOf(face).first
-                                                                                                    : Surface();
+            Surface made = BRep_Tool::Surface(face)->IsKind(STANDARD_TYPE(Geom_CylindricalSurface))
+                               ? copiedSurface(face).first
+                               : Surface();
             if (made.IsNull()) return impossible(part, f, "came as a spline: simplify it first");
             Handle(Geom_CylindricalSurface)::DownCast(made)->SetRadius(0.5 * step.diameter);
             surfaces.emplace(now, made);

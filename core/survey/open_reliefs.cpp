@@ -20,14 +20,13 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double smooth = 0.06;                      // [rad] rounding noise of files
 constexpr double mostSkin = 0.1, mostVolume = 0.05;  // shares of the body: more is its shape
-constexpr std::size_t mostFaces = 200;
+constexpr std::size_t mostFacesInOpenRelief = 200;
 
-class Finder {
+class OpenReliefFinder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& ofHoles, const std::vector<Relief>& closed,
-           Progress& progress)
+    OpenReliefFinder(const Part& part, double targetSize, const std::set<int>& ofHoles,
+                     const std::vector<Relief>& closed, Progress& progress)
         : m_topology(part.incidence()),
           m_targetSize(targetSize),
           m_ofHoles(ofHoles),
@@ -67,7 +66,7 @@ private:
         m_bend.assign(m_areas.size(), 0);
         tbb::parallel_for(1, m_topology.edgeCount() + 1, [&](int e) {
             if (m_topology.facesAt(e) == 2)
-                m_kinds[static_cast<std::size_t>(e)] = edgeAngle(m_topology, e, smooth).kind;
+                m_kinds[static_cast<std::size_t>(e)] = edgeAngle(m_topology, e, smoothInFiles).kind;
         });
         std::vector<double> volumes(m_areas.size());
         const TopExp_Explorer first(m_topology.face(1), TopAbs_VERTEX);
@@ -123,7 +122,7 @@ private:
         for (auto& [r, faces] : byRoot) {
             // One face alone: only a hollow one, such as half a hole.
             const bool hollow = !raised && m_bend[static_cast<std::size_t>(faces.front())] < 0;
-            if (faces.size() <= mostFaces && (faces.size() > 1 || hollow)) all.push_back(std::move(faces));
+            if (faces.size() <= mostFacesInOpenRelief && (faces.size() > 1 || hollow)) all.push_back(std::move(faces));
         }
         return all;
     }
@@ -287,7 +286,7 @@ private:
 std::vector<Relief> findOpenReliefs(const Part& part, double targetSize, const std::set<int>& ofHoles,
                                     const std::vector<Relief>& closed, Progress& progress) {
     if (part.incidence().faceCount() == 0) return {};
-    return Finder(part, targetSize, ofHoles, closed, progress).run();
+    return OpenReliefFinder(part, targetSize, ofHoles, closed, progress).run();
 }
 
 }  // namespace rasoir::survey

@@ -21,9 +21,9 @@ namespace {
 constexpr std::size_t longestChain = 64;
 constexpr std::array probed{0.5, 0.07, 0.31, 0.73, 0.93};  // where a curve is asked whether it lies inside a face
 
-class Finder {
+class OverrunFinder {
 public:
-    Finder(const Incidence& incidence, const Rims& rims, double fit)
+    OverrunFinder(const Incidence& incidence, const Rims& rims, double fit)
         : m_incidence(incidence), m_rims(rims), m_fit(fit), m_atCorner(rims.corners.size()) {
         for (std::size_t p = 0; p < rims.pieces.size(); ++p) {
             const RimPiece& piece = rims.pieces[p];
@@ -320,8 +320,9 @@ private:
 }  // namespace
 
 std::vector<Overrun> findOverruns(const Incidence& incidence, const Rims& rims, double fit) {
-    const auto found = guarded("Looking for faces that run over",
-                               [&]() -> Result<std::vector<Overrun>> { return Finder(incidence, rims, fit).run(); });
+    const auto found = guarded("Looking for faces that run over", [&]() -> Result<std::vector<Overrun>> {
+        return OverrunFinder(incidence, rims, fit).run();
+    });
     return found ? *found : std::vector<Overrun>{};
 }
 

@@ -25,12 +25,12 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr std::size_t mostFaces = 600;
+constexpr std::size_t mostFacesInRelief = 600;
 constexpr int samples = 16;  // of an edge
 
-class Finder {
+class ReliefFinder {
 public:
-    Finder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress)
+    ReliefFinder(const Part& part, double targetSize, const std::vector<Hole>& holes, Progress& progress)
         : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {
         for (const Hole& hole : holes) m_ofHoles.insert(hole.faces.begin(), hole.faces.end());
     }
@@ -252,7 +252,7 @@ private:
         for (const int e : m_loops[static_cast<std::size_t>(start)].edges)
             if (!cross(base, e)) return {};
         for (std::size_t at = 0; at < queue.size(); ++at) {
-            if (queue.size() > mostFaces) return {};
+            if (queue.size() > mostFacesInRelief) return {};
             for (const int e : m_topology.edgesOf(queue[at]))
                 if (!cross(queue[at], e)) return {};
         }
@@ -475,7 +475,7 @@ Result<std::vector<Relief>> findReliefs(const Part& part, double targetSize, con
                                         Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Relief>{};
     return guarded("Looking for marks, bosses and pockets",
-                   [&] { return Finder(part, targetSize, holes, progress).run(); });
+                   [&] { return ReliefFinder(part, targetSize, holes, progress).run(); });
 }
 
 std::string reliefKindName(ReliefKind kind) {

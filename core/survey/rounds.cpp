@@ -26,7 +26,6 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double smooth = 0.06;       // [rad] rounding noise of files
 constexpr double nearlySmooth = 0.3;  // [rad] at a patch where rounds end smoothly
 constexpr double leastTurn = 5.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
 
@@ -42,16 +41,16 @@ struct Candidate {
     bool convex = true;
 };
 
-class Finder {
+class StripFinder {
 public:
-    Finder(const Part& part, double targetSize, Progress& progress)
+    StripFinder(const Part& part, double targetSize, Progress& progress)
         : m_part(part), m_topology(part.incidence()), m_targetSize(targetSize), m_progress(progress) {}
 
     Result<std::vector<StripChain>> run() {
         const auto count = static_cast<std::size_t>(m_topology.faceCount()) + 1;
         m_angles.resize(static_cast<std::size_t>(m_topology.edgeCount()) + 1);
         tbb::parallel_for(1, m_topology.edgeCount() + 1, [&](int e) {
-            if (m_topology.facesAt(e) == 2) m_angles[e] = edgeAngle(m_topology, e, smooth);
+            if (m_topology.facesAt(e) == 2) m_angles[e] = edgeAngle(m_topology, e, smoothInFiles);
         });
         m_candidates.resize(count);
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
@@ -711,7 +710,7 @@ private:
 }  // namespace
 
 Result<std::vector<StripChain>> findStrips(const Part& part, double targetSize, Progress& progress) {
-    return guarded("Looking for rounds", [&] { return Finder(part, targetSize, progress).run(); });
+    return guarded("Looking for rounds", [&] { return StripFinder(part, targetSize, progress).run(); });
 }
 
 std::string describe(const StripChain& chain) {

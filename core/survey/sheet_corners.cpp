@@ -15,7 +15,7 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double mostTurn = 175.0 * M_PI / 180.0;
+constexpr double mostArcTurn = 175.0 * M_PI / 180.0;
 constexpr double smooth = 0.02;  // [rad]
 
 struct Piece {
@@ -100,7 +100,7 @@ std::vector<SheetCorner> findSheetCorners(const Part& part, double targetSize) {
                     }
                     const Piece& after = loop[(last + 1) % n];
                     if (count + 2 > n || !before.open || !after.open || before.edge == after.edge ||
-                        corner.turn > mostTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after))
+                        corner.turn > mostArcTurn || !runsInto(before, loop[i]) || !runsInto(loop[last], after))
                         continue;
                     const Piece& middle = loop[(i + count / 2) % n];
                     corner.middle = count % 2 == 1 ? middle.middle : middle.from;

@@ -19,9 +19,9 @@ namespace {
 
 constexpr double nearlySmooth = 0.25;  // [rad] flatter than that, two faces do not say where they meet
 
-class Finder {
+class SmallFinder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& named)
+    SmallFinder(const Part& part, double targetSize, const std::set<int>& named)
         : m_topology(part.incidence()), m_targetSize(targetSize), m_named(named) {}
 
     std::vector<Small> run(Progress& progress) {
@@ -167,8 +167,9 @@ private:
 Result<std::vector<Small>> findSmall(const Part& part, double targetSize, const std::set<int>& named,
                                      Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Small>{};
-    auto found = guarded("Looking for what is small",
-                         [&]() -> Result<std::vector<Small>> { return Finder(part, targetSize, named).run(progress); });
+    auto found = guarded("Looking for what is small", [&]() -> Result<std::vector<Small>> {
+        return SmallFinder(part, targetSize, named).run(progress);
+    });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return found;
 }

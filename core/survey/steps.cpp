@@ -26,9 +26,9 @@ struct Level {
     double height = 0.0;  // [mm] a cylinder's radius
 };
 
-class Finder {
+class StepFinder {
 public:
-    Finder(const Part& part, double targetSize, const std::set<int>& ofOthers)
+    StepFinder(const Part& part, double targetSize, const std::set<int>& ofOthers)
         : m_topology(part.incidence()), m_targetSize(targetSize), m_ofOthers(ofOthers) {}
 
     std::vector<Relief> run() {
@@ -223,7 +223,7 @@ private:
 }  // namespace
 
 std::vector<Relief> findSteps(const Part& part, double targetSize, const std::set<int>& ofOthers) {
-    return Finder(part, targetSize, ofOthers).run();
+    return StepFinder(part, targetSize, ofOthers).run();
 }
 
 }  // namespace rasoir::survey

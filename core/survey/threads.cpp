@@ -44,9 +44,9 @@ struct Range {
     }
 };
 
-class Finder {
+class ThreadFinder {
 public:
-    Finder(const Part& part, double targetSize)
+    ThreadFinder(const Part& part, double targetSize)
         : m_topology(part.incidence()),
           m_targetSize(targetSize),
           m_facts(static_cast<std::size_t>(m_topology.faceCount()) + 1) {}
@@ -347,8 +347,9 @@ private:
 
 Result<std::vector<Thread>> findThreads(const Part& part, double targetSize, Progress& progress) {
     if (part.shape.IsNull()) return std::vector<Thread>{};
-    auto threads = guarded("Looking for threads",
-                           [&]() -> Result<std::vector<Thread>> { return Finder(part, targetSize).run(progress); });
+    auto threads = guarded("Looking for threads", [&]() -> Result<std::vector<Thread>> {
+        return ThreadFinder(part, targetSize).run(progress);
+    });
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     return threads;
 }

@@ -18,7 +18,7 @@
 namespace rasoir {
 namespace {
 
-struct Side {
+struct FaceSide {
     int face = 0;
     bool forward = true;  // as the face is given
 };
@@ -48,7 +48,7 @@ private:
     std::vector<char> m_flip;
     std::vector<int> m_skinOf;
     TopTools_IndexedMapOfShape m_edges;
-    std::vector<std::vector<Side>> m_sides;  // by edge
+    std::vector<std::vector<FaceSide>> m_sides;  // by edge
     std::vector<std::vector<int>> m_edgesOfFace;
     std::vector<Skin> m_skins;
     Bodies m_bodies;
@@ -81,8 +81,8 @@ private:
                 for (const int e : m_edgesOfFace[f]) {
                     const auto& sides = m_sides[e];
                     if (sides.size() != 2 || sides[0].face == sides[1].face) continue;
-                    const Side& own = sides[0].face == f ? sides[0] : sides[1];
-                    const Side& other = sides[0].face == f ? sides[1] : sides[0];
+                    const FaceSide& own = sides[0].face == f ? sides[0] : sides[1];
+                    const FaceSide& other = sides[0].face == f ? sides[1] : sides[0];
                     const bool wantsFlip = (own.forward != static_cast<bool>(m_flip[f])) == other.forward;
                     if (m_skinOf[other.face] < 0) {
                         m_skinOf[other.face] = number;
@@ -110,7 +110,7 @@ private:
         for (const int f : skin.faces)
             for (const int e : m_edgesOfFace[f]) {
                 int with = 0, against = 0;
-                for (const Side& side : m_sides[e])
+                for (const FaceSide& side : m_sides[e])
                     if (m_skinOf[side.face] == number)
                         ++((side.forward != static_cast<bool>(m_flip[side.face])) ? with : against);
                 if (with != against) return false;

@@ -4,6 +4,9 @@
 
 namespace rasoir {
 
+/// [rad] Edges of files that turn by less are smooth to those who look for features: numbers in files are rounded.
+constexpr double smoothInFiles = 0.06;
+
 enum class EdgeKind { Open, Smooth, Convex, Concave, Many };  ///< Many: three or more faces
 
 struct EdgeAngle {

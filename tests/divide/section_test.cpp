@@ -7,6 +7,7 @@
 
 #include "divide/sector.h"
 #include "geometry/integrals.h"
+#include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "support/bodies.h"
 #include "support/run.h"

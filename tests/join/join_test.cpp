@@ -1,5 +1,6 @@
 // Contacts and joints on bodies that one can count by hand.
 #include "join/contacts.h"
+#include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "model/work.h"
 #include "support/bodies.h"

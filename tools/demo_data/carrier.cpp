@@ -11,8 +11,6 @@
 namespace rasoir::demo {
 namespace {
 
-const gp_Dir alongX(1, 0, 0), alongY(0, 1, 0), alongZ(0, 0, 1);
-
 gp_Trsf moved(double x, double y, double z) {
     gp_Trsf t;
     t.SetTranslation(gp_Vec(x, y, z));

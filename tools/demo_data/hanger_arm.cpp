@@ -7,7 +7,7 @@
 namespace rasoir::demo {
 namespace {
 
-const gp_Dir alongX(1, 0, 0), alongY(0, 1, 0), alongZ(0, 0, 1), downZ(0, 0, -1), backX(-1, 0, 0), backY(0, -1, 0);
+const gp_Dir downZ(0, 0, -1), backX(-1, 0, 0), backY(0, -1, 0);
 
 /// Letters as flat strokes in (x, z), 24 high, standing on z = 0; each is one outline, some with a hole of their own.
 struct Letter {

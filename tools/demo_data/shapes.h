@@ -11,6 +11,8 @@
 
 namespace rasoir::demo {
 
+inline const gp_Dir alongX(1, 0, 0), alongY(0, 1, 0), alongZ(0, 0, 1);
+
 TopoDS_Shape box(double x0, double y0, double z0, double x1, double y1, double z1);
 TopoDS_Shape rod(const gp_Ax1& axis, double radius, double length);
 TopoDS_Shape cone(const gp_Ax1& axis, double radius0, double radius1, double length);

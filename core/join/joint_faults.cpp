@@ -1,0 +1,86 @@
+#include "join/joint_faults.h"
+
+#include <fmt/format.h>
+
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <TopoDS.hxx>
+
+#include "geometry/integrals.h"
+
+namespace rasoir::join {
+
+std::vector<std::string> faultsInJoints(const Model& model) {
+    std::vector<std::string> faults;
+    const double exact = 10.0 * model.tolerances().samePoint;
+    for (const Joint& joint : model.joints) {
+        struct Seen {
+            double measure = 0.0;
+            gp_Pnt middle;
+        };
+        std::optional<Seen> first;
+        for (const JointUse& use : joint.uses) {
+            const auto o = model.placeOf(use.place);
+            if (!o) {
+                faults.push_back("A joint speaks of a place that is not there.");
+                break;
+            }
+            const Part& part = *model.parts[model.occurrences[*o].part];
+            const Incidence& topology = part.incidence();
+            const int count = joint.kind == EntityKind::Face   ? topology.faceCount()
+                              : joint.kind == EntityKind::Edge ? topology.edgeCount()
+                                                               : topology.vertexCount();
+            if (use.number < 1 || use.number > count) {
+                faults.push_back(
+                    fmt::format("\"{}\" has no {} {}.", part.name, entityKindName(joint.kind), use.number));
+                break;
+            }
+            Seen seen;
+            if (joint.kind == EntityKind::Face) {
+                const Skin skin = skinOf(topology.face(use.number));
+                seen = {skin.area, skin.centre};
+            } else if (joint.kind == EntityKind::Edge) {
+                const TopoDS_Edge edge = topology.edge(use.number);
+                seen.measure = lengthOf(edge);
+                const BRepAdaptor_Curve curve(edge);
+                seen.middle = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+            } else {
+                seen.middle = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(use.number)));
+            }
+            seen.middle.Transform(model.occurrences[*o].placement);
+            if (!first) {
+                first = seen;
+                continue;
+            }
+            const double allowed = exact + 4.0 * joint.deviation;
+            const double apart = seen.middle.Distance(first->middle);
+            const double size =
+                std::max(1.0, joint.kind == EntityKind::Face ? std::sqrt(first->measure) : first->measure);
+            if (apart > allowed + 1e-6 * size ||
+                std::abs(seen.measure - first->measure) > 1e-5 * first->measure + allowed * size)
+                faults.push_back(fmt::format("{} {} of \"{}\" is not where its partner is ({} mm apart).",
+                                             entityKindName(joint.kind), use.number, part.name, readable(apart)));
+        }
+    }
+    return faults;
+}
+
+Counted countJoined(const Model& model) {
+    Counted all;
+    for (const Occurrence& place : model.occurrences) {
+        if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
+        const Incidence& topology = model.parts[place.part]->incidence();
+        all.faces += static_cast<std::size_t>(topology.faceCount());
+        all.edges += static_cast<std::size_t>(topology.edgeCount());
+        all.vertices += static_cast<std::size_t>(topology.vertexCount());
+    }
+    for (const Joint& joint : model.joints) {
+        const std::size_t fewer = joint.uses.size() - 1;
+        (joint.kind == EntityKind::Face   ? all.faces
+         : joint.kind == EntityKind::Edge ? all.edges
+                                          : all.vertices) -= fewer;
+    }
+    return all;
+}
+
+}  // namespace rasoir::join
