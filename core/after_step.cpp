@@ -161,17 +161,67 @@ void carryGroups(const Model& before, Outcome& outcome) {
     }
 }
 
+/// A pairing lives as long as its two groups do.
+void carryPairings(Outcome& outcome) {
+    Model& model = outcome.model;
+    const auto has = [&model](const std::string& name) {
+        return std::any_of(model.groups.begin(), model.groups.end(),
+                           [&name](const Group& group) { return group.name == name; });
+    };
+    std::erase_if(model.pairings, [&](const Pairing& pairing) {
+        if (has(pairing.first) && has(pairing.second)) return false;
+        outcome.notes.push_back(fmt::format("The {} \"{}\" is gone with its group \"{}\".",
+                                            pairingKindName(pairing.kind), pairing.name,
+                                            has(pairing.first) ? pairing.second : pairing.first));
+        return true;
+    });
+}
+
+/// Joints that speak of one thing become one: a step may have joined what was joined to something else before.
+std::vector<Joint> united(const std::vector<Joint>& joints) {
+    std::vector<Joint> all;
+    std::map<std::tuple<EntityKind, PlaceId, int>, std::size_t> at;
+    for (const Joint& joint : joints) {
+        std::optional<std::size_t> known;
+        bool flip = false;
+        for (const JointUse& use : joint.uses)
+            if (const auto it = at.find({joint.kind, use.place, use.number}); it != at.end() && !known) {
+                known = it->second;
+                for (const JointUse& there : all[*known].uses)
+                    if (there.place == use.place && there.number == use.number) flip = there.reversed != use.reversed;
+            }
+        if (!known) {
+            known = all.size();
+            all.push_back({joint.kind, {}, 0.0});
+        }
+        all[*known].deviation = std::max(all[*known].deviation, joint.deviation);
+        for (JointUse use : joint.uses) {
+            if (!at.emplace(std::tuple(joint.kind, use.place, use.number), *known).second) continue;
+            use.reversed = use.reversed != flip;
+            all[*known].uses.push_back(use);
+        }
+    }
+    std::erase_if(all, [](const Joint& joint) { return joint.uses.size() < 2; });
+    return all;
+}
+
 /// A joint stays where every use has one heir that is as it was; else it is dissolved, and that is told.
 void carryJoints(const Model& before, Outcome& outcome) {
     Model& model = outcome.model;
-    if (model.joints.empty() || !(before.joints == model.joints)) return;
+    const std::size_t old = model.joints.size() - std::min(outcome.jointsMade, model.joints.size());
+    if (old == 0) return;
     Heirs heirs(before, outcome);
     std::vector<Joint> kept;
     std::size_t dissolved = 0;
     std::map<PlaceId, std::size_t> partAt;
     for (const Occurrence& place : before.occurrences) partAt.emplace(place.id, place.part);
-    for (Joint joint : model.joints) {
+    for (std::size_t j = 0; j < model.joints.size(); ++j) {
+        Joint joint = std::move(model.joints[j]);
         bool whole = true;
+        if (j >= old) {
+            kept.push_back(std::move(joint));
+            continue;
+        }
         for (JointUse& use : joint.uses) {
             const auto part = partAt.find(use.place);
             if (part == partAt.end()) {
@@ -189,7 +239,7 @@ void carryJoints(const Model& before, Outcome& outcome) {
         else if (joint.kind == EntityKind::Face)
             ++dissolved;
     }
-    model.joints = std::move(kept);
+    model.joints = united(kept);
     if (dissolved > 0)
         outcome.notes.push_back(
             fmt::format("{} of this step's parts no longer match what they were joined to: join "
@@ -279,6 +329,7 @@ Result<void> settle(const Model& before, Outcome& outcome) {
     outcome.model.giveIds();
     completeLineage(before, outcome);
     carryGroups(before, outcome);
+    carryPairings(outcome);
     carryJoints(before, outcome);
     tellLosses(before, outcome);
     return cavitiesInside(outcome);

@@ -29,19 +29,16 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
-    m_overlaps = new QComboBox(this);
-    m_overlaps->setObjectName("overlaps");
-    m_overlaps->setAccessibleName("What bodies that reach into one another do");
-    m_overlaps->setToolTip("Bodies that reach into one another can only be joined once one of them gives way");
-    m_overlaps->addItem("overlaps: the smaller keeps it", "smaller");
-    m_overlaps->addItem("overlaps: the larger keeps it", "larger");
-    m_overlaps->addItem("overlaps: the earlier keeps it", "first");
-    m_overlaps->addItem("overlaps: one stays apart", "apart");
-    column->addWidget(m_overlaps);
-    connect(m_overlaps, &QComboBox::activated, this, [this] {
-        refresh();
-        emit previewChanged();
-    });
+    m_becomes = choice("becomes", "What the listed pairs become",
+                       {{"become one face, one mesh", "common"}, {"are kept as contact pairs", "contact"}});
+    m_gapsBy = choice("gapsBy", "Whose faces move where a gap is closed",
+                      {{"gaps: the smaller face moves", "smaller"}, {"gaps: the larger face moves", "larger"}});
+    m_overlaps = choice("overlaps", "Bodies that reach into one another can only be joined once one of them gives way",
+                        {{"overlaps: the smaller keeps it", "smaller"},
+                         {"overlaps: the larger keeps it", "larger"},
+                         {"overlaps: the earlier keeps it", "first"},
+                         {"overlaps: one stays apart", "apart"}});
+    for (QComboBox* box : {m_becomes, m_gapsBy, m_overlaps}) column->addWidget(box);
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
         m_limitChosen = true;
         refresh();
@@ -67,6 +64,20 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
     refresh();
+}
+
+QComboBox* JoinBench::choice(const char* name, const QString& whatFor,
+                             const std::vector<std::pair<const char*, const char*>>& ways) {
+    auto* box = new QComboBox(this);
+    box->setObjectName(name);
+    box->setAccessibleName(whatFor);
+    box->setToolTip(whatFor);
+    for (const auto& [words, value] : ways) box->addItem(words, value);
+    connect(box, &QComboBox::activated, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    return box;
 }
 
 const join::ContactReport* JoinBench::report() const {
@@ -121,6 +132,31 @@ std::set<std::size_t> JoinBench::scope() const {
     return {selected.begin(), selected.end()};
 }
 
+namespace {
+
+/// Pairs of places that are kept as contacts.
+std::set<std::pair<std::size_t, std::size_t>> pairedPlaces(const Model& model) {
+    std::set<std::pair<std::size_t, std::size_t>> all;
+    const auto placesOf = [&model](const std::string& name) {
+        std::set<std::size_t> places;
+        for (const Group& group : model.groups)
+            if (group.name == name)
+                for (const Member& member : group.members)
+                    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+                        if (model.parts[model.occurrences[o].part]->id == member.part &&
+                            (member.place == everyPlace || member.place == model.occurrences[o].id))
+                            places.insert(o);
+        return places;
+    };
+    for (const Pairing& pairing : model.pairings)
+        for (const std::size_t a : placesOf(pairing.first))
+            for (const std::size_t b : placesOf(pairing.second))
+                if (a != b) all.insert(std::minmax(a, b));
+    return all;
+}
+
+}  // namespace
+
 std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     std::vector<Row> rows;
     const Model& model = m_session.model();
@@ -132,11 +168,15 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     const auto rowOf = [&](std::size_t a, std::size_t b) -> Row& {
         const std::size_t p = model.occurrences[a].part, q = model.occurrences[b].part;
         const auto [at, fresh] = known.try_emplace({p, q}, rows.size());
-        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0});
+        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0, false});
         rows[at->second].pairs.insert({a, b});
         return rows[at->second];
     };
     std::set<std::pair<std::size_t, std::size_t>> joined;
+    for (const auto& [a, b] : pairedPlaces(model)) {
+        joined.insert({a, b});
+        if (wanted == JoinKind::Joined && !outOfScope(a, b)) rowOf(a, b).contact = true;
+    }
     for (const Joint& joint : model.joints)
         for (std::size_t i = 0; i < joint.uses.size(); ++i)
             for (std::size_t k = i + 1; k < joint.uses.size(); ++k) {
@@ -186,6 +226,7 @@ void JoinBench::refresh() {
     std::vector<CutItem> gaps;
     for (const Row& row : m_rows) {
         const QString value = kind() == JoinKind::Near       ? number(row.gap)
+                              : row.contact                  ? QString("contact")
                               : kind() == JoinKind::Joined   ? QString::number(static_cast<int>(row.area))
                               : kind() == JoinKind::Overlaps ? QString()
                                                              : number(row.area);
@@ -219,47 +260,60 @@ void JoinBench::refresh() {
     }
     setAnswer(answer);
     const auto wanted = step();
-    const std::size_t count = promised(), overlaps = rowsOf(JoinKind::Overlaps).size();
-    m_overlaps->setVisible(overlaps > 0 && kind() != JoinKind::Joined);
-    QString words;
-    switch (kind()) {
-        case JoinKind::Touching:
-        case JoinKind::Overlaps:
-            words = count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
-            break;
-        case JoinKind::Near: {
-            const auto within = std::count_if(m_rows.begin(), m_rows.end(),
-                                              [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); });
-            words = within > 0 ? QString("Join, closing gaps up to %1 mm").arg(number(limit()))
-                               : QString("No gap that narrow");
-            break;
-        }
-        case JoinKind::Joined:
-            words = "Switch the step off to part them";
-            break;
-    }
-    button()->setText(words);
+    const std::size_t overlaps = rowsOf(JoinKind::Overlaps).size();
+    const bool joined = kind() == JoinKind::Joined;
+    m_becomes->setVisible(!joined && kind() != JoinKind::Overlaps);
+    m_gapsBy->setVisible(kind() == JoinKind::Near && !asContact());
+    m_overlaps->setVisible(overlaps > 0 && !joined && !asContact());
+    button()->setText(wordsOnButton());
     button()->setEnabled(wanted.has_value() && !m_session.isBusy());
     emit stateChanged();
+}
+
+QString JoinBench::wordsOnButton() const {
+    const auto within =
+        std::count_if(m_rows.begin(), m_rows.end(), [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); });
+    switch (kind()) {
+        case JoinKind::Touching:
+        case JoinKind::Overlaps: {
+            if (asContact() && kind() == JoinKind::Touching) {
+                std::size_t pairs = 0;
+                for (const Row& row : m_rows) pairs += row.pairs.size();
+                return pairs > 0 ? QString("Keep %1 as contact").arg(text(counted(pairs, "pair")))
+                                 : QString("Nothing touches");
+            }
+            const std::size_t count = promised();
+            return count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
+        }
+        case JoinKind::Near:
+            if (within == 0) return "No gap that narrow";
+            return QString(asContact() ? "Keep as contact, gaps up to %1 mm" : "Join, closing gaps up to %1 mm")
+                .arg(number(limit()));
+        case JoinKind::Joined:
+            break;
+    }
+    return "Switch the step off to part them";
 }
 
 std::optional<BenchStep> JoinBench::step() const {
     if (m_session.isEmpty() || report() == nullptr || kind() == JoinKind::Joined) return std::nullopt;
     Json parameters{{"upTo", 0.0}};
-    const QString rule = m_overlaps->currentData().toString();
-    if (rule != "apart" && !rowsOf(JoinKind::Overlaps).empty()) parameters["overlaps"] = rule.toStdString();
     if (const auto chosen = scope(); !chosen.empty())
         parameters["places"] = placeNames(m_session.model(), {chosen.begin(), chosen.end()});
-    if (kind() != JoinKind::Near)
-        return promised() > 0 ? std::optional(BenchStep{"join.pairs", std::move(parameters)}) : std::nullopt;
     if (kind() == JoinKind::Near) {
         if (std::none_of(m_rows.begin(), m_rows.end(),
                          [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); }))
             return std::nullopt;
         parameters["upTo"] = limit();
-        return BenchStep{"join.pairs", std::move(parameters)};
     }
-    return std::nullopt;
+    if (asContact() && kind() != JoinKind::Overlaps)
+        return m_rows.empty() ? std::nullopt : std::optional(BenchStep{"join.contact", std::move(parameters)});
+    if (kind() != JoinKind::Near && promised() == 0) return std::nullopt;
+    const QString rule = m_overlaps->currentData().toString();
+    if (rule != "apart" && !rowsOf(JoinKind::Overlaps).empty()) parameters["overlaps"] = rule.toStdString();
+    if (kind() == JoinKind::Near && m_gapsBy->currentIndex() > 0)
+        parameters["gapsBy"] = m_gapsBy->currentData().toString().toStdString();
+    return BenchStep{"join.pairs", std::move(parameters)};
 }
 
 BenchPreview JoinBench::preview() const {

@@ -25,6 +25,8 @@ public:
     void showKind(JoinKind kind);
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
+    [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
+    [[nodiscard]] QComboBox* gapsBy() const { return m_gapsBy; }
 
 protected:
     void refresh() override;
@@ -33,12 +35,17 @@ protected:
 private:
     /// Pairs that the button would make one: what touches, and what overlaps unless one of the two stays apart.
     [[nodiscard]] std::size_t promised() const;
+    [[nodiscard]] bool asContact() const { return m_becomes->currentData().toString() == "contact"; }
+    [[nodiscard]] QComboBox* choice(const char* name, const QString& whatFor,
+                                    const std::vector<std::pair<const char*, const char*>>& ways);
+    [[nodiscard]] QString wordsOnButton() const;
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
         std::set<std::pair<std::size_t, std::size_t>> pairs;
         std::vector<std::size_t> contacts;
         double area = 0.0, gap = 0.0, widest = 0.0;
+        bool contact = false;  // kept as one
     };
     [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
     [[nodiscard]] const join::ContactReport* report() const;
@@ -50,7 +57,7 @@ private:
 
     CutBar* m_cutBar;
     QTreeWidget* m_list;
-    QComboBox* m_overlaps;
+    QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     bool m_limitChosen = false;
 };

@@ -28,21 +28,21 @@ struct ShaveCell {
     Glyph glyph;
 };
 constexpr std::array<ShaveCell, shaveKinds> shaveCells = {{{"Holes", "hole", "holes", Glyph::Hole},
-                                                     {"Rounds", "round", "rounds", Glyph::Fillet},
-                                                     {"Slots", "slot", "slots", Glyph::Slot},
-                                                     {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer},
-                                                     {"Bores", "bore", "bores", Glyph::Hole},
-                                                     {"Threads", "thread", "threads", Glyph::Thread},
-                                                     {"Small faces", "small face", "small faces", Glyph::Sliver},
-                                                     {"Short edges", "short edge", "short edges", Glyph::Tiny},
-                                                     {"Corners", "corner", "corners", Glyph::Fillet},
-                                                     {"Marks", "mark", "marks", Glyph::Mark},
-                                                     {"Bosses", "boss", "bosses", Glyph::Boss},
-                                                     {"Pockets", "pocket", "pockets", Glyph::Pocket},
-                                                     {"Cutouts", "cutout", "cutouts", Glyph::Opening},
-                                                     {"Notches", "notch", "notches", Glyph::Notch},
-                                                     {"Ribs", "rib", "ribs", Glyph::Rib},
-                                                     {"Steps", "step", "steps", Glyph::Step}}};
+                                                           {"Rounds", "round", "rounds", Glyph::Fillet},
+                                                           {"Slots", "slot", "slots", Glyph::Slot},
+                                                           {"Chamfers", "chamfer", "chamfers", Glyph::Chamfer},
+                                                           {"Bores", "bore", "bores", Glyph::Hole},
+                                                           {"Threads", "thread", "threads", Glyph::Thread},
+                                                           {"Small faces", "small face", "small faces", Glyph::Sliver},
+                                                           {"Short edges", "short edge", "short edges", Glyph::Tiny},
+                                                           {"Corners", "corner", "corners", Glyph::Fillet},
+                                                           {"Marks", "mark", "marks", Glyph::Mark},
+                                                           {"Bosses", "boss", "bosses", Glyph::Boss},
+                                                           {"Pockets", "pocket", "pockets", Glyph::Pocket},
+                                                           {"Cutouts", "cutout", "cutouts", Glyph::Opening},
+                                                           {"Notches", "notch", "notches", Glyph::Notch},
+                                                           {"Ribs", "rib", "ribs", Glyph::Rib},
+                                                           {"Steps", "step", "steps", Glyph::Step}}};
 const ShaveCell& cellOf(ShaveKind kind) {
     return shaveCells[static_cast<std::size_t>(kind)];
 }

@@ -191,6 +191,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
     for (arrange::Shared& one : arrange::sharedBy(*all, sheets, ids)) {
         shared += one.joint.kind == EntityKind::Edge;
         outcome.model.joints.push_back(std::move(one.joint));
+        ++outcome.jointsMade;
     }
     std::set<std::size_t> cut;
     for (std::size_t i = 0; i < places.size(); ++i) {

@@ -104,8 +104,9 @@ Result<void> writeGroups(const Model& model, const std::filesystem::path& geomet
     const std::filesystem::path beside = groupsBeside(geometry);
     std::error_code unknown;
     if (groups.empty() && !std::filesystem::exists(beside, unknown)) return {};
-    const Json file{
+    Json file{
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
+    for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
 }
 

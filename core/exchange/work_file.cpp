@@ -121,6 +121,7 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
             Json{{"original", pair.original}, {"image", pair.image}, {"across", toJson(pair.across)}});
     for (const Group& group : model.groups) json["groups"].push_back(rasoir::toJson(group));
     for (const Joint& joint : model.joints) json["joints"].push_back(rasoir::toJson(joint));
+    for (const Pairing& pairing : model.pairings) json["pairings"].push_back(rasoir::toJson(pairing));
     json["nextId"] = model.nextId;
     return json;
 }
@@ -197,6 +198,8 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
     }
     for (const Json& group : json.value("groups", Json::array())) model.groups.push_back(groupFromJson(group));
     for (const Json& joint : json.value("joints", Json::array())) model.joints.push_back(jointFromJson(joint));
+    for (const Json& pairing : json.value("pairings", Json::array()))
+        model.pairings.push_back(pairingFromJson(pairing));
     model.nextId = json.value("nextId", std::uint64_t{1});
     return model;
 }

@@ -153,6 +153,19 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
         page += "</table>\n";
     }
 
+    if (!now.pairings.empty()) {
+        page +=
+            "<h2>Contacts and links</h2>\n<table><tr><th>Name</th><th>What</th><th>First</th><th>Second</th>"
+            "<th class=number>Gap mm</th></tr>\n";
+        for (const Pairing& pairing : now.pairings)
+            page +=
+                fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td><td>{}</td><td class=number>{}</td></tr>\n",
+                            escaped(pairing.name), pairingKindName(pairing.kind),
+                            pairing.behaviour.empty() ? "" : ", " + escaped(pairing.behaviour), escaped(pairing.first),
+                            escaped(pairing.second), pairing.kind == PairingKind::Contact ? readable(pairing.gap) : "");
+        page += "</table>\n";
+    }
+
     page +=
         "<h2>Parts</h2>\n<table><tr><th>Part</th><th class=number>Places</th><th>Material</th><th class=number>Mass "
         "kg, each</th>"

@@ -16,6 +16,7 @@
 #include "geometry/curves.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
+#include "geometry/ray_field.h"
 
 // Every face is sampled once, in the part's own coordinates, on a grid over its parameters: points within it, and the
 // outward normal there. Of two faces whose boxes come near, the samples of the smaller one are dropped onto the surface
@@ -97,6 +98,38 @@ std::optional<double> distanceTo(const SampledFace& face, bool reversed, const S
     return off > 1e-7 && gp_Vec(from.at, point).Dot(from.outward) < -0.5 * off ? -off : off;
 }
 
+/// Whether points lie within a solid: by two rays first, which cost little, and exactly only where one of them says so.
+class Within {
+public:
+    Within(const std::shared_ptr<const Part>& part, Progress& progress)
+        : m_box(tightBox(part->shape)), m_exact(part->shape), m_rays(alone(part), {}, 0.01, progress) {}
+
+    /// Deeper than `reach` [mm] within it; in the part's coordinates.
+    bool deep(const gp_Pnt& point, double reach) {
+        if (m_box.IsOut(point)) return false;
+        static const std::array ways{gp_Dir(0.34, 0.81, 0.47), gp_Dir(-0.62, 0.21, -0.75)};
+        const bool likely = std::any_of(ways.begin(), ways.end(), [&](const gp_Dir& way) {
+            const auto hit = m_rays.first(point, way);
+            return hit && hit->normal.Dot(gp_Vec(way)) > 0.0;
+        });
+        if (!likely) return false;
+        m_exact.Perform(point, reach);
+        return m_exact.State() == TopAbs_IN;
+    }
+
+private:
+    Bnd_Box m_box;
+    BRepClass3d_SolidClassifier m_exact;
+    RayField m_rays;
+
+    static Model alone(const std::shared_ptr<const Part>& part) {
+        Model model;
+        model.parts.push_back(part);
+        model.occurrences.emplace_back();
+        return model;
+    }
+};
+
 struct Entry {
     std::size_t place = 0;
     int face = 0;
@@ -170,6 +203,8 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
                    std::tuple(b.first.place, b.second.place, b.first.face, b.second.face);
         });
         std::set<std::pair<std::size_t, std::size_t>> near;
+        // Samples (place, face, number) that touch a place: nobody needs to ask whether they lie within it.
+        std::set<std::tuple<std::size_t, int, std::size_t, std::size_t>> touching;
         for (std::size_t i = 0; i < pairs.size(); ++i) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             progress.report(static_cast<double>(i) / static_cast<double>(pairs.size()), "Looking for contacts");
@@ -188,11 +223,16 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
             Contact contact;
             std::size_t hits = 0;
             double deepest = 0.0;
-            for (Sample sample : from.samples) {
+            for (std::size_t k = 0; k < from.samples.size(); ++k) {
+                Sample sample = from.samples[k];
                 sample.at.Transform(there);
                 sample.outward.Transform(there);
                 const auto seen = distanceTo(onto, reversed, sample, reach);
                 if (!seen) continue;
+                if (fromB)
+                    touching.emplace(b.place, b.face, k, a.place);
+                else
+                    touching.emplace(a.place, a.face, k, b.place);
                 const double off = std::abs(*seen);
                 deepest = std::max(deepest, -*seen);
                 if (hits == 0 || off < contact.gap) {
@@ -213,25 +253,22 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
             report.contacts.push_back(contact);
         }
         // Bodies that reach into one another: a vertex or a sample of the one lies within the other.
-        std::map<std::size_t, std::unique_ptr<BRepClass3d_SolidClassifier>> classifiers;
+        std::map<std::size_t, std::unique_ptr<Within>> within;
         for (const auto& [p, q] : near)
             for (const auto& [one, other] : {std::pair{p, q}, {q, p}}) {
-                const Part& solid = *model.parts[model.occurrences[other].part];
-                if (solid.kind() != BodyKind::Solid) continue;
-                auto& classifier = classifiers[model.occurrences[other].part];
-                if (!classifier) classifier = std::make_unique<BRepClass3d_SolidClassifier>(solid.shape);
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+                const std::size_t part = model.occurrences[other].part;
+                if (model.parts[part]->kind() != BodyKind::Solid) continue;
+                auto& solid = within[part];
+                if (!solid) solid = std::make_unique<Within>(model.parts[part], progress);
                 const gp_Trsf into = model.occurrences[other].placement.Inverted() * model.occurrences[one].placement;
-                const Bnd_Box box = tightBox(solid.shape);
                 std::optional<gp_Pnt> inside;
                 const auto& own = faces[model.occurrences[one].part];
                 for (std::size_t f = 1; f < own.size() && !inside; ++f)
-                    for (const Sample& sample : own[f].samples) {
-                        const gp_Pnt point = sample.at.Transformed(into);
-                        if (box.IsOut(point)) continue;
-                        classifier->Perform(point, reach);
-                        if (classifier->State() != TopAbs_IN) continue;
-                        inside = point;
-                        break;
+                    for (std::size_t k = 0; k < own[f].samples.size() && !inside; ++k) {
+                        if (touching.contains({one, static_cast<int>(f), k, other})) continue;
+                        const gp_Pnt point = own[f].samples[k].at.Transformed(into);
+                        if (solid->deep(point, reach)) inside = point;
                     }
                 if (!inside) continue;
                 Contact contact;

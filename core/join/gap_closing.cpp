@@ -80,12 +80,22 @@ private:
         return partOf(side.place).incidence().face(side.face);
     }
 
+    /// The surface of `stays` for another face, in that one's coordinates; null where it would go too far, or cannot.
+    [[nodiscard]] Handle(Geom_Surface) onSurfaceOf(const PlacedFace& moves, const PlacedFace& stays) const {
+        const gp_Trsf there =
+            m_model.occurrences[moves.place].placement.Inverted() * m_model.occurrences[stays.place].placement;
+        const Handle(Geom_Surface) seen =
+            Handle(Geom_Surface)::DownCast(BRep_Tool::Surface(faceOf(stays))->Transformed(there));
+        return laidSurface(faceOf(moves), seen, 1.01 * m_upTo);
+    }
+
     Result<void> findSets() {
         // Only the places that are joined are looked at.
         Model seen = m_model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o) seen.occurrences[o].aside = !m_places.contains(o);
         const auto report = findContacts(seen, m_upTo, m_progress);
         if (!report) return tl::unexpected(report.error());
+        const double exact = 0.5 * m_model.tolerances().samePoint;
         std::map<PlacedFace, int> numbers;
         std::vector<PlacedFace> sides;
         const auto numberOf = [&](const PlacedFace& side) {
@@ -97,7 +107,18 @@ private:
         std::vector<std::tuple<int, double, bool>> gaps;
         for (const Contact& contact : report->contacts) {
             if (contact.kind == ContactKind::Overlap || contact.widest > m_upTo) continue;
-            const int a = numberOf({contact.placeA, contact.faceA}), b = numberOf({contact.placeB, contact.faceB});
+            const PlacedFace own{contact.placeA, contact.faceA}, other{contact.placeB, contact.faceB};
+            // A rod that lies along a flat comes near it as well, but no surface could be that of both.
+            if (contact.widest > exact && onSurfaceOf(own, other).IsNull() && onSurfaceOf(other, own).IsNull()) {
+                if (contact.area > 0.5 * std::min(areaOf(faceOf(own)), areaOf(faceOf(other))))
+                    leave({{own, other}, contact.widest, contact.past},
+                          {ProblemKind::NotPossible,
+                           "they are not surfaces of one kind that come to lie on each other.",
+                           {},
+                           {}});
+                continue;
+            }
+            const int a = numberOf(own), b = numberOf(other);
             together.emplace_back(a, b);
             gaps.emplace_back(a, contact.widest, contact.past);
         }
@@ -119,7 +140,6 @@ private:
             set.gap = gap;
             set.past = past;
         }
-        const double exact = 0.5 * m_model.tolerances().samePoint;
         for (auto& [root, set] : byRoot)
             if (set.gap > exact) m_sets.push_back(std::move(set));
         // The widest first: what is left is left for the sake of the narrow ones.
@@ -191,7 +211,7 @@ private:
     /// taken.
     void close(const Set& set) {
         Problem why{
-            ProblemKind::NotPossible, "they are not surfaces of one kind that come to lie on each other", {}, {}};
+            ProblemKind::NotPossible, "they are not surfaces of one kind that come to lie on each other.", {}, {}};
         int tried = 0;
         for (const PlacedFace& stays : stayers(set)) {
             if (++tried > 4) break;

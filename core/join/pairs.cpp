@@ -85,8 +85,11 @@ public:
         }
         if (auto fine = recordJoints(); !fine) return tl::unexpected(fine.error());
         replaceParts();
+        // Joints with bodies that take no part still speak of the model before, and are not looked at.
+        Model judged = m_outcome.model;
+        judged.joints = m_joints;
         replaceJoints();
-        if (const auto faults = faultsInJoints(m_outcome.model); !faults.empty())
+        if (const auto faults = faultsInJoints(judged); !faults.empty())
             return fail(ProblemKind::Internal, "A common face would not be the same on both sides: " + faults.front(),
                         "Nothing was changed; join the pairs one by one.");
         m_outcome.summary = fmt::format("Join {}", counted(m_pairs.size(), "pair of bodies", "pairs of bodies"));
@@ -379,15 +382,18 @@ private:
         }
     }
 
+    /// What these bodies had in common is told anew; what they have in common with others is carried like everything
+    /// else.
     void replaceJoints() {
         std::set<PlaceId> joined;
         for (const Body& body : m_bodies) joined.insert(m_model.occurrences[body.place].id);
         std::vector<Joint>& joints = m_outcome.model.joints;
         std::erase_if(joints, [&joined](const Joint& joint) {
-            return std::any_of(joint.uses.begin(), joint.uses.end(),
+            return std::all_of(joint.uses.begin(), joint.uses.end(),
                                [&joined](const JointUse& use) { return joined.contains(use.place); });
         });
         joints.insert(joints.end(), m_joints.begin(), m_joints.end());
+        m_outcome.jointsMade = m_joints.size();
     }
 };
 

@@ -31,6 +31,11 @@ Json valueToJson(const Thickness& value) {
 Json valueToJson(const Section& section) {
     return Json{{"shape", section.shape},
                 {"sizes_mm", section.sizes},
+                {"area_mm2", section.area},
+                {"secondUp_mm4", section.secondUp},
+                {"secondAcross_mm4", section.secondAcross},
+                {"product_mm4", section.product},
+                {"torsion_mm4", section.torsion},
                 {"up", toJson(section.up.XYZ())},
                 {"startOffset_mm", toJson(section.startOffset.XYZ())},
                 {"endOffset_mm", toJson(section.endOffset.XYZ())}};
@@ -67,6 +72,12 @@ void valueFromJson(const Json& json, Thickness& value) {
 void valueFromJson(const Json& json, Section& section) {
     section.shape = json.at("shape").get<std::string>();
     for (const Json& size : json.at("sizes_mm")) section.sizes.push_back(finite(size));
+    const auto number = [&json](const char* key) { return json.contains(key) ? finite(json.at(key)) : 0.0; };
+    section.area = number("area_mm2");
+    section.secondUp = number("secondUp_mm4");
+    section.secondAcross = number("secondAcross_mm4");
+    section.product = number("product_mm4");
+    section.torsion = number("torsion_mm4");
     section.up.SetXYZ(tripleFromJson(json.at("up")));
     section.startOffset.SetXYZ(tripleFromJson(json.at("startOffset_mm")));
     section.endOffset.SetXYZ(tripleFromJson(json.at("endOffset_mm")));
@@ -111,8 +122,10 @@ bool operator==(const Thickness& a, const Thickness& b) {
 }
 
 bool operator==(const Section& a, const Section& b) {
-    return a.shape == b.shape && a.sizes == b.sizes && same(a.up.XYZ(), b.up.XYZ()) &&
-           same(a.startOffset.XYZ(), b.startOffset.XYZ()) && same(a.endOffset.XYZ(), b.endOffset.XYZ());
+    return a.shape == b.shape && a.sizes == b.sizes && a.area == b.area && a.secondUp == b.secondUp &&
+           a.secondAcross == b.secondAcross && a.product == b.product && a.torsion == b.torsion &&
+           same(a.up.XYZ(), b.up.XYZ()) && same(a.startOffset.XYZ(), b.startOffset.XYZ()) &&
+           same(a.endOffset.XYZ(), b.endOffset.XYZ());
 }
 
 std::string regionKindName(RegionKind kind) {

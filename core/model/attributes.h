@@ -41,10 +41,14 @@ struct Thickness {
 
 /// Section of a beam along an edge.
 struct Section {
-    std::string shape;              ///< "round", "tube", "rectangle", "box", "I", ... ; see docs/formats/attributes.md
-    std::vector<double> sizes;      ///< [mm] in the order that the shape's name asks for
-    gp_Vec up{0.0, 0.0, 1.0};       ///< the direction of its height, part coordinates
-    gp_Vec startOffset, endOffset;  ///< [mm] from the edge's ends to the section's centre
+    std::string shape;          ///< "round", "tube", "rectangle", "box", "I", ... ; see docs/formats/attributes.md
+    std::vector<double> sizes;  ///< [mm] in the order that the shape's name asks for
+    double area = 0.0;          ///< [mm^2]
+    double secondUp = 0.0, secondAcross = 0.0;  ///< [mm^4] for bending that moves along, and across, `up`
+    double product = 0.0;                       ///< [mm^4] of those two directions
+    double torsion = 0.0;                       ///< [mm^4]
+    gp_Vec up{0.0, 0.0, 1.0};                   ///< the direction of its height, part coordinates
+    gp_Vec startOffset, endOffset;              ///< [mm] from the edge's ends to the section's centre
     friend bool operator==(const Section& a, const Section& b);
 };
 
@@ -133,6 +137,7 @@ struct PartAttributes {
     ByEntity<Section> sections;       ///< of edges that are beams
     ByEntity<RegionKind> regions;     ///< of bodies
     ByEntity<Size> wasRound;          ///< edges that stand for a round of this radius
+    ByEntity<std::string> asOne;      ///< faces, or edges, of one name that hang together are meshed as one
     ByEntity<Mark> parted;            ///< edges and vertices that part something on purpose: never needless
 
     /// Calls `visit(name, pointer to the member)` for each attribute there is.
@@ -146,6 +151,7 @@ struct PartAttributes {
         visit("section", &PartAttributes::sections);
         visit("region", &PartAttributes::regions);
         visit("wasRound", &PartAttributes::wasRound);
+        visit("asOne", &PartAttributes::asOne);
         visit("parted", &PartAttributes::parted);
     }
 

@@ -16,6 +16,7 @@
 #include "model/joints.h"
 #include "model/lineage.h"
 #include "model/material.h"
+#include "model/pairings.h"
 #include "topology/incidence.h"
 
 namespace rasoir {
@@ -99,7 +100,8 @@ struct Model {
     std::vector<std::string> notes;   ///< what was odd when it was received
     std::vector<Group> groups;
     std::vector<Joint> joints;
-    std::uint64_t nextId = 1;  ///< of parts and places alike
+    std::vector<Pairing> pairings;  ///< contacts and links
+    std::uint64_t nextId = 1;       ///< of parts and places alike
 
     /// Largest side of the box round everything [mm]; 0 for an empty model.
     [[nodiscard]] double extent() const;

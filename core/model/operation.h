@@ -21,6 +21,7 @@ struct Outcome {
     /// part of the new model that comes from one of the old.
     std::vector<PartLineage> lineage;
     std::vector<Item> items;
+    std::size_t jointsMade = 0;       ///< the last so many joints of the model speak of the new one; others are carried
     std::vector<GroupChange> groups;  ///< those that the step made smaller, larger or empty
     std::vector<std::string> notes;   ///< sentences on what did not come through: attributes, joints
     std::string summary;              ///< "Remove 27 holes up to 8 mm": the title of its card

@@ -1,7 +1,9 @@
 // Contacts and joints on bodies that one can count by hand.
+#include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "join/joint_faults.h"
 #include "join/pairs.h"
+#include "model/reference.h"
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -207,6 +209,181 @@ private slots:
             QCOMPARE(static_cast<int>(countJoined(done->model).edges), 20);
             QCOMPARE_NEAR(total(done->model), 2000.0, 110.0 * gap + 1e-6);
         }
+    }
+    void aWholeFaceMovesToCloseAGap_data() {
+        QTest::addColumn<double>("gap");  // negative: the bodies reach into one another
+        for (const double gap : {0.3, 0.05, 1e-4, -0.05, -0.3})
+            QTest::newRow(qPrintable(QString("%1 mm").arg(gap))) << gap;
+    }
+    void aWholeFaceMovesToCloseAGap() {
+        QFETCH(double, gap);
+        // A round pad with a hole stands on a plate with a bore and a rounded top edge; features smaller than the gap
+        // must not be lost with it.
+        const gp_Ax1 up(gp_Pnt(10, 10, 10 + gap), gp_Dir(0, 0, 1));
+        const TopoDS_Shape plate = cut(block(20, 20, 10), rod(gp_Ax1(gp_Pnt(2, 2, -1), gp_Dir(0, 0, 1)), 0.1, 20)),
+                           pad = cut(rod(up, 5, 8), rod(up, 0.15, 8));
+        Model model = withBodies({plate, pad});
+        const double before = total(model), foot = M_PI * (25.0 - 0.15 * 0.15);
+        const auto done = run(model, "join.pairs", {{"upTo", 0.4}});
+        QVERIFY2(done, said(done));
+        // The pad's foot is the smaller face: it moves, the plate stays what it was.
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), volumeOf(plate), 1e-7);
+        QCOMPARE_NEAR(total(done->model), before + gap * foot, 1e-6);
+        QVERIFY(faultsInJoints(done->model).empty());
+        for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
+        const auto faces = std::count_if(done->model.joints.begin(), done->model.joints.end(),
+                                         [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        QCOMPARE(faces, std::ptrdiff_t(1));
+        QVERIFY(std::any_of(done->notes.begin(), done->notes.end(), [&](const std::string& note) {
+            return note.find("\"body 2\" moved by up to") != std::string::npos &&
+                   note.find(gap > 0.0 ? "a gap" : "an overlap") != std::string::npos;
+        }));
+        // By choice the other one moves.
+        const auto larger = run(model, "join.pairs", {{"upTo", 0.4}, {"gapsBy", "body 1"}});
+        QVERIFY2(larger, said(larger));
+        QCOMPARE_NEAR(volumeOf(larger->model.parts[1]->shape), volumeOf(pad), 1e-7);
+        QCOMPARE_NEAR(volumeOf(larger->model.parts[0]->shape), volumeOf(plate) + gap * volumeOf(plate) / 10.0, 1e-6);
+        const auto unknown = run(model, "join.pairs", {{"upTo", 0.4}, {"gapsBy", "nobody"}});
+        QVERIFY(!unknown);
+    }
+    void roundsRestingOnTheFaceGoWithIt() {
+        Model model = withBodies({block(20, 20, 10), block(8, 8, 6)});
+        model.occurrences[1].placement = by(6, 6, 10.1);
+        const auto rounds =
+            run(model, "shave.addRounds", {{"part", "body 2"}, {"edges", {{8, 4, 0}}}, {"radius", 1.0}});
+        QVERIFY2(rounds, said(rounds));
+        const auto done = run(rounds->model, "join.pairs", {{"upTo", 0.2}});
+        QVERIFY2(done, said(done));
+        // The foot without its round, 7 x 8, has come down by the gap, and the round with it.
+        QCOMPARE_NEAR(total(done->model), total(rounds->model) + 0.1 * 8 * 8, 1e-5);
+        QVERIFY(faultsInJoints(done->model).empty());
+        for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
+    }
+    void aPinGrowsIntoItsBore() {
+        const TopoDS_Shape bored = cut(block(20, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 4, 20)),
+                           pin = rod(gp_Ax1(gp_Pnt(10, 10, 0), gp_Dir(0, 0, 1)), 3.9, 10);
+        const auto done = run(withBodies({bored, pin}), "join.pairs", {{"upTo", 0.15}});
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(total(done->model), 4000.0, 1e-6);
+        QVERIFY(faultsInJoints(done->model).empty());
+    }
+    void whatTouchesMovesAlong() {
+        // Three in a stack: the middle one touches the lower, and is 0.1 mm from the upper. The smaller face of the gap
+        // is the middle one's; nothing else may open.
+        const TopoDS_Shape large = block(20, 20, 10);
+        const Model model = withBodies({large, moved(block(10, 10, 5), by(5, 5, 10)), moved(large, by(0, 0, 15.1))});
+        const auto done = run(model, "join.pairs", {{"upTo", 0.2}});
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(total(done->model), total(model) + 10.0, 1e-6);
+        const auto faces = std::count_if(done->model.joints.begin(), done->model.joints.end(),
+                                         [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        QCOMPARE(faces, std::ptrdiff_t(2));
+    }
+    void aGapThatNoFaceCanCloseIsTold() {
+        // A rod lies along the top, a hair above it: no flat is a cylinder. The two blocks join all the same.
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const TopoDS_Shape lying = moved(rod(gp_Ax1(gp_Pnt(-3, 5, 2), gp_Dir(1, 0, 0)), 2, 16), by(0, 0, 10.02));
+        const Model model = withBodies({cube, moved(cube, by(0, 0, -10)), lying});
+        const auto done = run(model, "join.pairs", {{"upTo", 0.05}});
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(total(done->model), total(model), 1e-6);
+        QVERIFY(faultsInJoints(done->model).empty());
+    }
+    void oneMoreBodyIsJoinedToASet() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const Model model = withBodies({cube, moved(cube, by(0, 0, 10)), moved(cube, by(10, 0, 0))});
+        const auto two = run(model, "join.pairs", {{"places", {"body 1", "body 2"}}});
+        QVERIFY2(two, said(two));
+        const auto three = run(two->model, "join.pairs", {{"places", {"body 1", "body 3"}}});
+        QVERIFY2(three, said(three));
+        const auto atOnce = run(model, "join.pairs");
+        QVERIFY2(atOnce, said(atOnce));
+        QVERIFY(faultsInJoints(three->model).empty());
+        const Counted counted = countJoined(three->model), expected = countJoined(atOnce->model);
+        QCOMPARE(counted.faces, expected.faces);
+        // The second and the third body meet in an edge as well, which only joining all at once was asked for; through
+        // the first body it is known all the same.
+        QCOMPARE(counted.edges, expected.edges);
+        QCOMPARE(counted.vertices, expected.vertices);
+    }
+    void contactsAreKeptAsGroupsOfBothSides() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const Model model = withBodies({block(20, 20, 5), moved(cube, by(5, 5, 5)), moved(cube, by(5, 5, 15.05))});
+        const auto done = run(model, "join.contact", {{"upTo", 0.1}, {"behaviour", "sliding"}, {"friction", 0.2}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(2));
+        QVERIFY(done->model.joints.empty());
+        QCOMPARE_NEAR(total(done->model), total(model), 1e-9);
+        const Pairing& foot = done->model.pairings[0];
+        QCOMPARE(foot.kind, PairingKind::Contact);
+        QCOMPARE(foot.behaviour, std::string("sliding"));
+        QCOMPARE(*foot.friction, 0.2);
+        const auto areaOfGroup = [](const Model& now, const std::string& name) {
+            double sum = 0.0;
+            for (const Group& group : now.groups)
+                if (group.name == name)
+                    for (const Member& member : group.members)
+                        sum += areaOf(now.parts[*now.partOf(member.part)]->incidence().face(member.entity.number));
+            return sum;
+        };
+        // The plate's face is parted at the cube's outline: both sides are as large as what touches.
+        QCOMPARE_NEAR(areaOfGroup(done->model, foot.first), 100.0, 1e-9);
+        QCOMPARE_NEAR(areaOfGroup(done->model, foot.second), 100.0, 1e-9);
+        QCOMPARE_NEAR(done->model.pairings[1].gap, 0.05, 1e-9);
+        // They follow a later step, and are written and read.
+        const auto cutIn =
+            run(done->model, "divide.cut", {{"planes", {{{"through", {10, 0, 0}}, {"normal", {1, 0, 0}}}}}});
+        QVERIFY2(cutIn, said(cutIn));
+        QCOMPARE_NEAR(areaOfGroup(cutIn->model, foot.first), 100.0, 1e-6);
+        QVERIFY(pairingFromJson(toJson(foot)) == foot);
+        // A group that is forgotten takes its contact along, told.
+        const auto dropped = run(done->model, "handover.group", {{"name", foot.first}, {"drop", true}});
+        QVERIFY2(dropped, said(dropped));
+        QCOMPARE(dropped->model.pairings.size(), std::size_t(1));
+        QVERIFY(!dropped->notes.empty());
+    }
+    void aPressFitKeepsItsInterference() {
+        const TopoDS_Shape bored = cut(block(20, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp_Dir(0, 0, 1)), 4, 20)),
+                           pin = rod(gp_Ax1(gp_Pnt(10, 10, 0), gp_Dir(0, 0, 1)), 4.02, 10);
+        const Model model = withBodies({bored, pin});
+        const auto done = run(model, "join.contact", {{"upTo", 0.1}, {"name", "press fit"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(1));
+        QCOMPARE(done->model.pairings[0].name, std::string("press fit"));
+        QCOMPARE_NEAR(done->model.pairings[0].gap, -0.02, 1e-9);
+        QCOMPARE_NEAR(total(done->model), total(model), 1e-9);
+        for (const Json& bad : {Json{{"upTo", -1.0}}, Json{{"upTo", 1e6}}, Json{{"friction", -0.1}, {"upTo", 0.1}},
+                                Json{{"pairs", {{"body 1", "nobody"}}}}})
+            QVERIFY(!run(model, "join.contact", bad));
+    }
+    void linksTieWhatNeverMeets() {
+        const Model model = withBodies({block(10, 10, 10), moved(block(2, 2, 2), by(0, 0, 30))});
+        const Json first = makeRef(*model.parts[0], {EntityKind::Face, 1}),
+                   second = makeRef(*model.parts[1], {EntityKind::Body, 1});
+        const auto done = run(model, "join.link",
+                              {{"name", "hanger"}, {"first", Json::array({first})}, {"second", Json::array({second})}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(1));
+        QCOMPARE(done->model.pairings[0].kind, PairingKind::Link);
+        QCOMPARE(done->model.pairings[0].behaviour, std::string("rigid"));
+        QVERIFY(!run(model, "join.link", {{"name", "hanger"}, {"first", Json::array({first})}}));
+        QVERIFY(!run(model, "join.link", {{"name", " "}, {"first", Json::array({first})}}));
+        QVERIFY(!run(done->model, "join.link",
+                     {{"name", "self"}, {"firstGroup", "hanger, first"}, {"secondGroup", "hanger, first"}}));
+        const auto gone = run(done->model, "join.link", {{"name", "hanger"}, {"drop", true}});
+        QVERIFY2(gone, said(gone));
+        QVERIFY(gone->model.pairings.empty());
+    }
+    void facesThatPassedEachOtherAreNearMisses() {
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const Model model = withBodies({cube, moved(cube, by(0, 0, 9.97))});
+        const auto found = findContacts(model, 0.1, quietly());
+        QVERIFY2(found, said(found));
+        const auto past = std::find_if(found->contacts.begin(), found->contacts.end(),
+                                       [](const Contact& contact) { return contact.past; });
+        QVERIFY(past != found->contacts.end());
+        QCOMPARE(past->kind, ContactKind::Near);
+        QCOMPARE_NEAR(past->gap, 0.03, 1e-9);
     }
     void placesOfOnePartAreJoinedEachInItsWay() {
         Model model = withBodies({block(10, 10, 10)});

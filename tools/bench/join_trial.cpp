@@ -47,7 +47,9 @@ void tryJoin(const std::string& what, const Model& model, double upTo, bool must
     Progress progress;
     const double start = clockNow();
     const auto made = join::joinPairs(model, step, progress);
-    tally.seconds += clockNow() - start;
+    const double took = clockNow() - start;
+    tally.seconds += took;
+    if (took > 5.0) fmt::print("  {}: {:.1f} s\n", what, took);
     ++tally.asked;
     if (!made) {
         if (made.error().kind == ProblemKind::NothingToDo && !mustJoin) {
