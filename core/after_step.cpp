@@ -16,6 +16,7 @@
 #include "handover/rules.h"
 #include "intake/mirrors.h"
 #include "model/lineage_builder.h"
+#include "model/reference.h"
 
 namespace rasoir {
 namespace {
@@ -205,6 +206,16 @@ std::vector<Joint> united(const std::vector<Joint>& joints) {
     return all;
 }
 
+/// Whether a thing that was made anew is what it was all the same: its neighbour may have changed, and it got new
+/// objects for its boundary.
+bool looksAsBefore(const Part& before, const Entity& was, const Part& now, const Entity& is) {
+    const EntityRef a = makeRef(before, was), b = makeRef(now, is);
+    const double size = was.kind == EntityKind::Face ? std::sqrt(a.measure) : a.measure;
+    if (std::abs(a.measure - b.measure) > 1e-9 * a.measure || a.at.Distance(b.at) > 1e-9 * size + 1e-7) return false;
+    return was.kind != EntityKind::Face ||
+           before.incidence().edgesOf(was.number).size() == now.incidence().edgesOf(is.number).size();
+}
+
 /// A joint stays where every use has one heir that is as it was; else it is dissolved, and that is told.
 void carryJoints(const Model& before, Outcome& outcome) {
     Model& model = outcome.model;
@@ -229,7 +240,11 @@ void carryJoints(const Model& before, Outcome& outcome) {
                 break;
             }
             const auto now = heirs.of({before.parts[part->second]->id, use.place, {joint.kind, use.number}});
-            whole = whole && now.size() == 1 && !now.front().second.changed && now.front().first.place == use.place;
+            whole = whole && now.size() == 1 && now.front().first.place == use.place;
+            if (!whole) break;
+            const Part &was = *before.parts[part->second], &is = *model.parts[*model.partOf(now.front().first.part)];
+            whole = !now.front().second.changed ||
+                    looksAsBefore(was, {joint.kind, use.number}, is, now.front().first.entity);
             if (!whole) break;
             use.number = now.front().first.entity.number;
             use.reversed = use.reversed != now.front().second.reversed;

@@ -327,12 +327,18 @@ BenchPreview JoinBench::preview() const {
     for (std::size_t r = 0; r < m_rows.size(); ++r) {
         if (current >= 0 && static_cast<int>(r) != current) continue;
         if (kind() == JoinKind::Near && m_rows[r].gap > limit() * (1 + 1e-9)) continue;
+        // One mark for a pair, at its narrowest: more would hide what they mark.
+        std::map<std::pair<std::size_t, std::size_t>, std::size_t> marked;
         for (const std::size_t c : m_rows[r].contacts) {
             const join::Contact& contact = all->contacts[c];
+            const auto [known, fresh] = marked.try_emplace({contact.placeA, contact.placeB}, c);
+            if (!fresh && contact.gap < all->contacts[known->second].gap) known->second = c;
             if (contact.faceA > 0) faces[contact.placeA].insert(contact.faceA);
             if (contact.faceB > 0) faces[contact.placeB].insert(contact.faceB);
-            preview.marks.push_back({contact.where, false, static_cast<int>(r) == current, std::sqrt(contact.area)});
         }
+        for (const auto& [pair, c] : marked)
+            preview.marks.push_back(
+                {all->contacts[c].where, false, static_cast<int>(r) == current, std::sqrt(all->contacts[c].area)});
     }
     for (const auto& [place, own] : faces) {
         if (place >= model.occurrences.size() || m_session.isHidden(place)) continue;

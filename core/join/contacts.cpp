@@ -166,6 +166,13 @@ SafeLimit safeLimit(const Model& model) {
         if (model.parts[p]->kind() == BodyKind::Solid && thin / 3.0 < limit.mm)
             limit = {thin / 3.0, fmt::format("a third of the thinnest side of \"{}\"", model.parts[p]->name)};
     }
+    // A limit is read and typed by people: the 1, 2 or 5 times a power of ten next below.
+    const double power = std::pow(10.0, std::floor(std::log10(std::max(limit.mm, 1e-9)) + 1e-9));
+    for (const double step : {5.0, 2.0, 1.0})
+        if (step * power <= limit.mm * (1.0 + 1e-9)) {
+            limit.mm = step * power;
+            break;
+        }
     return limit;
 }
 

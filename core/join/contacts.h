@@ -37,7 +37,7 @@ struct ContactReport {
 [[nodiscard]] Result<ContactReport> findContacts(const Model& model, double upTo, Progress& progress);
 
 /// How wide a gap may be joined without asking, and why: a tenth of the target size, and at most a third of the
-/// thinnest box side of the bodies concerned.
+/// thinnest box side of the bodies concerned, rounded down to the 1, 2 or 5 times a power of ten.
 struct SafeLimit {
     double mm = 0.0;
     std::string why;
