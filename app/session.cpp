@@ -18,6 +18,7 @@
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
 #include "handover/report.h"
+#include "model/places.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 
@@ -59,12 +60,14 @@ Session::Session(QObject* parent) : QObject(parent) {
     connect(this, &Session::changed, this, [this] {
         m_inner.reset();
         m_contacts.found.reset();
+        m_openings.found.reset();
         m_walls.found.reset();
         m_check.found.reset();
         m_symmetries.found.reset();
     });
     connect(this, &Session::finished, this, [this] {
         if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
+        if (m_openings.wanted) QTimer::singleShot(0, this, &Session::requestOpenings);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
         if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
@@ -591,6 +594,17 @@ void Session::requestContacts() {
         m_contacts, "Looking for contacts",
         [](const Model& model, Progress& progress) { return join::findContacts(model, model.targetSize, progress); },
         &Session::contactsChanged);
+}
+
+void Session::requestOpenings() {
+    request<std::vector<join::Opening>>(
+        m_openings, "Looking for openings",
+        [](const Model& model, Progress& progress) -> Result<std::vector<join::Opening>> {
+            const auto places = placesMeant(model, {});
+            if (!places) return tl::unexpected(places.error());
+            return join::findOpenings(model, *places, progress);
+        },
+        &Session::openingsChanged);
 }
 
 void Session::requestWalls() {

@@ -10,6 +10,7 @@
 #include "exchange/files.h"
 #include "handover/check.h"
 #include "join/contacts.h"
+#include "join/openings.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
 #include "model/work.h"
@@ -99,6 +100,9 @@ public:
     // Surveys of the whole model: found once for the model shown; asking starts the search in the background.
     [[nodiscard]] const std::optional<join::ContactReport>& contacts() const { return m_contacts.found; }
     void requestContacts();
+    /// Openings of all solids that are not set aside, for lids.
+    [[nodiscard]] const std::optional<std::vector<join::Opening>>& openings() const { return m_openings.found; }
+    void requestOpenings();
     [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
         return m_walls.found;  // by part
     }
@@ -153,6 +157,7 @@ signals:
     void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
     void reportChanged();
     void contactsChanged();
+    void openingsChanged();
     void wallsChanged();
     void symmetriesChanged();
     void checkChanged();
@@ -201,6 +206,7 @@ private:
     void request(WholeSurvey<Found>& survey, const QString& doing,
                  std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
     WholeSurvey<join::ContactReport> m_contacts;
+    WholeSurvey<std::vector<join::Opening>> m_openings;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;

@@ -5,6 +5,7 @@
 
 #include <chrono>
 #include <iostream>
+#include <numeric>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -13,6 +14,7 @@
 #include "handover/check.h"
 #include "handover/report.h"
 #include "join/contacts.h"
+#include "join/openings.h"
 #include "measure/mass.h"
 #include "model/places.h"
 #include "model/work.h"
@@ -480,6 +482,27 @@ Result<void> surveyContacts(const Model& model, double upTo, bool asJson, Json& 
     return {};
 }
 
+Result<void> surveyOpenings(const Model& model, bool asJson, Json& out, Progress& progress) {
+    std::vector<std::size_t> all(model.occurrences.size());
+    std::iota(all.begin(), all.end(), 0);
+    const auto found = join::findOpenings(model, all, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["openings"] = Json::array();
+    for (const join::Opening& opening : *found) {
+        out["openings"].push_back({{"place", placeName(model, opening.place)},
+                                   {"face", opening.face},
+                                   {"edges", opening.edges},
+                                   {"area_mm2", opening.area},
+                                   {"hydraulicDiameter_mm", opening.hydraulicDiameter()},
+                                   {"at_mm", {opening.middle.X(), opening.middle.Y(), opening.middle.Z()}}});
+        if (!asJson)
+            fmt::print("{:>9} mm  {} mm², in face {} of {}\n", readable(opening.hydraulicDiameter()),
+                       readable(opening.area), opening.face, placeName(model, opening.place));
+    }
+    if (!asJson) fmt::print("{}.\n", counted(found->size(), "opening"));
+    return {};
+}
+
 Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double upTo, bool asJson, Json& out,
                          Progress& progress) {
     out["walls"] = Json::array();
@@ -539,10 +562,10 @@ Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received &&
         !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects && !wanted.contacts && !wanted.walls &&
-        !wanted.symmetry) {
+        !wanted.symmetry && !wanted.openings) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden, --defects, --contacts, --walls or --symmetry.\n");
+                   "--fasteners, --hidden, --defects, --contacts, --openings, --walls or --symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -567,6 +590,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.defects) done = surveyDefects(*model, wanted, input.json, out, progress);
     if (done && wanted.contacts) done = surveyContacts(*model, upTo, input.json, out, progress);
     if (done && wanted.walls) done = surveyWalls(*model, wanted, upTo, input.json, out, progress);
+    if (done && wanted.openings) done = surveyOpenings(*model, input.json, out, progress);
     if (done && wanted.symmetry) done = surveySymmetry(*model, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);

@@ -12,6 +12,7 @@
 #include "intake/copies.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
+#include "join/flow_space.h"
 #include "join/pairings.h"
 #include "join/pairs.h"
 #include "mend/mend.h"
@@ -138,6 +139,8 @@ const std::vector<Operation>& operations() {
         operation<handover::SetAttribute>("handover.attribute", "Say what something is",
                                           handover::SetAttribute::infos(), &handover::setAttribute),
         operation<join::MakeContact>("join.contact", "Keep as contact", join::MakeContact::infos(), &join::makeContact),
+        operation<join::FlowSpace>("join.flowSpace", "Make a flow space", join::FlowSpace::infos(),
+                                   &join::makeFlowSpace),
         operation<join::MakeLink>("join.link", "Link two groups", join::MakeLink::infos(), &join::makeLink),
         operation<join::Pairs>("join.pairs", "Join bodies", join::Pairs::infos(), &join::joinPairs),
     });

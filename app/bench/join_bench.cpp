@@ -15,7 +15,8 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     QVBoxLayout* column = lay({{"Touching", Glyph::Touch},
                                {"Near misses", Glyph::Gap},
                                {"Overlaps", Glyph::Overlap},
-                               {"Joined", Glyph::Joined}});
+                               {"Joined", Glyph::Joined},
+                               {"Flow spaces", Glyph::Hole}});
     m_cutBar = new CutBar("Gaps up to", "", this);
     m_cutBar->setMeasure("mm", false, "close");
     column->addWidget(m_cutBar);
@@ -29,6 +30,14 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
+    m_flow = new FlowPage(session, this);
+    column->addWidget(m_flow, 1);
+    connect(m_flow, &FlowPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_flow, &FlowPage::changed, this, [this] {
+        if (kind() != JoinKind::Flow) return;
+        showFlow();
+        emit previewChanged();
+    });
     m_becomes = choice("becomes", "What the listed pairs become",
                        {{"become one face, one mesh", "common"}, {"are kept as contact pairs", "contact"}});
     m_gapsBy = choice("gapsBy", "Whose faces move where a gap is closed",
@@ -108,7 +117,8 @@ std::vector<BenchDeed> JoinBench::deeds() {
     for (const auto& [name, kind] : {std::pair{"Show what touches", JoinKind::Touching},
                                      {"Show near misses", JoinKind::Near},
                                      {"Show overlaps", JoinKind::Overlaps},
-                                     {"Show what is joined", JoinKind::Joined}})
+                                     {"Show what is joined", JoinKind::Joined},
+                                     {"Make a flow space", JoinKind::Flow}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
     return all;
 }
@@ -215,6 +225,18 @@ void JoinBench::refresh() {
         m_kinds->setCount(static_cast<int>(one), known || one == JoinKind::Joined
                                                      ? std::optional(static_cast<int>(rowsOf(one).size()))
                                                      : std::nullopt);
+    m_list->setVisible(kind() != JoinKind::Flow);
+    m_flow->setVisible(kind() == JoinKind::Flow);
+    if (kind() == JoinKind::Flow) {
+        m_rows.clear();
+        m_flow->refresh();
+        for (QWidget* own : {static_cast<QWidget*>(m_cutBar), static_cast<QWidget*>(m_becomes),
+                             static_cast<QWidget*>(m_gapsBy), static_cast<QWidget*>(m_overlaps)})
+            own->hide();
+        showFlow();
+        emit previewChanged();
+        return;
+    }
     m_rows = rowsOf(kind());
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
     const QSignalBlocker quiet(m_list);
@@ -270,6 +292,14 @@ void JoinBench::refresh() {
     emit stateChanged();
 }
 
+void JoinBench::showFlow() {
+    setAnswer(m_flow->answer());
+    const bool possible = m_flow->step().has_value();
+    button()->setText(possible ? "Make the flow space" : "No opening has a lid");
+    button()->setEnabled(possible && !m_session.isBusy());
+    emit stateChanged();
+}
+
 QString JoinBench::wordsOnButton() const {
     const auto within =
         std::count_if(m_rows.begin(), m_rows.end(), [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); });
@@ -290,12 +320,14 @@ QString JoinBench::wordsOnButton() const {
             return QString(asContact() ? "Keep as contact, gaps up to %1 mm" : "Join, closing gaps up to %1 mm")
                 .arg(number(limit()));
         case JoinKind::Joined:
+        case JoinKind::Flow:
             break;
     }
     return "Switch the step off to part them";
 }
 
 std::optional<BenchStep> JoinBench::step() const {
+    if (kind() == JoinKind::Flow) return m_flow->step();
     if (m_session.isEmpty() || report() == nullptr || kind() == JoinKind::Joined) return std::nullopt;
     Json parameters{{"upTo", 0.0}};
     if (const auto chosen = scope(); !chosen.empty())
@@ -318,6 +350,10 @@ std::optional<BenchStep> JoinBench::step() const {
 
 BenchPreview JoinBench::preview() const {
     BenchPreview preview;
+    if (kind() == JoinKind::Flow) {
+        m_flow->addTo(preview);
+        return preview;
+    }
     const auto* all = report();
     if (all == nullptr) return preview;
     const Model& model = m_session.model();

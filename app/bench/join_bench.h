@@ -5,11 +5,12 @@
 
 #include "bench/bench.h"
 #include "bench/cut_bar.h"
+#include "bench/flow_page.h"
 #include "join/contacts.h"
 
 namespace rasoir::app {
 
-enum class JoinKind { Touching, Near, Overlaps, Joined };
+enum class JoinKind { Touching, Near, Overlaps, Joined, Flow };
 
 class JoinBench : public LaidOutBench {
     Q_OBJECT
@@ -23,6 +24,8 @@ public:
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] QTreeWidget* pairs() const { return m_list; }
     void showKind(JoinKind kind);
+    void picksChanged(const std::vector<select::Pick>& picks) override { m_flow->picksChanged(picks); }
+    [[nodiscard]] FlowPage* flow() const { return m_flow; }
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
@@ -39,6 +42,7 @@ private:
     [[nodiscard]] QComboBox* choice(const char* name, const QString& whatFor,
                                     const std::vector<std::pair<const char*, const char*>>& ways);
     [[nodiscard]] QString wordsOnButton() const;
+    void showFlow();
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
@@ -57,6 +61,7 @@ private:
 
     CutBar* m_cutBar;
     QTreeWidget* m_list;
+    FlowPage* m_flow;
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     bool m_limitChosen = false;

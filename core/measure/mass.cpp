@@ -64,7 +64,10 @@ std::string massText(double mass, const Facts& facts) {
 
 double densityOf(const Model& model, const Part& part) {
     const Material* material = findMaterial(model.materials, part.material);
-    return material != nullptr ? material->density : model.density;
+    if (material != nullptr) return material->density;
+    // The model's own density is that of its solids: a flow space that nobody gave a fluid weighs nothing.
+    const auto region = part.known.regions.find({EntityKind::Body, 1});
+    return region == part.known.regions.end() || region->second == RegionKind::Solid ? model.density : 0.0;
 }
 
 namespace {

@@ -210,6 +210,55 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QVERIFY2(join.answer().contains("counted once"), qPrintable(join.answer()));
     }
+    void pairsAreKeptAsContact() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 1, 20000);
+        settle();
+        join.becomes()->setCurrentIndex(1);
+        emit join.becomes()->activated(1);
+        QCOMPARE(join.button()->text(), QString("Keep 1 pair as contact"));
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().pairings.size(), std::size_t(1));
+        QVERIFY(session().model().joints.empty());
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 0, 20000);  // it is decided
+        join.showKind(JoinKind::Joined);
+        QCOMPARE(join.pairs()->topLevelItemCount(), 1);
+        QCOMPARE(join.pairs()->topLevelItem(0)->text(1), QString("contact"));
+    }
+    void aFlowSpaceIsMadeOfOpenings() {
+        // A bore right through, and a second one into it from above.
+        const TopoDS_Shape block = test::block(40, 20, 20);
+        const TopoDS_Shape tee = cut(cut(block, rod(gp_Ax1(gp_Pnt(-1, 10, 10), gp_Dir(1, 0, 0)), 3, 42)),
+                                     rod(gp_Ax1(gp_Pnt(20, 10, 10), gp_Dir(0, 0, 1)), 2, 11));
+        const QString path = m_folder.filePath("manifold.step");
+        QVERIFY(exchange::writeFile(modelOf(tee, "manifold"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Flow);
+        QTRY_COMPARE_WITH_TIMEOUT(join.flow()->list()->topLevelItemCount(), 4, 20000);
+        settle();
+        QVERIFY(!join.preview().marks.empty());
+        QCOMPARE(join.button()->text(), QString("Make the flow space"));
+        // Without its lid above, it leaks there, and says so.
+        for (int i = 0; i < 4; ++i)
+            if (join.flow()->list()->topLevelItem(i)->toolTip(0).contains("(20, 10, 20)"))
+                join.flow()->list()->topLevelItem(i)->setCheckState(0, Qt::Unchecked);
+        QVERIFY(!join.flow()->every()->isChecked());
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts.size(), std::size_t(1));
+        QVERIFY2(join.message().contains("gets outside") || m_window->reading().contains("gets outside"),
+                 qPrintable(join.message() + " / " + m_window->reading()));
+        QTest::mouseClick(join.flow()->every(), Qt::LeftButton);
+        QVERIFY(join.flow()->every()->isChecked());
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts.size(), std::size_t(2));
+        QCOMPARE_NEAR(volumeOf(session().model().parts[1]->shape), 16000.0 - volumeOf(tee), 1e-3);
+        QCOMPARE(session().model().groups.size(), std::size_t(4));  // three lids, and the wall
+    }
     void aThinPlateBecomesASheet() {
         openPlate();
         ReduceBench& reduce = show<ReduceBench>();

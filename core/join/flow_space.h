@@ -1,0 +1,39 @@
+// The space in which a fluid flows, as a body of its own: what the walls and the lids over their openings enclose.
+#pragma once
+#include "model/operation.h"
+#include "model/reference.h"
+
+namespace rasoir::join {
+
+/// A point in the fluid, or a face that it wets.
+struct FlowSeed {
+    std::optional<std::array<double, 3>> point;  ///< [mm, model coordinates]
+    std::optional<FaceRef> face;
+};
+
+/// Parameters of `join.flowSpace`.
+struct FlowSpace {
+    std::vector<std::string> places;           ///< the walls; empty: all solids that are not set aside
+    std::vector<std::vector<EntityRef>> lids;  ///< loops of edges, one edge of an inner loop being enough; empty: a lid
+                                               ///< on every opening that is found
+    double ignoreUpTo = 0.0;                   ///< [mm] openings no wider than this close by themselves
+    FlowSeed seed;                             ///< none: the largest space that is enclosed and has a lid
+    std::string name = "flow space";
+    bool joined = true;  ///< walls and fluid get common faces
+
+    static std::vector<ParameterInfo> infos();
+};
+void to_json(Json& json, const FlowSpace& step);
+void from_json(const Json& json, FlowSpace& step);
+
+/// Makes the flow body: a part of its own, of kind fluid, with a group for each lid and one for what it wets of each
+/// wall.
+/// Returns   items with volume, and of each lid area and hydraulic diameter; notes on further closed spaces.
+/// Refuses   a seed that lies in a wall, or outside: the flow gets outside, where, and what to try; lids that do not
+///           close; what the arrangement refuses. Nothing changes then.
+/// Method    walls, and lids on all openings, are arranged together; the flow is the air of the seed's cell and of
+/// those
+///           behind lids that do not lead outside.
+[[nodiscard]] Result<Outcome> makeFlowSpace(const Model& model, const FlowSpace& step, Progress& progress);
+
+}  // namespace rasoir::join

@@ -1,0 +1,187 @@
+// Flow spaces of bodies whose channels one can compute, and the ways they leak.
+#include <BRepBuilderAPI_Transform.hxx>
+#include <gp_Ax2.hxx>
+
+#include "geometry/integrals.h"
+#include "join/joint_faults.h"
+#include "join/openings.h"
+#include "model/reference.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace join;
+
+class FlowTest : public QObject {
+    Q_OBJECT
+
+    static gp_Ax1 alongX(double x, double y, double z) { return {gp_Pnt(x, y, z), gp_Dir(1, 0, 0)}; }
+    static gp_Ax1 alongZ(double x, double y, double z) { return {gp_Pnt(x, y, z), gp_Dir(0, 0, 1)}; }
+    /// 40 x 20 x 20 with a bore of 6 right through along x, and one of 4 from above into it.
+    static TopoDS_Shape tee() {
+        return cut(cut(block(40, 20, 20), rod(alongX(-1, 10, 10), 3, 42)), rod(alongZ(20, 10, 10), 2, 11));
+    }
+    static double groupArea(const Model& model, const std::string& name) {
+        double sum = 0.0;
+        for (const Group& group : model.groups)
+            if (group.name == name)
+                for (const Member& member : group.members)
+                    sum += areaOf(model.parts[*model.partOf(member.part)]->incidence().face(member.entity.number));
+        return sum;
+    }
+    static std::size_t faceJoints(const Model& model) {
+        return static_cast<std::size_t>(std::count_if(model.joints.begin(), model.joints.end(), [](const Joint& joint) {
+            return joint.kind == EntityKind::Face;
+        }));
+    }
+    /// An edge on the circle of this middle and radius.
+    static Json rim(const Model& model, const gp_Pnt& middle, double radius) {
+        const Part& part = *model.parts[0];
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
+            const EntityRef reference = makeRef(part, {EntityKind::Edge, e});
+            if (std::abs(reference.measure - 2.0 * M_PI * radius) < 1e-6 &&
+                std::abs(reference.at.Distance(middle) - radius) < 1e-6)
+                return reference;
+        }
+        throw std::runtime_error("no such rim");
+    }
+
+private slots:
+    void openingsAreMouthsAndNotBosses() {
+        const TopoDS_Shape bossed = fuse(tee(), rod(alongZ(8, 10, 20), 3, 5));
+        for (const TopoDS_Shape& body : {tee(), bossed}) {
+            const auto found = findOpenings(modelOf(body), {0}, quietly());
+            QVERIFY2(found, said(found));
+            // Both ends, the mouth above, and the one by which the branch opens into the bore.
+            QCOMPARE(found->size(), std::size_t(4));
+            QCOMPARE_NEAR((*found)[0].hydraulicDiameter(), 6.0, 1e-9);
+            const auto above = std::find_if(found->begin(), found->end(), [](const Opening& opening) {
+                return opening.middle.Distance(gp_Pnt(20, 10, 20)) < 1e-6;
+            });
+            QVERIFY(above != found->end());
+            QCOMPARE_NEAR(above->hydraulicDiameter(), 4.0, 1e-9);
+            QCOMPARE_NEAR(above->area, 4.0 * M_PI, 1e-9);
+        }
+        QVERIFY(findOpenings(modelOf(block(5, 5, 5)), {0}, quietly())->empty());
+    }
+    void aMouthInARoundWallGetsARoundLid() {
+        // A radial hole in a tube: its lid is a piece of the tube's outside, so the flow fills the hole to the skin.
+        const TopoDS_Shape solid = rod(alongZ(0, 0, 0), 10, 40), bored = cut(solid, rod(alongZ(0, 0, -1), 6, 42)),
+                           tube = cut(bored, rod(gp_Ax1(gp_Pnt(0, 0, 20), gp_Dir(1, 0, 0)), 2, 20));
+        const Model model = modelOf(tube);
+        const auto found = findOpenings(model, {0}, quietly());
+        QVERIFY2(found, said(found));
+        QCOMPARE(found->size(), std::size_t(4));  // two ends, and both mouths of the radial hole, one across the seam
+        const auto done = run(model, "join.flowSpace");
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(volumeOf(done->model.parts[1]->shape), volumeOf(solid) - volumeOf(tube), 0.05);
+        QVERIFY(isValid(done->model.parts[1]->shape));
+    }
+    void theChannelsOfABlockBecomeABody() {
+        const Model model = modelOf(tee(), "manifold");
+        const auto done = run(model, "join.flowSpace", {{"name", "water"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(2));
+        const Part& water = *done->model.parts[1];
+        QCOMPARE(water.name, std::string("water"));
+        QCOMPARE_NEAR(volumeOf(water.shape), 16000.0 - volumeOf(tee()), 1e-3);
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), volumeOf(tee()), 1e-9);
+        QVERIFY(isValid(water.shape));
+        QCOMPARE(water.known.regions.at({EntityKind::Body, 1}), RegionKind::Fluid);
+        // Two walls of bores are common; the three lids are the water's alone.
+        QCOMPARE(faceJoints(done->model), std::size_t(2));
+        QVERIFY(faultsInJoints(done->model).empty());
+        QCOMPARE_NEAR(groupArea(done->model, "water, lid 1") + groupArea(done->model, "water, lid 2") +
+                          groupArea(done->model, "water, lid 3"),
+                      2.0 * 9.0 * M_PI + 4.0 * M_PI, 1e-9);
+        QCOMPARE_NEAR(groupArea(done->model, "water, wall of manifold"), areaOf(water.shape) - 22.0 * M_PI, 1e-6);
+        // The same in inches, moved and turned.
+        gp_Trsf away;
+        away.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(1, 2, 3)), 1.1);
+        Model turned = modelOf(tee());
+        turned.occurrences[0].placement = away;
+        const auto again = run(turned, "join.flowSpace");
+        QVERIFY2(again, said(again));
+        QCOMPARE_NEAR(volumeOf(again->model.parts[1]->shape), volumeOf(water.shape), 1e-3);
+        QCOMPARE(faceJoints(again->model), std::size_t(2));
+        const auto inches = run(modelOf(scaledBy(tee(), 1.0 / 25.4)), "join.flowSpace");
+        QVERIFY2(inches, said(inches));
+        QCOMPARE_NEAR(volumeOf(inches->model.parts[1]->shape) * std::pow(25.4, 3), volumeOf(water.shape), 1e-3);
+    }
+    void aHoleThatNobodyLookedAtIsNamed() {
+        const TopoDS_Shape leaking = cut(tee(), rod(alongZ(30, 10, -1), 0.15, 9));
+        const Model model = modelOf(leaking, "manifold");
+        const Json lids = Json::array({Json::array({rim(model, gp_Pnt(0, 10, 10), 3)}),
+                                       Json::array({rim(model, gp_Pnt(40, 10, 10), 3)}),
+                                       Json::array({rim(model, gp_Pnt(20, 10, 20), 2)})});
+        const Json seed = Json::array({5.0, 10.0, 10.0});
+        const auto leak = run(model, "join.flowSpace", {{"lids", lids}, {"seed", seed}});
+        QVERIFY(!leak);
+        QVERIFY2(leak.error().what.find("\"manifold\", 0.3 mm wide, at (30, 10, 0)") != std::string::npos, said(leak));
+        QVERIFY(leak.error().where.point && leak.error().where.point->Distance(gp_Pnt(30, 10, 0)) < 1e-6);
+        const auto closed = run(model, "join.flowSpace", {{"lids", lids}, {"seed", seed}, {"ignoreUpTo", 0.5}});
+        QVERIFY2(closed, said(closed));
+        QCOMPARE_NEAR(volumeOf(closed->model.parts[1]->shape), 16000.0 - volumeOf(leaking), 1e-3);
+        // A face as the seed does the same.
+        int bore = 0;
+        for (int f = 1; f <= model.parts[0]->incidence().faceCount(); ++f)
+            if (areaOf(model.parts[0]->incidence().face(f)) > 700.0 &&
+                makeFaceRef(*model.parts[0], f).surface == "cylinder")
+                bore = f;
+        QVERIFY(bore > 0);
+        const Json face = makeFaceRef(*model.parts[0], bore);
+        const auto byFace = run(model, "join.flowSpace", {{"seed", face}});
+        QVERIFY2(byFace, said(byFace));
+        QCOMPARE_NEAR(volumeOf(byFace->model.parts[1]->shape), 16000.0 - volumeOf(leaking), 1e-3);
+    }
+    void aGapBetweenHalvesIsALeak() {
+        // A box of two halves, each with half of the cavity and no opening of its own, 0.2 mm apart.
+        gp_Trsf in, up;
+        in.SetTranslation(gp_Vec(3, 3, 3));
+        up.SetMirror(gp_Ax2(gp_Pnt(0, 0, 10.1), gp_Dir(0, 0, 1)));
+        const TopoDS_Shape lower = cut(block(20, 20, 10), moved(block(14, 14, 20), in));
+        const TopoDS_Shape upper = BRepBuilderAPI_Transform(lower, up, true).Shape();
+        Model model = modelOf(lower, "lower");
+        model.occurrences.push_back({1, gp_Trsf(), "upper", {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>("upper", upper));
+        model.giveIds();
+        model.targetSize = 5.0;
+        // Each half alone is a pocket, which a lid would close: with no lid there is nothing but the gap.
+        const Json seed = Json::array({10.0, 10.0, 8.0});
+        const auto all = run(model, "join.flowSpace", {{"seed", seed}});
+        QVERIFY2(all, said(all));  // by lids on both mouths
+        QCOMPARE_NEAR(volumeOf(all->model.parts[2]->shape), 14.0 * 14.0 * 7.0, 1e-6);
+        const auto joined = run(model, "join.pairs", {{"upTo", 0.4}});
+        QVERIFY2(joined, said(joined));
+        const auto still = run(joined->model, "join.flowSpace", {{"seed", seed}});
+        QVERIFY2(still, said(still));
+    }
+    void badSeedsAndLidsAreRefused() {
+        const Model model = modelOf(tee(), "manifold");
+        const auto refuse = [&](const Json& step, const char* words) {
+            const auto refused = run(model, "join.flowSpace", step);
+            return !refused && refused.error().what.find(words) != std::string::npos;
+        };
+        QVERIFY(refuse({{"seed", {2.0, 2.0, 2.0}}}, "in the material of \"manifold\""));
+        QVERIFY(refuse({{"seed", {200.0, 2.0, 2.0}}}, "outside"));
+        QVERIFY(refuse({{"ignoreUpTo", -1.0}}, "no length"));
+        QVERIFY(refuse({{"name", "  "}}, "no name"));
+        QVERIFY(refuse({{"places", {"nobody"}}}, "nobody"));
+        const auto solid = run(modelOf(block(5, 5, 5)), "join.flowSpace");
+        QVERIFY(!solid && solid.error().what.find("no opening") != std::string::npos);
+        // One straight edge is no loop.
+        for (int e = 1; e <= model.parts[0]->incidence().edgeCount(); ++e) {
+            const EntityRef reference = makeRef(*model.parts[0], {EntityKind::Edge, e});
+            if (std::abs(reference.measure - 40.0) > 1e-6 || reference.at.Y() > 1e-6) continue;
+            QVERIFY(refuse({{"lids", Json::array({Json::array({Json(reference)})})}}, "do not close"));
+            break;
+        }
+    }
+};
+
+static Registered<FlowTest> flowTest;
+
+}  // namespace rasoir::test
+
+#include "flow_test.moc"
