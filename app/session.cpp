@@ -61,6 +61,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_inner.reset();
         m_contacts.found.reset();
         m_openings.found.reset();
+        m_bars.found.reset();
         m_walls.found.reset();
         m_check.found.reset();
         m_symmetries.found.reset();
@@ -68,6 +69,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     connect(this, &Session::finished, this, [this] {
         if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
         if (m_openings.wanted) QTimer::singleShot(0, this, &Session::requestOpenings);
+        if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
         if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
@@ -605,6 +607,25 @@ void Session::requestOpenings() {
             return join::findOpenings(model, *places, progress);
         },
         &Session::openingsChanged);
+}
+
+void Session::requestBars() {
+    using Bars = std::vector<reduce::Slender>;
+    request<Bars>(
+        m_bars, "Looking for slender bodies",
+        [](const Model& model, Progress& progress) -> Result<Bars> {
+            Bars all;
+            for (std::size_t p = 0; p < model.parts.size(); ++p) {
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+                if (model.isAside(p) || model.parts[p]->lump) continue;
+                progress.report(static_cast<double>(p) / static_cast<double>(model.parts.size()),
+                                "Looking for slender bodies");
+                if (auto found = reduce::findSlender(model, p, 5.0, progress); found && *found)
+                    all.push_back(std::move(**found));
+            }
+            return all;
+        },
+        &Session::barsChanged);
 }
 
 void Session::requestWalls() {

@@ -14,6 +14,7 @@
 #include "measure/mass.h"
 #include "measure/thickness.h"
 #include "model/work.h"
+#include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "select/alike.h"
 #include "survey/defects.h"
@@ -107,6 +108,8 @@ public:
         return m_walls.found;  // by part
     }
     void requestWalls();
+    [[nodiscard]] const std::optional<std::vector<reduce::Slender>>& bars() const { return m_bars.found; }
+    void requestBars();  ///< slender parts, from five times as long as deep
     /// Symmetries of all that is not set aside, to a hundredth of the target size.
     [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
     void requestSymmetries();
@@ -159,6 +162,7 @@ signals:
     void contactsChanged();
     void openingsChanged();
     void wallsChanged();
+    void barsChanged();
     void symmetriesChanged();
     void checkChanged();
     void saved(const QString& path);
@@ -207,6 +211,7 @@ private:
                  std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
     WholeSurvey<join::ContactReport> m_contacts;
     WholeSurvey<std::vector<join::Opening>> m_openings;
+    WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;

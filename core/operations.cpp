@@ -16,6 +16,7 @@
 #include "join/pairings.h"
 #include "join/pairs.h"
 #include "mend/mend.h"
+#include "reduce/beams.h"
 #include "reduce/midsurface.h"
 #include "shave/change.h"
 #include "shave/holes.h"
@@ -130,6 +131,7 @@ const std::vector<Operation>& operations() {
                                         &divide::crossSection),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
+        operation<reduce::Beams>("reduce.beams", "Make beams", reduce::Beams::infos(), &reduce::makeBeams),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),
                                       &reduce::midsurface),
         operation<handover::MakeGroup>("handover.group", "Group things", handover::MakeGroup::infos(),

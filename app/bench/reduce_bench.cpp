@@ -29,8 +29,9 @@ double widestStretch(std::vector<double> sizes) {
 
 ReduceBench::ReduceBench(Session& session, QWidget* parent)
     : LaidOutBench("Reduce", "What is thin, what is slender?",
-                   "Finds thin walls and makes sheets midway in them, joined where walls meet.", session, parent) {
-    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}});
+                   "Makes sheets midway in thin walls, joined where walls meet, and beams of slender bodies.", session,
+                   parent) {
+    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -47,6 +48,25 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_list->header()->setStretchLastSection(true);
     m_list->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
+    m_beams = new QTreeWidget(this);
+    m_beams->setObjectName("beams");
+    m_beams->setAccessibleName("Slender bodies");
+    m_beams->setColumnCount(2);
+    m_beams->setHeaderLabels({"Body and section", "Long mm"});
+    m_beams->setRootIsDecorated(false);
+    m_beams->header()->setStretchLastSection(false);
+    m_beams->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_beams->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    column->addWidget(m_beams, 1);
+    connect(m_beams, &QTreeWidget::itemChanged, this, [this] {
+        refreshBeams();
+        emit previewChanged();
+    });
+    connect(m_beams, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
+    connect(&m_session, &Session::barsChanged, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
         m_limitChosen = true;
         refresh();
@@ -82,6 +102,7 @@ const std::map<std::size_t, std::vector<reduce::Wall>>* ReduceBench::found() con
 void ReduceBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
     m_session.requestWalls();
+    if (kind() == ReduceKind::Beams) m_session.requestBars();
 }
 
 QString ReduceBench::state() const {
@@ -101,7 +122,70 @@ bool ReduceBench::goes(const reduce::Wall& wall) const {
             (wall.slenderness == reduce::Slenderness::Doubtful && m_doubtful->isChecked()));
 }
 
+void ReduceBench::showKind(ReduceKind kind) {
+    m_kinds->setCurrent(static_cast<int>(kind));
+    emit m_kinds->chosen(static_cast<int>(kind));
+}
+
+std::vector<BenchDeed> ReduceBench::deeds() {
+    return {{"Show thin walls", {}, [this](const auto&) { showKind(ReduceKind::Walls); }},
+            {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }}};
+}
+
+std::vector<std::size_t> ReduceBench::chosenBars() const {
+    std::vector<std::size_t> chosen;
+    if (!m_session.bars()) return chosen;
+    for (int i = 0; i < m_beams->topLevelItemCount(); ++i)
+        if (m_beams->topLevelItem(i)->checkState(0) == Qt::Checked)
+            chosen.push_back(m_beams->topLevelItem(i)->data(0, Qt::UserRole).toULongLong());
+    return chosen;
+}
+
+void ReduceBench::refreshBeams() {
+    const std::size_t count = chosenBars().size();
+    setAnswer(m_session.isEmpty() ? QString("Open a file; its slender bodies will be listed here.")
+              : !m_session.bars() ? QString("Looking for slender bodies…")
+              : m_beams->topLevelItemCount() == 0
+                  ? QString("Nothing here is a straight bar, five times as long as deep.")
+                  : QString("Ten times as long as deep is slender; shorter ones are not marked."));
+    button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "part")))
+                                : QString("No bar is marked"));
+    button()->setEnabled(count > 0 && !m_session.isBusy());
+    emit stateChanged();
+}
+
 void ReduceBench::refresh() {
+    const bool beams = kind() == ReduceKind::Beams;
+    m_beams->setVisible(beams);
+    m_list->setVisible(!beams);
+    m_kinds->setCount(1, m_session.bars() ? std::optional(static_cast<int>(m_session.bars()->size())) : std::nullopt);
+    if (beams) {
+        m_cutBar->hide();
+        m_doubtful->hide();
+        if (isVisible()) m_session.requestBars();
+        const auto picked = m_session.selectedParts();
+        {
+            const QSignalBlocker quiet(m_beams);
+            m_beams->clear();
+            if (m_session.bars())
+                for (const reduce::Slender& bar : *m_session.bars()) {
+                    if (!picked.empty() && !picked.contains(bar.part)) continue;
+                    const Section& section = bar.section.section;
+                    QString what = text(m_session.model().parts[bar.part]->name) + ", " + text(section.shape);
+                    for (std::size_t i = 0; i < section.sizes.size(); ++i)
+                        what += (i == 0 ? " " : " × ") + number(section.sizes[i]);
+                    auto* item = new QTreeWidgetItem(m_beams, {what, number(bar.length())});
+                    item->setData(0, Qt::UserRole, static_cast<qulonglong>(bar.part));
+                    item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+                    item->setCheckState(0, bar.ratio >= 10.0 ? Qt::Checked : Qt::Unchecked);
+                    item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+                    item->setToolTip(0, QString("%1, %2 times as long as deep; area %3 mm²")
+                                            .arg(what, number(std::round(bar.ratio)), number(section.area)));
+                }
+        }
+        refreshBeams();
+        return;
+    }
     if (isVisible()) m_session.requestWalls();
     const Model& model = m_session.model();
     const auto selected = m_session.selectedParts();
@@ -164,6 +248,17 @@ void ReduceBench::refresh() {
 }
 
 std::optional<BenchStep> ReduceBench::step() const {
+    if (kind() == ReduceKind::Beams) {
+        std::vector<std::string> names;
+        double ratio = 10.0;
+        for (const std::size_t p : chosenBars()) {
+            names.push_back(m_session.model().parts[p]->name);
+            for (const reduce::Slender& bar : *m_session.bars())
+                if (bar.part == p && bar.ratio < ratio) ratio = 5.0;
+        }
+        if (names.empty()) return std::nullopt;
+        return BenchStep{"reduce.beams", {{"parts", names}, {"leastRatio", ratio}}};
+    }
     if (found() == nullptr) return std::nullopt;
     std::vector<std::string> parts;
     std::set<std::size_t> seen;
@@ -178,6 +273,21 @@ std::optional<BenchStep> ReduceBench::step() const {
 
 BenchPreview ReduceBench::preview() const {
     BenchPreview preview;
+    if (kind() == ReduceKind::Beams) {
+        if (!m_session.bars()) return preview;
+        const auto chosen = chosenBars();
+        for (const reduce::Slender& bar : *m_session.bars()) {
+            if (std::find(chosen.begin(), chosen.end(), bar.part) == chosen.end()) continue;
+            for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
+                const Occurrence& place = m_session.model().occurrences[o];
+                if (place.part != bar.part || m_session.isHidden(o)) continue;
+                preview.lines.push_back({{bar.from.Transformed(place.placement), bar.to.Transformed(place.placement)},
+                                         false,
+                                         StageLine::Style::Brass});
+            }
+        }
+        return preview;
+    }
     if (found() == nullptr) return preview;
     const Model& model = m_session.model();
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());

@@ -1,4 +1,5 @@
-// The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them.
+// The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them; slender bodies, and
+// beams.
 #pragma once
 #include <QTreeWidget>
 
@@ -7,6 +8,8 @@
 #include "reduce/walls.h"
 
 namespace rasoir::app {
+
+enum class ReduceKind { Walls, Beams };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -19,6 +22,9 @@ public:
     [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
     [[nodiscard]] QTreeWidget* walls() const { return m_list; }
     [[nodiscard]] QCheckBox* doubtful() const { return m_doubtful; }
+    [[nodiscard]] QTreeWidget* beams() const { return m_beams; }
+    [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    void showKind(ReduceKind kind);
 
 protected:
     void refresh() override;
@@ -31,8 +37,13 @@ private:
     [[nodiscard]] bool goes(const reduce::Wall& wall) const;
     [[nodiscard]] const std::map<std::size_t, std::vector<reduce::Wall>>* found() const;
 
+    [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
+    void refreshBeams();
+    /// Bars that the button would make beams of: marked, and of the picked parts where some are picked.
+    [[nodiscard]] std::vector<std::size_t> chosenBars() const;
+
     CutBar* m_cutBar;
-    QTreeWidget* m_list;
+    QTreeWidget *m_list, *m_beams;
     QCheckBox* m_doubtful;
     std::vector<Row> m_rows;
     bool m_limitChosen = false;

@@ -82,6 +82,19 @@ Result<void> prove(const Arrangement& all, const std::vector<Placed>& placed) {
 
 }  // namespace
 
+std::vector<std::pair<int, bool>> piecesWithin(const Arrangement& all, int sheet, int solid) {
+    std::vector<std::pair<int, bool>> pieces;
+    for (std::size_t p = 0; p < all.pieces.size(); ++p) {
+        const Piece& piece = all.pieces[p];
+        const auto owner = std::find_if(piece.owners.begin(), piece.owners.end(),
+                                        [sheet](const Owner& one) { return one.input == sheet; });
+        if (owner == piece.owners.end()) continue;
+        if (all.cells[piece.plusCell].inputs.contains(solid) || all.cells[piece.minusCell].inputs.contains(solid))
+            pieces.emplace_back(static_cast<int>(p), owner->reversed);
+    }
+    return pieces;
+}
+
 std::vector<int> cellsIn(const Arrangement& all, int input) {
     std::vector<int> cells;
     for (std::size_t c = 0; c < all.cells.size(); ++c)

@@ -33,6 +33,10 @@ struct Chosen {
 [[nodiscard]] Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, bool>>& pieces,
                                      const std::set<int>& cutters = {});
 
+/// The pieces of a sheet that lie within a solid, each with whether it is turned to the sheet's other side: for
+/// sheetOf().
+[[nodiscard]] std::vector<std::pair<int, bool>> piecesWithin(const Arrangement& all, int sheet, int solid);
+
 /// Cells that lie in an input.
 [[nodiscard]] std::vector<int> cellsIn(const Arrangement& all, int input);
 

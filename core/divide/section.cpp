@@ -122,15 +122,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
             missed(o, "cannot be cut", all.error());
             continue;
         }
-        std::vector<std::pair<int, bool>> pieces;
-        for (std::size_t p = 0; p < all->pieces.size(); ++p) {
-            const arrange::Piece& piece = all->pieces[p];
-            const auto owner = std::find_if(piece.owners.begin(), piece.owners.end(),
-                                            [](const arrange::Owner& one) { return one.input == 1; });
-            if (owner == piece.owners.end()) continue;
-            if (all->cells[piece.plusCell].inputs.contains(0) || all->cells[piece.minusCell].inputs.contains(0))
-                pieces.emplace_back(static_cast<int>(p), owner->reversed);
-        }
+        const auto pieces = arrange::piecesWithin(*all, 1, 0);
         if (pieces.empty()) {
             missed(o, "is missed");
             continue;

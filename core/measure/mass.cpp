@@ -89,6 +89,21 @@ MassProperties sheetMass(const TopoDS_Face& face, const Thickness& thickness, do
     return own;
 }
 
+/// An edge that is a beam: its section's area along it. How the section itself resists turning about the line is left
+/// out: of a slender member that is a hundredth and less.
+MassProperties beamMass(const TopoDS_Edge& edge, const Section& section, double density) {
+    GProp_GProps line;
+    BRepGProp::LinearProperties(edge, line);
+    MassProperties own;
+    const double perLength = section.area * density;
+    own.mass = line.Mass() * perLength;
+    own.centre = line.CentreOfMass().Translated(0.5 * (section.startOffset + section.endOffset));
+    const gp_Mat matrix = line.MatrixOfInertia();
+    own.inertia = {matrix.Value(1, 1) * perLength, matrix.Value(2, 2) * perLength, matrix.Value(3, 3) * perLength,
+                   matrix.Value(1, 2) * perLength, matrix.Value(1, 3) * perLength, matrix.Value(2, 3) * perLength};
+    return own;
+}
+
 }  // namespace
 
 MassProperties massOf(const Model& model, const Part& part, const Facts& facts) {
@@ -106,6 +121,9 @@ MassProperties massOf(const Model& model, const Part& part, const Facts& facts) 
     for (const auto& [thing, thickness] : part.known.thickness)
         if (thing.kind == EntityKind::Face && thing.number <= part.incidence().faceCount())
             own += sheetMass(part.incidence().face(thing.number), thickness, density);
+    for (const auto& [thing, section] : part.known.sections)
+        if (thing.kind == EntityKind::Edge && thing.number <= part.incidence().edgeCount())
+            own += beamMass(part.incidence().edge(thing.number), section, density);
     return own;
 }
 

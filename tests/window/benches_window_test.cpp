@@ -274,6 +274,33 @@ private slots:
         QVERIFY(!sheet.known.thickness.empty());
         QCOMPARE_NEAR(sheet.known.thickness.begin()->second.at, 8.0, 1e-9);
     }
+    void slenderBodiesBecomeBeams() {
+        const QString path = m_folder.filePath("bars.step");
+        Model model;
+        for (const auto& [name, shape] :
+             {std::pair{"long", block(400, 20, 10)}, {"short", moved(block(120, 20, 20), [] {
+                                                          gp_Trsf aside;
+                                                          aside.SetTranslation(gp_Vec(0, 100, 0));
+                                                          return aside;
+                                                      }())}}) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        QVERIFY(exchange::writeFile(model, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        ReduceBench& reduce = show<ReduceBench>();
+        reduce.showKind(ReduceKind::Beams);
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.beams()->topLevelItemCount(), 2, 20000);
+        settle();
+        // The short one, six times as long as deep, is listed and not taken unasked.
+        QCOMPARE(reduce.button()->text(), QString("Make beams of 1 part"));
+        QCOMPARE(reduce.preview().lines.size(), std::size_t(1));
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(static_cast<int>(session().model().parts[0]->kind()), static_cast<int>(BodyKind::Wire));
+        QCOMPARE(static_cast<int>(session().model().parts[1]->kind()), static_cast<int>(BodyKind::Solid));
+        QCOMPARE(session().model().parts[0]->known.sections.size(), std::size_t(1));
+    }
     void aGroupIsMadeFollowsAndIsExported() {
         openPlate();
         HandoverBench& handover = show<HandoverBench>();

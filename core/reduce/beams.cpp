@@ -1,0 +1,306 @@
+#include "reduce/beams.h"
+
+#include <fmt/format.h>
+
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Geom_Line.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Wire.hxx>
+
+#include "model/lineage_builder.h"
+#include "model/places.h"
+
+// 1. Every part is asked once whether it is slender; its line is known in each place where it stands.
+// 2. Nodes, in model coordinates: each end of each member looks for the nearest line of another one within the limit.
+//    Ends that come to lie together are one node; an end on the middle of a line is a node of both.
+// 3. Each member is drawn from node to node. Where its own line does not go through a node, the way from the node to
+//    the line is its section's offset there.
+// 4. Copies whose nodes lie at the same places along them stay copies.
+
+namespace rasoir::reduce {
+namespace {
+
+struct Member {
+    std::size_t place = 0;
+    const Slender* bar = nullptr;
+    gp_Pnt ends[2];               // model coordinates
+    int nodes[2]{-1, -1};         // at its ends
+    std::map<double, int> along;  // nodes between, by the distance from its first end
+
+    [[nodiscard]] gp_Dir direction() const { return gp_Dir(gp_Vec(ends[0], ends[1])); }
+    [[nodiscard]] double length() const { return ends[0].Distance(ends[1]); }
+    /// Distance from the first end of the foot of a point, not beyond the ends.
+    [[nodiscard]] double footOf(const gp_Pnt& point) const {
+        return std::clamp(gp_Vec(ends[0], point).Dot(gp_Vec(direction())), 0.0, length());
+    }
+    [[nodiscard]] gp_Pnt at(double distance) const { return ends[0].Translated(gp_Vec(direction()) * distance); }
+};
+
+class Framer {
+public:
+    Framer(std::vector<Member>& members, double within, double samePoint)
+        : m_members(members), m_within(within), m_samePoint(samePoint) {}
+
+    std::vector<gp_Pnt> run() {
+        for (std::size_t m = 0; m < m_members.size(); ++m)
+            for (const int end : {0, 1}) place(m, end);
+        // Ends that are no node yet are nodes of their own.
+        for (Member& member : m_members)
+            for (const int end : {0, 1})
+                if (member.nodes[end] < 0) {
+                    member.nodes[end] = static_cast<int>(m_nodes.size());
+                    m_nodes.push_back(member.ends[end]);
+                }
+        return m_nodes;
+    }
+
+private:
+    std::vector<Member>& m_members;
+    double m_within, m_samePoint;
+    std::vector<gp_Pnt> m_nodes;
+
+    int nodeAt(const gp_Pnt& point, double within) {
+        for (std::size_t n = 0; n < m_nodes.size(); ++n)
+            if (m_nodes[n].Distance(point) <= within) return static_cast<int>(n);
+        m_nodes.push_back(point);
+        return static_cast<int>(m_nodes.size()) - 1;
+    }
+
+    /// Joins one end to the nearest line within reach.
+    void place(std::size_t m, int end) {
+        Member& own = m_members[m];
+        const gp_Pnt from = own.ends[end];
+        Member* nearest = nullptr;
+        double least = m_within, where = 0.0;
+        for (std::size_t k = 0; k < m_members.size(); ++k) {
+            if (k == m) continue;
+            const double foot = m_members[k].footOf(from), off = m_members[k].at(foot).Distance(from);
+            if (off > least) continue;
+            least = off;
+            where = foot;
+            nearest = &m_members[k];
+        }
+        if (nearest == nullptr) return;
+        // Near its end it is its end: a node a hair beside another makes an edge a hair long.
+        for (const int other : {0, 1}) {
+            const double away = other == 0 ? where : nearest->length() - where;
+            if (away > m_within) continue;
+            if (nearest->nodes[other] < 0)
+                nearest->nodes[other] =
+                    own.nodes[end] >= 0 ? own.nodes[end] : nodeAt(nearest->ends[other], m_samePoint);
+            if (own.nodes[end] < 0) own.nodes[end] = nearest->nodes[other];
+            return;
+        }
+        if (own.nodes[end] < 0) own.nodes[end] = nodeAt(nearest->at(where), m_samePoint);
+        const int node = own.nodes[end];
+        if (std::none_of(nearest->along.begin(), nearest->along.end(),
+                         [node](const auto& one) { return one.second == node; }))
+            nearest->along.emplace(where, node);
+    }
+};
+
+/// A wire through points, with a section on each edge; points and sections in the part's coordinates.
+struct Drawn {
+    TopoDS_Shape shape;
+    std::vector<TopoDS_Edge> edges;
+    std::vector<TopoDS_Vertex> vertices;
+};
+Drawn drawn(const std::vector<gp_Pnt>& points) {
+    Drawn made;
+    BRep_Builder builder;
+    for (const gp_Pnt& point : points) {
+        TopoDS_Vertex vertex;
+        builder.MakeVertex(vertex, point, 1e-7);
+        made.vertices.push_back(vertex);
+    }
+    TopoDS_Wire wire;
+    builder.MakeWire(wire);
+    for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+        TopoDS_Edge edge;
+        builder.MakeEdge(edge, new Geom_Line(points[i], gp_Dir(gp_Vec(points[i], points[i + 1]))), 1e-7);
+        builder.Add(edge, made.vertices[i].Oriented(TopAbs_FORWARD));
+        builder.Add(edge, made.vertices[i + 1].Oriented(TopAbs_REVERSED));
+        builder.Range(edge, 0.0, points[i].Distance(points[i + 1]));
+        builder.Add(wire, edge);
+        made.edges.push_back(edge);
+    }
+    made.shape = wire;
+    return made;
+}
+
+std::string sizesOf(const Section& section) {
+    std::string text = section.shape;
+    for (std::size_t i = 0; i < section.sizes.size(); ++i) text += (i == 0 ? " " : " × ") + readable(section.sizes[i]);
+    return text;
+}
+
+}  // namespace
+
+std::vector<ParameterInfo> Beams::infos() {
+    return {
+        {"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all that are slender.",
+         Json::array()},
+        {"leastRatio", "number", "", "Least length over the section's depth.", 10.0},
+        {"nodesWithin", "number", "mm",
+         "How far an end may lie from the line it is joined to; 0: half the deepest section; negative: none is.", 0.0}};
+}
+void to_json(Json& json, const Beams& step) {
+    json = Json{{"leastRatio", step.leastRatio}, {"nodesWithin", step.nodesWithin}};
+    if (!step.parts.empty()) json["parts"] = step.parts;
+}
+void from_json(const Json& json, Beams& step) {
+    step.parts = json.value("parts", std::vector<std::string>{});
+    step.leastRatio = json.value("leastRatio", 10.0);
+    step.nodesWithin = json.value("nodesWithin", 0.0);
+}
+
+Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& progress) {
+    if (!(step.leastRatio >= 1.0) || !std::isfinite(step.leastRatio) || !std::isfinite(step.nodesWithin))
+        return fail(ProblemKind::BadInput, "A beam is at least as long as it is deep.", "Ten times is usual.");
+    const auto chosen = partsNamed(received, step.parts);
+    if (!chosen) return tl::unexpected(chosen.error());
+    Outcome outcome;
+    outcome.model = received;
+    outcome.model.giveIds();
+    Model& model = outcome.model;
+    std::map<std::size_t, Slender> bars;
+    double deepest = 0.0;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
+        if (model.parts[p]->lump) continue;
+        auto found = findSlender(model, p, step.leastRatio, progress);
+        if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
+        if (found && *found) {
+            deepest = std::max(deepest, (*found)->section.depth);
+            bars.emplace(p, std::move(**found));
+        } else if (!step.parts.empty()) {
+            Item item{fmt::format("\"{}\" stays a solid", model.parts[p]->name), false, {}, 0.0};
+            item.problem =
+                found ? Problem{ProblemKind::NotPossible,
+                                fmt::format("\"{}\" is no straight bar of one section that is {} times as long "
+                                            "as deep.",
+                                            model.parts[p]->name, readable(step.leastRatio)),
+                                {model.parts[p]->name, {}, {}},
+                                "Cut it into straight bars in Divide, or lower the ratio."}
+                      : found.error();
+            outcome.items.push_back(std::move(item));
+        }
+    }
+    if (bars.empty()) {
+        for (const Item& item : outcome.items) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NothingToDo, "Nothing here is slender.", "Lower the least ratio.");
+    }
+    std::vector<Member> members;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const auto bar = bars.find(model.occurrences[o].part);
+        if (bar == bars.end() || model.occurrences[o].aside) continue;
+        Member member;
+        member.place = o;
+        member.bar = &bar->second;
+        member.ends[0] = bar->second.from.Transformed(model.occurrences[o].placement);
+        member.ends[1] = bar->second.to.Transformed(model.occurrences[o].placement);
+        members.push_back(std::move(member));
+    }
+    const double within = step.nodesWithin < 0.0 ? -1.0 : step.nodesWithin > 0.0 ? step.nodesWithin : 0.55 * deepest;
+    const std::vector<gp_Pnt> nodes = Framer(members, within, model.tolerances().samePoint).run();
+
+    // The same parameters along the same part make the same beam.
+    struct Made {
+        std::size_t part = 0;
+        std::vector<int> vertexNumbers;
+    };
+    std::map<std::pair<std::size_t, std::string>, Made> known;
+    std::map<std::size_t, std::size_t> uses;
+    std::map<int, std::vector<JointUse>> usesOfNode;
+    std::set<std::size_t> told;
+    for (const Occurrence& place : model.occurrences) ++uses[place.part];
+    for (const Member& member : members) {
+        Occurrence& place = model.occurrences[member.place];
+        const std::size_t p = place.part;
+        const Part& solid = *received.parts[p];
+        const gp_Trsf into = place.placement.Inverted();
+        std::vector<int> row{member.nodes[0]};
+        for (const auto& [distance, node] : member.along)
+            if (node != row.front() && node != member.nodes[1]) row.push_back(node);
+        row.push_back(member.nodes[1]);
+        std::vector<gp_Pnt> points;
+        std::string key;
+        for (const int node : row) {
+            points.push_back(nodes[static_cast<std::size_t>(node)].Transformed(into));
+            key += fmt::format("{:.5f} {:.5f} {:.5f};", points.back().X() + 0.0, points.back().Y() + 0.0,
+                               points.back().Z() + 0.0);
+        }
+        const auto [at, fresh] = known.try_emplace({p, key});
+        if (fresh) {
+            const Drawn wire = drawn(points);
+            auto part = solid.copy();
+            part->setShape(wire.shape);
+            part->known = {};
+            part->meantOpen.clear();
+            part->sharpened.clear();
+            LineageBuilder builder(solid.incidence(), wire.shape);
+            PartLineage lineage = builder.finish();
+            lineage.of(EntityKind::Body) = {{1, 1, true, false}};
+            lineage.part = p;
+            part->inherit(solid, lineage, gp_Trsf());
+            const gp_Dir own(gp_Vec(member.bar->from, member.bar->to));
+            for (std::size_t i = 0; i < wire.edges.size(); ++i) {
+                Section section = member.bar->section.section;
+                const auto offset = [&](const gp_Pnt& node) {
+                    const gp_Vec to(node, member.bar->from);
+                    const gp_Vec across = to - gp_Vec(own) * to.Dot(gp_Vec(own));
+                    return across.Magnitude() > 1e-6 ? across : gp_Vec();
+                };
+                section.startOffset = offset(points[i]);
+                section.endOffset = offset(points[i + 1]);
+                part->known.sections[{EntityKind::Edge, part->incidence().edgeNumber(wire.edges[i])}] = section;
+            }
+            for (const TopoDS_Vertex& vertex : wire.vertices)
+                at->second.vertexNumbers.push_back(part->incidence().vertexNumber(vertex));
+            const bool first = !told.contains(p);
+            if (first) {
+                at->second.part = p;
+                lineage.into = p;
+                model.parts[p] = std::move(part);
+            } else {
+                part->id = 0;
+                part->name = freeName(model, solid.name);
+                outcome.notes.push_back(
+                    fmt::format("\"{}\" meets others in its own way and is a part of its own now: \"{}\".",
+                                placeName(received, member.place), part->name));
+                lineage.into = at->second.part = model.parts.size();
+                model.parts.push_back(std::move(part));
+            }
+            outcome.lineage.push_back(std::move(lineage));
+            if (first) {
+                const Slender& bar = *member.bar;
+                outcome.items.push_back({fmt::format("\"{}\": {} mm long, {} mm{}, {} % of the solid's volume",
+                                                     solid.name, readable(bar.length()), sizesOf(bar.section.section),
+                                                     bar.section.torsionEstimated ? ", torsion estimated" : "",
+                                                     readable(100.0 * (1.0 - bar.dropped), 3)),
+                                         true,
+                                         {},
+                                         bar.section.depth});
+                told.insert(p);
+            }
+        }
+        place.part = at->second.part;
+        for (std::size_t i = 0; i < row.size(); ++i)
+            usesOfNode[row[i]].push_back({place.id, at->second.vertexNumbers[i], false});
+    }
+    std::size_t shared = 0;
+    for (auto& [node, own] : usesOfNode) {
+        if (own.size() < 2) continue;
+        model.joints.push_back({EntityKind::Vertex, std::move(own), 0.0});
+        ++outcome.jointsMade;
+        ++shared;
+    }
+    outcome.summary = fmt::format("Make {} of slender bodies, {} in common", counted(members.size(), "beam"),
+                                  counted(shared, "node"));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+}  // namespace rasoir::reduce

@@ -1,0 +1,193 @@
+// Beams: sections against closed forms, straight bars found, frames joined in nodes.
+#include "reduce/beams.h"
+
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <gp_Ax2.hxx>
+#include <gp_Circ.hxx>
+#include <gp_Elips.hxx>
+
+#include "geometry/integrals.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace reduce;
+
+class BeamsTest : public QObject {
+    Q_OBJECT
+
+    using Outline = std::vector<std::pair<double, double>>;
+
+    static TopoDS_Wire polygon(const std::vector<std::pair<double, double>>& outline) {
+        BRepBuilderAPI_MakePolygon made;
+        for (const auto& [x, y] : outline) made.Add(gp_Pnt(x, y, 0));
+        made.Close();
+        return made.Wire();
+    }
+    static TopoDS_Wire circle(double radius) {
+        return BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(), radius)).Edge()).Wire();
+    }
+    static TopoDS_Face with(const TopoDS_Wire& outer, const TopoDS_Wire& inner = {}) {
+        BRepBuilderAPI_MakeFace face(gp_Pln(), outer);
+        if (!inner.IsNull()) face.Add(TopoDS::Wire(inner.Reversed()));
+        return face.Face();
+    }
+    static TopoDS_Wire rectangle(double x, double y) {
+        return polygon({{-x / 2, -y / 2}, {x / 2, -y / 2}, {x / 2, y / 2}, {-x / 2, y / 2}});
+    }
+    static Model framed(const std::vector<std::pair<TopoDS_Shape, gp_Trsf>>& bars) {
+        Model model;
+        for (const auto& [bar, move] : bars) {
+            const std::string name = "bar " + std::to_string(model.parts.size() + 1);
+            model.occurrences.push_back({model.parts.size(), move, name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, bar));
+        }
+        model.giveIds();
+        return model;
+    }
+    static gp_Trsf by(double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return move;
+    }
+    static gp_Trsf turned(const gp_Dir& about, double angle) {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(), about), angle);
+        return turn;
+    }
+
+private slots:
+    void sectionsAgreeWithClosedForms() {
+        const auto near = [](double a, double b, double share) { return std::abs(a - b) <= share * std::abs(b); };
+        const BeamSection round = beamSection(with(circle(5)));
+        QCOMPARE(round.section.shape, std::string("round"));
+        QVERIFY(near(round.section.area, M_PI * 25, 1e-9));
+        QVERIFY(near(round.section.secondUp, M_PI * 625 / 4, 1e-9));
+        QVERIFY(near(round.section.torsion, M_PI * 625 / 2, 1e-9));
+        const BeamSection tube = beamSection(with(circle(5), circle(4)));
+        QCOMPARE(tube.section.shape, std::string("tube"));
+        QCOMPARE_NEAR(tube.section.sizes[1], 1.0, 1e-9);
+        QVERIFY(near(tube.section.torsion, M_PI * (625 - 256) / 2, 1e-9));
+        const BeamSection flat = beamSection(with(rectangle(3, 12)));
+        QCOMPARE(flat.section.shape, std::string("rectangle"));
+        QVERIFY(near(flat.section.sizes[0], 12, 1e-9) && near(flat.section.sizes[1], 3, 1e-9));
+        QVERIFY(near(flat.section.secondUp, 3.0 * 12 * 12 * 12 / 12, 1e-9));
+        QVERIFY(near(flat.section.secondAcross, 12.0 * 27 / 12, 1e-9));
+        QCOMPARE_NEAR(std::abs(flat.section.up.Dot(gp_Vec(0, 1, 0))), 1.0, 1e-9);
+        // Roark's table: 0.1406 a^4 for a square, 0.281 a b^3 at four to one.
+        QVERIFY(near(torsionOfRectangle(10, 10), 0.140577 * 10000, 1e-5));
+        QVERIFY(near(flat.section.torsion, 0.280813 * 12 * 27, 1e-5));
+        const BeamSection box = beamSection(with(rectangle(40, 60), rectangle(36, 56)));
+        QCOMPARE(box.section.shape, std::string("box"));
+        QVERIFY(near(box.section.sizes[2], 2.0, 1e-9));
+        QVERIFY(near(box.section.torsion, 2.0 * 4 * 38 * 38 * 58 * 58 / (2.0 * (38 + 58)), 0.01));
+    }
+    void shapesAreNamedByTheirCorners_data() {
+        QTest::addColumn<Outline>("outline");
+        QTest::addColumn<QString>("name");
+        QTest::newRow("L") << Outline{{0, 0}, {30, 0}, {30, 3}, {3, 3}, {3, 50}, {0, 50}} << "L";
+        QTest::newRow("T") << Outline{{14, 0}, {16, 0}, {16, 28}, {30, 28}, {30, 30}, {0, 30}, {0, 28}, {14, 28}}
+                           << "T";
+        QTest::newRow("U") << Outline{{0, 0}, {30, 0}, {30, 2}, {2, 2}, {2, 48}, {30, 48}, {30, 50}, {0, 50}} << "U";
+        QTest::newRow("Z") << Outline{{0, 0}, {22, 0}, {22, 48}, {42, 48}, {42, 50}, {20, 50}, {20, 2}, {0, 2}} << "Z";
+        QTest::newRow("I") << Outline{{0, 0},   {30, 0}, {30, 3}, {16, 3},  {16, 57}, {30, 57},
+                                      {30, 60}, {0, 60}, {0, 57}, {14, 57}, {14, 3},  {0, 3}}
+                           << "I";
+        QTest::newRow("hat") << Outline{{0, 0},  {12, 0}, {12, 28}, {28, 28}, {28, 0}, {40, 0},
+                                        {40, 2}, {30, 2}, {30, 30}, {10, 30}, {10, 2}, {0, 2}}
+                             << "outline";
+    }
+    void shapesAreNamedByTheirCorners() {
+        QFETCH(Outline, outline);
+        QFETCH(QString, name);
+        QCOMPARE(QString::fromStdString(beamSection(with(polygon(outline))).section.shape), name);
+        std::reverse(outline.begin(), outline.end());
+        QCOMPARE(QString::fromStdString(beamSection(with(polygon(outline))).section.shape), name);
+    }
+    void straightBarsAreFoundWithHolesAndMitres() {
+        const TopoDS_Shape bar = block(400, 20, 10);
+        const auto found = findSlender(modelOf(bar), 0, 10.0, quietly());
+        QVERIFY2(found && *found, said(found));
+        QCOMPARE_NEAR((*found)->length(), 400.0, 1e-9);
+        QCOMPARE_NEAR((*found)->ratio, 20.0, 1e-9);
+        QCOMPARE_NEAR((*found)->dropped, 0.0, 1e-9);
+        const TopoDS_Shape drilled = cut(bar, rod(gp_Ax1(gp_Pnt(200, 10, -1), gp_Dir(0, 0, 1)), 4, 20));
+        const auto holed = findSlender(modelOf(drilled), 0, 10.0, quietly());
+        QVERIFY2(holed && *holed, said(holed));
+        QCOMPARE_NEAR((*holed)->section.section.area, 200.0, 1e-9);
+        QCOMPARE_NEAR((*holed)->dropped, -M_PI * 16 * 10 / (80000 - M_PI * 160), 1e-6);
+        // A mitred end counts with its middle: volume is area times length, and turned it is the same.
+        gp_Trsf mitre = turned(gp_Dir(0, 0, 1), M_PI / 4);
+        mitre.SetTranslationPart(gp_Vec(400, 0, -1));
+        const TopoDS_Shape mitred = cut(bar, moved(block(100, 100, 20), mitre));
+        const auto cutEnd = findSlender(modelOf(moved(mitred, turned(gp_Dir(1, 2, 3), 0.7))), 0, 10.0, quietly());
+        QVERIFY2(cutEnd && *cutEnd, said(cutEnd));
+        QCOMPARE_NEAR((*cutEnd)->length() * 200.0, volumeOf(mitred), 1e-3);
+        // A plate, a cube and a short bar are none.
+        for (const TopoDS_Shape& other : {block(400, 300, 10), block(20, 20, 20), block(90, 20, 10)}) {
+            const auto none = findSlender(modelOf(other), 0, 10.0, quietly());
+            QVERIFY2(none && !*none, said(none));
+        }
+    }
+    void aFrameMeetsInItsNodes() {
+        // Two posts of 1 m under a beam of 2 m that lies on them: the posts end half its depth below its middle line.
+        const TopoDS_Shape tube = cut(block(2000, 40, 40), moved(block(2002, 36, 36), by(-1, 2, 2)));
+        const TopoDS_Shape post = cut(block(30, 30, 1000), moved(block(26, 26, 1002), by(2, 2, -1)));
+        Model model = framed({{tube, by(0, 0, 1000)}, {post, by(500, 5, 0)}});
+        model.occurrences.push_back({1, by(1500, 5, 0), "post", {}, std::nullopt});
+        model.occurrences.push_back({1, by(0, 5, 0), "post", {}, std::nullopt});
+        model.giveIds();
+        const auto done = run(model, "reduce.beams");
+        QVERIFY2(done, said(done));
+        for (const auto& part : done->model.parts)
+            QCOMPARE(static_cast<int>(part->kind()), static_cast<int>(BodyKind::Wire));
+        // The beam has three edges: two posts stand under it, the third at its end.
+        const Part& beam = *done->model.parts[0];
+        QCOMPARE(beam.incidence().edgeCount(), 3);
+        QCOMPARE(done->model.joints.size(), std::size_t(3));
+        for (const Joint& joint : done->model.joints)
+            QCOMPARE(static_cast<int>(joint.kind), static_cast<int>(EntityKind::Vertex));
+        QCOMPARE(beam.known.sections.size(), std::size_t(3));
+        QCOMPARE(beam.known.sections.begin()->second.shape, std::string("box"));
+        double length = 0.0;
+        for (int e = 1; e <= beam.incidence().edgeCount(); ++e) length += lengthOf(beam.incidence().edge(e));
+        QCOMPARE_NEAR(length, 2000.0, 1e-6);
+        // The first two posts now reach the beam's middle line, 20 above their tops, without an offset.
+        const Part& first = *done->model.parts[done->model.occurrences[1].part];
+        QCOMPARE_NEAR(lengthOf(first.incidence().edge(1)), 1020.0, 1e-6);
+        QCOMPARE_NEAR(first.known.sections.begin()->second.startOffset.Magnitude(), 0.0, 1e-6);
+        QCOMPARE(done->model.occurrences[1].part, done->model.occurrences[2].part);
+        // The third one's line runs 15 beside the beam's end: that is its section's offset there.
+        const Part& last = *done->model.parts[done->model.occurrences[3].part];
+        const Section& section = last.known.sections.begin()->second;
+        QCOMPARE_NEAR(std::max(section.startOffset.Magnitude(), section.endOffset.Magnitude()), 15.0, 1e-6);
+        // Without nodes every bar stays as it is.
+        const auto alone = run(model, "reduce.beams", {{"nodesWithin", -1.0}});
+        QVERIFY2(alone, said(alone));
+        QVERIFY(alone->model.joints.empty());
+        QCOMPARE(alone->model.parts.size(), std::size_t(2));
+    }
+    void whatIsNoBarIsTold() {
+        const Model model = framed({{block(400, 20, 10), by(0, 0, 0)}, {block(50, 50, 50), by(0, 100, 0)}});
+        const auto done = run(model, "reduce.beams", {{"parts", {"bar 1", "bar 2"}}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(static_cast<int>(done->model.parts[1]->kind()), static_cast<int>(BodyKind::Solid));
+        QVERIFY(std::any_of(done->items.begin(), done->items.end(), [](const Item& item) { return !item.done; }));
+        const auto nothing = run(model, "reduce.beams", {{"parts", {"bar 2"}}});
+        QVERIFY(!nothing);
+        QVERIFY(!run(model, "reduce.beams", {{"leastRatio", 0.0}}));
+        const auto none = run(framed({{block(5, 5, 5), by(0, 0, 0)}}), "reduce.beams");
+        QVERIFY(!none && none.error().kind == ProblemKind::NothingToDo);
+    }
+};
+
+static Registered<BeamsTest> beamsTest;
+
+}  // namespace rasoir::test
+
+#include "beams_test.moc"
