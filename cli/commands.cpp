@@ -19,6 +19,7 @@
 #include "model/places.h"
 #include "model/work.h"
 #include "operations.h"
+#include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "survey/copies.h"
 #include "survey/defects.h"
@@ -503,6 +504,34 @@ Result<void> surveyOpenings(const Model& model, bool asJson, Json& out, Progress
     return {};
 }
 
+Result<void> surveyBeams(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
+    out["beams"] = Json::array();
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        const std::string& name = model.parts[p]->name;
+        if (!wanted.part.empty() && name != wanted.part) continue;
+        const auto found = reduce::findSlender(model, p, 5.0, progress);
+        if (!found) return tl::unexpected(found.error());
+        if (!*found) continue;
+        const reduce::Slender& bar = **found;
+        const Section& section = bar.section.section;
+        out["beams"].push_back({{"part", name},
+                                {"length_mm", bar.length()},
+                                {"ratio", bar.ratio},
+                                {"shape", section.shape},
+                                {"sizes_mm", section.sizes},
+                                {"area_mm2", section.area},
+                                {"secondUp_mm4", section.secondUp},
+                                {"secondAcross_mm4", section.secondAcross},
+                                {"torsion_mm4", section.torsion},
+                                {"torsionEstimated", bar.section.torsionEstimated}});
+        if (!asJson)
+            fmt::print("{:>9} mm  {} times as long as deep, {}, {} mm², {}\n", readable(bar.length()),
+                       readable(std::round(bar.ratio)), section.shape, readable(section.area), name);
+    }
+    if (!asJson) fmt::print("{}.\n", counted(out["beams"].size(), "slender body", "slender bodies"));
+    return {};
+}
+
 Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double upTo, bool asJson, Json& out,
                          Progress& progress) {
     out["walls"] = Json::array();
@@ -562,10 +591,10 @@ Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.holes && !wanted.rounds && !wanted.reliefs && !wanted.threads && !wanted.small && !wanted.received &&
         !wanted.copies && !wanted.fasteners && !wanted.hidden && !wanted.defects && !wanted.contacts && !wanted.walls &&
-        !wanted.symmetry && !wanted.openings) {
+        !wanted.symmetry && !wanted.openings && !wanted.beams) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden, --defects, --contacts, --openings, --walls or --symmetry.\n");
+                   "--fasteners, --hidden, --defects, --contacts, --openings, --walls, --beams or --symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -591,6 +620,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (done && wanted.contacts) done = surveyContacts(*model, upTo, input.json, out, progress);
     if (done && wanted.walls) done = surveyWalls(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(*model, input.json, out, progress);
+    if (done && wanted.beams) done = surveyBeams(*model, wanted, input.json, out, progress);
     if (done && wanted.symmetry) done = surveySymmetry(*model, input.json, out, progress);
     if (done && wanted.holes) done = surveyHoles(*model, wanted, upTo, input.json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(*model, wanted, upTo, input.json, out, progress);

@@ -26,7 +26,7 @@ struct Input {
 struct SurveyWanted {
     bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
          copies = false, fasteners = false, hidden = false, defects = false, contacts = false, walls = false,
-         symmetry = false, openings = false;
+         symmetry = false, openings = false, beams = false;
     std::string upTo;
     std::string part;
 };

@@ -46,6 +46,8 @@ int main(int argc, char** argv) {
                             "gaps, openings, doubled faces, slivers and all else that is not sound");
     surveyCommand->add_flag("--contacts", surveyWanted.contacts, "what touches what, near misses and overlaps");
     surveyCommand->add_flag("--openings", surveyWanted.openings, "openings that a lid would close, for a flow space");
+    surveyCommand->add_flag("--beams", surveyWanted.beams,
+                            "straight bars of one section, from which beams can be made");
     surveyCommand->add_flag("--symmetry", surveyWanted.symmetry, "mirror planes, turning symmetry, a common axis");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");

@@ -156,8 +156,8 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
     struct Class {
         std::vector<std::vector<gp_Pnt>> lines;
     };
-    Class smooth, sharp, open, many, concave;
-    std::vector<gp_Pnt> openEnds;
+    Class smooth, sharp, open, many, concave, wires;
+    std::vector<gp_Pnt> openEnds, nodes;
     std::map<int, int> openAt;  // vertex -> open edges there
     for (int e = 1; e <= topology.edgeCount(); ++e) {
         std::vector<gp_Pnt> points = edgePoints(topology, e);
@@ -170,6 +170,12 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
             case EdgeKind::Open: {
                 TopoDS_Vertex start, end;
                 TopExp::Vertices(topology.edge(e), start, end);
+                if (topology.facesAt(e) == 0) {
+                    // A wire, a beam's line: it bounds nothing and so is not open. Its ends are nodes.
+                    for (const TopoDS_Vertex& vertex : {start, end}) nodes.push_back(BRep_Tool::Pnt(vertex));
+                    wires.lines.push_back(std::move(points));
+                    break;
+                }
                 ++openAt[topology.vertexNumber(start)];
                 ++openAt[topology.vertexNumber(end)];
                 open.lines.push_back(std::move(points));
@@ -209,7 +215,7 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
                                 static_cast<float>(a.blueF() * share + b.blueF() * (1 - share)));
     };
     if (m_look.ghost) {
-        for (const Class* edges : {&sharp, &open, &many, &concave})
+        for (const Class* edges : {&sharp, &open, &many, &concave, &wires})
             draw(*edges, kernelColour(mixed(m_palette.bodyEdge, m_palette.stage, 0.28)), 1.0, Aspect_TOL_SOLID);
         return;
     }
@@ -219,6 +225,7 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
         draw(sharp, kernelColour(m_palette.cobalt), 2.0, Aspect_TOL_SOLID);
     else
         draw(sharp, kernelColour(m_palette.bodyEdge), 1.3, Aspect_TOL_SOLID);
+    draw(wires, kernelColour(m_palette.bodyEdge), 3.2, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.stage), 4.4, Aspect_TOL_SOLID);
     draw(open, kernelColour(m_palette.vermilion), 2.6, Aspect_TOL_DASH);
     draw(many, kernelColour(m_palette.bodyEdge), 5.4, Aspect_TOL_SOLID);
@@ -230,14 +237,16 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
         if (found != openAt.end() && found->second == 1)
             openEnds.push_back(BRep_Tool::Pnt(TopoDS::Vertex(vertices(v))));
     }
-    if (!openEnds.empty()) {
-        const Handle(Graphic3d_ArrayOfPoints) dots = new Graphic3d_ArrayOfPoints(static_cast<int>(openEnds.size()));
-        for (const gp_Pnt& point : openEnds) dots->AddVertex(point);
+    const auto mark = [&presentation](const std::vector<gp_Pnt>& points, const Quantity_Color& colour) {
+        if (points.empty()) return;
+        const Handle(Graphic3d_ArrayOfPoints) dots = new Graphic3d_ArrayOfPoints(static_cast<int>(points.size()));
+        for (const gp_Pnt& point : points) dots->AddVertex(point);
         const Handle(Graphic3d_Group) group = presentation->NewGroup();
-        group->SetPrimitivesAspect(
-            new Graphic3d_AspectMarker3d(Aspect_TOM_BALL, kernelColour(m_palette.vermilion), 1.2));
+        group->SetPrimitivesAspect(new Graphic3d_AspectMarker3d(Aspect_TOM_BALL, colour, 1.2));
         group->AddPrimitiveArray(dots);
-    }
+    };
+    mark(openEnds, kernelColour(m_palette.vermilion));
+    mark(nodes, kernelColour(m_palette.bodyEdge));
 }
 
 }  // namespace rasoir::app
