@@ -1,6 +1,7 @@
 #include "operations.h"
 
 #include "after_step.h"
+#include "divide/as_one.h"
 #include "divide/combine.h"
 #include "divide/cut.h"
 #include "divide/part_face.h"
@@ -117,6 +118,7 @@ const std::vector<Operation>& operations() {
                                         &shave::restoreRounds),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(),
                                       &shave::removeFaces),
+        operation<divide::AsOne>("divide.asOne", "Mesh as one", divide::AsOne::infos(), &divide::meshAsOne),
         operation<divide::Cut>("divide.cut", "Cut bodies", divide::Cut::infos(), &divide::cut),
         operation<divide::Unite>("divide.unite", "Unite bodies", divide::Unite::infos(), &divide::unite),
         operation<divide::Subtract>("divide.subtract", "Subtract bodies", divide::Subtract::infos(), &divide::subtract),

@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 
 #include "model/places.h"
+#include "model/reference.h"
 #include "theme.h"
 #include "words.h"
 
@@ -240,7 +241,24 @@ std::vector<BenchDeed> DivideBench::deeds() {
                                      {"Make a cross-section", DivideKind::Section},
                                      {"Look for symmetries", DivideKind::Symmetry}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
+    for (const bool apart : {false, true})
+        all.push_back({apart ? "Mesh what is picked apart again" : "Mesh what is picked as one",
+                       {},
+                       [this, apart](const std::vector<select::Pick>& picks) { meshAsOne(picks, apart); }});
     return all;
+}
+
+void DivideBench::meshAsOne(const std::vector<select::Pick>& picks, bool apart) {
+    const Model& model = m_session.model();
+    Json things = Json::array();
+    for (const select::Pick& pick : picks) {
+        const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
+        if (pick.face > 0) things.push_back(makeRef(part, {EntityKind::Face, pick.face}));
+        if (pick.edge > 0) things.push_back(makeRef(part, {EntityKind::Edge, pick.edge}));
+    }
+    Json parameters{{"things", std::move(things)}};
+    if (apart) parameters["apart"] = true;
+    m_session.apply("divide.asOne", parameters);
 }
 
 void DivideBench::showKind(DivideKind kind) {

@@ -43,6 +43,7 @@ protected:
     bool eventFilter(QObject* watched, QEvent* event) override;  ///< Delete takes a cutter out of the list
 
 private:
+    void meshAsOne(const std::vector<select::Pick>& picks, bool apart);
     struct Cutter {
         gp_Pln plane;        ///< model coordinates, where it was first
         double shift = 0.0;  ///< [mm] along its normal

@@ -151,6 +151,23 @@ void PartPresentation::addFaces(const Handle(Prs3d_Presentation) & presentation)
     }
 }
 
+namespace {
+
+/// A line between faces that are meshed as one.
+bool isInner(const Part& part, int edge) {
+    const auto& marks = part.known.asOne;
+    if (marks.empty()) return false;
+    const auto uses = part.incidence().usesOf(edge);
+    if (uses.size() < 2) return false;
+    const auto first = marks.find({EntityKind::Face, uses[0].face});
+    return first != marks.end() && std::all_of(uses.begin(), uses.end(), [&](const EdgeUse& use) {
+               const auto own = marks.find({EntityKind::Face, use.face});
+               return own != marks.end() && own->second == first->second;
+           });
+}
+
+}  // namespace
+
 void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation) const {
     const Incidence& topology = m_part->incidence();
     struct Class {
@@ -162,6 +179,10 @@ void PartPresentation::addEdges(const Handle(Prs3d_Presentation) & presentation)
     for (int e = 1; e <= topology.edgeCount(); ++e) {
         std::vector<gp_Pnt> points = edgePoints(topology, e);
         if (points.size() < 2) continue;
+        if (isInner(*m_part, e)) {
+            smooth.lines.push_back(std::move(points));
+            continue;
+        }
         switch (edgeAngle(topology, e, 0.05).kind) {
             case EdgeKind::Smooth:
                 // A seam is no edge of the thing, only of its description.

@@ -72,6 +72,8 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
         }
         return readBrep(path, options, progress);
     });
+    // What the library chokes on while it reads is the file's fault, not ours: it is a file that cannot be read.
+    if (!model && model.error().kind == ProblemKind::Internal) model.error().kind = ProblemKind::BadInput;
     if (!model) return model;
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (model->name.empty()) model->name = path.stem().string();

@@ -99,13 +99,28 @@ Json groupsOf(const Model& model) {
     return groups;
 }
 
+/// What is meshed as one, by part and name.
+Json asOneOf(const Model& model) {
+    Json all = Json::array();
+    for (const Occurrence& place : model.occurrences) {
+        const Part& part = *model.parts[place.part];
+        if (place.aside || part.lump) continue;
+        std::map<std::string, Json> byName;
+        for (const auto& [thing, name] : part.known.asOne) byName[name].push_back(memberToJson(part, place, thing));
+        for (auto& [name, members] : byName) all.push_back({{"name", name}, {"members", std::move(members)}});
+    }
+    return all;
+}
+
 Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry) {
     const Json groups = groupsOf(model);
     const std::filesystem::path beside = groupsBeside(geometry);
     std::error_code unknown;
-    if (groups.empty() && !std::filesystem::exists(beside, unknown)) return {};
+    const Json asOne = asOneOf(model);
+    if (groups.empty() && asOne.empty() && !std::filesystem::exists(beside, unknown)) return {};
     Json file{
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
+    if (!asOne.empty()) file["asOne"] = asOne;
     for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
 }

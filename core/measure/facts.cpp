@@ -64,6 +64,10 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     constexpr double exactly = 1e-6;  // relative
     std::set<int> freeformBodies;
     GProp_GProps skin;
+    struct MeshedAsOne {
+        double area = 0.0, perimeter = 0.0, radius = 0.0;
+    };
+    std::map<std::string, MeshedAsOne> asOne;
     for (int f = 1; f <= facts.faces; ++f) {
         const TopoDS_Face face = topology.face(f);
         facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(face));
@@ -81,13 +85,33 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         skin.Add(area);
         const double size = std::abs(area.Mass());
         if (facts.smallestFace == 0.0 || size < facts.smallestFace) facts.smallestFace = size;
+        const auto mark = part.known.asOne.find({EntityKind::Face, f});
+        const std::string one = mark == part.known.asOne.end() ? std::string() : mark->second;
         double perimeter = 0.0;
-        for (const int e : topology.edgesOf(f)) perimeter += lengthOf[e];
+        for (const int e : topology.edgesOf(f)) {
+            // A line between two faces that are meshed as one bounds no element.
+            const bool inner =
+                !one.empty() &&
+                std::all_of(topology.usesOf(e).begin(), topology.usesOf(e).end(), [&](const EdgeUse& use) {
+                    const auto other = part.known.asOne.find({EntityKind::Face, use.face});
+                    return other != part.known.asOne.end() && other->second == one;
+                });
+            if (!inner) perimeter += lengthOf[e];
+        }
         double radius = 0.0;
         if (kind == SurfaceKind::Cylinder || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus)
             if (const auto round = roundSurface(face)) radius = round->radius;
-        facts.elements += forecast::faceShare(size, perimeter, radius, targetSize).extra;
+        if (one.empty()) {
+            facts.elements += forecast::faceShare(size, perimeter, radius, targetSize).extra;
+            continue;
+        }
+        MeshedAsOne& whole = asOne[one];
+        whole.area += size;
+        whole.perimeter += perimeter;
+        if (radius > 0.0) whole.radius = whole.radius > 0.0 ? std::min(whole.radius, radius) : radius;
     }
+    for (const auto& [name, whole] : asOne)
+        facts.elements += forecast::faceShare(whole.area, whole.perimeter, whole.radius, targetSize).extra;
     facts.area = skin.Mass();
     if (facts.faces > 0) facts.centre = skin.CentreOfMass();
     GProp_GProps mass;

@@ -87,7 +87,7 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
 struct Sheets {
     TopoDS_Shape shape;
     PartLineage lineage;
-    std::map<int, double> thickness;  // by face
+    std::map<int, Thickness> thickness;  // by face
     int connected = 0;
     double area = 0.0, mass = 0.0;  // [mm^2], [mm^3] area times thickness
     int joints = 0;                 // edges of three faces and more
@@ -183,9 +183,14 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         for (const auto* side : {&wall.sideA, &wall.sideB})
             for (const int f : *side) lineage.face(f, face);
         const double area = areaOf(face);
-        sheets.thickness[now.faceNumber(face)] = wall.thickness;
+        const gp_Pnt centre = skinOf(face).centre;
+        Thickness own;
+        own.at = wall.thicknessAt(centre);
+        own.from = centre;
+        own.gradient = wall.growth;
+        sheets.thickness[now.faceNumber(face)] = own;
         sheets.area += area;
-        sheets.mass += area * wall.thickness;
+        sheets.mass += area * own.at;
     }
     sheets.lineage = lineage.finish();
     return sheets;
@@ -261,12 +266,8 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
         reduced->meantOpen.clear();
         reduced->sharpened.clear();
         reduced->inherit(part, sheets->lineage, gp_Trsf());
-        for (const auto& [face, thickness] : sheets->thickness) {
-            Thickness own;
-            own.at = thickness;
-            own.from = skinOf(reduced->incidence().face(face)).centre;
-            reduced->known.thickness[{EntityKind::Face, face}] = own;
-        }
+        for (const auto& [face, thickness] : sheets->thickness)
+            reduced->known.thickness[{EntityKind::Face, face}] = thickness;
         outcome.model.parts[p] = std::move(reduced);
         sheets->lineage.part = p;
         outcome.lineage.push_back(std::move(sheets->lineage));

@@ -140,6 +140,29 @@ std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, doubl
     return thick > exact ? std::optional(thick) : std::nullopt;
 }
 
+/// The plane that halves the angle between two planes which lean towards each other, its normal on the side of `a`.
+/// None where they are parallel or lean by more than ten degrees.
+std::optional<gp_Pln> halfway(const Carrier& a, const Carrier& b) {
+    if (a.kind != GeomAbs_Plane || b.kind != GeomAbs_Plane || a.body != b.body) return std::nullopt;
+    const double lean = a.axis.Direction().Angle(b.axis.Direction().Reversed());
+    if (lean < 1e-6 || lean > 10.0 * M_PI / 180.0) return std::nullopt;
+    const gp_Vec na(a.axis.Direction()), nb(b.axis.Direction());
+    const gp_Dir normal(na - nb);
+    // A point of both planes, or near it: any point that is as far below the one as below the other lies halfway.
+    const gp_Pnt at = a.axis.Location();
+    const double below = -gp_Vec(b.axis.Location(), at).Dot(nb);
+    return gp_Pln(at.Translated(gp_Vec(normal) * (-below / (gp_Vec(normal).Dot(na) - gp_Vec(normal).Dot(nb)))), normal);
+}
+
+/// How thick it is through a point, along a direction from the side of `a` to that of `b`; none the wrong way round.
+std::optional<std::pair<double, gp_Pnt>> across(const gp_Pnt& from, const gp_Vec& way, const Carrier& b, double exact) {
+    const double fall = way.Dot(gp_Vec(b.axis.Direction()));
+    if (fall < 0.1) return std::nullopt;
+    const double far = gp_Vec(from, b.axis.Location()).Dot(gp_Vec(b.axis.Direction())) / fall;
+    if (far <= exact) return std::nullopt;
+    return std::pair(far, from.Translated(way * far));
+}
+
 Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
     switch (a.kind) {
         case GeomAbs_Plane:
@@ -199,8 +222,7 @@ struct WallProbe::Faces {
     std::vector<WallSide> a, b;
 };
 
-WallProbe::WallProbe(const Part& part, const Wall& wall)
-    : m_faces(std::make_unique<Faces>()), m_half(0.5 * wall.thickness) {
+WallProbe::WallProbe(const Part& part, const Wall& wall) : m_faces(std::make_unique<Faces>()), m_wall(wall) {
     for (const int f : wall.sideA) m_faces->a.push_back(sideOf(part.incidence().face(f)));
     for (const int f : wall.sideB) m_faces->b.push_back(sideOf(part.incidence().face(f)));
 }
@@ -208,14 +230,47 @@ WallProbe::WallProbe(const Part& part, const Wall& wall)
 WallProbe::~WallProbe() = default;
 
 bool WallProbe::between(const gp_Pnt& point) const {
+    const double half = 0.5 * m_wall.thicknessAt(point);
     const auto near = [&](const std::vector<WallSide>& sides) {
         return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
             const auto off = footWithin(side, point);
-            return off && *off <= 1.02 * m_half + 1e-9;
+            return off && *off <= 1.02 * half + 1e-9;
         });
     };
     return near(m_faces->a) && near(m_faces->b);
 }
+
+namespace {
+
+/// What samples say of a wall between two planes that lean.
+struct Taper {
+    std::size_t count = 0;
+    double least = 1e300, most = 0.0, sum = 0.0;
+    gp_XYZ middle{0.0, 0.0, 0.0};
+
+    void add(const gp_Pnt& half, double thick) {
+        ++count;
+        least = std::min(least, thick);
+        most = std::max(most, thick);
+        sum += thick;
+        middle += half.XYZ();
+    }
+    /// Puts thickness and growth into a wall; false where it runs out to an edge, which is a wedge and no wall.
+    bool settle(Wall& wall, const gp_Pln& plane, const gp_Dir& outwardA) const {
+        if (count == 0 || least < 0.25 * most) return false;
+        wall.where = gp_Pnt(middle / static_cast<double>(count));
+        wall.thickness = sum / static_cast<double>(count);
+        if (most - least < 0.05 * wall.thickness) return true;
+        // Along the plane, the way in which side A leans outwards, by twice what it leans.
+        const gp_Vec normal(plane.Axis().Direction()), out(outwardA);
+        const double rise = normal.Dot(out);
+        const gp_Vec sideways = out - normal * rise;
+        wall.growth = sideways * (-2.0 / rise);
+        return true;
+    }
+};
+
+}  // namespace
 
 Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
     return guarded("Looking for walls", [&]() -> Result<std::vector<Wall>> {
@@ -242,11 +297,19 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 if (k == i || (carriers[i].kind == GeomAbs_Plane && k < i)) continue;
                 const Carrier &a = carriers[i], &b = carriers[k];
                 const auto thickness = thicknessBetween(a, b, exact);
-                if (!thickness || *thickness < from * (1.0 - 1e-9) || (upTo > 0.0 && *thickness > upTo * (1.0 + 1e-9)))
-                    continue;
+                const auto outside = [&](double thick) {
+                    return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));
+                };
+                const auto leaning = thickness ? std::nullopt : halfway(a, b);
+                if (thickness ? outside(*thickness) : !leaning) continue;
                 Wall wall;
-                wall.thickness = *thickness;
-                wall.middle = middleOf(a, *thickness);
+                Taper taper;
+                if (thickness) {
+                    wall.thickness = *thickness;
+                    wall.middle = middleOf(a, *thickness);
+                } else {
+                    wall.middle = new Geom_Plane(*leaning);
+                }
                 // Face against face: those that have another behind them belong to the wall, with the area that has.
                 std::vector<WallSide> sidesB;
                 for (const int f : b.faces) sidesB.push_back(sideOf(topology.face(f)));
@@ -270,13 +333,22 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                             if (normal.SquareMagnitude() < 1e-200) continue;
                             normal.Normalize();
                             if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
-                            const gp_Pnt there = point.Translated(normal * -*thickness);
+                            double thick = thickness.value_or(0.0);
+                            gp_Pnt there = point.Translated(normal * -thick);
+                            if (leaning) {
+                                const auto other =
+                                    across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
+                                if (!other) continue;
+                                std::tie(thick, there) = *other;
+                            }
                             for (std::size_t s = 0; s < sidesB.size(); ++s) {
                                 const auto off = footWithin(sidesB[s], there);
-                                if (!off || *off > 1e-3 * *thickness + exact) continue;
+                                if (!off || *off > 1e-3 * thick + exact) continue;
                                 facesB.insert(b.faces[s]);
                                 ++behind;
-                                if (!middle) middle = point.Translated(normal * (-0.5 * *thickness));
+                                const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
+                                if (leaning) taper.add(half, thick);
+                                if (!middle) middle = half;
                                 break;
                             }
                         }
@@ -287,6 +359,9 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     for (const int e : topology.edgesOf(f)) outline += EdgeProbe(topology.edge(e)).length();
                 }
                 if (wall.sideA.empty()) continue;
+                if (leaning) {
+                    if (!taper.settle(wall, *leaning, a.axis.Direction()) || outside(wall.thickness)) continue;
+                }
                 wall.sideB.assign(facesB.begin(), facesB.end());
                 double areaA = 0.0, areaB = 0.0;
                 for (const int f : wall.sideA) areaA += areaOf(topology.face(f));

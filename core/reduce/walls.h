@@ -16,22 +16,26 @@ enum class Slenderness {
 
 struct Wall {
     std::vector<int> sideA, sideB;  ///< faces on either side
-    double thickness = 0.0;         ///< [mm]
+    double thickness = 0.0;         ///< [mm] at `where`
+    gp_Vec growth;                  ///< [1] of a tapered wall: by which its thickness grows per mm; else null
     double area = 0.0;              ///< [mm^2] of side A that has side B behind it, by sampling
     double breadth = 0.0;           ///< [mm] least breadth: twice the area over the outline
     Slenderness slenderness = Slenderness::Thin;
     Handle(Geom_Surface) middle;  ///< the surface midway, without end
     bool reversed = false;        ///< side A lies where the middle's normal does not point
     gp_Pnt where;                 ///< [mm, part coordinates] a point midway in it
+
+    [[nodiscard]] double thicknessAt(const gp_Pnt& point) const { return thickness + growth.Dot(gp_Vec(where, point)); }
 };
 
 /// Finds walls of constant thickness: parallel planes, coaxial cylinders, concentric balls, coaxial cones of one
-/// angle. Faces on one surface make one wall with what lies behind them.
+/// angle; and flat ones that taper by up to ten degrees, as draft makes them. Faces on one surface make one wall with
+/// what lies behind them. A thickness that varies by less than a twentieth is constant.
 /// `upTo` [mm]: thicker walls are left out; 0: none are.
 /// Cost: near n log n in the faces for the pairs of carriers, plus the samples of those that pair.
 [[nodiscard]] Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress);
 
-/// Whether a point lies between the two sides of a wall, within both faces' outlines.
+/// Whether a point lies between the two sides of a wall, within both faces' outlines. The wall must outlive it.
 class WallProbe {
 public:
     WallProbe(const Part& part, const Wall& wall);
@@ -41,7 +45,7 @@ public:
 private:
     struct Faces;
     std::unique_ptr<Faces> m_faces;
-    double m_half = 0.0;
+    const Wall& m_wall;
 };
 
 }  // namespace rasoir::reduce

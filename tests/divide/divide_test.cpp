@@ -5,6 +5,8 @@
 #include "divide/combine.h"
 #include "divide/cut.h"
 #include "geometry/integrals.h"
+#include "measure/facts.h"
+#include "model/reference.h"
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -230,6 +232,46 @@ private slots:
         // A face as received can be asked what became of it, through both steps.
         const auto lineage = work->lineageOf(2);
         QCOMPARE(lineage.size(), std::size_t(2));
+    }
+
+    void facesAreMeshedAsOne() {
+        // A strip a hair wide beside a large face, as cuts leave them: parted from it, it forces small elements.
+        const Model plate = modelOf(block(100, 60, 10), "plate");
+        Json top;
+        for (int f = 1; f <= plate.parts[0]->incidence().faceCount(); ++f)
+            if (const FaceRef face = makeFaceRef(*plate.parts[0], f); std::abs(face.centre.Z() - 10.0) < 1e-9)
+                top = face;
+        const auto cutOff =
+            run(plate, "divide.partFace", {{"faces", Json::array({top})}, {"plane", plane({0.2, 0, 0}, {1, 0, 0})}});
+        QVERIFY2(cutOff, said(cutOff));
+        const Part& part = *cutOff->model.parts[0];
+        Json things = Json::array();
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (std::abs(makeRef(part, {EntityKind::Face, f}).at.Z() - 10.0) < 1e-9)
+                things.push_back(makeRef(part, {EntityKind::Face, f}));
+        QCOMPARE(things.size(), std::size_t(2));
+        const auto done = run(cutOff->model, "divide.asOne", {{"things", things}});
+        QVERIFY2(done, said(done));
+        const Part& marked = *done->model.parts[0];
+        QCOMPARE(marked.known.asOne.size(), std::size_t(2));
+        QVERIFY(marked.shape.IsPartner(part.shape));
+        const auto facts = [](const Part& one) { return measure::factsOf(one, 4.0, false); };
+        QVERIFY2(facts(marked).elements < 0.7 * facts(part).elements,
+                 qPrintable(QString("%1 of %2").arg(facts(marked).elements).arg(facts(part).elements)));
+        // As many as the plate has that was never parted.
+        QCOMPARE_NEAR(facts(marked).elements, facts(*plate.parts[0]).elements, 1.0);
+        const auto apart = run(done->model, "divide.asOne", {{"things", things}, {"apart", true}});
+        QVERIFY2(apart, said(apart));
+        QVERIFY(apart->model.parts[0]->known.asOne.empty());
+        // A face far away does not hang together with it, and one alone is nothing.
+        Json far = Json::array({things[0]});
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (std::abs(makeRef(part, {EntityKind::Face, f}).at.Z()) < 1e-9)
+                far.push_back(makeRef(part, {EntityKind::Face, f}));
+        const auto refused = run(cutOff->model, "divide.asOne", {{"things", far}});
+        QVERIFY(!refused && refused.error().what.find("hang together") != std::string::npos);
+        QVERIFY(!run(cutOff->model, "divide.asOne", {{"things", Json::array({things[0]})}}));
+        QVERIFY(!run(cutOff->model, "divide.asOne", {{"things", Json::array()}}));
     }
 };
 

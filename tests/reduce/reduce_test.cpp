@@ -171,6 +171,42 @@ private slots:
         QVERIFY2(taken, said(taken));
         QCOMPARE_NEAR(areaOf(taken->model.parts[0]->shape), 60.0 * 14.0, 1e-9);
     }
+
+    void aTaperedRibKeepsItsDraft() {
+        // 100 long, 40 high, 3 thick at the top and 5 at its foot: a degree and a half on either side.
+        const TopoDS_Shape rib = profile({{-2.5, 0}, {2.5, 0}, {1.5, 40}, {-1.5, 40}});
+        for (const bool turn : {false, true}) {
+            const TopoDS_Shape shape = turn ? moved(rib, turned()) : rib;
+            const auto done = run(modelOf(shape), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QCOMPARE(sheet.incidence().faceCount(), 1);
+            QCOMPARE_NEAR(areaOf(sheet.shape), 4000.0, 1e-6);
+            const Thickness& thickness = sheet.known.thickness.at({EntityKind::Face, 1});
+            const auto at = [&](double z) {
+                gp_Pnt point(0, 50, z);
+                if (turn) point.Transform(turned());
+                return thickness.at + thickness.gradient.Dot(gp_Vec(thickness.from, point));
+            };
+            QCOMPARE_NEAR(at(0), 5.0, 1e-6);
+            QCOMPARE_NEAR(at(40), 3.0, 1e-6);
+            QCOMPARE_NEAR(thickness.at * areaOf(sheet.shape), volumeOf(shape), 1e-4);
+        }
+        // A wedge is no wall, and planes that lean by more than ten degrees are none either.
+        for (const auto& outline : {std::vector<std::pair<double, double>>{{-2, 0}, {2, 0}, {0.1, 40}, {-0.1, 40}},
+                                    std::vector<std::pair<double, double>>{{-6, 0}, {6, 0}, {1.5, 40}, {-1.5, 40}}})
+            QVERIFY(!run(modelOf(profile(outline)), "reduce.midsurface"));
+    }
+    void draftedRibsStandOnTheirPlate() {
+        // A plate of 3 with a rib on it that tapers from 3 to 2: two sheets that share the line where they meet.
+        const TopoDS_Shape tee =
+            profile({{-50, 0}, {50, 0}, {50, 3}, {1.5, 3}, {1.0, 33}, {-1.0, 33}, {-1.5, 3}, {-50, 3}});
+        const auto done = run(modelOf(tee), "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        const Part& sheet = *done->model.parts[0];
+        QCOMPARE(jointsIn(sheet), 1);
+        QCOMPARE_NEAR(areaOf(sheet.shape), 100.0 * 100 + 31.5 * 100, 1e-4);
+    }
 };
 
 static Registered<ReduceTest> reduceTest;
