@@ -369,7 +369,7 @@ std::vector<ParameterInfo> FlowSpace::infos() {
     return {{"places", "list of names", "", "The walls; empty: all solids.", Json::array()},
             {"lids", "list of lists of edges", "", "Loops of edges; empty: a lid on every opening.", Json::array()},
             {"ignoreUpTo", "number", "mm", "Openings no wider than this close by themselves.", 0.0},
-            {"seed", "point or face", "mm", "In the fluid; none: the largest space with a lid.", nullptr},
+            {"seed", "any", "mm", "A point or a face in the fluid; null: the largest space with a lid.", nullptr},
             {"name", "text", "", "Of the new part.", "flow space"},
             {"joined", "yes or no", "", "Walls and fluid get common faces.", true}};
 }

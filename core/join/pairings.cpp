@@ -258,7 +258,7 @@ std::vector<ParameterInfo> MakeContact::infos() {
             {"upTo", "number", "mm", "Widest gap, and deepest overlap, that is a contact; 0: what touches.", 0.0},
             {"parted", "yes or no", "", "Part faces that touch at each other's outline.", true},
             {"behaviour", "text", "", "bonded, sliding, ...: for the next program.", ""},
-            {"friction", "number", "", "Coefficient.", nullptr},
+            {"friction", "any", "", "Coefficient, a number; null: not given.", nullptr},
             {"name", "text", "", "Of the contact; of several, followed by a number.", ""}};
 }
 void to_json(Json& json, const MakeContact& step) {

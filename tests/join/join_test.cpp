@@ -223,6 +223,7 @@ private slots:
         const TopoDS_Shape plate = cut(block(20, 20, 10), rod(gp_Ax1(gp_Pnt(2, 2, -1), gp_Dir(0, 0, 1)), 0.1, 20)),
                            pad = cut(rod(up, 5, 8), rod(up, 0.15, 8));
         Model model = withBodies({plate, pad});
+        model.targetSize = 5.0;
         const double before = total(model), foot = M_PI * (25.0 - 0.15 * 0.15);
         const auto done = run(model, "join.pairs", {{"upTo", 0.4}});
         QVERIFY2(done, said(done));
