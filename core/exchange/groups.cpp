@@ -6,6 +6,7 @@
 #include "common/safe_file.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
+#include "model/lineage_builder.h"
 #include "model/reference.h"
 #include "survey/stress_notes.h"
 
@@ -112,14 +113,43 @@ Json asOneOf(const Model& model) {
     return all;
 }
 
+/// What things are: thickness of sheets, sections of beams, regions, materials of bodies, sizes. In the coordinates of
+/// the whole model.
+Json attributesOf(const Model& model) {
+    static const std::set<std::string> told{"thickness", "section", "region", "material", "size"};
+    Json all = Json::array();
+    for (const Occurrence& place : model.occurrences) {
+        const Part& part = *model.parts[place.part];
+        if (place.aside || part.lump || part.known.isEmpty()) continue;
+        PartAttributes moved;
+        moved.inherit(part.known, sameNumbering(part.incidence(), false), place.placement);
+        const Json known = rasoir::toJson(moved);
+        for (const auto& [attribute, values] : known.items()) {
+            if (!told.contains(attribute)) continue;
+            for (const auto& [thing, value] : values.items()) {
+                const std::size_t space = thing.find(' ');
+                const auto kind = entityKindFromName(thing.substr(0, space));
+                if (!kind || space == std::string::npos) continue;
+                Json one = memberToJson(part, place, {*kind, std::stoi(thing.substr(space + 1))});
+                one["attribute"] = attribute;
+                one["value"] = value;
+                all.push_back(std::move(one));
+            }
+        }
+    }
+    return all;
+}
+
 Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry) {
     const Json groups = groupsOf(model);
     const std::filesystem::path beside = groupsBeside(geometry);
     std::error_code unknown;
     const Json asOne = asOneOf(model);
-    if (groups.empty() && asOne.empty() && !std::filesystem::exists(beside, unknown)) return {};
+    const Json attributes = attributesOf(model);
+    if (groups.empty() && asOne.empty() && attributes.empty() && !std::filesystem::exists(beside, unknown)) return {};
     Json file{
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
+    if (!attributes.empty()) file["attributes"] = attributes;
     if (!asOne.empty()) file["asOne"] = asOne;
     for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");

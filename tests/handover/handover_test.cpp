@@ -9,6 +9,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "exchange/groups.h"
 #include "handover/check.h"
 #include "handover/groups.h"
 #include "handover/report.h"
@@ -206,6 +207,41 @@ private slots:
         measure::FactsCache fresh;
         const auto again = handover::reportOf(*work, fresh, quietly());
         QVERIFY(again && *again == *page);
+    }
+
+    void thicknessAndSectionsAreHandedOver() {
+        // A thin plate and a bar, the plate in a place that is turned: what is told is in the model's coordinates.
+        Model model = modelOf(block(200, 100, 3), "plate");
+        gp_Trsf upright;
+        upright.SetRotation(gp_Ax1(gp_Pnt(), gp_Dir(0, 1, 0)), M_PI / 2);
+        model.occurrences[0].placement = upright;
+        model.occurrences.push_back({1, gp_Trsf(), "bar", {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>("bar", block(400, 20, 10)));
+        model.giveIds();
+        const auto sheets = run(model, "reduce.midsurface", {{"parts", {"plate"}}});
+        QVERIFY2(sheets, said(sheets));
+        const auto beams = run(sheets->model, "reduce.beams", {{"parts", {"bar"}}});
+        QVERIFY2(beams, said(beams));
+        const QTemporaryDir folder;
+        const std::filesystem::path path = folder.path().toStdString() + "/reduced.step";
+        const auto written = exchange::writeFile(beams->model, path, {}, quietly());
+        QVERIFY2(written, said(written));
+        const auto text = readText(exchange::groupsBeside(path));
+        QVERIFY2(text, said(text));
+        std::map<std::string, Json> told;
+        const Json file = Json::parse(*text);
+        for (const Json& one : file.at("attributes")) told[one.at("attribute").get<std::string>()] = one;
+        QCOMPARE(told.size(), std::size_t(2));
+        const Json& thickness = told.at("thickness");
+        QCOMPARE(thickness.at("part").get<std::string>(), std::string("plate"));
+        QCOMPARE_NEAR(thickness.at("value").at("at_mm").get<double>(), 3.0, 1e-9);
+        // The middle of the plate, (100, 50, 1.5), stands at (1.5, 50, -100) once it is turned.
+        const Json from = thickness.at("value").at("from_mm");
+        QVERIFY(gp_Pnt(from[0], from[1], from[2]).Distance(gp_Pnt(1.5, 50, -100)) < 1e-6);
+        const Json& section = told.at("section");
+        QCOMPARE_NEAR(section.at("length_mm").get<double>(), 400.0, 1e-9);
+        QCOMPARE(section.at("value").at("shape").get<std::string>(), std::string("rectangle"));
+        QCOMPARE_NEAR(section.at("value").at("area_mm2").get<double>(), 200.0, 1e-9);
     }
 };
 
