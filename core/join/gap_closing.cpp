@@ -60,6 +60,7 @@ public:
                 if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
                 close(set);
             }
+        for (auto& [place, shifted] : m_closed.places) shifted.told = m_told[place];
         return std::move(m_closed);
     }
 
@@ -72,6 +73,7 @@ private:
     std::vector<Set> m_sets;
     Moves m_moves;  // of the sets closed so far
     ClosedGaps m_closed;
+    std::map<std::size_t, std::vector<std::string>> m_told;  // by place
 
     [[nodiscard]] const Part& partOf(std::size_t place) const {
         return *m_model.parts[m_model.occurrences[place].part];
@@ -202,9 +204,9 @@ private:
     }
 
     void tell(const Set& set, std::size_t place, std::size_t faces) {
-        m_closed.closed.push_back(fmt::format("{} of \"{}\" moved by up to {} mm to close {}.", counted(faces, "face"),
-                                              placeName(m_model, place), readable(set.gap),
-                                              set.past ? "an overlap" : "a gap"));
+        m_told[place].push_back(fmt::format("{} of \"{}\" moved by up to {} mm to close {}.", counted(faces, "face"),
+                                            placeName(m_model, place), readable(set.gap),
+                                            set.past ? "an overlap" : "a gap"));
     }
 
     /// Tries one choice after the other of the face that stays; the first that all places concerned can follow is
@@ -251,7 +253,7 @@ private:
         };
         auto made = shave::onSurfaces(part, surfaces, m_model.tolerances().samePoint, runsAway, &m_progress);
         if (!made) return tl::unexpected(made.error());
-        return Shifted{std::move(made->made.part), std::move(made->made.lineage), made->moved};
+        return Shifted{std::move(made->made.part), std::move(made->made.lineage), made->moved, {}};
     }
 
     void leave(const Set& set, const Problem& why) {

@@ -11,13 +11,13 @@ namespace rasoir::join {
 /// A part as one of its places has it after its faces were moved.
 struct Shifted {
     std::shared_ptr<const Part> part;
-    PartLineage lineage;  ///< from the model's part
-    double most = 0.0;    ///< [mm] farthest that a vertex moved
+    PartLineage lineage;            ///< from the model's part
+    double most = 0.0;              ///< [mm] farthest that a vertex moved
+    std::vector<std::string> told;  ///< a sentence for each set of faces: how many moved, and how wide the gap was
 };
 
 struct ClosedGaps {
     std::map<std::size_t, Shifted> places;  ///< by occurrence; those that are not there stay as they are
-    std::vector<std::string> closed;        ///< a sentence each: which faces moved, and how far
     std::vector<Item> left;                 ///< gaps that stay, with the reason
     double widestLeft = 0.0;                ///< [mm] of those
 };

@@ -14,9 +14,8 @@
 //    sheets, are left to the arrangement's tolerance: what is smaller than that would be lost, so it is the last
 //    resort.
 // 3. A place that is divided becomes a part of its own with its pieces, unless nothing else stands for its part.
-// Pieces,
-//    arcs and nodes that several places use are the joints: the arrangement knows them as one thing, so nothing has to
-//    be matched afterwards.
+//    Pieces, arcs and nodes that several places use are the joints: the arrangement knows them as one thing, so
+//    nothing has to be matched afterwards.
 // A body that stands in the way of all others (it reaches into them, or cannot be arranged) stays apart, told, and the
 // others are joined without it.
 
@@ -25,7 +24,7 @@ namespace {
 
 /// Per pair of places: what they have in common.
 struct Common {
-    double area = 0.0, shift = 0.0;
+    double area = 0.0;
     std::size_t faces = 0, edges = 0;
 };
 
@@ -84,6 +83,7 @@ public:
             setApart(stuck, fine.error());
         }
         if (auto fine = recordJoints(); !fine) return tl::unexpected(fine.error());
+        tell();
         replaceParts();
         // Joints with bodies that take no part still speak of the model before, and are not looked at.
         Model judged = m_outcome.model;
@@ -168,7 +168,6 @@ private:
         for (Body& body : m_bodies)
             if (const auto own = closed->places.find(body.place); own != closed->places.end())
                 body.shifted = std::move(own->second);
-        for (std::string& sentence : closed->closed) m_outcome.notes.push_back(std::move(sentence));
         const double wide = sheets ? m_step.upTo : 1.1 * closed->widestLeft;
         if (wide > m_tolerance) {
             auto all = arrange::arrange(inputs(), wide, m_progress);
@@ -214,6 +213,7 @@ private:
                 for (const int a : cell.inputs)
                     for (const int b : cell.inputs)
                         if (a < b) overlaps[{a, b}] += cell.volume;
+            m_given.clear();
             if (overlaps.empty()) break;
             if (m_step.overlaps != "apart") {
                 m_given = std::move(overlaps);
@@ -267,7 +267,6 @@ private:
 
     void rankBodies() {
         m_rank.clear();
-        std::erase_if(m_outcome.notes, [](const std::string& note) { return note.ends_with("keeps it."); });
         for (std::size_t i = 0; i < m_bodies.size(); ++i)
             m_rank.push_back(m_step.overlaps == "first"
                                  ? static_cast<double>(i)
@@ -275,6 +274,13 @@ private:
         // Of two of one size, as copies are, the earlier one.
         for (std::size_t i = 0; i < m_rank.size(); ++i)
             m_rank[i] += static_cast<double>(i) * 1e-9 * std::abs(m_rank[i]);
+    }
+
+    /// What was done to the bodies that are joined in the end: faces moved, overlaps given to one of two.
+    void tell() {
+        for (const Body& body : m_bodies)
+            if (body.shifted)
+                m_outcome.notes.insert(m_outcome.notes.end(), body.shifted->told.begin(), body.shifted->told.end());
         for (const auto& [pair, volume] : m_given) {
             const int winner = m_rank[pair.first] < m_rank[pair.second] ? pair.first : pair.second;
             m_outcome.notes.push_back(fmt::format(

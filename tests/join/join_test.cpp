@@ -375,6 +375,18 @@ private slots:
         QVERIFY2(gone, said(gone));
         QVERIFY(gone->model.pairings.empty());
     }
+    void whatStaysApartIsNotSaidToHaveMoved() {
+        // The pad would come down by 0.1 mm, and reaches into two others: it stays apart, and so nothing was moved.
+        const TopoDS_Shape cube = block(20, 20, 10), pad = moved(block(10, 10, 5), by(5, 5, 10.1));
+        Model model = withBodies({cube, moved(cube, by(20, 0, 0)), pad, moved(block(4, 4, 4), by(7, 7, 13)),
+                                  moved(block(4, 4, 4), by(12, 12, 13))});
+        model.targetSize = 5.0;
+        const auto done = run(model, "join.pairs", {{"upTo", 0.2}});
+        QVERIFY2(done, said(done));
+        QVERIFY(done->model.parts[2]->shape.IsPartner(pad));
+        QVERIFY(std::none_of(done->notes.begin(), done->notes.end(),
+                             [](const std::string& note) { return note.find("moved by up to") != std::string::npos; }));
+    }
     void facesThatPassedEachOtherAreNearMisses() {
         const TopoDS_Shape cube = block(10, 10, 10);
         const Model model = withBodies({cube, moved(cube, by(0, 0, 9.97))});
