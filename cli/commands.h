@@ -38,11 +38,18 @@ struct RunWanted {
     bool keepGoing = false;
 };
 
+struct MeshWanted {
+    std::vector<std::string> parts;  ///< names or patterns; empty: all
+    std::string out;                 ///< .vtu or .stl
+};
+
 int inspect(const Input& input);
 int survey(const Input& input, const SurveyWanted& wanted);
 int run(const RunWanted& wanted);
 /// Whether the next program can use it: 0 when nothing stands in the way, 1 with warnings, 5 with errors.
 int check(const Input& input);
+/// A trial mesh, its measures, and to what bad elements are due: 0 done, 1 when faces were left.
+int trialMesh(const Input& input, const MeshWanted& wanted);
 int listOperations(bool json);
 
 }  // namespace rasoir::cli

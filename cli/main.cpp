@@ -79,6 +79,17 @@ int main(int argc, char** argv) {
     checkCommand->add_flag("--json", checkInput.json, "print JSON");
     checkCommand->footer("Exit codes: 0 nothing stands in the way; 1 warnings; 5 errors.");
 
+    Input meshInput;
+    MeshWanted meshWanted;
+    CLI::App* meshCommand = app.add_subcommand("mesh", "a trial mesh, to look at and to measure");
+    meshCommand->add_option("FILE", meshInput.files, "STEP, IGES, BREP or .rasoir files")->required();
+    meshCommand->add_option("--unit", meshInput.unit, "length unit, for files that state none");
+    meshCommand->add_option("--target-size,--size", meshInput.targetSize, "element size, such as 4mm");
+    meshCommand->add_option("--part", meshWanted.parts, "only parts of these names or patterns");
+    meshCommand->add_option("--out", meshWanted.out, "file to write: .vtu or .stl");
+    meshCommand->add_flag("--json", meshInput.json, "print JSON");
+    meshCommand->footer("Example: rasoir-cli mesh arm.step --size 2mm --out arm.vtu");
+
     bool operationsJson = false;
     CLI::App* operationsCommand =
         app.add_subcommand("operations", "every operation with its parameters, units and defaults");
@@ -92,6 +103,7 @@ int main(int argc, char** argv) {
     if (*inspectCommand) return inspect(input);
     if (*surveyCommand) return survey(input, surveyWanted);
     if (*checkCommand) return check(checkInput);
+    if (*meshCommand) return trialMesh(meshInput, meshWanted);
     if (*runCommand) return run(runWanted);
     return listOperations(operationsJson);
 }

@@ -20,8 +20,10 @@
 #include "arrange/maker.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
+#include "join/pairs.h"
 #include "model/lineage_builder.h"
 #include "model/places.h"
+#include "reduce/thick_regions.h"
 
 namespace rasoir::reduce {
 namespace {
@@ -83,6 +85,9 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
             return BRepBuilderAPI_MakeFace(wall.middle, exact);
     }
 }
+
+/// Corner terms and rounds at joints are a few per cent; what loses more has not been understood.
+constexpr double leastKept = 0.85;
 
 struct Sheets {
     TopoDS_Shape shape;
@@ -196,6 +201,75 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     return sheets;
 }
 
+/// A part with another shape, with what is known of the things that it comes from.
+std::shared_ptr<Part> remade(const Part& part, const TopoDS_Shape& shape, const PartLineage& lineage) {
+    auto fresh = part.copy();
+    fresh->setShape(shape);
+    fresh->known = {};
+    fresh->meantOpen.clear();
+    fresh->sharpened.clear();
+    fresh->inherit(part, lineage, gp_Trsf());
+    return fresh;
+}
+
+/// Adds what stays solid of a part as a part of its own, wherever the part stands. Returns its index.
+std::size_t addThickRegion(Outcome& outcome, std::size_t p, PartedWalls&& parted) {
+    Model& model = outcome.model;
+    const std::size_t fresh = model.parts.size();
+    auto solid = remade(*model.parts[p], parted.thick, parted.toThick);
+    solid->id = 0;
+    solid->name = freeName(model, model.parts[p]->name + ", solid");
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        if (model.occurrences[o].part != p) continue;
+        Occurrence place = model.occurrences[o];
+        place.part = fresh;
+        place.name = solid->name;
+        place.id = 0;
+        model.occurrences.insert(model.occurrences.begin() + static_cast<std::ptrdiff_t>(++o), std::move(place));
+    }
+    if (model.mirrorPairOf(p) != nullptr) {
+        std::erase_if(model.mirrors, [p](const MirrorPair& pair) { return pair.original == p || pair.image == p; });
+        outcome.notes.push_back(fmt::format("\"{}\" was parted for itself: its mirror image is a part of its own now.",
+                                            model.parts[p]->name));
+    }
+    model.parts.push_back(std::move(solid));
+    parted.toThick.part = p;
+    parted.toThick.into = fresh;
+    outcome.lineage.push_back(std::move(parted.toThick));
+    return fresh;
+}
+
+/// Sheets and the solids that they end on get the line where they meet in common.
+Result<void> joinBeside(Outcome& outcome, const std::vector<std::pair<std::size_t, std::size_t>>& beside,
+                        Progress& progress) {
+    for (const auto& [sheet, solid] : beside) {
+        outcome.model.giveIds();
+        join::Pairs pairs;
+        pairs.places = {outcome.model.parts[sheet]->name, outcome.model.parts[solid]->name};
+        auto joined = join::joinPairs(outcome.model, pairs, progress);
+        if (!joined) {
+            if (joined.error().kind == ProblemKind::Cancelled) return tl::unexpected(joined.error());
+            outcome.notes.push_back(fmt::format("\"{}\" and \"{}\" lie on each other but are not joined: {}",
+                                                pairs.places[0], pairs.places[1], joined.error().what));
+            continue;
+        }
+        // What joining left alone it does not speak of.
+        std::set<std::size_t> touched;
+        for (const PartLineage& own : joined->lineage) touched.insert(own.part);
+        const auto first = std::stable_partition(outcome.lineage.begin(), outcome.lineage.end(),
+                                                 [&](const PartLineage& own) { return !touched.contains(own.into); });
+        const std::vector<PartLineage> changed(first, outcome.lineage.end());
+        outcome.lineage.erase(first, outcome.lineage.end());
+        for (PartLineage& own : chained(changed, joined->lineage)) outcome.lineage.push_back(std::move(own));
+        outcome.model = std::move(joined->model);
+        outcome.jointsMade += joined->jointsMade;
+        outcome.notes.push_back(
+            fmt::format("\"{}\" ends on \"{}\" in lines alone, about which it can turn like a hinge.", pairs.places[0],
+                        pairs.places[1]));
+    }
+    return {};
+}
+
 }  // namespace
 
 std::vector<ParameterInfo> Midsurface::infos() {
@@ -228,6 +302,7 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
     Outcome outcome;
     outcome.model = model;
     std::size_t done = 0, walls = 0;
+    std::vector<std::pair<std::size_t, std::size_t>> beside;  // parts: the sheets, and what stays solid of it
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
         const Part& part = *model.parts[p];
@@ -250,7 +325,11 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
             outcome.items.push_back(std::move(item));
             continue;
         }
-        auto sheets = sheetsOf(part, *found, tolerance, progress);
+        auto parted = partThickRegions(part, *found, tolerance, progress);
+        auto sheets = !parted   ? tl::unexpected(parted.error())
+                      : *parted ? sheetsOf(Part(part.name, (*parted)->thin), wallsAfter(*found, (*parted)->toThin),
+                                           tolerance, progress)
+                                : sheetsOf(part, *found, tolerance, progress);
         if (!sheets) {
             if (sheets.error().kind == ProblemKind::Cancelled) return tl::unexpected(sheets.error());
             item.what = fmt::format("\"{}\" stays a solid", part.name);
@@ -260,23 +339,39 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
             continue;
         }
         const double volume = volumeOf(part.shape);
-        auto reduced = part.copy();
-        reduced->setShape(sheets->shape);
-        reduced->known = {};
-        reduced->meantOpen.clear();
-        reduced->sharpened.clear();
-        reduced->inherit(part, sheets->lineage, gp_Trsf());
+        if (const double kept = (sheets->mass + (*parted ? (*parted)->thickVolume : 0.0)) / volume; kept < leastKept) {
+            item.what = fmt::format("\"{}\" stays a solid", part.name);
+            item.problem = {ProblemKind::NotPossible,
+                            fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": "
+                                        "the rest of it would be lost.",
+                                        readable(100.0 * kept, 2), part.name),
+                            {part.name, found->front().sideA, found->front().where},
+                            "Take thicker or doubtful walls too, or cut off in Divide what shall be sheets."};
+            outcome.items.push_back(std::move(item));
+            continue;
+        }
+        double thickVolume = 0.0;
+        if (*parted) {
+            thickVolume = (*parted)->thickVolume;
+            sheets->lineage = chained((*parted)->toThin, sheets->lineage);
+            beside.emplace_back(p, addThickRegion(outcome, p, std::move(**parted)));
+        }
+        auto reduced = remade(part, sheets->shape, sheets->lineage);
         for (const auto& [face, thickness] : sheets->thickness)
             reduced->known.thickness[{EntityKind::Face, face}] = thickness;
         outcome.model.parts[p] = std::move(reduced);
         sheets->lineage.part = p;
+        sheets->lineage.into = p;
         outcome.lineage.push_back(std::move(sheets->lineage));
         item.done = true;
         item.what = fmt::format("\"{}\": {} in {}, {} shared by three and more faces, volume {} % of the solid's",
                                 part.name, counted(sheets->thickness.size(), "sheet face"),
                                 counted(static_cast<std::size_t>(sheets->connected), "piece"),
                                 counted(static_cast<std::size_t>(sheets->joints), "edge"),
-                                readable(100.0 * sheets->mass / volume, 2));
+                                readable(100.0 * (sheets->mass + thickVolume) / volume, 2));
+        if (thickVolume > 0.0)
+            item.what += fmt::format("; {} mm³ of it stay solid, as \"{}\"", readable(thickVolume),
+                                     outcome.model.parts[beside.back().second]->name);
         outcome.items.push_back(std::move(item));
         ++done;
         walls += found->size();
@@ -286,6 +381,7 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
         return fail(ProblemKind::NothingToDo, "Nothing here has walls that are thin for their breadth.",
                     "Raise the limit, or take the doubtful ones too.");
     }
+    if (auto fine = joinBeside(outcome, beside, progress); !fine) return tl::unexpected(fine.error());
     outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
     progress.report(1.0, outcome.summary);
     return outcome;

@@ -20,9 +20,12 @@ void from_json(const Json& json, Midsurface& step);
 /// pieces that lie between the two sides of their wall stay. So a web ends on the middle of its flange, an L meets in
 /// the mitre of its middles, a bend runs between its flats, and holes go through as they are: no joint is searched for.
 /// Each face of the sheet knows its thickness, and what was known of the solid's faces on either side of it.
+/// Where walls run into matter that is more than twice as thick, they are cut off first: what is thick stays solid, as
+/// a part "NAME, solid" beside the sheets, and the two have the line where they meet in common.
 /// Returns   a part for a part, under the same name; an item for each with its walls, the share of the skin that they
 ///           cover, and the mass before and after.
-/// Refuses   a part that is not closed; one without a wall within the limits (named in a step: not done, with reason).
+/// Refuses   a part of whose volume less than 85 % would be left; a part that is not closed; one without a wall within
+/// the limits (named in a step: not done, with reason).
 [[nodiscard]] Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress);
 
 }  // namespace rasoir::reduce

@@ -148,6 +148,86 @@ private slots:
         QCOMPARE(done->model.parts[0]->known.sizes.size(), std::size_t(2));  // each the finer of its two sides
         QVERIFY(!done->notes.empty());                                       // the rims' sizes went with them
     }
+    void thickRegionsStaySolid_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<double>("sheet");   // area
+        QTest::addColumn<double>("solid");   // volume
+        QTest::addColumn<double>("common");  // length of the lines in common
+        const gp_Ax1 up(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
+        // A rib of 2 on a block of 30 x 30, 40 high.
+        QTest::newRow("rib on a block")
+            << profile({{0, 0}, {30, 0}, {30, 30}, {16, 30}, {16, 70}, {14, 70}, {14, 30}, {0, 30}}) << 4000.0
+            << 30.0 * 30 * 100 << 100.0;
+        // The same, leaning by 20 degrees: cut off as the block's top runs.
+        const double lean = std::tan(20.0 * M_PI / 180.0);
+        QTest::newRow("leaning rib")
+            << profile(
+                   {{0, 0}, {30, 0}, {30, 30}, {16, 30}, {16 + 40 * lean, 70}, {14 + 40 * lean, 70}, {14, 30}, {0, 30}})
+            << 4000.0 / std::cos(20.0 * M_PI / 180.0) << 30.0 * 30 * 100 << 100.0;
+        const TopoDS_Shape plate = moved(block(120, 80, 3), [] {
+            gp_Trsf move;
+            move.SetTranslation(gp_Vec(-60, -40, 0));
+            return move;
+        }());
+        QTest::newRow("boss on a plate") << fuse(plate, rod(up, 12, 30)) << 120.0 * 80 - M_PI * 144.0
+                                         << M_PI * 144.0 * 30.0 << 2.0 * M_PI * 12.0;
+        // Of two diameters: the thick region is what has thick matter above or below.
+        QTest::newRow("bosses of two diameters")
+            << fuse(fuse(plate, rod(up, 12, 30)), rod(gp_Ax1(gp_Pnt(0, 0, 3), gp_Dir(0, 0, -1)), 15, 20))
+            << 120.0 * 80 - M_PI * 225.0 << M_PI * (144.0 * 27.0 + 225.0 * 20.0) << 2.0 * M_PI * 15.0;
+        QTest::newRow("plate with a thick end")
+            << profile({{0, 0}, {80, 0}, {80, 20}, {50, 20}, {50, 3}, {0, 3}}) << 5000.0 << 30.0 * 20 * 100 << 100.0;
+        QTest::newRow("tube with a thick ring")
+            << cut(fuse(rod(up, 20, 100), rod(gp_Ax1(gp_Pnt(0, 0, 80), gp_Dir(0, 0, 1)), 40, 20)),
+                   rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102))
+            << 2.0 * M_PI * 19.0 * 80.0 << M_PI * (1600.0 - 324.0) * 20.0 << 2.0 * M_PI * 19.0;
+    }
+    void thickRegionsStaySolid() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, sheet);
+        QFETCH(double, solid);
+        QFETCH(double, common);
+        for (const bool turn : {false, true}) {
+            const auto done = run(modelOf(turn ? moved(body, turned()) : body, "mixed"), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(2));
+            const Part &thin = *done->model.parts[0], &thick = *done->model.parts[1];
+            QCOMPARE(thick.name, std::string("mixed, solid"));
+            QCOMPARE(static_cast<int>(thin.kind()), static_cast<int>(BodyKind::Sheet));
+            QCOMPARE(static_cast<int>(thick.kind()), static_cast<int>(BodyKind::Solid));
+            QVERIFY(isValid(thin.shape) && isValid(thick.shape));
+            QCOMPARE_NEAR(areaOf(thin.shape), sheet, 1e-6 * sheet);
+            QCOMPARE_NEAR(volumeOf(thick.shape), solid, 1e-6 * solid);
+            double inCommon = 0.0;
+            for (const Joint& joint : done->model.joints)
+                if (joint.kind == EntityKind::Edge)
+                    inCommon += lengthOf(thin.incidence().edge(joint.uses[0].place == done->model.occurrences[0].id
+                                                                   ? joint.uses[0].number
+                                                                   : joint.uses[1].number));
+            QCOMPARE_NEAR(inCommon, common, 1e-6 * common);
+        }
+    }
+    void roundsAtTheFootStayWithTheBlock() {
+        // A round of 2 at the foot of a boss belongs to the solid; a boss no thicker than a wall is no region at all.
+        const TopoDS_Shape plate = fuse(block(120, 80, 3), rod(gp_Ax1(gp_Pnt(60, 40, 0), gp_Dir(0, 0, 1)), 12, 30));
+        BRepFilletAPI_MakeFillet fillet(plate);
+        const Incidence topology(plate);
+        for (int e = 1; e <= topology.edgeCount(); ++e)
+            if (std::abs(lengthOf(topology.edge(e)) - 24.0 * M_PI) < 1e-6 &&
+                std::abs(skinOf(topology.edge(e)).centre.Z() - 3.0) < 1e-6)
+                fillet.Add(2.0, topology.edge(e));
+        const auto done = run(modelOf(fillet.Shape(), "bossed"), "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 120.0 * 80 - M_PI * 196.0, 1e-3);
+        QCOMPARE(done->model.parts.size(), std::size_t(2));
+        QCOMPARE_NEAR(volumeOf(done->model.parts[1]->shape) + 3.0 * areaOf(done->model.parts[0]->shape),
+                      volumeOf(fillet.Shape()), 1e-2);
+        const auto low = run(modelOf(fuse(block(120, 80, 3), rod(gp_Ax1(gp_Pnt(60, 40, 0), gp_Dir(0, 0, 1)), 12, 5))),
+                             "reduce.midsurface");
+        QVERIFY2(low, said(low));
+        QCOMPARE(low->model.parts.size(), std::size_t(1));
+        QCOMPARE_NEAR(areaOf(low->model.parts[0]->shape), 120.0 * 80, 1e-6);  // runs on under it
+    }
     void lumpsAreNotWalls() {
         const auto thick = run(modelOf(block(30, 30, 20), "block"), "reduce.midsurface");
         QVERIFY(!thick);

@@ -1,0 +1,18 @@
+// What all commands do alike: files in, progress and problems out.
+#pragma once
+#include "commands.h"
+#include "common/progress.h"
+#include "model/model.h"
+
+namespace rasoir::cli {
+
+/// Progress on a terminal's error stream; silent in a pipe.
+Progress::Listener terminalListener();
+int exitCodeOf(const Problem& problem);
+/// Prints a problem on the error stream; returns the exit code.
+int complain(const Problem& problem);
+void print(const Json& json);
+/// The files of a command as one model, with the target size it asks for.
+Result<Model> open(const Input& input, Progress& progress);
+
+}  // namespace rasoir::cli

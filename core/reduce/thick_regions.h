@@ -1,0 +1,31 @@
+// Where the thin walls of a body end at thicker matter: the body parted there into what becomes sheets and what stays
+// solid.
+#pragma once
+#include <optional>
+
+#include "model/lineage.h"
+#include "reduce/walls.h"
+
+namespace rasoir::reduce {
+
+/// A body in two: both shapes are one solid or several, both know which of the part's faces theirs are.
+struct PartedWalls {
+    TopoDS_Shape thin, thick;
+    PartLineage toThin, toThick;
+    double thickVolume = 0.0;      ///< [mm^3]
+    std::vector<int> commonFaces;  ///< numbers, in `thick`, of faces at which walls were cut off
+};
+
+/// Cuts a body straight through its walls where they run into matter that is more than twice as thick: at the foot of a
+/// rib on a block, round a boss on a plate, at a step. What is where walls meet, with its rounds, is not thick.
+/// `walls`   those that are to become sheets, of this part.
+/// Returns   none where there is no thick region, or nothing but one.
+/// Refuses   what the arrangement refuses; see arrange().
+[[nodiscard]] Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std::vector<Wall>& walls,
+                                                                  double tolerance, Progress& progress);
+
+/// The walls of a part, said in the face numbers of a part made of it; those that have no heirs on both sides are left
+/// out.
+[[nodiscard]] std::vector<Wall> wallsAfter(const std::vector<Wall>& walls, const PartLineage& lineage);
+
+}  // namespace rasoir::reduce
