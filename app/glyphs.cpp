@@ -81,6 +81,10 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{8, 1.5}, {8, 6.8}});
             line({{8, 9.2}, {8, 14.5}});
             break;
+        case Glyph::Mesh:
+            painter.drawPolygon(QPolygonF({{8, 2}, {14.5, 13.5}, {1.5, 13.5}}));
+            painter.drawPolygon(QPolygonF({{4.75, 7.75}, {11.25, 7.75}, {8, 13.5}}));
+            break;
         case Glyph::Wall:
             painter.drawRect(QRectF(6, 1.5, 4, 13));
             pen.setDashPattern({2, 1.5});

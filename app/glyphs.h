@@ -46,6 +46,7 @@ enum class Glyph {
     Overlap,
     Joined,
     Wall,
+    Mesh,
     Lump,
     Group,
     Export

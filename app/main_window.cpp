@@ -507,6 +507,17 @@ void MainWindow::askReport() {
     m_session->writeReport(path);
 }
 
+void MainWindow::askMeshFile() {
+    if (!m_session->trialMesh()) return;
+    const QFileInfo file(m_session->fileName());
+    QString path = QFileDialog::getSaveFileName(this, "Write the trial mesh",
+                                                file.path() + "/" + file.completeBaseName() + "-mesh.vtu",
+                                                "Mesh with groups and measures (*.vtu);;Triangles (*.stl)");
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".vtu";
+    m_session->writeTrialMesh(path);
+}
+
 void MainWindow::askUnit(const QStringList& paths, const Problem& problem) {
     QStringList names;
     for (const Unit unit : {Unit::Millimetre, Unit::Inch, Unit::Metre, Unit::Centimetre, Unit::Foot, Unit::Micrometre})
@@ -636,6 +647,8 @@ void MainWindow::addBenches() {
     }
     connect(bench<HandoverBench>(), &HandoverBench::exportWanted, this, &MainWindow::askExport);
     connect(bench<HandoverBench>(), &HandoverBench::reportWanted, this, &MainWindow::askReport);
+    connect(bench<HandoverBench>(), &HandoverBench::meshFileWanted, this, &MainWindow::askMeshFile);
+    connect(bench<HandoverBench>(), &HandoverBench::wipeWanted, m_stage, &Stage::setWipe);
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;
         for (const std::size_t o : places) picks.push_back({o});
@@ -659,6 +672,7 @@ void MainWindow::showPreview() {
         m_change->tell(reasons, !reasons.isEmpty() && !m_stage->showsResult());
         m_stage->setPreview({}, {}, {});
         m_stage->setDrawn({}, {});
+        m_stage->setMesh(nullptr, nullptr);
         return;
     }
     Bench* bench = currentBench();
@@ -668,9 +682,12 @@ void MainWindow::showPreview() {
         m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
         m_stage->setDrawn({}, {});
-        m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : bench->preview().going);
+        BenchPreview shown = bench->preview();
+        m_stage->setMesh(std::move(shown.mesh), std::move(shown.meshReceived));
+        m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : std::move(shown.going));
         return;
     }
+    m_stage->setMesh(nullptr, nullptr);
     showResult(bench->step(), bench->resultSwitch());
     BenchPreview preview = bench->preview();
     if (m_stage->showsResult()) preview.goes.clear();  // it has gone

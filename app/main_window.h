@@ -81,6 +81,7 @@ private:
     void askSave();
     void askExport();
     void askReport();
+    void askMeshFile();
     [[nodiscard]] static QString recoveredPath();
     void buildViewMenu();
     void buildSelectMenu();

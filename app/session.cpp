@@ -18,6 +18,7 @@
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
 #include "handover/report.h"
+#include "mesh/mesh_files.h"
 #include "model/places.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
@@ -64,6 +65,8 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_bars.found.reset();
         m_walls.found.reset();
         m_check.found.reset();
+        m_mesh.found.reset();
+        m_meshReceived.found.reset();
         m_symmetries.found.reset();
     });
     connect(this, &Session::finished, this, [this] {
@@ -72,6 +75,8 @@ Session::Session(QObject* parent) : QObject(parent) {
         if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
+        if (m_mesh.wanted) QTimer::singleShot(0, this, &Session::requestTrialMesh);
+        if (m_meshReceived.wanted) QTimer::singleShot(0, this, &Session::requestReceivedMesh);
         if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
     });
 }
@@ -659,6 +664,43 @@ void Session::requestCheck() {
     request<std::vector<handover::CheckFinding>>(
         m_check, "Checking", [](const Model& model, Progress& progress) { return handover::check(model, progress); },
         &Session::checkChanged);
+}
+
+void Session::requestTrialMesh() {
+    if (!m_mesh.wanted && !m_mesh.found) {
+        const auto selected = selectedParts();
+        m_meshParts.assign(selected.begin(), selected.end());
+    }
+    request<MeshPointer>(
+        m_mesh, "Making a trial mesh",
+        [parts = m_meshParts](const Model& model, Progress& progress) -> Result<MeshPointer> {
+            mesh::SizeRules rules;
+            rules.target = model.targetSize;
+            auto made = mesh::makeTrialMesh(model, parts, rules, progress);
+            if (!made) return tl::unexpected(made.error());
+            return std::make_shared<const mesh::TrialMesh>(std::move(*made));
+        },
+        &Session::meshChanged);
+}
+
+void Session::requestReceivedMesh() {
+    request<MeshPointer>(
+        m_meshReceived, "Meshing the model as received",
+        [received = work().received()](const Model& model, Progress& progress) -> Result<MeshPointer> {
+            mesh::SizeRules rules;
+            rules.target = model.targetSize;
+            auto made = mesh::makeTrialMesh(received, {}, rules, progress);
+            if (!made) return tl::unexpected(made.error());
+            return std::make_shared<const mesh::TrialMesh>(std::move(*made));
+        },
+        &Session::meshChanged);
+}
+
+bool Session::writeTrialMesh(const QString& path) {
+    if (!m_mesh.found) return false;
+    const auto written = mesh::writeMesh(model(), **m_mesh.found, path.toStdString());
+    if (!written) emit failed(written.error());
+    return written.has_value();
 }
 
 void Session::requestThickness(const std::set<std::size_t>& wanted) {

@@ -13,6 +13,7 @@
 #include "join/openings.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
+#include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "reduce/slender.h"
 #include "reduce/walls.h"
@@ -114,6 +115,14 @@ public:
     [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
     void requestSymmetries();
     [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
+    /// A trial mesh of the picked parts, or of all, at the target size; and one of the model as received.
+    using MeshPointer = std::shared_ptr<const mesh::TrialMesh>;
+    [[nodiscard]] const std::optional<MeshPointer>& trialMesh() const { return m_mesh.found; }
+    [[nodiscard]] const std::optional<MeshPointer>& receivedMesh() const { return m_meshReceived.found; }
+    void requestTrialMesh();
+    void requestReceivedMesh();
+    /// Writes the trial mesh; true when it is written.
+    bool writeTrialMesh(const QString& path);
     void requestCheck();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
@@ -165,6 +174,7 @@ signals:
     void barsChanged();
     void symmetriesChanged();
     void checkChanged();
+    void meshChanged();
     void saved(const QString& path);
 
 private:
@@ -214,6 +224,8 @@ private:
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
+    WholeSurvey<MeshPointer> m_mesh, m_meshReceived;
+    std::vector<std::size_t> m_meshParts;  // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();

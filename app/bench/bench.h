@@ -16,6 +16,7 @@
 #include "bench/action_foot.h"
 #include "glyphs.h"
 #include "select/pick.h"
+#include "stage/mesh_presentation.h"
 #include "stage/preview_presentation.h"
 #include "stage/stage_overlay.h"
 
@@ -30,6 +31,7 @@ struct BenchPreview {
     std::vector<std::size_t> going;  ///< whole places that would go
     std::vector<StageLine> lines;
     std::vector<StageHandle> handles;
+    std::shared_ptr<const StageMesh> mesh, meshReceived;  ///< drawn instead of the parts; left of the wipe
 };
 
 /// Something a bench can do, for the menu and the find box. The bench is brought to the front first.

@@ -181,10 +181,12 @@ void CutPlot::paintEvent(QPaintEvent*) {
         if (bar.kept > 0)
             painter.fillRect(QRectF(shape.left(), axis - h * bar.kept / bar.count, 7, h * bar.kept / bar.count),
                              p.plum);
-        if (x - lastText > 13.0) {
+        const QString count = QString::number(bar.count);
+        const double half = 0.5 * QFontMetricsF(painter.font()).horizontalAdvance(count);
+        if (x - half > lastText + 4.0) {
             painter.setPen(goes ? p.brassText : p.second);
-            painter.drawText(QRectF(x - 20, axis - h - 15, 40, 14), Qt::AlignCenter, QString::number(bar.count));
-            lastText = x;
+            painter.drawText(QRectF(x - 30, axis - h - 15, 60, 14), Qt::AlignCenter, count);
+            lastText = x + half;
         }
     }
     painter.setPen(QPen(p.ink, 1));

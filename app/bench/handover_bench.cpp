@@ -44,7 +44,7 @@ std::vector<select::Pick> picksOf(const Model& model, const Group& group) {
 HandoverBench::HandoverBench(Session& session, QWidget* parent)
     : LaidOutBench("Hand over", "Can the next program use it?",
                    "Checks what is handed over, names groups that follow the model, exports.", session, parent) {
-    QVBoxLayout* column = lay({{"Check", Glyph::Tick}, {"Groups", Glyph::Group}});
+    QVBoxLayout* column = lay({{"Check", Glyph::Tick}, {"Groups", Glyph::Group}, {"Trial mesh", Glyph::Mesh}});
     m_list = new QTreeWidget(this);
     m_list->setObjectName("handover");
     m_list->setAccessibleName("Findings and groups");
@@ -68,6 +68,21 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     form->addRow("Name", m_name);
     form->addRow("For", m_purpose);
     column->addWidget(m_groupPage);
+    m_mesh = new MeshPage(session, this);
+    column->addWidget(m_mesh, 1);
+    connect(m_mesh, &MeshPage::changed, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_mesh, &MeshPage::wipeWanted, this, &HandoverBench::wipeWanted);
+    connect(m_mesh, &MeshPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_mesh, &MeshPage::facesWanted, this, [this](std::size_t part, const std::vector<int>& faces) {
+        Group shown;
+        for (const int f : faces)
+            shown.members.insert({m_session.model().parts[part]->id, everyPlace, {EntityKind::Face, f}});
+        emit picksWanted(picksOf(m_session.model(), shown));
+    });
+    connect(m_kinds, &KindGrid::chosen, this, [this](int) { emit previewChanged(); });
     m_report = new QPushButton("Write a report…", this);
     m_report->setObjectName("writeReport");
     m_report->setToolTip("A page that tells what was changed, and whether it mattered");
@@ -95,10 +110,15 @@ void HandoverBench::showKind(HandoverKind kind) {
 
 std::vector<BenchDeed> HandoverBench::deeds() {
     return {{"Check what is handed over", {}, [this](const auto&) { showKind(HandoverKind::Check); }},
-            {"&Group what is picked", QKeySequence("Ctrl+Alt+G"), [this](const auto& picks) {
+            {"&Group what is picked", QKeySequence("Ctrl+Alt+G"),
+             [this](const auto& picks) {
                  picksChanged(picks);
                  showKind(HandoverKind::Groups);
                  m_name->setFocus();
+             }},
+            {"Make a trial mesh", {}, [this](const auto&) {
+                 showKind(HandoverKind::Mesh);
+                 if (!m_mesh->isMade()) m_session.requestTrialMesh();
              }}};
 }
 
@@ -168,7 +188,22 @@ void HandoverBench::refresh() {
     const bool checks = kind() == HandoverKind::Check;
     m_kinds->setCount(0, found ? std::optional(static_cast<int>(found->size())) : std::nullopt);
     m_kinds->setCount(1, static_cast<int>(model.groups.size()));
-    m_groupPage->setVisible(!checks);
+    const bool meshes = kind() == HandoverKind::Mesh;
+    m_kinds->setCount(2, m_mesh->bad());
+    m_groupPage->setVisible(kind() == HandoverKind::Groups);
+    m_list->setVisible(!meshes);
+    m_mesh->setVisible(meshes);
+    m_report->setVisible(checks);
+    if (meshes) {
+        m_mesh->refresh();
+        m_kinds->setCount(2, m_mesh->bad());
+        setAnswer(m_mesh->answer());
+        button()->setText(m_mesh->isMade() ? QString("Write the mesh…")
+                                           : QString("Make a trial mesh at %1 mm").arg(number(model.targetSize)));
+        button()->setEnabled(!m_session.isEmpty() && !m_session.isBusy());
+        emit stateChanged();
+        return;
+    }
     const QSignalBlocker quiet(m_list);
     m_list->clear();
     const Palette& p = colours();
@@ -214,7 +249,6 @@ void HandoverBench::refresh() {
     else if (!checks && model.groups.empty())
         answer = "No groups yet. Pick what belongs together and give it a name.";
     setAnswer(answer);
-    m_report->setVisible(checks);
     m_report->setEnabled(!m_session.isEmpty() && !m_session.isBusy());
     if (checks) {
         button()->setText("Export geometry…");
@@ -230,6 +264,13 @@ void HandoverBench::refresh() {
 void HandoverBench::apply() {
     if (kind() == HandoverKind::Check) {
         emit exportWanted();
+        return;
+    }
+    if (kind() == HandoverKind::Mesh) {
+        if (m_mesh->isMade())
+            emit meshFileWanted();
+        else
+            m_session.requestTrialMesh();
         return;
     }
     LaidOutBench::apply();
@@ -263,7 +304,9 @@ std::optional<BenchStep> HandoverBench::step() const {
 }
 
 BenchPreview HandoverBench::preview() const {
-    return {};
+    BenchPreview preview;
+    if (kind() == HandoverKind::Mesh) m_mesh->addTo(preview);
+    return preview;
 }
 
 }  // namespace rasoir::app

@@ -4,11 +4,12 @@
 #include <QTreeWidget>
 
 #include "bench/bench.h"
+#include "bench/mesh_page.h"
 #include "handover/check.h"
 
 namespace rasoir::app {
 
-enum class HandoverKind { Check, Groups };
+enum class HandoverKind { Check, Groups, Mesh };
 
 class HandoverBench : public LaidOutBench {
     Q_OBJECT
@@ -24,11 +25,14 @@ public:
 
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
     [[nodiscard]] QLineEdit* groupName() const { return m_name; }
+    [[nodiscard]] MeshPage* meshPage() const { return m_mesh; }
     void showKind(HandoverKind kind);
 
 signals:
     void exportWanted();
     void reportWanted();
+    void meshFileWanted();
+    void wipeWanted(bool on);
 
 protected:
     void refresh() override;
@@ -42,6 +46,7 @@ private:
 
     QTreeWidget* m_list;
     QWidget* m_groupPage;
+    MeshPage* m_mesh;
     QPushButton* m_report;
     QLineEdit *m_name, *m_purpose;
     std::vector<select::Pick> m_picks;

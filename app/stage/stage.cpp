@@ -356,7 +356,8 @@ void Stage::refreshVisibility() {
     makeCurrent();
     for (std::size_t o = 0; o < m_parts.size(); ++o) {
         if (m_parts[o].IsNull()) continue;
-        const bool wanted = isShown(o) && !m_replaced.contains(o), shown = m_context->IsDisplayed(m_parts[o]);
+        const bool wanted = isShown(o) && !m_replaced.contains(o) && !m_mesh,
+                   shown = m_context->IsDisplayed(m_parts[o]);
         if (wanted && !(m_parts[o]->look() == lookOf(o))) {
             m_context->Remove(m_parts[o], false);
             const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
@@ -527,6 +528,28 @@ void Stage::setResult(const Model* model, const std::vector<PartLineage>& lineag
         m_context->Display(drawn, AIS_Shaded, -1, false);
         m_context->Deactivate(drawn);
         m_result.emplace(o, drawn);
+    }
+    doneCurrent();
+    refreshVisibility();
+}
+
+void Stage::setMesh(std::shared_ptr<const StageMesh> now, std::shared_ptr<const StageMesh> received) {
+    if (m_view->Window().IsNull() || (now == m_mesh && received == m_meshReceived)) return;
+    makeCurrent();
+    for (auto* drawn : {&m_meshDrawn, &m_meshReceivedDrawn}) {
+        if (!drawn->IsNull()) m_context->Remove(*drawn, false);
+        drawn->Nullify();
+    }
+    m_mesh = std::move(now);
+    m_meshReceived = std::move(received);
+    if (m_mesh) {
+        m_meshDrawn = new MeshPresentation(m_mesh, colours());
+        m_context->Display(m_meshDrawn, 0, -1, false);
+    }
+    if (m_wipe) {
+        // What is drawn left of the wipe is made anew.
+        for (const auto& part : m_received) m_context->Remove(part, false);
+        m_received.clear();
     }
     doneCurrent();
     refreshVisibility();

@@ -10,6 +10,7 @@
 #include "selection.h"
 #include "stage/coarse_presentation.h"
 #include "stage/highlight_presentation.h"
+#include "stage/mesh_presentation.h"
 #include "stage/part_presentation.h"
 #include "stage/preview_presentation.h"
 #include "stage/region_drag.h"
@@ -93,6 +94,9 @@ public:
     void setResult(const Model* model, const std::vector<PartLineage>& lineage);
     [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
+    /// A mesh drawn instead of the parts, and one instead of the parts as received, left of the wipe; null: none.
+    void setMesh(std::shared_ptr<const StageMesh> now, std::shared_ptr<const StageMesh> received);
+    [[nodiscard]] bool showsMesh() const { return m_mesh != nullptr; }
     /// Lines and handles over the model; a handle that is dragged says so.
     void setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles);
 
@@ -167,6 +171,8 @@ private:
     std::vector<Handle(PartPresentation)> m_received;          // left of the wipe
     Handle(HighlightPresentation) m_highlight, m_regionHighlight, m_going;
     Handle(CoarsePresentation) m_coarse;
+    std::shared_ptr<const StageMesh> m_mesh, m_meshReceived;
+    Handle(MeshPresentation) m_meshDrawn, m_meshReceivedDrawn;
     QTimer m_rest;
     bool m_heavy = false, m_moving = false;
     Handle(Graphic3d_ClipPlane) m_sectionPlane, m_wipeNow, m_wipeReceived;

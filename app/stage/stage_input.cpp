@@ -258,6 +258,9 @@ void Stage::refreshWipe() {
         for (const auto& part : m_parts) without(part, m_wipeNow);
         for (const auto& part : m_received) m_context->Remove(part, false);
         m_received.clear();
+        without(m_meshDrawn, m_wipeNow);
+        if (!m_meshReceivedDrawn.IsNull()) m_context->Remove(m_meshReceivedDrawn, false);
+        m_meshReceivedDrawn.Nullify();
         m_wipeNow.Nullify();
         m_wipeReceived.Nullify();
         doneCurrent();
@@ -282,7 +285,12 @@ void Stage::refreshWipe() {
     m_wipeNow->SetEquation(plane);
     m_wipeReceived->SetEquation(gp_Pln(through, normal.Reversed()));
     const Model& received = m_session.work().received();
-    if (m_received.empty())
+    if (m_meshReceived && m_meshReceivedDrawn.IsNull()) {
+        m_meshReceivedDrawn = new MeshPresentation(m_meshReceived, colours());
+        m_meshReceivedDrawn->AddClipPlane(m_wipeReceived);
+        m_context->Display(m_meshReceivedDrawn, 0, -1, false);
+    }
+    if (m_received.empty() && !m_meshReceived)
         for (std::size_t o = 0; o < received.occurrences.size(); ++o) {
             const auto& part = received.parts[received.occurrences[o].part];
             if (part->shape.IsNull()) continue;
@@ -292,7 +300,9 @@ void Stage::refreshWipe() {
             m_context->Display(drawn, AIS_Shaded, -1, false);
             m_received.push_back(drawn);
         }
-    for (const auto& part : m_parts) {
+    std::vector<Handle(AIS_InteractiveObject)> now(m_parts.begin(), m_parts.end());
+    now.emplace_back(m_meshDrawn);
+    for (const auto& part : now) {
         if (part.IsNull()) continue;
         const Handle(Graphic3d_SequenceOfHClipPlane)& planes = part->ClipPlanes();
         bool has = false;

@@ -167,7 +167,7 @@ Result<std::vector<CheckFinding>> check(const Model& model, Progress& progress) 
                             bare == 1 ? fmt::format("\"{}\" has no material.", model.parts[first]->name)
                                       : fmt::format("{} have no material, \"{}\" among them.", counted(bare, "part"),
                                                     model.parts[first]->name),
-                            "They will weigh what the model's own density says.",
+                            "What has none weighs what the model's own density says.",
                             "Intake",
                             first,
                             std::nullopt,

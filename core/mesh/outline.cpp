@@ -21,9 +21,10 @@ bool samePoint(const gp_Pnt2d& a, const gp_Pnt2d& b) {
     return a.X() == b.X() && a.Y() == b.Y();
 }
 
-/// Within a left-turning triangle or on its rim.
-bool within(const gp_Pnt2d& p, const gp_Pnt2d& a, const gp_Pnt2d& b, const gp_Pnt2d& c) {
-    return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0;
+/// Within a left-turning triangle, on its rim, or no farther from it than `near`.
+bool within(const gp_Pnt2d& p, const gp_Pnt2d& a, const gp_Pnt2d& b, const gp_Pnt2d& c, double near) {
+    return turn(a, b, p) >= -near * a.Distance(b) && turn(b, c, p) >= -near * b.Distance(c) &&
+           turn(c, a, p) >= -near * c.Distance(a);
 }
 
 class Ears {
@@ -97,7 +98,7 @@ private:
             for (std::size_t i = 0; i < ring.size(); ++i) {
                 const gp_Pnt2d& p = m_points[ring[i]];
                 if (p.X() < m.X()) continue;
-                const bool inside = up ? within(p, m, hit, corner) : within(p, m, corner, hit);
+                const bool inside = up ? within(p, m, hit, corner, 0.0) : within(p, m, corner, hit, 0.0);
                 if (!inside && !samePoint(p, corner)) continue;
                 if (!seesFrom(ring, i, m)) continue;
                 const double slope = std::abs(p.Y() - m.Y()) / std::max(p.X() - m.X(), 1e-300), far = p.Distance(m);
@@ -141,22 +142,37 @@ private:
         std::vector<int> inner;  // corners that may lie in an ear
         for (int i = 0; i < count; ++i)
             if (hollow(i)) inner.push_back(i);
+        // By their first coordinate, so that an ear asks only those beside it.
+        std::sort(inner.begin(), inner.end(), [&](int a, int b) { return point(a).X() < point(b).X(); });
         std::vector<bool> gone(ring.size(), false);
+        // Points in a row are so but for rounding. An ear over such a row would be a strip without width that nothing
+        // gets rid of, so what is as flat as rounding is no ear while there are others.
+        double size = 0.0;
+        for (const gp_Pnt2d& p : m_points) size = std::max(size, p.Distance(m_points.front()));
+        double near = 1e-10 * size;
         const auto isEar = [&](int i) {
             const gp_Pnt2d &a = point(before[i]), &b = point(i), &c = point(next[i]);
-            if (turn(a, b, c) <= 0) return false;
-            for (const int k : inner) {
+            if (turn(a, b, c) <= near * a.Distance(c)) return false;
+            const double from = std::min({a.X(), b.X(), c.X()}) - near, to = std::max({a.X(), b.X(), c.X()}) + near;
+            const auto begin =
+                std::lower_bound(inner.begin(), inner.end(), from, [&](int k, double x) { return point(k).X() < x; });
+            for (auto it = begin; it != inner.end() && point(*it).X() <= to; ++it) {
+                const int k = *it;
                 if (gone[k] || k == i || k == before[i] || k == next[i]) continue;
                 const gp_Pnt2d& p = point(k);
                 if (samePoint(p, a) || samePoint(p, b) || samePoint(p, c)) continue;  // the other end of a bridge
-                if (within(p, a, b, c)) return false;
+                if (within(p, a, b, c, near)) return false;
             }
             return true;
         };
         std::vector<std::array<int, 3>> triangles;
         int left = count, at = 0, passed = 0;
         while (left > 3) {
-            if (passed > left) return std::nullopt;
+            if (passed > left) {
+                if (near == 0.0) return std::nullopt;
+                near = 0.0;
+                passed = 0;
+            }
             if (!isEar(at)) {
                 at = next[at];
                 ++passed;

@@ -38,10 +38,8 @@ double turn(const gp_Pnt2d& a, const gp_Pnt2d& b, const gp_Pnt2d& c) {
 /// The least angle of a triangle, as its sine where it is acute; zero for one without area.
 double leastAngle(const gp_Pnt& a, const gp_Pnt& b, const gp_Pnt& c) {
     const double ab = a.Distance(b), bc = b.Distance(c), ca = c.Distance(a);
-    const double twice = gp_Vec(a, b).Crossed(gp_Vec(a, c)).Magnitude();
-    const double longest = std::max({ab, bc, ca}), product = ab * bc * ca;
-    const double shortest = std::min({ab, bc, ca});
-    return product > 0.0 ? twice * shortest / product : (void(longest), 0.0);
+    const double product = ab * bc * ca;
+    return product > 0.0 ? gp_Vec(a, b).Crossed(gp_Vec(a, c)).Magnitude() * std::min({ab, bc, ca}) / product : 0.0;
 }
 
 class Refiner {
@@ -192,16 +190,28 @@ private:
     }
     [[nodiscard]] int cornerOf(int t, int point) const { return corner(m_triangles[t], point); }
 
-    /// Whether turning an edge makes the angles across from it smaller: Delaunay's condition, in space.
+    /// Whether turning an edge makes the angles across from it smaller: Delaunay's condition. On a bent surface it is
+    /// asked in the parameters, with lengths as they are about the edge's middle: in space, points on either side of a
+    /// seam, or of a tube, would look like neighbours.
     [[nodiscard]] bool betterTurned(int t, int i) const {
         const int o = m_triangles[t].n[i];
         if (o < 0) return false;
-        const gp_Pnt &p = m_points[m_triangles[t].v[i]].at, &a = m_points[m_triangles[t].v[(i + 1) % 3]].at,
-                     &b = m_points[m_triangles[t].v[(i + 2) % 3]].at,
-                     &q = m_points[m_triangles[o].v[cornerAcross(o, t)]].at;
-        const auto cosineAndSine = [](const gp_Pnt& at, const gp_Pnt& x, const gp_Pnt& y) {
-            const gp_Vec u(at, x), v(at, y);
-            return std::pair(u.Dot(v), u.Crossed(v).Magnitude());
+        const Point &p = m_points[m_triangles[t].v[i]], &a = m_points[m_triangles[t].v[(i + 1) % 3]],
+                    &b = m_points[m_triangles[t].v[(i + 2) % 3]], &q = m_points[m_triangles[o].v[cornerAcross(o, t)]];
+        double e = 1.0, f = 0.0, g = 1.0;
+        if (!m_flat) {
+            gp_Pnt middle;
+            gp_Vec du, dv;
+            m_surface.D1(0.5 * (a.uv.X() + b.uv.X()), 0.5 * (a.uv.Y() + b.uv.Y()), middle, du, dv);
+            e = du.SquareMagnitude();
+            f = du.Dot(dv);
+            g = dv.SquareMagnitude();
+        }
+        const double root = std::sqrt(std::max(e * g - f * f, 0.0));
+        const auto cosineAndSine = [&](const Point& at, const Point& x, const Point& y) {
+            const gp_XY u = x.uv.XY() - at.uv.XY(), v = y.uv.XY() - at.uv.XY();
+            return std::pair(e * u.X() * v.X() + f * (u.X() * v.Y() + u.Y() * v.X()) + g * u.Y() * v.Y(),
+                             root * std::abs(u.Crossed(v)));
         };
         const auto [c1, s1] = cosineAndSine(p, a, b);
         const auto [c2, s2] = cosineAndSine(q, a, b);

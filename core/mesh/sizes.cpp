@@ -401,7 +401,7 @@ std::map<std::size_t, DividedEdges> divideEdges(const Model& model, const std::v
             grade(edge, rules.growth);
             const auto [a, b] = ends(p, edge);
             const double most =
-                edge.soft || edge.chain != nullptr ? rules.target : std::max(edge.length(), 1e-9 * rules.target);
+                edge.soft || edge.chain != nullptr ? rules.target : std::max(edge.length(), rules.least());
             lower(a, std::min(edge.samples.front().size, most));
             lower(b, std::min(edge.samples.back().size, most));
             ways[a].push_back({b, edge.length()});
