@@ -335,6 +335,39 @@ private slots:
         QCOMPARE(picks().size(), std::size_t(1));
         QVERIFY(picks()[0].face > 0);
     }
+    void aTrialMeshIsMadeMeasuredAndWritten() {
+        openPlate();
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::Mesh);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && handover.button()->isEnabled(), 20000);
+        QVERIFY(handover.button()->text().startsWith("Make a trial mesh at"));
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(handover.meshPage()->isMade(), 20000);
+        QTRY_VERIFY(m_window->stage()->showsMesh());
+        QVERIFY(handover.answer().contains("elements"));
+        QCOMPARE(handover.button()->text(), QString("Write the mesh…"));
+        // The blade says what is too small: below everything nothing is, above everything all is.
+        MeshPage& page = *handover.meshPage();
+        const auto all = (*session().trialMesh())->triangles;
+        page.blade()->number()->setText("1000");
+        QTest::keyClick(page.blade()->number(), Qt::Key_Return);
+        QTRY_COMPARE(page.bad(), std::optional<int>(static_cast<int>(all)));
+        QVERIFY(page.list()->topLevelItemCount() > 0);
+        page.measure()->setCurrentIndex(1);  // least angle: back at what is customary
+        QTRY_COMPARE(page.bad(), std::optional<int>(0));
+        const QString path = m_folder.filePath("plate.vtu");
+        QVERIFY(session().writeTrialMesh(path));
+        QVERIFY(QFileInfo(path).size() > 1000);
+        // Beside it, as received: the wipe is there. Another kind draws the parts again.
+        page.besides()->setChecked(true);
+        QTRY_VERIFY_WITH_TIMEOUT(session().receivedMesh().has_value(), 20000);
+        QVERIFY(m_window->stage()->wipes());
+        handover.showKind(HandoverKind::Check);
+        QTRY_VERIFY(!m_window->stage()->showsMesh());
+        // A step makes it anew.
+        session().apply("handover.group", {{"name", "all"}, {"parts", {session().model().parts[0]->name}}});
+        QTRY_VERIFY_WITH_TIMEOUT(!session().trialMesh().has_value(), 20000);
+    }
     void aFileThatIsOpenBeginsAtMend() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm-as-received.step")));
         QTRY_COMPARE_WITH_TIMEOUT(m_window->currentBench()->name(), QString("Mend"), 60000);
