@@ -18,6 +18,7 @@
 #include "join/pairs.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
+#include "reduce/join_sheets.h"
 #include "reduce/midsurface.h"
 #include "shave/change.h"
 #include "shave/holes.h"
@@ -134,6 +135,8 @@ const std::vector<Operation>& operations() {
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
         operation<reduce::Beams>("reduce.beams", "Make beams", reduce::Beams::infos(), &reduce::makeBeams),
+        operation<reduce::JoinSheets>("reduce.joinSheets", "Join sheets", reduce::JoinSheets::infos(),
+                                      &reduce::joinSheets),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),
                                       &reduce::midsurface),
         operation<handover::MakeGroup>("handover.group", "Group things", handover::MakeGroup::infos(),

@@ -157,12 +157,23 @@ Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, 
     return chosen;
 }
 
-Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const std::set<int>& cutters) {
-    const Incidence& topology = *all.topology[input];
-    std::vector<int> mine;
+std::vector<std::pair<int, bool>> piecesOf(const Arrangement& all, int sheet) {
+    std::vector<std::pair<int, bool>> mine;
     for (std::size_t p = 0; p < all.pieces.size(); ++p)
         for (const Owner& owner : all.pieces[p].owners)
-            if (owner.input == input && topology.bodyOf(owner.number) < 0) mine.push_back(static_cast<int>(p));
+            if (owner.input == sheet && all.topology[sheet]->bodyOf(owner.number) < 0) {
+                mine.emplace_back(static_cast<int>(p),
+                                  (all.faceOf(owner).Orientation() == TopAbs_REVERSED) != owner.reversed);
+                break;
+            }
+    return mine;
+}
+
+Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const std::set<int>& cutters) {
+    const auto sided = piecesOf(all, input);
+    std::map<int, bool> turned(sided.begin(), sided.end());
+    std::vector<int> mine;
+    for (const auto& [p, side] : sided) mine.push_back(p);
     // Arcs along which a cutter runs part the sheet.
     std::set<int> cut;
     for (const Piece& piece : all.pieces) {
@@ -188,13 +199,9 @@ Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const st
     for (const int p : mine) groups[root(p)].push_back(p);
     std::vector<Chosen> sheets;
     for (const auto& [first, pieces] : groups) {
-        std::vector<std::pair<int, bool>> sided;
-        for (const int p : pieces) {
-            const auto owner = std::find_if(all.pieces[p].owners.begin(), all.pieces[p].owners.end(),
-                                            [input](const Owner& one) { return one.input == input; });
-            sided.emplace_back(p, (all.faceOf(*owner).Orientation() == TopAbs_REVERSED) != owner->reversed);
-        }
-        auto sheet = sheetOf(all, sided, cutters);
+        std::vector<std::pair<int, bool>> own;
+        for (const int p : pieces) own.emplace_back(p, turned[p]);
+        auto sheet = sheetOf(all, own, cutters);
         if (!sheet) return tl::unexpected(sheet.error());
         sheets.push_back(std::move(*sheet));
     }

@@ -33,6 +33,9 @@ struct Chosen {
 [[nodiscard]] Result<Chosen> sheetOf(const Arrangement& all, const std::vector<std::pair<int, bool>>& pieces,
                                      const std::set<int>& cutters = {});
 
+/// All pieces of a sheet, each with whether its face looks to the other side than its surface: for sheetOf().
+[[nodiscard]] std::vector<std::pair<int, bool>> piecesOf(const Arrangement& all, int sheet);
+
 /// The pieces of a sheet that lie within a solid, each with whether it is turned to the sheet's other side: for
 /// sheetOf().
 [[nodiscard]] std::vector<std::pair<int, bool>> piecesWithin(const Arrangement& all, int sheet, int solid);

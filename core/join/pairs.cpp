@@ -53,11 +53,7 @@ Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, 
                 "Set it aside, or let the smaller body keep what overlaps.");
         return arrange::solidsOf(all, cells);
     }
-    auto sheets = arrange::sheetsOf(all, input, {});
-    if (!sheets) return tl::unexpected(sheets.error());
-    if (sheets->size() == 1) return std::move(sheets->front());
-    return fail(ProblemKind::NotPossible, "A sheet of several pieces cannot be joined yet.",
-                "Split it into parts first.");
+    return arrange::sheetOf(all, arrange::piecesOf(all, input));
 }
 
 class Joining {

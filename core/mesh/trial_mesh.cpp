@@ -221,7 +221,8 @@ private:
             const double mean = before > 0.0 && after > 0.0 ? std::sqrt(before * after) : std::max(before, after);
             const bool pole = !(before > 0.0) || !(after > 0.0);  // which has no size of its own
             if (mean > 0.0)
-                loop[i].size = std::clamp(mean, pole ? m_rules.least() : std::max(0.5 * loop[i].size, m_rules.least()), m_rules.target);
+                loop[i].size = std::clamp(mean, pole ? m_rules.least() : std::max(0.5 * loop[i].size, m_rules.least()),
+                                          m_rules.target);
         }
     }
 

@@ -127,4 +127,22 @@ std::vector<PartLineage> chained(const std::vector<PartLineage>& first, const st
     return result;
 }
 
+std::vector<PartLineage> followed(std::vector<PartLineage> first, const std::vector<PartLineage>& second) {
+    std::set<std::size_t> touched, known;
+    for (const PartLineage& own : second) touched.insert(own.part);
+    for (PartLineage& own : first) {
+        if (own.into == PartLineage::samePlace) own.into = own.part;
+        known.insert(own.into);
+    }
+    const auto changed = std::stable_partition(first.begin(), first.end(),
+                                               [&](const PartLineage& own) { return !touched.contains(own.into); });
+    const std::vector<PartLineage> both(changed, first.end());
+    first.erase(changed, first.end());
+    for (PartLineage& own : chained(both, second)) first.push_back(std::move(own));
+    // What only the second one changed.
+    for (const PartLineage& own : second)
+        if (!known.contains(own.part)) first.push_back(own);
+    return first;
+}
+
 }  // namespace rasoir

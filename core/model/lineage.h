@@ -67,4 +67,8 @@ private:
 [[nodiscard]] std::vector<PartLineage> chained(const std::vector<PartLineage>& first,
                                                const std::vector<PartLineage>& second);
 
+/// The same where the second step speaks only of the parts that it changed: what it does not mention stays as the first
+/// one left it.
+[[nodiscard]] std::vector<PartLineage> followed(std::vector<PartLineage> first, const std::vector<PartLineage>& second);
+
 }  // namespace rasoir

@@ -253,14 +253,7 @@ Result<void> joinBeside(Outcome& outcome, const std::vector<std::pair<std::size_
                                                 pairs.places[0], pairs.places[1], joined.error().what));
             continue;
         }
-        // What joining left alone it does not speak of.
-        std::set<std::size_t> touched;
-        for (const PartLineage& own : joined->lineage) touched.insert(own.part);
-        const auto first = std::stable_partition(outcome.lineage.begin(), outcome.lineage.end(),
-                                                 [&](const PartLineage& own) { return !touched.contains(own.into); });
-        const std::vector<PartLineage> changed(first, outcome.lineage.end());
-        outcome.lineage.erase(first, outcome.lineage.end());
-        for (PartLineage& own : chained(changed, joined->lineage)) outcome.lineage.push_back(std::move(own));
+        outcome.lineage = followed(std::move(outcome.lineage), joined->lineage);
         outcome.model = std::move(joined->model);
         outcome.jointsMade += joined->jointsMade;
         outcome.notes.push_back(

@@ -228,6 +228,128 @@ private slots:
         QCOMPARE(low->model.parts.size(), std::size_t(1));
         QCOMPARE_NEAR(areaOf(low->model.parts[0]->shape), 120.0 * 80, 1e-6);  // runs on under it
     }
+    static Model welded(const std::vector<std::pair<std::string, TopoDS_Shape>>& bodies, bool turn) {
+        Model model;
+        for (const auto& [name, shape] : bodies) {
+            Occurrence place;
+            place.part = model.parts.size();
+            place.name = name;
+            if (turn) place.placement = turned();
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+            model.occurrences.push_back(place);
+        }
+        model.giveIds();
+        return model;
+    }
+    static double commonLength(const Model& model) {
+        double length = 0.0;
+        for (const Joint& joint : model.joints)
+            if (joint.kind == EntityKind::Edge) {
+                const std::size_t place = *model.placeOf(joint.uses[0].place);
+                length += lengthOf(model.parts[model.occurrences[place].part]->incidence().edge(joint.uses[0].number));
+            }
+        return length;
+    }
+    void weldedPlatesAreJoinedAcrossParts_data() {
+        QTest::addColumn<TopoDS_Shape>("rib");
+        QTest::addColumn<double>("area");    // of the rib's sheet when it reaches the plate's
+        QTest::addColumn<double>("common");  // length of the line they meet in
+        const double lean = std::tan(0.35);
+        QTest::newRow("upright") << profile({{-1, 0}, {1, 0}, {1, 40}, {-1, 40}}) << 100.0 * 42.0 << 100.0;
+        QTest::newRow("a gap of 0.5") << profile({{-1, 0.5}, {1, 0.5}, {1, 40.5}, {-1, 40.5}}) << 100.0 * 42.5 << 100.0;
+        QTest::newRow("leaning") << profile({{-1, 0}, {1, 0}, {1 + 40 * lean, 40}, {-1 + 40 * lean, 40}})
+                                 << 100.0 * 42.0 / std::cos(0.35) << 100.0;
+        QTest::newRow("a tube") << moved(cut(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 21, 40),
+                                             rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 19, 42)),
+                                         [] {
+                                             gp_Trsf move;
+                                             move.SetTranslation(gp_Vec(0, 50, 0));
+                                             return move;
+                                         }())
+                                << 2.0 * M_PI * 20.0 * 42.0 << 2.0 * M_PI * 20.0;
+    }
+    void weldedPlatesAreJoinedAcrossParts() {
+        QFETCH(TopoDS_Shape, rib);
+        QFETCH(double, area);
+        QFETCH(double, common);
+        const TopoDS_Shape plate = profile({{-60, -4}, {60, -4}, {60, 0}, {-60, 0}});
+        for (const bool turn : {false, true}) {
+            Model model = welded({{"plate", plate}, {"rib", rib}}, turn);
+            model.targetSize = 5.0;
+            const auto sheets = run(model, "reduce.midsurface");
+            QVERIFY2(sheets, said(sheets));
+            const auto done = run(sheets->model, "reduce.joinSheets", {{"upTo", 3.0}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(2));
+            for (const Item& item : done->items) QVERIFY2(item.done, sentence(item.problem).c_str());
+            const Part &base = *done->model.parts[0], &grown = *done->model.parts[1];
+            QVERIFY(isValid(base.shape) && isValid(grown.shape));
+            QCOMPARE_NEAR(areaOf(base.shape), 12000.0, 1e-6);
+            QCOMPARE_NEAR(areaOf(grown.shape), area, 1e-6 * area);
+            QCOMPARE(grown.incidence().faceCount(), 1);  // grown itself, not patched
+            QCOMPARE(grown.known.thickness.size(), std::size_t(1));
+            QCOMPARE_NEAR(commonLength(done->model), common, 1e-6 * common);
+        }
+    }
+    void aRibInACornerIsCarriedOnThere() {
+        // A tray of floor and side wall, 4 and 2 thick, bent from one sheet; a rib of 2 stands in its corner.
+        const TopoDS_Shape tray = profile({{0, 0}, {60, 0}, {60, 4}, {2, 4}, {2, 40}, {0, 40}}),
+                           rib = moved(block(40, 2, 30), [] {
+                               gp_Trsf move;
+                               move.SetTranslation(gp_Vec(2, 50, 4));
+                               return move;
+                           }());
+        Model model = welded({{"tray", tray}, {"rib", rib}}, false);
+        model.targetSize = 5.0;
+        const auto sheets = run(model, "reduce.midsurface");
+        QVERIFY2(sheets, said(sheets));
+        const auto done = run(sheets->model, "reduce.joinSheets");
+        QVERIFY2(done, said(done));
+        // From the middle of the wall to that of the floor: 1 and 2 more on two sides.
+        QCOMPARE_NEAR(areaOf(done->model.parts[1]->shape), 41.0 * 32.0, 1e-6);
+        QCOMPARE(done->model.parts[1]->incidence().faceCount(), 1);
+        QCOMPARE_NEAR(commonLength(done->model), 41.0 + 32.0, 1e-6);
+    }
+    void sheetsAreCarriedOnWithinTheLimitAlone() {
+        const TopoDS_Shape plate = profile({{-60, -4}, {60, -4}, {60, 0}, {-60, 0}}),
+                           far = profile({{-1, 3}, {1, 3}, {1, 40}, {-1, 40}});
+        Model model = welded({{"plate", plate}, {"rib", far}}, false);
+        model.targetSize = 5.0;
+        const auto sheets = run(model, "reduce.midsurface");
+        QVERIFY2(sheets, said(sheets));
+        const auto unasked = run(sheets->model, "reduce.joinSheets");  // half of 4 and the safe gap: 5 are beyond
+        QVERIFY(!unasked);
+        QCOMPARE(unasked.error().kind, ProblemKind::NothingToDo);
+        const auto asked = run(sheets->model, "reduce.joinSheets", {{"upTo", 6.0}});
+        QVERIFY2(asked, said(asked));
+        QCOMPARE_NEAR(commonLength(asked->model), 100.0, 1e-6);
+        const auto odd = run(sheets->model, "reduce.joinSheets", {{"upTo", -1.0}});
+        QVERIFY(!odd);
+        QCOMPARE(odd.error().kind, ProblemKind::BadInput);
+    }
+    void likeRibsStayCopies() {
+        // Three places of one rib on one plate, and a fourth that stands beside it.
+        Model model = welded({{"plate", profile({{-60, -4}, {60, -4}, {60, 0}, {-60, 0}})},
+                              {"rib", profile({{-1, 0}, {1, 0}, {1, 40}, {-1, 40}})}},
+                             false);
+        model.targetSize = 5.0;
+        for (const double x : {-30.0, 30.0, 200.0}) {
+            Occurrence place = model.occurrences[1];
+            place.placement.SetTranslation(gp_Vec(x, 0, 0));
+            place.id = 0;
+            model.occurrences.push_back(place);
+        }
+        model.giveIds();
+        const auto sheets = run(model, "reduce.midsurface");
+        QVERIFY2(sheets, said(sheets));
+        const auto done = run(sheets->model, "reduce.joinSheets");
+        QVERIFY2(done, said(done));
+        QCOMPARE_NEAR(commonLength(done->model), 300.0, 1e-6);
+        QCOMPARE_NEAR(areaOf(done->model.parts[done->model.occurrences[4].part]->shape), 4000.0, 1e-6);
+        for (const std::size_t o : {1u, 2u, 3u})
+            QCOMPARE_NEAR(areaOf(done->model.parts[done->model.occurrences[o].part]->shape), 4200.0, 1e-6);
+        QVERIFY(!done->notes.empty());
+    }
     void lumpsAreNotWalls() {
         const auto thick = run(modelOf(block(30, 30, 20), "block"), "reduce.midsurface");
         QVERIFY(!thick);
