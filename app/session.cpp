@@ -66,6 +66,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_walls.found.reset();
         m_check.found.reset();
         m_mesh.found.reset();
+        m_shortEnds.found.reset();
         m_meshReceived.found.reset();
         m_symmetries.found.reset();
     });
@@ -75,6 +76,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
+        if (m_shortEnds.wanted) QTimer::singleShot(0, this, &Session::requestShortEnds);
         if (m_mesh.wanted) QTimer::singleShot(0, this, &Session::requestTrialMesh);
         if (m_meshReceived.wanted) QTimer::singleShot(0, this, &Session::requestReceivedMesh);
         if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
@@ -664,6 +666,23 @@ void Session::requestCheck() {
     request<std::vector<handover::CheckFinding>>(
         m_check, "Checking", [](const Model& model, Progress& progress) { return handover::check(model, progress); },
         &Session::checkChanged);
+}
+
+void Session::requestShortEnds() {
+    using Ends = std::vector<reduce::ShortEnd>;
+    request<Ends>(
+        m_shortEnds, "Looking for edges of sheets that end short",
+        [](const Model& model, Progress& progress) -> Result<Ends> {
+            std::vector<std::size_t> places;
+            for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+                if (!model.occurrences[o].aside && model.parts[model.occurrences[o].part]->kind() == BodyKind::Sheet)
+                    places.push_back(o);
+            if (places.size() < 2) return Ends{};
+            return guarded("Looking for edges of sheets that end short", [&]() -> Result<Ends> {
+                return reduce::findShortEnds(model, places, 2.0 * model.targetSize, progress);
+            });
+        },
+        &Session::shortEndsChanged);
 }
 
 void Session::requestTrialMesh() {

@@ -16,6 +16,7 @@
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "reduce/slender.h"
+#include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 #include "select/alike.h"
 #include "survey/defects.h"
@@ -120,6 +121,9 @@ public:
     [[nodiscard]] const std::optional<MeshPointer>& trialMesh() const { return m_mesh.found; }
     [[nodiscard]] const std::optional<MeshPointer>& receivedMesh() const { return m_meshReceived.found; }
     void requestTrialMesh();
+    /// Edges of sheets that end before other sheets, up to twice the target size.
+    [[nodiscard]] const std::optional<std::vector<reduce::ShortEnd>>& shortEnds() const { return m_shortEnds.found; }
+    void requestShortEnds();
     void requestReceivedMesh();
     /// Writes the trial mesh; true when it is written.
     bool writeTrialMesh(const QString& path);
@@ -175,6 +179,7 @@ signals:
     void symmetriesChanged();
     void checkChanged();
     void meshChanged();
+    void shortEndsChanged();
     void saved(const QString& path);
 
 private:
@@ -224,6 +229,7 @@ private:
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
+    WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
     WholeSurvey<MeshPointer> m_mesh, m_meshReceived;
     std::vector<std::size_t> m_meshParts;  // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;

@@ -14,8 +14,10 @@
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "join/flow_space.h"
+#include "join/outer_space.h"
 #include "join/pairings.h"
 #include "join/pairs.h"
+#include "join/regions.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
 #include "reduce/join_sheets.h"
@@ -149,6 +151,10 @@ const std::vector<Operation>& operations() {
         operation<join::FlowSpace>("join.flowSpace", "Make a flow space", join::FlowSpace::infos(),
                                    &join::makeFlowSpace),
         operation<join::MakeLink>("join.link", "Link two groups", join::MakeLink::infos(), &join::makeLink),
+        operation<join::OuterSpace>("join.outerSpace", "Make the space round bodies", join::OuterSpace::infos(),
+                                    &join::makeOuterSpace),
+        operation<join::SetBoundary>("join.boundary", "Set a boundary", join::SetBoundary::infos(), &join::setBoundary),
+        operation<join::SetRegion>("join.region", "Set what bodies are", join::SetRegion::infos(), &join::setRegion),
         operation<join::Pairs>("join.pairs", "Join bodies", join::Pairs::infos(), &join::joinPairs),
     });
     return all;

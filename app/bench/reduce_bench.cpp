@@ -2,6 +2,8 @@
 
 #include <QHeaderView>
 
+#include "model/places.h"
+#include "stage/part_presentation.h"
 #include "theme.h"
 #include "words.h"
 
@@ -31,7 +33,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     : LaidOutBench("Reduce", "What is thin, what is slender?",
                    "Makes sheets midway in thin walls, joined where walls meet, and beams of slender bodies.", session,
                    parent) {
-    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}});
+    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Joints", Glyph::Gap}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -58,6 +60,32 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_beams->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_beams->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_beams, 1);
+    m_ends = new QTreeWidget(this);
+    m_ends->setObjectName("shortEnds");
+    m_ends->setAccessibleName("Edges that end short");
+    m_ends->setColumnCount(2);
+    m_ends->setHeaderLabels({"Short mm", "Which edge, of which sheet"});
+    m_ends->setRootIsDecorated(false);
+    m_ends->header()->setStretchLastSection(true);
+    m_ends->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+    column->addWidget(m_ends, 1);
+    connect(m_ends, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
+    connect(m_ends, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_ends->indexOfTopLevelItem(item));
+        if (row >= m_endRows.size() || !m_session.shortEnds()) return;
+        const auto line = lineOf((*m_session.shortEnds())[m_endRows[row]]);
+        emit closerWanted(line.front(), 4.0 * m_session.model().targetSize);
+    });
+    connect(&m_session, &Session::shortEndsChanged, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_kinds, &KindGrid::chosen, this, [this](int) {
+        // The blade is one for walls and for ends: each kind begins at its own proposal.
+        m_limitChosen = m_endLimitChosen = false;
+        refresh();
+        emit previewChanged();
+    });
     connect(m_beams, &QTreeWidget::itemChanged, this, [this] {
         refreshBeams();
         emit previewChanged();
@@ -68,7 +96,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         emit previewChanged();
     });
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
-        m_limitChosen = true;
+        (kind() == ReduceKind::Joints ? m_endLimitChosen : m_limitChosen) = true;
         refresh();
         emit previewChanged();
     });
@@ -91,7 +119,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         refresh();
         emit previewChanged();
     });
-    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
+    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = m_endLimitChosen = false; });
     refresh();
 }
 
@@ -103,6 +131,66 @@ void ReduceBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
     m_session.requestWalls();
     if (kind() == ReduceKind::Beams) m_session.requestBars();
+    if (kind() == ReduceKind::Joints) m_session.requestShortEnds();
+}
+
+std::vector<gp_Pnt> ReduceBench::lineOf(const reduce::ShortEnd& end) const {
+    const Occurrence& place = m_session.model().occurrences[end.place];
+    std::vector<gp_Pnt> points = edgePoints(m_session.model().parts[place.part]->incidence(), end.edge);
+    for (gp_Pnt& point : points) point.Transform(place.placement);
+    if (points.empty()) points.emplace_back();
+    return points;
+}
+
+bool ReduceBench::goes(const reduce::ShortEnd& end) const {
+    return end.farthest() <= m_cutBar->limit() * (1 + 1e-6);
+}
+
+void ReduceBench::refreshJoints() {
+    if (isVisible()) m_session.requestShortEnds();
+    const Model& model = m_session.model();
+    const auto& ends = m_session.shortEnds();
+    const auto picked = m_session.selectedParts();
+    m_endRows.clear();
+    std::vector<CutItem> items;
+    double expected = 0.0;
+    if (ends)
+        for (std::size_t i = 0; i < ends->size(); ++i) {
+            if (!picked.empty() && !picked.contains(model.occurrences[(*ends)[i].place].part)) continue;
+            m_endRows.push_back(i);
+            items.push_back({(*ends)[i].farthest(), false});
+            if ((*ends)[i].expected) expected = std::max(expected, (*ends)[i].farthest());
+        }
+    std::stable_sort(m_endRows.begin(), m_endRows.end(),
+                     [&](std::size_t a, std::size_t b) { return (*ends)[a].farthest() < (*ends)[b].farthest(); });
+    m_cutBar->setWords("Edges that end short by");
+    m_cutBar->setTargetSize(model.targetSize);
+    m_cutBar->setItems(std::move(items));
+    if (!m_endLimitChosen && expected > 0.0) m_cutBar->setLimit(1.02 * expected);  // within the items' range
+    m_cutBar->setVisible(!m_endRows.empty());
+    const QSignalBlocker quiet(m_ends);
+    m_ends->clear();
+    std::size_t count = 0;
+    for (const std::size_t i : m_endRows) {
+        const reduce::ShortEnd& end = (*ends)[i];
+        auto* item = new QTreeWidgetItem(m_ends, {number(end.farthest()), text(placeName(model, end.place)) + ", before " +
+                                                                              text(placeName(model, end.target))});
+        item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(1, item->text(1));
+        QFont font = item->font(0);
+        font.setBold(goes(end));
+        item->setFont(0, font);
+        item->setForeground(1, goes(end) ? colours().ink : colours().second);
+        count += goes(end);
+    }
+    m_kinds->setCount(2, ends ? std::optional(static_cast<int>(m_endRows.size())) : std::nullopt);
+    setAnswer(m_session.isEmpty() ? QString("Open a file; edges of sheets that end before other sheets will be listed here.")
+              : !ends             ? QString("Looking for edges that end short…")
+              : m_endRows.empty() ? QString("No edge of a sheet ends before another one.")
+                                  : QString());
+    button()->setText(count > 0 ? QString("Carry on %1 and join").arg(text(counted(count, "edge"))) : QString("Join sheets"));
+    button()->setEnabled(step().has_value() && !m_session.isBusy());
+    emit stateChanged();
 }
 
 QString ReduceBench::state() const {
@@ -129,7 +217,8 @@ void ReduceBench::showKind(ReduceKind kind) {
 
 std::vector<BenchDeed> ReduceBench::deeds() {
     return {{"Show thin walls", {}, [this](const auto&) { showKind(ReduceKind::Walls); }},
-            {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }}};
+            {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
+            {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }}};
 }
 
 std::vector<std::size_t> ReduceBench::chosenBars() const {
@@ -156,8 +245,17 @@ void ReduceBench::refreshBeams() {
 
 void ReduceBench::refresh() {
     const bool beams = kind() == ReduceKind::Beams;
+    const bool joints = kind() == ReduceKind::Joints;
     m_beams->setVisible(beams);
-    m_list->setVisible(!beams);
+    m_ends->setVisible(joints);
+    m_list->setVisible(!beams && !joints);
+    m_cutBar->setMeasure("mm", false, joints ? "are met" : "reduce");
+    if (joints) {
+        m_doubtful->hide();
+        refreshJoints();
+        return;
+    }
+    m_cutBar->setWords("Walls");
     m_kinds->setCount(1, m_session.bars() ? std::optional(static_cast<int>(m_session.bars()->size())) : std::nullopt);
     if (beams) {
         m_cutBar->hide();
@@ -206,9 +304,9 @@ void ReduceBench::refresh() {
     std::stable_sort(m_rows.begin(), m_rows.end(), [this](const Row& a, const Row& b) {
         return found()->at(a.part)[a.wall].thickness < found()->at(b.part)[b.wall].thickness;
     });
-    if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(widestStretch(sizes));
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
+    if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(widestStretch(sizes));
     m_cutBar->setVisible(!m_rows.empty());
     m_doubtful->setVisible(!m_rows.empty());
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
@@ -259,6 +357,21 @@ std::optional<BenchStep> ReduceBench::step() const {
         if (names.empty()) return std::nullopt;
         return BenchStep{"reduce.beams", {{"parts", names}, {"leastRatio", ratio}}};
     }
+    if (kind() == ReduceKind::Joints) {
+        if (!m_session.shortEnds()) return std::nullopt;
+        std::vector<std::size_t> places;
+        const auto picked = m_session.selectedParts();
+        for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
+            const Occurrence& place = m_session.model().occurrences[o];
+            if (!place.aside && m_session.model().parts[place.part]->kind() == BodyKind::Sheet &&
+                (picked.empty() || picked.contains(place.part)))
+                places.push_back(o);
+        }
+        if (places.size() < 2) return std::nullopt;
+        Json parameters{{"upTo", m_cutBar->limit()}};
+        if (!picked.empty()) parameters["places"] = placeNames(m_session.model(), places);
+        return BenchStep{"reduce.joinSheets", std::move(parameters)};
+    }
     if (found() == nullptr) return std::nullopt;
     std::vector<std::string> parts;
     std::set<std::size_t> seen;
@@ -285,6 +398,15 @@ BenchPreview ReduceBench::preview() const {
                                          false,
                                          StageLine::Style::Brass});
             }
+        }
+        return preview;
+    }
+    if (kind() == ReduceKind::Joints) {
+        const int row = m_ends->indexOfTopLevelItem(m_ends->currentItem());
+        for (std::size_t r = 0; r < m_endRows.size() && m_session.shortEnds(); ++r) {
+            const reduce::ShortEnd& end = (*m_session.shortEnds())[m_endRows[r]];
+            if (row >= 0 ? static_cast<int>(r) != row : !goes(end)) continue;
+            preview.lines.push_back({lineOf(end), false, StageLine::Style::Brass});
         }
         return preview;
     }

@@ -1,15 +1,16 @@
 // The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them; slender bodies, and
-// beams.
+// beams; edges of sheets that end short of others.
 #pragma once
 #include <QTreeWidget>
 
 #include "bench/bench.h"
 #include "bench/cut_bar.h"
+#include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 
 namespace rasoir::app {
 
-enum class ReduceKind { Walls, Beams };
+enum class ReduceKind { Walls, Beams, Joints };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -23,6 +24,7 @@ public:
     [[nodiscard]] QTreeWidget* walls() const { return m_list; }
     [[nodiscard]] QCheckBox* doubtful() const { return m_doubtful; }
     [[nodiscard]] QTreeWidget* beams() const { return m_beams; }
+    [[nodiscard]] QTreeWidget* shortEnds() const { return m_ends; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     void showKind(ReduceKind kind);
 
@@ -39,14 +41,18 @@ private:
 
     [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
     void refreshBeams();
+    void refreshJoints();
+    [[nodiscard]] bool goes(const reduce::ShortEnd& end) const;
+    [[nodiscard]] std::vector<gp_Pnt> lineOf(const reduce::ShortEnd& end) const;  ///< model coordinates
     /// Bars that the button would make beams of: marked, and of the picked parts where some are picked.
     [[nodiscard]] std::vector<std::size_t> chosenBars() const;
 
     CutBar* m_cutBar;
-    QTreeWidget *m_list, *m_beams;
+    QTreeWidget *m_list, *m_beams, *m_ends;
     QCheckBox* m_doubtful;
     std::vector<Row> m_rows;
-    bool m_limitChosen = false;
+    std::vector<std::size_t> m_endRows;  // of the session's short ends
+    bool m_limitChosen = false, m_endLimitChosen = false;
 };
 
 }  // namespace rasoir::app

@@ -100,11 +100,18 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     // What is out of the work stays here.
     Model out = model;
     std::erase_if(out.occurrences,
-                  [&model](const Occurrence& o) { return o.aside || model.parts[o.part]->lump.has_value(); });
+                  [&model](const Occurrence& o) {
+                      const Part& part = *model.parts[o.part];
+                      const auto& regions = part.known.regions;
+                      const bool isVoid = !regions.empty() && std::all_of(regions.begin(), regions.end(), [](const auto& one) {
+                          return one.second == RegionKind::Void;
+                      }) && static_cast<int>(regions.size()) == part.incidence().bodyCount();
+                      return o.aside || part.lump.has_value() || isVoid;
+                  });
     out.dropUnusedParts();
     if (out.occurrences.empty())
         return fail(ProblemKind::NotPossible, "There is nothing to write.",
-                    model.occurrences.empty() ? "" : "Everything is set aside or a lump.");
+                    model.occurrences.empty() ? "" : "Everything is set aside, void or a lump.");
     auto written = writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {

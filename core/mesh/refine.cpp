@@ -31,7 +31,7 @@ struct Triangle {
 };
 
 /// Twice the area in the parameters.
-double turn(const gp_Pnt2d& a, const gp_Pnt2d& b, const gp_Pnt2d& c) {
+double twiceArea(const gp_Pnt2d& a, const gp_Pnt2d& b, const gp_Pnt2d& c) {
     return (b.X() - a.X()) * (c.Y() - a.Y()) - (b.Y() - a.Y()) * (c.X() - a.X());
 }
 
@@ -143,7 +143,7 @@ private:
                 }
     }
     [[nodiscard]] bool rightWayRound(int a, int b, int c) const {
-        return turn(m_points[a].uv, m_points[b].uv, m_points[c].uv) > m_tiny;
+        return twiceArea(m_points[a].uv, m_points[b].uv, m_points[c].uv) > m_tiny;
     }
 
     /// Triangles round a point, in turn; of a rim point, from one rim edge to the other.

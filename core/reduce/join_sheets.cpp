@@ -47,15 +47,6 @@ namespace {
 
 constexpr std::array<double, 5> shares{0.05, 0.275, 0.5, 0.725, 0.95};
 
-/// An edge that ends before another sheet.
-struct ShortEnd {
-    int edge = 0, face = 0;
-    std::array<double, 5> far{};  // [mm] to the other sheet, at the shares of its length
-    std::size_t target = 0;       // occurrence
-    gp_Vec out;                   // unit, along the sheet at the edge's middle, part coordinates
-    [[nodiscard]] double farthest() const { return *std::max_element(far.begin(), far.end()); }
-};
-
 double thicknessAt(const Part& part, int face, const gp_Pnt& point) {
     const auto known = part.known.thickness.find({EntityKind::Face, face});
     if (known == part.known.thickness.end()) return 0.0;
@@ -75,6 +66,56 @@ gp_Vec outAlong(const Incidence& topology, int face, int edge, const BRepAdaptor
     return out;
 }
 
+}  // namespace
+
+std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places, double upTo,
+                                    Progress& progress) {
+    std::vector<ShortEnd> found;
+    const RayField rays(model, places, 1e-4, progress);
+    const double safe = join::safeLimit(model).mm, least = 10.0 * model.tolerances().samePoint;
+    for (const std::size_t o : places) {
+        const Part& part = *model.parts[model.occurrences[o].part];
+        const Incidence& topology = part.incidence();
+        const gp_Trsf& place = model.occurrences[o].placement;
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            if (topology.facesAt(e) != 1) continue;
+            const int face = topology.usesOf(e).front().face;
+            const BRepAdaptor_Curve curve(topology.edge(e));
+            ShortEnd end{o, o, e, face, {}, {}, true};
+            bool meets = true;
+            for (std::size_t i = 0; i < shares.size() && meets; ++i) {
+                gp_Pnt at;
+                const double parameter =
+                    curve.FirstParameter() + shares[i] * (curve.LastParameter() - curve.FirstParameter());
+                const gp_Vec out = outAlong(topology, face, e, curve, parameter, at);
+                if (out.SquareMagnitude() < 0.5) {
+                    meets = false;
+                    break;
+                }
+                if (i == 2) end.out = out;
+                const gp_Dir way = gp_Dir(out).Transformed(place);
+                const gp_Pnt from = at.Transformed(place);
+                const auto hit = rays.first(from, way, least);
+                meets = hit && hit->occurrence != o && (i == 0 || hit->occurrence == end.target);
+                if (!meets) break;
+                end.target = hit->occurrence;
+                end.far[i] = hit->distance;
+                const Occurrence& other = model.occurrences[hit->occurrence];
+                const double lean = std::abs(gp_Vec(way).Dot(hit->normal));
+                const gp_Pnt there =
+                    from.Translated(gp_Vec(way) * hit->distance).Transformed(other.placement.Inverted());
+                const double through = 0.5 * thicknessAt(*model.parts[other.part], hit->face, there);
+                end.expected = end.expected && hit->distance <= 1.05 * through / std::max(lean, 0.2) + safe;
+                meets = lean > 0.2 && (upTo > 0.0 ? hit->distance <= upTo : end.expected);
+            }
+            if (meets) found.push_back(end);
+        }
+    }
+    return found;
+}
+
+namespace {
+
 class SheetJoining {
 public:
     SheetJoining(const Model& received, const JoinSheets& step, Progress& progress)
@@ -93,7 +134,7 @@ public:
         if (m_places.size() < 2)
             return fail(ProblemKind::NotPossible, "Joining sheets takes at least two places of sheets.",
                         "Make sheets first, or name more of them.");
-        lookAlong();
+        for (ShortEnd& end : findShortEnds(m_model, m_places, m_step.upTo, m_progress)) m_ends[end.place].push_back(end);
         if (auto fine = grow(); !fine) return tl::unexpected(fine.error());
         if (auto fine = partTargets(); !fine) return tl::unexpected(fine.error());
         if (auto fine = joinThem(); !fine) return tl::unexpected(fine.error());
@@ -113,48 +154,6 @@ private:
 
     [[nodiscard]] const Part& partAt(std::size_t place) const {
         return *m_model.parts[m_model.occurrences[place].part];
-    }
-
-    void lookAlong() {
-        const RayField rays(m_model, m_places, 1e-4, m_progress);
-        const double safe = join::safeLimit(m_model).mm, least = 10.0 * m_model.tolerances().samePoint;
-        for (const std::size_t o : m_places) {
-            const Part& part = partAt(o);
-            const Incidence& topology = part.incidence();
-            const gp_Trsf& place = m_model.occurrences[o].placement;
-            for (int e = 1; e <= topology.edgeCount(); ++e) {
-                if (topology.facesAt(e) != 1) continue;
-                const int face = topology.usesOf(e).front().face;
-                const BRepAdaptor_Curve curve(topology.edge(e));
-                ShortEnd end{e, face, {}, o, {}};
-                bool meets = true;
-                for (std::size_t i = 0; i < shares.size() && meets; ++i) {
-                    gp_Pnt at;
-                    const double parameter =
-                        curve.FirstParameter() + shares[i] * (curve.LastParameter() - curve.FirstParameter());
-                    const gp_Vec out = outAlong(topology, face, e, curve, parameter, at);
-                    if (out.SquareMagnitude() < 0.5) {
-                        meets = false;
-                        break;
-                    }
-                    if (i == 2) end.out = out;
-                    const gp_Dir way = gp_Dir(out).Transformed(place);
-                    const gp_Pnt from = at.Transformed(place);
-                    const auto hit = rays.first(from, way, least, 1e3 * (safe + thicknessAt(part, face, at) + least));
-                    meets = hit && hit->occurrence != o && (i == 0 || hit->occurrence == end.target);
-                    if (!meets) break;
-                    end.target = hit->occurrence;
-                    end.far[i] = hit->distance;
-                    const double lean = std::abs(gp_Vec(way).Dot(hit->normal));
-                    const gp_Pnt there = from.Translated(gp_Vec(way) * hit->distance)
-                                             .Transformed(m_model.occurrences[hit->occurrence].placement.Inverted());
-                    const double through = 0.5 * thicknessAt(partAt(hit->occurrence), hit->face, there);
-                    const double limit = m_step.upTo > 0.0 ? m_step.upTo : 1.05 * through / std::max(lean, 0.2) + safe;
-                    meets = lean > 0.2 && hit->distance <= limit;
-                }
-                if (meets) m_ends[o].push_back(end);
-            }
-        }
     }
 
     /// How long the strip at an edge is: somewhat longer than it is to the other sheet.

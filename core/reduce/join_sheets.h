@@ -1,8 +1,25 @@
 // Sheets of different parts, carried on to each other and joined: a welded rib to its plate.
 #pragma once
+#include <array>
+
 #include "model/operation.h"
 
 namespace rasoir::reduce {
+
+/// A free edge of a sheet that ends before another sheet, all along it.
+struct ShortEnd {
+    std::size_t place = 0, target = 0;  ///< occurrences
+    int edge = 0, face = 0;             ///< of the place's part
+    std::array<double, 5> far{};        ///< [mm] to the other sheet, at five shares of the edge's length
+    gp_Vec out;                         ///< unit, along the sheet at the edge's middle, part coordinates
+    bool expected = false;              ///< no farther than half the thickness it has to go through, and the safe gap
+    [[nodiscard]] double farthest() const { return *std::max_element(far.begin(), far.end()); }
+};
+
+/// Free edges that end within `upTo` [mm] of another sheet, as seen along their own; 0: those that are expected to. One
+/// that lies on the other sheet already is none.
+[[nodiscard]] std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places, double upTo,
+                                                  Progress& progress);
 
 /// Parameters of `reduce.joinSheets`, kept in the ledger.
 struct JoinSheets {

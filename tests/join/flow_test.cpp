@@ -4,6 +4,7 @@
 
 #include "geometry/integrals.h"
 #include "join/joint_faults.h"
+#include "join/regions.h"
 #include "join/openings.h"
 #include "model/reference.h"
 #include "support/bodies.h"
@@ -156,6 +157,76 @@ private slots:
         QVERIFY2(joined, said(joined));
         const auto still = run(joined->model, "join.flowSpace", {{"seed", seed}});
         QVERIFY2(still, said(still));
+    }
+    void theSpaceRoundBodiesIsTheirHullLessThem() {
+        // A block with a closed cavity, and a rod beside it that touches it; 10 of clearance on all sides but below.
+        Model model = modelOf(cut(block(20, 20, 20), moved(block(4, 4, 4), [] {
+                                  gp_Trsf move;
+                                  move.SetTranslation(gp_Vec(8, 8, 8));
+                                  return move;
+                              }())),
+                              "block");
+        Occurrence place;
+        place.part = 1;
+        place.name = "rod";
+        model.parts.push_back(std::make_shared<Part>("rod", rod(alongX(20, 10, 10), 3, 15)));
+        model.occurrences.push_back(place);
+        model.giveIds();
+        const auto done = run(model, "join.outerSpace", {{"clearance", {10, 10, 10, 10, 0, 10}}, {"name", "air"}});
+        QVERIFY2(done, said(done));
+        const Part& air = *done->model.parts[2];
+        QVERIFY(isValid(air.shape));
+        QCOMPARE(air.known.regions.at({EntityKind::Body, 1}), RegionKind::Fluid);
+        const double hull = 55.0 * 40.0 * 30.0, solids = 8000.0 + M_PI * 9.0 * 15.0;
+        QCOMPARE_NEAR(rasoir::volumeOf(air.shape), hull - solids, 1e-3);
+        QCOMPARE_NEAR(groupArea(done->model, "air, +z"), 55.0 * 40.0, 1e-3);
+        QCOMPARE_NEAR(groupArea(done->model, "air, -z"), 55.0 * 40.0 - 400.0, 1e-3);  // the block stands on it
+        QCOMPARE_NEAR(groupArea(done->model, "air, wall of rod"), 2.0 * M_PI * 3.0 * 15.0 + M_PI * 9.0, 1e-3);
+        QCOMPARE_NEAR(groupArea(done->model, "air, wall of block"), 5.0 * 400.0 - M_PI * 9.0, 1e-3);
+        QVERIFY(faultsInJoints(done->model).empty());
+        QVERIFY(std::any_of(done->notes.begin(), done->notes.end(), [](const std::string& note) {
+            return note.find("1 closed cavity the outside does not reach") != std::string::npos;
+        }));
+        for (const char* by : {"cylinder", "ball"}) {
+            const auto round = run(model, "join.outerSpace", {{"clearance", {10, 0, 0, 0, 5, 5}}, {"by", by}});
+            QVERIFY2(round, said(round));
+            QVERIFY(isValid(round->model.parts[2]->shape));
+            QVERIFY(groupArea(round->model, "outer space, round") > 1000.0);
+        }
+    }
+    void regionsAndBoundariesAreSaid() {
+        Model model = modelOf(block(10, 10, 10), "air");
+        model.giveIds();
+        const auto fluid = run(model, "join.region", {{"parts", {"air"}}, {"kind", "fluid"}});
+        QVERIFY2(fluid, said(fluid));
+        QCOMPARE(fluid->model.parts[0]->known.regions.at({EntityKind::Body, 1}), RegionKind::Fluid);
+        const auto again = run(fluid->model, "join.region", {{"parts", {"air"}}, {"kind", "fluid"}});
+        QVERIFY(!again);
+        QCOMPARE(again.error().kind, ProblemKind::NothingToDo);
+        for (const Json& bad : {Json{{"parts", {"air"}}, {"kind", "soup"}}, Json{{"kind", "fluid"}}, Json{{"parts", {"water"}}, {"kind", "fluid"}}})
+            QVERIFY(!run(model, "join.region", bad));
+        const auto face = [&](int f) { return Json::array({makeRef(*model.parts[0], {EntityKind::Face, f})}); };
+        auto done = run(fluid->model, "join.boundary", {{"name", "cold water in"}, {"things", face(1)}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.groups[0].purpose, std::string("inlet"));  // its name says so
+        done = run(done->model, "join.boundary", {{"name", "left"}, {"kind", "symmetry"}, {"things", face(2)}});
+        QVERIFY2(done, said(done));
+        done = run(done->model, "join.boundary", {{"name", "right"}, {"kind", "wall"}, {"things", face(3)}});
+        QVERIFY2(done, said(done));
+        const auto alone = run(done->model, "join.boundary", {{"name", "left"}, {"kind", "periodic"}});
+        QVERIFY(!alone);
+        const auto pair = run(done->model, "join.boundary", {{"name", "left"}, {"kind", "periodic"}, {"partner", "right"}});
+        QVERIFY2(pair, said(pair));
+        QCOMPARE(pair->model.pairings.size(), std::size_t(1));
+        QCOMPARE(pair->model.groups[2].purpose, std::string("periodic"));
+        QVERIFY(!run(done->model, "join.boundary", {{"name", "nobody"}, {"kind", "wall"}}));
+        QVERIFY(!run(done->model, "join.boundary", {{"name", "left"}, {"kind", "door"}}));
+        const auto dumb = run(done->model, "join.boundary", {{"name", "left"}});
+        QVERIFY(!dumb);
+        QCOMPARE(dumb.error().kind, ProblemKind::NotPossible);
+        for (const auto& [name, kind] : {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}})
+            QCOMPARE(boundaryKindOf(name).value_or("-"), std::string(kind));
+        QVERIFY(!boundaryKindOf("winding"));
     }
     void badSeedsAndLidsAreRefused() {
         const Model model = modelOf(tee(), "manifold");

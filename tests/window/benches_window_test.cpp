@@ -274,6 +274,38 @@ private slots:
         QVERIFY(!sheet.known.thickness.empty());
         QCOMPARE_NEAR(sheet.known.thickness.begin()->second.at, 8.0, 1e-9);
     }
+    void sheetsThatEndShortAreListedCarriedOnAndJoined() {
+        Model model;
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(40, 30, 4));
+        for (const auto& [name, shape] :
+             {std::pair{"plate", block(100, 80, 4)}, {"rib", moved(block(2, 40, 30), up)}}) {
+            Occurrence place;
+            place.part = model.parts.size();
+            place.name = name;
+            model.occurrences.push_back(place);
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        const QString path = m_folder.filePath("welded.step");
+        QVERIFY(exchange::writeFile(model, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        ReduceBench& reduce = show<ReduceBench>();
+        QTRY_VERIFY_WITH_TIMEOUT(reduce.button()->isEnabled(), 20000);
+        reduce.cutBar()->number()->setText("5");
+        QTest::keyClick(reduce.cutBar()->number(), Qt::Key_Return);
+        QTRY_COMPARE(reduce.button()->text(), QString("Make sheets of 2 walls in 2 parts"));
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().parts[0]->kind() == BodyKind::Sheet, 20000);
+        reduce.showKind(ReduceKind::Joints);
+        QTRY_VERIFY_WITH_TIMEOUT(session().shortEnds().has_value() && reduce.button()->isEnabled(), 20000);
+        QCOMPARE(reduce.shortEnds()->topLevelItemCount(), 1);
+        QVERIFY(reduce.shortEnds()->topLevelItem(0)->text(1).startsWith("rib, before plate"));
+        QCOMPARE(reduce.button()->text(), QString("Carry on 1 edge and join"));
+        QVERIFY(!reduce.preview().lines.empty());
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && !session().model().joints.empty(), 20000);
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.shortEnds()->topLevelItemCount(), 0, 20000);
+    }
     void slenderBodiesBecomeBeams() {
         const QString path = m_folder.filePath("bars.step");
         Model model;
