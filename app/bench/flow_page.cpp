@@ -1,5 +1,6 @@
 #include "bench/flow_page.h"
 
+#include <QHBoxLayout>
 #include <QHeaderView>
 
 #include "model/places.h"
@@ -12,6 +13,28 @@ namespace rasoir::app {
 FlowPage::FlowPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
+    auto* line = new QHBoxLayout;
+    m_outer = new QCheckBox("Round the bodies, by", this);
+    m_outer->setObjectName("outerSpace");
+    m_outer->setToolTip("The space outside, in a block round what is picked, or round all");
+    m_clearance = new QDoubleSpinBox(this);
+    m_clearance->setObjectName("outerClearance");
+    m_clearance->setAccessibleName("Clearance on each side");
+    m_clearance->setRange(0.001, 1e6);
+    m_clearance->setDecimals(1);
+    m_clearance->setSuffix(" mm");
+    m_clearance->setValue(100.0);
+    line->addWidget(m_outer);
+    line->addWidget(m_clearance, 1);
+    column->addLayout(line);
+    for (const auto& again : {[this] {
+             m_list->setVisible(!isOuter());
+             m_every->setVisible(!isOuter());
+             emit changed();
+         }}) {
+        connect(m_outer, &QCheckBox::toggled, this, again);
+        connect(m_clearance, &QDoubleSpinBox::valueChanged, this, again);
+    }
     m_every = new QCheckBox("A lid on every opening", this);
     m_every->setObjectName("everyLid");
     m_every->setChecked(true);
@@ -91,6 +114,11 @@ void FlowPage::fill() {
 }
 
 QString FlowPage::answer() const {
+    if (isOuter()) {
+        const std::size_t count = m_session.selectedOccurrences().size();
+        return QString("A block round %1, less the bodies, with a group for each side.")
+            .arg(count == 0 ? QString("everything") : text(counted(count, "body", "bodies")));
+    }
     if (!m_session.openings()) return "Looking for openings…";
     const Model& model = m_session.model();
     if (m_seed && m_seed->first < model.occurrences.size())
@@ -102,6 +130,14 @@ QString FlowPage::answer() const {
 }
 
 std::optional<BenchStep> FlowPage::step() const {
+    if (isOuter()) {
+        if (m_session.isEmpty()) return std::nullopt;
+        const double gap = m_clearance->value();
+        Json outside{{"name", "outer space"}, {"clearance", std::vector<double>(6, gap)}};
+        const auto& picked = m_session.selectedOccurrences();
+        if (!picked.empty()) outside["places"] = placeNames(m_session.model(), {picked.begin(), picked.end()});
+        return BenchStep{"join.outerSpace", std::move(outside)};
+    }
     if (m_openings.empty() || !m_session.openings()) return std::nullopt;
     const Model& model = m_session.model();
     Json parameters{{"name", "flow space"}};
@@ -123,6 +159,7 @@ std::optional<BenchStep> FlowPage::step() const {
 }
 
 void FlowPage::addTo(BenchPreview& preview) const {
+    if (isOuter()) return;
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
     for (std::size_t i = 0; i < m_openings.size(); ++i)
         if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) == Qt::Checked)

@@ -1,6 +1,7 @@
 // The page of the Join bench that makes a flow space: openings with their lids, and what the fluid wets.
 #pragma once
 #include <QCheckBox>
+#include <QDoubleSpinBox>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
@@ -20,6 +21,9 @@ public:
     void addTo(BenchPreview& preview) const;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
     [[nodiscard]] QCheckBox* every() const { return m_every; }
+    [[nodiscard]] QCheckBox* outer() const { return m_outer; }
+    [[nodiscard]] QDoubleSpinBox* clearance() const { return m_clearance; }
+    [[nodiscard]] bool isOuter() const { return m_outer->isChecked(); }
     /// What the seed is, in words.
     [[nodiscard]] QString answer() const;
 
@@ -32,7 +36,8 @@ private:
 
     Session& m_session;
     QTreeWidget* m_list;
-    QCheckBox* m_every;
+    QCheckBox *m_every, *m_outer;
+    QDoubleSpinBox* m_clearance;
     std::vector<join::Opening> m_openings;  // in step with the rows
     std::vector<std::size_t> m_walls;
     std::optional<std::pair<std::size_t, int>> m_seed;  // place and face

@@ -54,6 +54,16 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
         emit previewChanged();
     });
     connect(m_list, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
+    connect(m_list, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
+        if (row >= m_rows.size()) return;
+        if (item->checkState(0) == Qt::Checked)
+            m_left.erase(namesOf(m_rows[row]));
+        else
+            m_left.insert(namesOf(m_rows[row]));
+        refresh();
+        emit previewChanged();
+    });
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
         if (row >= m_rows.size()) return;
@@ -71,8 +81,22 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
         refresh();
         emit previewChanged();
     });
-    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
+    connect(&m_session, &Session::opened, this, [this] {
+        m_limitChosen = false;
+        m_left.clear();
+    });
     refresh();
+}
+
+std::pair<std::string, std::string> JoinBench::namesOf(const Row& row) const {
+    const Model& model = m_session.model();
+    if (row.pairs.size() == 1) return {placeName(model, row.placeA), placeName(model, row.placeB)};
+    return {model.parts[model.occurrences[row.placeA].part]->name,
+            model.parts[model.occurrences[row.placeB].part]->name};
+}
+
+bool JoinBench::isLeft(const Row& row) const {
+    return (kind() == JoinKind::Touching || kind() == JoinKind::Near) && m_left.contains(namesOf(row));
 }
 
 QComboBox* JoinBench::choice(const char* name, const QString& whatFor,
@@ -261,6 +285,10 @@ void JoinBench::refresh() {
              value});
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(0, item->text(0));
+        if (kind() == JoinKind::Touching || kind() == JoinKind::Near) {
+            item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+            item->setCheckState(0, m_left.contains(namesOf(row)) ? Qt::Unchecked : Qt::Checked);
+        }
         if (kind() == JoinKind::Near) gaps.push_back({std::max(row.gap, 1e-6), false});
     }
     if (current >= 0 && current < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(current));
@@ -295,24 +323,29 @@ void JoinBench::refresh() {
 void JoinBench::showFlow() {
     setAnswer(m_flow->answer());
     const bool possible = m_flow->step().has_value();
-    button()->setText(possible ? "Make the flow space" : "No opening has a lid");
+    button()->setText(possible ? (m_flow->isOuter() ? "Make the space round them" : "Make the flow space")
+                               : "No opening has a lid");
     button()->setEnabled(possible && !m_session.isBusy());
     emit stateChanged();
 }
 
 QString JoinBench::wordsOnButton() const {
-    const auto within =
-        std::count_if(m_rows.begin(), m_rows.end(), [this](const Row& row) { return row.gap <= limit() * (1 + 1e-9); });
+    const auto within = std::count_if(m_rows.begin(), m_rows.end(), [this](const Row& row) {
+        return row.gap <= limit() * (1 + 1e-9) && !isLeft(row);
+    });
     switch (kind()) {
         case JoinKind::Touching:
         case JoinKind::Overlaps: {
             if (asContact() && kind() == JoinKind::Touching) {
                 std::size_t pairs = 0;
-                for (const Row& row : m_rows) pairs += row.pairs.size();
+                for (const Row& row : m_rows)
+                    if (!isLeft(row)) pairs += row.pairs.size();
                 return pairs > 0 ? QString("Keep %1 as contact").arg(text(counted(pairs, "pair")))
                                  : QString("Nothing touches");
             }
-            const std::size_t count = promised();
+            std::size_t count = promised();
+            for (const Row& row : m_rows)
+                if (isLeft(row)) count -= std::min(count, row.pairs.size());
             return count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
         }
         case JoinKind::Near:
@@ -338,6 +371,17 @@ std::optional<BenchStep> JoinBench::step() const {
             return std::nullopt;
         parameters["upTo"] = limit();
     }
+    // Where rows were left out, the others are named.
+    if (std::any_of(m_rows.begin(), m_rows.end(), [this](const Row& row) { return isLeft(row); })) {
+        Json pairs = Json::array();
+        for (const Row& row : m_rows)
+            if (!isLeft(row)) {
+                const auto [a, b] = namesOf(row);
+                pairs.push_back(Json::array({a, b}));
+            }
+        if (pairs.empty()) return std::nullopt;
+        parameters["pairs"] = std::move(pairs);
+    }
     if (asContact() && kind() != JoinKind::Overlaps)
         return m_rows.empty() ? std::nullopt : std::optional(BenchStep{"join.contact", std::move(parameters)});
     if (kind() != JoinKind::Near && promised() == 0) return std::nullopt;
@@ -362,6 +406,7 @@ BenchPreview JoinBench::preview() const {
     std::map<std::size_t, std::set<int>> faces;
     for (std::size_t r = 0; r < m_rows.size(); ++r) {
         if (current >= 0 && static_cast<int>(r) != current) continue;
+        if (current < 0 && isLeft(m_rows[r])) continue;
         if (kind() == JoinKind::Near && m_rows[r].gap > limit() * (1 + 1e-9)) continue;
         // One mark for a pair, at its narrowest: more would hide what they mark.
         std::map<std::pair<std::size_t, std::size_t>, std::size_t> marked;

@@ -51,6 +51,9 @@ private:
         double area = 0.0, gap = 0.0, widest = 0.0;
         bool contact = false;  // kept as one
     };
+    /// What a ledger calls a row's bodies; and whether it was unmarked: its pairs stay as they are.
+    [[nodiscard]] std::pair<std::string, std::string> namesOf(const Row& row) const;
+    [[nodiscard]] bool isLeft(const Row& row) const;
     [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
     [[nodiscard]] const join::ContactReport* report() const;
     // The places picked, when they are two or more: only what is between them is listed and joined. One alone has
@@ -64,6 +67,7 @@ private:
     FlowPage* m_flow;
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
+    std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked
     bool m_limitChosen = false;
 };
 

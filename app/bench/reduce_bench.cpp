@@ -173,8 +173,9 @@ void ReduceBench::refreshJoints() {
     std::size_t count = 0;
     for (const std::size_t i : m_endRows) {
         const reduce::ShortEnd& end = (*ends)[i];
-        auto* item = new QTreeWidgetItem(m_ends, {number(end.farthest()), text(placeName(model, end.place)) + ", before " +
-                                                                              text(placeName(model, end.target))});
+        auto* item =
+            new QTreeWidgetItem(m_ends, {number(end.farthest()), text(placeName(model, end.place)) + ", before " +
+                                                                     text(placeName(model, end.target))});
         item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(1, item->text(1));
         QFont font = item->font(0);
@@ -184,11 +185,13 @@ void ReduceBench::refreshJoints() {
         count += goes(end);
     }
     m_kinds->setCount(2, ends ? std::optional(static_cast<int>(m_endRows.size())) : std::nullopt);
-    setAnswer(m_session.isEmpty() ? QString("Open a file; edges of sheets that end before other sheets will be listed here.")
+    setAnswer(m_session.isEmpty()
+                  ? QString("Open a file; edges of sheets that end before other sheets will be listed here.")
               : !ends             ? QString("Looking for edges that end short…")
               : m_endRows.empty() ? QString("No edge of a sheet ends before another one.")
                                   : QString());
-    button()->setText(count > 0 ? QString("Carry on %1 and join").arg(text(counted(count, "edge"))) : QString("Join sheets"));
+    button()->setText(count > 0 ? QString("Carry on %1 and join").arg(text(counted(count, "edge")))
+                                : QString("Join sheets"));
     button()->setEnabled(step().has_value() && !m_session.isBusy());
     emit stateChanged();
 }

@@ -99,15 +99,14 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
                     "Use .step, .stp or .brep.");
     // What is out of the work stays here.
     Model out = model;
-    std::erase_if(out.occurrences,
-                  [&model](const Occurrence& o) {
-                      const Part& part = *model.parts[o.part];
-                      const auto& regions = part.known.regions;
-                      const bool isVoid = !regions.empty() && std::all_of(regions.begin(), regions.end(), [](const auto& one) {
-                          return one.second == RegionKind::Void;
-                      }) && static_cast<int>(regions.size()) == part.incidence().bodyCount();
-                      return o.aside || part.lump.has_value() || isVoid;
-                  });
+    std::erase_if(out.occurrences, [&model](const Occurrence& o) {
+        const Part& part = *model.parts[o.part];
+        const auto& regions = part.known.regions;
+        const bool isVoid = !regions.empty() && std::all_of(regions.begin(), regions.end(), [](const auto& one) {
+            return one.second == RegionKind::Void;
+        }) && static_cast<int>(regions.size()) == part.incidence().bodyCount();
+        return o.aside || part.lump.has_value() || isVoid;
+    });
     out.dropUnusedParts();
     if (out.occurrences.empty())
         return fail(ProblemKind::NotPossible, "There is nothing to write.",

@@ -157,12 +157,11 @@ Result<Outcome> makeOuterSpace(const Model& model, const OuterSpace& step, Progr
         outcome->items.push_back({fmt::format("{}: {} mm²", own, readable(area)), true, {}, 0.0});
         putGroup(made, std::move(group));
     }
-    outcome->items.insert(outcome->items.begin(),
-                          {fmt::format("\"{}\": {} mm³ round {}", name, readable(volume),
-                                       counted(meant->size(), "body", "bodies")),
-                           true,
-                           {},
-                           volume});
+    outcome->items.insert(outcome->items.begin(), {fmt::format("\"{}\": {} mm³ round {}", name, readable(volume),
+                                                               counted(meant->size(), "body", "bodies")),
+                                                   true,
+                                                   {},
+                                                   volume});
     outcome->summary = fmt::format("Make the {}", name);
     return outcome;
 }

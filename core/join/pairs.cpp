@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "arrange/joined.h"
+#include "common/sets.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "join/gap_closing.h"
@@ -114,6 +115,7 @@ private:
     std::vector<double> m_rank;                     // the least one keeps what is common
     std::map<std::pair<std::size_t, std::size_t>, Common> m_pairs;
     std::vector<Joint> m_joints;
+    std::set<std::pair<std::size_t, std::size_t>> m_wanted;  // pairs of places; empty: all
 
     [[nodiscard]] const Part& received(const Body& body) const {
         return *m_model.parts[m_model.occurrences[body.place].part];
@@ -135,7 +137,17 @@ private:
                         fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
                                     readable(m_step.upTo), readable(safe.mm), safe.why),
                         "Take a smaller limit, or move the bodies together.");
-        const auto meant = placesMeant(m_model, m_step.places, m_step.apart);
+        std::vector<std::string> names = m_step.places;
+        for (const auto& [first, second] : m_step.pairs) {
+            const auto a = placesNamed(m_model, {first}), b = placesNamed(m_model, {second});
+            if (!a) return tl::unexpected(a.error());
+            if (!b) return tl::unexpected(b.error());
+            for (const std::size_t one : *a)
+                for (const std::size_t other : *b)
+                    if (one != other) m_wanted.insert(std::minmax(one, other));
+            if (m_step.places.empty()) names.insert(names.end(), {first, second});
+        }
+        const auto meant = placesMeant(m_model, names, m_step.apart);
         if (!meant) return tl::unexpected(meant.error());
         for (const std::size_t o : *meant) {
             const Occurrence& place = m_model.occurrences[o];
@@ -305,6 +317,37 @@ private:
         return {};
     }
 
+    /// Of what bodies have in common, what was asked for: those that hang together over wanted pairs.
+    std::vector<arrange::Shared> wantedOf(std::vector<arrange::Shared> all) const {
+        if (m_wanted.empty()) return all;
+        std::vector<arrange::Shared> wanted;
+        for (const arrange::Shared& shared : all) {
+            Sets sets(shared.users.size());
+            for (std::size_t a = 0; a < shared.users.size(); ++a)
+                for (std::size_t b = a + 1; b < shared.users.size(); ++b)
+                    if (m_wanted.contains(
+                            std::minmax(m_bodies[shared.users[a]].place, m_bodies[shared.users[b]].place)))
+                        sets.join(static_cast<int>(a), static_cast<int>(b));
+            std::map<int, arrange::Shared> parts;
+            for (std::size_t u = 0; u < shared.users.size(); ++u) {
+                arrange::Shared& own = parts[sets.root(static_cast<int>(u))];
+                own.source = shared.source;
+                own.joint.kind = shared.joint.kind;
+                own.joint.deviation = shared.joint.deviation;
+                own.joint.uses.push_back(shared.joint.uses[u]);
+                own.users.push_back(shared.users[u]);
+            }
+            for (auto& [root, own] : parts) {
+                if (own.users.size() < 2) continue;
+                // The first use says which way round is forward.
+                const bool turned = own.joint.uses.front().reversed;
+                for (JointUse& use : own.joint.uses) use.reversed = use.reversed != turned;
+                wanted.push_back(std::move(own));
+            }
+        }
+        return wanted;
+    }
+
     Result<void> recordJoints() {
         std::vector<PlaceId> ids;
         std::vector<std::optional<arrange::Chosen>> made;
@@ -314,7 +357,7 @@ private:
             made.push_back(body.made);
             topology.push_back(body.made ? std::make_unique<Incidence>(body.made->shape) : nullptr);
         }
-        for (arrange::Shared& shared : arrange::sharedBy(*m_all, made, ids)) {
+        for (arrange::Shared& shared : wantedOf(arrange::sharedBy(*m_all, made, ids))) {
             for (std::size_t a = 0; a < shared.users.size(); ++a)
                 for (std::size_t b = a + 1; b < shared.users.size(); ++b) {
                     Common& common = m_pairs[{shared.users[a], shared.users[b]}];
@@ -405,6 +448,7 @@ std::vector<ParameterInfo> Pairs::infos() {
     return {
         {"places", "list of names", "", "Parts or places to join; empty: all that is not set aside.", Json::array()},
         {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
+        {"pairs", "list of pairs", "", "Pairs of names that alone are joined; empty: all that touch.", Json::array()},
         {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0},
         {"gapsBy", "text", "", "Whose faces move: smaller, larger, or a part's or place's name.", "smaller"},
         {"overlaps", "text", "", "apart, or who keeps what bodies have in common: smaller, larger, first.", "apart"}};
@@ -413,12 +457,14 @@ void to_json(Json& json, const Pairs& step) {
     json = Json{{"upTo", step.upTo}};
     if (!step.places.empty()) json["places"] = step.places;
     if (!step.apart.empty()) json["apart"] = step.apart;
+    if (!step.pairs.empty()) json["pairs"] = step.pairs;
     if (step.gapsBy != "smaller") json["gapsBy"] = step.gapsBy;
     if (step.overlaps != "apart") json["overlaps"] = step.overlaps;
 }
 void from_json(const Json& json, Pairs& step) {
     step.places = json.value("places", std::vector<std::string>{});
     step.apart = json.value("apart", std::vector<std::string>{});
+    step.pairs = json.value("pairs", std::vector<std::pair<std::string, std::string>>{});
     step.upTo = json.value("upTo", 0.0);
     step.gapsBy = json.value("gapsBy", "smaller");
     step.overlaps = json.value("overlaps", "apart");

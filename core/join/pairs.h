@@ -8,7 +8,8 @@ namespace rasoir::join {
 struct Pairs {
     std::vector<std::string> places;  ///< parts or places to join among themselves; empty: all that is not set aside
     std::vector<std::string> apart;   ///< those that stay apart on purpose
-    double upTo = 0.0;                ///< [mm] what is no farther apart is one; 0: the model's own tolerance
+    std::vector<std::pair<std::string, std::string>> pairs;  ///< of parts or places: these alone; empty: all that touch
+    double upTo = 0.0;  ///< [mm] what is no farther apart is one; 0: the model's own tolerance
     /// Whose faces move to close gaps: the "smaller" or the "larger" one, or the name of a part or place.
     std::string gapsBy = "smaller";
     /// What bodies that reach into one another do: "apart" (the one with more such partners is left out), or what they
@@ -23,6 +24,7 @@ void from_json(const Json& json, Pairs& step);
 /// Divides the faces of all places where they lie on faces of others, so that what they have in common is a face of
 /// both with the same boundary, and records joints for those faces, their edges and vertices. Each part keeps its own
 /// two-sided solids. Copies that are joined differently become parts of their own.
+/// Where `pairs` are named, other bodies that touch are divided at each other's outline all the same, and stay two.
 /// Returns   the new model with its joints; an item for each pair with its common area, and for each gap or body that
 /// had
 ///           to be left, with the reason; a note for each face that was moved to close a gap.

@@ -12,23 +12,23 @@ namespace {
 
 /// Words in names, and what they say. The longest that fits first, so that "outlet" is not found as "let".
 constexpr std::array<std::pair<const char*, const char*>, 18> words{{{"symmetr", "symmetry"},
-                                                                    {"periodic", "periodic"},
-                                                                    {"interface", "interface"},
-                                                                    {"outlet", "outlet"},
-                                                                    {"outflow", "outlet"},
-                                                                    {"exhaust", "outlet"},
-                                                                    {"auslass", "outlet"},
-                                                                    {"inlet", "inlet"},
-                                                                    {"inflow", "inlet"},
-                                                                    {"intake", "inlet"},
-                                                                    {"einlass", "inlet"},
-                                                                    {"supply", "inlet"},
-                                                                    {"return", "outlet"},
-                                                                    {"drain", "outlet"},
-                                                                    {"opening", "opening"},
-                                                                    {"lid", "opening"},
-                                                                    {"wall", "wall"},
-                                                                    {"wand", "wall"}}};
+                                                                     {"periodic", "periodic"},
+                                                                     {"interface", "interface"},
+                                                                     {"outlet", "outlet"},
+                                                                     {"outflow", "outlet"},
+                                                                     {"exhaust", "outlet"},
+                                                                     {"auslass", "outlet"},
+                                                                     {"inlet", "inlet"},
+                                                                     {"inflow", "inlet"},
+                                                                     {"intake", "inlet"},
+                                                                     {"einlass", "inlet"},
+                                                                     {"supply", "inlet"},
+                                                                     {"return", "outlet"},
+                                                                     {"drain", "outlet"},
+                                                                     {"opening", "opening"},
+                                                                     {"lid", "opening"},
+                                                                     {"wall", "wall"},
+                                                                     {"wand", "wall"}}};
 
 std::string lowered(const std::string& name) {
     std::string low = name;
@@ -105,7 +105,8 @@ Result<Outcome> setRegion(const Model& model, const SetRegion& step, Progress&) 
 
 std::vector<ParameterInfo> SetBoundary::infos() {
     return {{"name", "text", "", "A group, or a pattern of several; of a new one with `things`.", ""},
-            {"kind", "text", "", "inlet, outlet, wall, symmetry, opening, interface, periodic or none; empty: as named.", ""},
+            {"kind", "text", "",
+             "inlet, outlet, wall, symmetry, opening, interface, periodic or none; empty: as named.", ""},
             {"things", "list of faces", "", "Faces of a new boundary.", Json::array()},
             {"partner", "text", "", "Of a periodic one: the group on the other side.", ""}};
 }
@@ -122,7 +123,8 @@ void from_json(const Json& json, SetBoundary& step) {
     step.partner = json.value("partner", "");
     const auto& kinds = boundaryKinds();
     if (!step.kind.empty() && std::find(kinds.begin(), kinds.end(), step.kind) == kinds.end())
-        throw std::invalid_argument("a boundary is inlet, outlet, wall, symmetry, opening, interface, periodic or none");
+        throw std::invalid_argument(
+            "a boundary is inlet, outlet, wall, symmetry, opening, interface, periodic or none");
 }
 
 Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progress&) {
@@ -146,13 +148,14 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
         if (group.name != step.name && !fitsPattern(group.name, step.name)) continue;
         const auto kind = step.kind.empty() ? boundaryKindOf(group.name) : std::optional(step.kind);
         if (!kind) {
-            outcome.items.push_back({fmt::format("\"{}\"", group.name),
-                                     false,
-                                     {ProblemKind::NotPossible,
-                                      fmt::format("The name \"{}\" does not say what kind of boundary it is.", group.name),
-                                      {},
-                                      "Give the kind."},
-                                     0.0});
+            outcome.items.push_back(
+                {fmt::format("\"{}\"", group.name),
+                 false,
+                 {ProblemKind::NotPossible,
+                  fmt::format("The name \"{}\" does not say what kind of boundary it is.", group.name),
+                  {},
+                  "Give the kind."},
+                 0.0});
             continue;
         }
         group.purpose = *kind == "none" ? "" : *kind;
@@ -181,8 +184,8 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
         std::erase_if(outcome.model.pairings, [&](const Pairing& one) { return one.name == pair.name; });
         outcome.model.pairings.push_back(std::move(pair));
     }
-    outcome.summary = changed == 1 ? fmt::format("Set the boundary {}", step.name)
-                                   : fmt::format("Set {} boundaries", changed);
+    outcome.summary =
+        changed == 1 ? fmt::format("Set the boundary {}", step.name) : fmt::format("Set {} boundaries", changed);
     return outcome;
 }
 

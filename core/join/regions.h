@@ -25,10 +25,10 @@ void from_json(const Json& json, SetRegion& step);
 
 /// Parameters of `join.boundary`.
 struct SetBoundary {
-    std::string name;                ///< of the boundary: a group that there is, or a new one; * and ? for many
-    std::string kind;                ///< see boundaryKinds(); empty: as its name says
-    std::vector<EntityRef> things;   ///< faces of a new one
-    std::string partner;             ///< periodic: the group on the other side
+    std::string name;               ///< of the boundary: a group that there is, or a new one; * and ? for many
+    std::string kind;               ///< see boundaryKinds(); empty: as its name says
+    std::vector<EntityRef> things;  ///< faces of a new one
+    std::string partner;            ///< periodic: the group on the other side
 
     static std::vector<ParameterInfo> infos();
 };

@@ -36,7 +36,8 @@
 //    the strip begins, so that the face itself has grown and no edge is left half a thickness before the joint.
 // 3. What has grown is arranged with the sheets it was grown to. Of each face the piece that holds some of the old face
 //    stays, and what hangs over beyond goes.
-// 4. A line that ends within the face it lies on parts no face, and would be no edge of it. So that face is parted along
+// 4. A line that ends within the face it lies on parts no face, and would be no edge of it. So that face is parted
+// along
 //    the line carried on to its outline.
 // 5. Now edges lie on sheets, and joining them is join.pairs.
 //
@@ -134,7 +135,8 @@ public:
         if (m_places.size() < 2)
             return fail(ProblemKind::NotPossible, "Joining sheets takes at least two places of sheets.",
                         "Make sheets first, or name more of them.");
-        for (ShortEnd& end : findShortEnds(m_model, m_places, m_step.upTo, m_progress)) m_ends[end.place].push_back(end);
+        for (ShortEnd& end : findShortEnds(m_model, m_places, m_step.upTo, m_progress))
+            m_ends[end.place].push_back(end);
         if (auto fine = grow(); !fine) return tl::unexpected(fine.error());
         if (auto fine = partTargets(); !fine) return tl::unexpected(fine.error());
         if (auto fine = joinThem(); !fine) return tl::unexpected(fine.error());

@@ -18,8 +18,8 @@ struct ShortEnd {
 
 /// Free edges that end within `upTo` [mm] of another sheet, as seen along their own; 0: those that are expected to. One
 /// that lies on the other sheet already is none.
-[[nodiscard]] std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places, double upTo,
-                                                  Progress& progress);
+[[nodiscard]] std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places,
+                                                  double upTo, Progress& progress);
 
 /// Parameters of `reduce.joinSheets`, kept in the ledger.
 struct JoinSheets {

@@ -4,8 +4,8 @@
 
 #include "geometry/integrals.h"
 #include "join/joint_faults.h"
-#include "join/regions.h"
 #include "join/openings.h"
+#include "join/regions.h"
 #include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -160,11 +160,12 @@ private slots:
     }
     void theSpaceRoundBodiesIsTheirHullLessThem() {
         // A block with a closed cavity, and a rod beside it that touches it; 10 of clearance on all sides but below.
-        Model model = modelOf(cut(block(20, 20, 20), moved(block(4, 4, 4), [] {
-                                  gp_Trsf move;
-                                  move.SetTranslation(gp_Vec(8, 8, 8));
-                                  return move;
-                              }())),
+        Model model = modelOf(cut(block(20, 20, 20), moved(block(4, 4, 4),
+                                                           [] {
+                                                               gp_Trsf move;
+                                                               move.SetTranslation(gp_Vec(8, 8, 8));
+                                                               return move;
+                                                           }())),
                               "block");
         Occurrence place;
         place.part = 1;
@@ -203,7 +204,8 @@ private slots:
         const auto again = run(fluid->model, "join.region", {{"parts", {"air"}}, {"kind", "fluid"}});
         QVERIFY(!again);
         QCOMPARE(again.error().kind, ProblemKind::NothingToDo);
-        for (const Json& bad : {Json{{"parts", {"air"}}, {"kind", "soup"}}, Json{{"kind", "fluid"}}, Json{{"parts", {"water"}}, {"kind", "fluid"}}})
+        for (const Json& bad : {Json{{"parts", {"air"}}, {"kind", "soup"}}, Json{{"kind", "fluid"}},
+                                Json{{"parts", {"water"}}, {"kind", "fluid"}}})
             QVERIFY(!run(model, "join.region", bad));
         const auto face = [&](int f) { return Json::array({makeRef(*model.parts[0], {EntityKind::Face, f})}); };
         auto done = run(fluid->model, "join.boundary", {{"name", "cold water in"}, {"things", face(1)}});
@@ -215,7 +217,8 @@ private slots:
         QVERIFY2(done, said(done));
         const auto alone = run(done->model, "join.boundary", {{"name", "left"}, {"kind", "periodic"}});
         QVERIFY(!alone);
-        const auto pair = run(done->model, "join.boundary", {{"name", "left"}, {"kind", "periodic"}, {"partner", "right"}});
+        const auto pair =
+            run(done->model, "join.boundary", {{"name", "left"}, {"kind", "periodic"}, {"partner", "right"}});
         QVERIFY2(pair, said(pair));
         QCOMPARE(pair->model.pairings.size(), std::size_t(1));
         QCOMPARE(pair->model.groups[2].purpose, std::string("periodic"));
@@ -224,7 +227,8 @@ private slots:
         const auto dumb = run(done->model, "join.boundary", {{"name", "left"}});
         QVERIFY(!dumb);
         QCOMPARE(dumb.error().kind, ProblemKind::NotPossible);
-        for (const auto& [name, kind] : {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}})
+        for (const auto& [name, kind] :
+             {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}})
             QCOMPARE(boundaryKindOf(name).value_or("-"), std::string(kind));
         QVERIFY(!boundaryKindOf("winding"));
     }

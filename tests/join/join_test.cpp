@@ -129,6 +129,26 @@ private slots:
         QVERIFY(!none);
         QCOMPARE(none.error().kind, ProblemKind::NothingToDo);
     }
+    void pairsThatAreNamedAloneAreJoined() {
+        // Three in a row: the first two are joined, the third only lies on them.
+        const Model model = withBodies(
+            {block(10, 10, 10), moved(block(10, 10, 10), by(10, 0, 0)), moved(block(10, 10, 10), by(20, 0, 0))});
+        const auto all = run(model, "join.pairs");
+        QVERIFY2(all, said(all));
+        const Json pair = Json::array({Json::array({model.parts[0]->name, model.parts[1]->name})});
+        const auto some = run(model, "join.pairs", {{"pairs", pair}});
+        QVERIFY2(some, said(some));
+        QVERIFY(faultsInJoints(some->model).empty());
+        QVERIFY(!some->model.joints.empty() && 2 * some->model.joints.size() == all->model.joints.size());
+        const PlaceId third = some->model.occurrences[2].id;
+        for (const Joint& joint : some->model.joints) {
+            QCOMPARE(joint.uses.size(), std::size_t(2));
+            QVERIFY(!joint.uses.front().reversed);
+            QVERIFY(joint.uses[0].place != third && joint.uses[1].place != third);
+        }
+        const auto odd = run(model, "join.pairs", {{"pairs", Json::array({Json::array({"nobody", "part"})})}});
+        QVERIFY(!odd);
+    }
     void overlapsBelongToOneOfTheTwo_data() {
         QTest::addColumn<QString>("rule");
         QTest::addColumn<double>("large");

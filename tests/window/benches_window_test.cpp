@@ -259,6 +259,31 @@ private slots:
         QCOMPARE_NEAR(volumeOf(session().model().parts[1]->shape), 16000.0 - volumeOf(tee), 1e-3);
         QCOMPARE(session().model().groups.size(), std::size_t(4));  // three lids, and the wall
     }
+    void theSpaceRoundBodiesIsMade() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Flow);
+        join.flow()->outer()->setChecked(true);
+        join.flow()->clearance()->setValue(10.0);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && join.button()->isEnabled(), 20000);
+        QCOMPARE(join.button()->text(), QString("Make the space round them"));
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().parts.size() == 3, 20000);
+        QCOMPARE_NEAR(rasoir::volumeOf(session().model().parts[2]->shape), 60.0 * 60 * 40 - 1600.0 * 10 - 400.0 * 10,
+                      1e-3);
+        QCOMPARE(session().model().groups.size(), std::size_t(8));  // six sides, two walls
+    }
+    void rowsThatAreUnmarkedStayAsTheyAre() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        QTRY_VERIFY_WITH_TIMEOUT(join.pairs()->topLevelItemCount() == 1, 20000);
+        QTRY_COMPARE(join.button()->text(), QString("Join 1 pair"));
+        join.pairs()->topLevelItem(0)->setCheckState(0, Qt::Unchecked);
+        QTRY_COMPARE(join.button()->text(), QString("Nothing to join"));
+        QVERIFY(!join.button()->isEnabled());
+        join.pairs()->topLevelItem(0)->setCheckState(0, Qt::Checked);
+        QTRY_VERIFY(join.button()->isEnabled());
+    }
     void aThinPlateBecomesASheet() {
         openPlate();
         ReduceBench& reduce = show<ReduceBench>();
