@@ -2,11 +2,26 @@
 #include <QFileInfo>
 #include <QIcon>
 #include <QTimer>
+#include <cstdio>
+#include <string_view>
 
 #include "main_window.h"
 #include "theme.h"
 
 int main(int argc, char** argv) {
+    for (int i = 1; i < argc; ++i) {
+        const std::string_view word = argv[i];
+        if (word == "--version") {
+            std::puts("rasoir " RASOIR_VERSION);
+            return 0;
+        }
+        if (word == "--help" || word == "-h") {
+            std::puts(
+                "Usage: rasoir [FILE]\nOpens a STEP, IGES, BREP or .rasoir file in a window. See rasoir(1), and "
+                "rasoir-cli for scripts.");
+            return 0;
+        }
+    }
     // The kernel's viewer draws through GLX inside the widget's own context.
     if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM") && !qEnvironmentVariableIsEmpty("DISPLAY"))
         qputenv("QT_QPA_PLATFORM", "xcb");

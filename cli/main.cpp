@@ -13,6 +13,7 @@ int main(int argc, char** argv) {
         "Exit codes: 0 done; 1 done, but something was left with a reason; 2 the command line makes no sense;\n"
         "  3 a file cannot be read, understood or written; 4 the file states no unit, give --unit;\n"
         "  5 refused, nothing written; 6 a fault inside, nothing written.");
+    app.set_version_flag("--version", "rasoir " RASOIR_VERSION);
     app.require_subcommand(1);
 
     Input input;
