@@ -1,8 +1,8 @@
+#include <cstdio>
 #include <QApplication>
 #include <QFileInfo>
 #include <QIcon>
 #include <QTimer>
-#include <cstdio>
 #include <string_view>
 
 #include "main_window.h"

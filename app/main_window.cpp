@@ -491,7 +491,7 @@ void MainWindow::askExport() {
     const QFileInfo file(m_session->fileName());
     QString path = QFileDialog::getSaveFileName(this, "Export geometry",
                                                 file.path() + "/" + file.completeBaseName() + "-shaved.step",
-                                                "STEP (*.step *.stp);;BREP (*.brep)");
+                                                "STEP (*.step *.stp);;BREP (*.brep);;Sections as DXF (*.dxf)");
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".step";
     m_session->exportTo(path);

@@ -29,6 +29,10 @@ struct SurveyWanted {
          symmetry = false, openings = false, beams = false;
     std::string upTo;
     std::string part;
+    [[nodiscard]] bool anything() const {
+        return holes || reliefs || threads || small || rounds || received || copies || fasteners || hidden || defects ||
+               contacts || walls || symmetry || openings || beams;
+    }
 };
 
 struct RunWanted {

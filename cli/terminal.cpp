@@ -67,4 +67,8 @@ Result<Model> open(const Input& input, Progress& progress) {
     return model;
 }
 
+std::string vectorText(const std::array<double, 3>& v) {
+    return fmt::format("{} {} {}", readable(v[0]), readable(v[1]), readable(v[2]));
+}
+
 }  // namespace rasoir::cli

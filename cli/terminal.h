@@ -12,6 +12,7 @@ int exitCodeOf(const Problem& problem);
 /// Prints a problem on the error stream; returns the exit code.
 int complain(const Problem& problem);
 void print(const Json& json);
+std::string vectorText(const std::array<double, 3>& v);
 /// The files of a command as one model, with the target size it asks for.
 Result<Model> open(const Input& input, Progress& progress);
 

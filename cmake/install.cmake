@@ -1,6 +1,7 @@
 # Where things go on a Debian system, and the package: `cpack --config build/release/CPackConfig.cmake`, or tools/package.
 include(GNUInstallDirs)
 install(TARGETS rasoir rasoir-cli RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+install(TARGETS rasoir_python LIBRARY DESTINATION ${CMAKE_INSTALL_PREFIX}/lib/python3/dist-packages)
 install(FILES packaging/rasoir.desktop DESTINATION ${CMAKE_INSTALL_DATADIR}/applications)
 install(FILES app/resources/rasoir.svg DESTINATION ${CMAKE_INSTALL_DATADIR}/icons/hicolor/scalable/apps)
 install(FILES packaging/rasoir.xml DESTINATION ${CMAKE_INSTALL_DATADIR}/mime/packages)
@@ -36,7 +37,7 @@ the result over with groups, materials, a check and a trial mesh.
 The window is rasoir; rasoir-cli does the same in scripts.")
 set(CPACK_DEBIAN_PACKAGE_SECTION science)
 set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS ON)
-set(CPACK_DEBIAN_PACKAGE_DEPENDS "qt6-qpa-plugins, fonts-inter")
+set(CPACK_DEBIAN_PACKAGE_DEPENDS "qt6-qpa-plugins, fonts-inter, python3 (>= 3.11), python3 (<< 3.12)")
 set(CPACK_DEBIAN_PACKAGE_CONTROL_STRICT_PERMISSION ON)
 set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
 set(CPACK_STRIP_FILES ON)

@@ -21,6 +21,7 @@
 #include "mend/mend.h"
 #include "reduce/beams.h"
 #include "reduce/join_sheets.h"
+#include "reduce/lumps.h"
 #include "reduce/midsurface.h"
 #include "shave/change.h"
 #include "shave/holes.h"
@@ -137,6 +138,7 @@ const std::vector<Operation>& operations() {
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
         operation<reduce::Beams>("reduce.beams", "Make beams", reduce::Beams::infos(), &reduce::makeBeams),
+        operation<reduce::MakeLumps>("reduce.lump", "Make lumps", reduce::MakeLumps::infos(), &reduce::makeLumps),
         operation<reduce::JoinSheets>("reduce.joinSheets", "Join sheets", reduce::JoinSheets::infos(),
                                       &reduce::joinSheets),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),

@@ -2,6 +2,7 @@
 
 #include <QHeaderView>
 
+#include "measure/mass.h"
 #include "model/places.h"
 #include "stage/part_presentation.h"
 #include "theme.h"
@@ -33,7 +34,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     : LaidOutBench("Reduce", "What is thin, what is slender?",
                    "Makes sheets midway in thin walls, joined where walls meet, and beams of slender bodies.", session,
                    parent) {
-    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Joints", Glyph::Gap}});
+    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Lumps", Glyph::Lump}, {"Joints", Glyph::Gap}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -60,6 +61,20 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_beams->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_beams->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_beams, 1);
+    m_lumps = new QTreeWidget(this);
+    m_lumps->setObjectName("lumps");
+    m_lumps->setAccessibleName("Bodies by their mass");
+    m_lumps->setColumnCount(2);
+    m_lumps->setHeaderLabels({"Body", "kg"});
+    m_lumps->setRootIsDecorated(false);
+    m_lumps->header()->setStretchLastSection(false);
+    m_lumps->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_lumps->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    column->addWidget(m_lumps, 1);
+    connect(m_lumps, &QTreeWidget::itemChanged, this, [this] {
+        lumpsMarked();
+        emit previewChanged();
+    });
     m_ends = new QTreeWidget(this);
     m_ends->setObjectName("shortEnds");
     m_ends->setAccessibleName("Edges that end short");
@@ -134,6 +149,51 @@ void ReduceBench::showEvent(QShowEvent* event) {
     if (kind() == ReduceKind::Joints) m_session.requestShortEnds();
 }
 
+std::vector<std::size_t> ReduceBench::markedIn(const QTreeWidget* list) {
+    std::vector<std::size_t> marked;
+    for (int i = 0; i < list->topLevelItemCount(); ++i)
+        if (list->topLevelItem(i)->checkState(0) == Qt::Checked)
+            marked.push_back(list->topLevelItem(i)->data(0, Qt::UserRole).toULongLong());
+    return marked;
+}
+
+void ReduceBench::refreshLumps() {
+    const Model& model = m_session.model();
+    const auto marked = markedIn(m_lumps);
+    const auto picked = m_session.selectedParts();
+    std::vector<std::pair<double, std::size_t>> rows;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        const PartKnowledge* known = m_session.knowledge(p);
+        if (model.isAside(p) || model.parts[p]->lump || model.parts[p]->kind() != BodyKind::Solid) continue;
+        if (known == nullptr || !known->facts) continue;
+        rows.emplace_back(measure::massOf(model, *model.parts[p], *known->facts).mass, p);
+    }
+    std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    {
+        const QSignalBlocker quiet(m_lumps);
+        m_lumps->clear();
+        for (const auto& [mass, p] : rows) {
+            auto* item = new QTreeWidgetItem(m_lumps, {text(model.parts[p]->name), number(mass)});
+            item->setData(0, Qt::UserRole, static_cast<qulonglong>(p));
+            item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+            const bool on = picked.contains(p) || std::find(marked.begin(), marked.end(), p) != marked.end();
+            item->setCheckState(0, on ? Qt::Checked : Qt::Unchecked);
+            item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        }
+    }
+    lumpsMarked();
+}
+
+void ReduceBench::lumpsMarked() {
+    const std::size_t count = markedIn(m_lumps).size();
+    setAnswer(m_session.isEmpty() ? QString("Open a file; its bodies will be listed here by their mass.")
+                                  : QString("Mark what shall only weigh: a lump keeps mass, centre and inertia, tied to the "
+                                            "faces that held it."));
+    button()->setText(count > 0 ? QString("Make lumps of %1").arg(text(counted(count, "part"))) : QString("No body is marked"));
+    button()->setEnabled(count > 0 && !m_session.isBusy());
+    emit stateChanged();
+}
+
 std::vector<gp_Pnt> ReduceBench::lineOf(const reduce::ShortEnd& end) const {
     const Occurrence& place = m_session.model().occurrences[end.place];
     std::vector<gp_Pnt> points = edgePoints(m_session.model().parts[place.part]->incidence(), end.edge);
@@ -184,7 +244,7 @@ void ReduceBench::refreshJoints() {
         item->setForeground(1, goes(end) ? colours().ink : colours().second);
         count += goes(end);
     }
-    m_kinds->setCount(2, ends ? std::optional(static_cast<int>(m_endRows.size())) : std::nullopt);
+    m_kinds->setCount(3, ends ? std::optional(static_cast<int>(m_endRows.size())) : std::nullopt);
     setAnswer(m_session.isEmpty()
                   ? QString("Open a file; edges of sheets that end before other sheets will be listed here.")
               : !ends             ? QString("Looking for edges that end short…")
@@ -221,16 +281,12 @@ void ReduceBench::showKind(ReduceKind kind) {
 std::vector<BenchDeed> ReduceBench::deeds() {
     return {{"Show thin walls", {}, [this](const auto&) { showKind(ReduceKind::Walls); }},
             {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
+            {"Make lumps", {}, [this](const auto&) { showKind(ReduceKind::Lumps); }},
             {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }}};
 }
 
 std::vector<std::size_t> ReduceBench::chosenBars() const {
-    std::vector<std::size_t> chosen;
-    if (!m_session.bars()) return chosen;
-    for (int i = 0; i < m_beams->topLevelItemCount(); ++i)
-        if (m_beams->topLevelItem(i)->checkState(0) == Qt::Checked)
-            chosen.push_back(m_beams->topLevelItem(i)->data(0, Qt::UserRole).toULongLong());
-    return chosen;
+    return m_session.bars() ? markedIn(m_beams) : std::vector<std::size_t>{};
 }
 
 void ReduceBench::refreshBeams() {
@@ -250,8 +306,16 @@ void ReduceBench::refresh() {
     const bool beams = kind() == ReduceKind::Beams;
     const bool joints = kind() == ReduceKind::Joints;
     m_beams->setVisible(beams);
+    const bool lumps = kind() == ReduceKind::Lumps;
     m_ends->setVisible(joints);
-    m_list->setVisible(!beams && !joints);
+    m_lumps->setVisible(lumps);
+    m_list->setVisible(!beams && !joints && !lumps);
+    if (lumps) {
+        m_cutBar->hide();
+        m_doubtful->hide();
+        refreshLumps();
+        return;
+    }
     m_cutBar->setMeasure("mm", false, joints ? "are met" : "reduce");
     if (joints) {
         m_doubtful->hide();
@@ -360,6 +424,12 @@ std::optional<BenchStep> ReduceBench::step() const {
         if (names.empty()) return std::nullopt;
         return BenchStep{"reduce.beams", {{"parts", names}, {"leastRatio", ratio}}};
     }
+    if (kind() == ReduceKind::Lumps) {
+        std::vector<std::string> names;
+        for (const std::size_t p : markedIn(m_lumps)) names.push_back(m_session.model().parts[p]->name);
+        if (names.empty()) return std::nullopt;
+        return BenchStep{"reduce.lump", {{"parts", names}}};
+    }
     if (kind() == ReduceKind::Joints) {
         if (!m_session.shortEnds()) return std::nullopt;
         std::vector<std::size_t> places;
@@ -402,6 +472,14 @@ BenchPreview ReduceBench::preview() const {
                                          StageLine::Style::Brass});
             }
         }
+        return preview;
+    }
+    if (kind() == ReduceKind::Lumps) {
+        const auto marked = markedIn(m_lumps);
+        for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o)
+            if (std::find(marked.begin(), marked.end(), m_session.model().occurrences[o].part) != marked.end() &&
+                !m_session.isHidden(o))
+                preview.going.push_back(o);
         return preview;
     }
     if (kind() == ReduceKind::Joints) {

@@ -10,7 +10,7 @@
 
 namespace rasoir::app {
 
-enum class ReduceKind { Walls, Beams, Joints };
+enum class ReduceKind { Walls, Beams, Lumps, Joints };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -25,6 +25,7 @@ public:
     [[nodiscard]] QCheckBox* doubtful() const { return m_doubtful; }
     [[nodiscard]] QTreeWidget* beams() const { return m_beams; }
     [[nodiscard]] QTreeWidget* shortEnds() const { return m_ends; }
+    [[nodiscard]] QTreeWidget* lumps() const { return m_lumps; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     void showKind(ReduceKind kind);
 
@@ -42,13 +43,17 @@ private:
     [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
     void refreshBeams();
     void refreshJoints();
+    void refreshLumps();
+    void lumpsMarked();
+    /// Parts of a list whose rows are marked.
+    [[nodiscard]] static std::vector<std::size_t> markedIn(const QTreeWidget* list);
     [[nodiscard]] bool goes(const reduce::ShortEnd& end) const;
     [[nodiscard]] std::vector<gp_Pnt> lineOf(const reduce::ShortEnd& end) const;  ///< model coordinates
     /// Bars that the button would make beams of: marked, and of the picked parts where some are picked.
     [[nodiscard]] std::vector<std::size_t> chosenBars() const;
 
     CutBar* m_cutBar;
-    QTreeWidget *m_list, *m_beams, *m_ends;
+    QTreeWidget *m_list, *m_beams, *m_ends, *m_lumps;
     QCheckBox* m_doubtful;
     std::vector<Row> m_rows;
     std::vector<std::size_t> m_endRows;  // of the session's short ends

@@ -8,6 +8,7 @@
 #include "common/guard.h"
 #include "common/safe_file.h"
 #include "exchange/brep.h"
+#include "exchange/dxf.h"
 #include "exchange/groups.h"
 #include "exchange/iges.h"
 #include "exchange/step.h"
@@ -93,10 +94,11 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
 Result<void> writeFile(const Model& model, const fs::path& path, const WriteOptions& options, Progress& progress) {
     const std::string suffix = lowerSuffix(path);
     const bool step = suffix == ".step" || suffix == ".stp";
-    if (!step && suffix != ".brep" && suffix != ".brp")
+    const bool dxf = suffix == ".dxf";
+    if (!step && !dxf && suffix != ".brep" && suffix != ".brp")
         return fail(ProblemKind::BadInput,
                     fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
-                    "Use .step, .stp or .brep.");
+                    "Use .step, .stp, .brep, or .dxf for sections.");
     // What is out of the work stays here.
     Model out = model;
     std::erase_if(out.occurrences, [&model](const Occurrence& o) {
@@ -111,6 +113,7 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     if (out.occurrences.empty())
         return fail(ProblemKind::NotPossible, "There is nothing to write.",
                     model.occurrences.empty() ? "" : "Everything is set aside, void or a lump.");
+    if (dxf) return writeDxf(out, path);
     auto written = writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {

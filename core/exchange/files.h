@@ -38,9 +38,9 @@ struct WriteOptions {
     StepSchema schema = StepSchema::Ap214;
 };
 
-/// Writes by the suffix: .step, .stp or .brep. The file is complete or what was there before is untouched.
-/// Groups go into a file beside it (exchange/groups.h). Places that are set aside, and lumps, are left out. BREP
-/// carries shapes and places only: no names, colours or units.
+/// Writes by the suffix: .step, .stp, .brep, or .dxf (see dxf.h). The file is complete or what was there before is
+/// untouched. Groups go into a file beside it (exchange/groups.h). Places that are set aside, and lumps, are left out.
+/// BREP carries shapes and places only: no names, colours or units.
 [[nodiscard]] Result<void> writeFile(const Model& model, const std::filesystem::path& path, const WriteOptions& options,
                                      Progress& progress);
 

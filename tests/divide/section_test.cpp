@@ -3,9 +3,14 @@
 
 #include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
+#include <QFile>
+#include <QMap>
+#include <QSet>
+#include <QTemporaryDir>
 #include <TopoDS.hxx>
 
 #include "divide/sector.h"
+#include "exchange/files.h"
 #include "geometry/integrals.h"
 #include "join/joint_faults.h"
 #include "join/pairs.h"
@@ -39,6 +44,45 @@ class SectionTest : public QObject {
     }
 
 private slots:
+    void aSectionIsWrittenAsDxf() {
+        const auto done = run(stack(gp_Trsf()), "divide.crossSection");
+        QVERIFY2(done, said(done));
+        QTemporaryDir folder;
+        const std::string path = (folder.path() + "/stack.dxf").toStdString();
+        const auto written = exchange::writeFile(done->model, path, {}, quietly());
+        QVERIFY2(written, said(written));
+        QFile file(QString::fromStdString(path));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QStringList lines = QString::fromUtf8(file.readAll()).split('\n');
+        QCOMPARE(lines[lines.size() - 2], QString("EOF"));
+        // Every line of the drawing, added up: the outlines of three rectangles, common edges once.
+        double length = 0.0;
+        QSet<QString> layers;
+        for (int i = 0; i + 1 < lines.size(); i += 2)
+            if (lines[i] == "0" && lines[i + 1] == "LINE") {
+                QMap<int, double> values;
+                for (int k = i + 2; lines[k] != "0"; k += 2) {
+                    values[lines[k].toInt()] = lines[k + 1].toDouble();
+                    if (lines[k] == "8") layers.insert(lines[k + 1]);
+                }
+                length += std::hypot(values[11] - values[10], values[21] - values[20]);
+            }
+        double wanted = 0.0;
+        for (const auto& part : done->model.parts)
+            for (int e = 1; e <= part->incidence().edgeCount(); ++e) wanted += lengthOf(part->incidence().edge(e));
+        for (const Joint& joint : done->model.joints)
+            if (joint.kind == EntityKind::Edge) {
+                const auto place = *done->model.placeOf(joint.uses[0].place);
+                wanted -= lengthOf(
+                    done->model.parts[done->model.occurrences[place].part]->incidence().edge(joint.uses[0].number));
+            }
+        QCOMPARE_NEAR(length, wanted, 1e-6);
+        QCOMPARE(layers.size(), 3);
+        // A solid is no section, and says so.
+        const auto solid = exchange::writeFile(stack(gp_Trsf()), path, {}, quietly());
+        QVERIFY(!solid);
+        QVERIFY(solid.error().what.find("no flat sheet") != std::string::npos);
+    }
     void aStackAboutItsAxis_data() {
         QTest::addColumn<gp_Trsf>("move");
         gp_Trsf turned;

@@ -350,6 +350,32 @@ private slots:
             QCOMPARE_NEAR(areaOf(done->model.parts[done->model.occurrences[o].part]->shape), 4200.0, 1e-6);
         QVERIFY(!done->notes.empty());
     }
+    void lumpsHangOnWhatHeldThem() {
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(5, 5, 20));
+        const Model model = welded({{"frame", block(20, 20, 20)}, {"weight", moved(block(10, 10, 10), up)}}, false);
+        const auto done = run(model, "reduce.lump", {{"parts", {"weight"}}});
+        QVERIFY2(done, said(done));
+        const Part& weight = *done->model.parts[1];
+        QVERIFY(weight.lump.has_value());
+        QCOMPARE_NEAR(weight.lump->mass, 1000.0 * 7850e-9, 1e-9);
+        QCOMPARE_NEAR(weight.lump->centre.Z(), 25.0, 1e-9);
+        QCOMPARE(done->model.pairings.size(), std::size_t(1));
+        QCOMPARE(done->model.pairings[0].behaviour, std::string("rigid"));
+        const auto held = std::find_if(done->model.groups.begin(), done->model.groups.end(),
+                                       [](const Group& group) { return group.name == "weight, held here"; });
+        QVERIFY(held != done->model.groups.end());
+        QCOMPARE(held->members.size(), std::size_t(1));
+        QCOMPARE(held->members.begin()->part, done->model.parts[0]->id);
+        QCOMPARE_NEAR(skinOf(done->model.parts[0]->incidence().face(held->members.begin()->entity.number)).centre.Z(),
+                      20.0, 1e-9);
+        up.SetTranslation(gp_Vec(100, 0, 0));
+        const auto free = run(welded({{"frame", block(20, 20, 20)}, {"weight", moved(block(10, 10, 10), up)}}, false),
+                              "reduce.lump", {{"parts", {"weight"}}});
+        QVERIFY2(free, said(free));
+        QVERIFY(free->model.pairings.empty() && !free->notes.empty());
+        for (const Json& bad : {Json::object(), Json{{"parts", {"nobody"}}}}) QVERIFY(!run(model, "reduce.lump", bad));
+    }
     void lumpsAreNotWalls() {
         const auto thick = run(modelOf(block(30, 30, 20), "block"), "reduce.midsurface");
         QVERIFY(!thick);

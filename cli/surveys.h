@@ -1,0 +1,14 @@
+// Surveys as JSON, and in words on a terminal.
+#pragma once
+#include "commands.h"
+#include "common/progress.h"
+#include "model/model.h"
+
+namespace rasoir::cli {
+
+/// Runs all surveys that are wanted; what each finds goes into `out` under its name, and, unless JSON is asked for,
+/// onto the terminal. `upTo` [mm]: the largest size; 0: all.
+Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
+                       Progress& progress);
+
+}  // namespace rasoir::cli
