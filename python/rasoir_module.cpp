@@ -85,7 +85,7 @@ public:
     }
     void undo() {
         if (m_steps.empty()) raise({ProblemKind::NothingToDo, "There is no step to undo.", {}, ""});
-        m_steps.pop_back();
+        m_steps.erase(m_steps.size() - 1);
         m_states.pop_back();
     }
     [[nodiscard]] py::object steps() const { return asPython(m_steps); }

@@ -53,7 +53,7 @@ class PythonTest(unittest.TestCase):
             work.run("shave.removeHoles", upTo=8.0, colour="red")
         self.assertIn("colour", str(caught.exception))
         with self.assertRaises(rasoir.Problem) as caught:
-            work.run("shave.removeThreads")
+            work.run("shave.removeChamfers", upTo=0.01)
         self.assertTrue(caught.exception.nothing_to_do)
         self.assertEqual(len(work.steps), 0)
         with self.assertRaises(rasoir.Problem):

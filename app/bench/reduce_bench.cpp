@@ -34,7 +34,8 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     : LaidOutBench("Reduce", "What is thin, what is slender?",
                    "Makes sheets midway in thin walls, joined where walls meet, and beams of slender bodies.", session,
                    parent) {
-    QVBoxLayout* column = lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Lumps", Glyph::Lump}, {"Joints", Glyph::Gap}});
+    QVBoxLayout* column =
+        lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Lumps", Glyph::Lump}, {"Joints", Glyph::Gap}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -186,10 +187,12 @@ void ReduceBench::refreshLumps() {
 
 void ReduceBench::lumpsMarked() {
     const std::size_t count = markedIn(m_lumps).size();
-    setAnswer(m_session.isEmpty() ? QString("Open a file; its bodies will be listed here by their mass.")
-                                  : QString("Mark what shall only weigh: a lump keeps mass, centre and inertia, tied to the "
-                                            "faces that held it."));
-    button()->setText(count > 0 ? QString("Make lumps of %1").arg(text(counted(count, "part"))) : QString("No body is marked"));
+    setAnswer(m_session.isEmpty()
+                  ? QString("Open a file; its bodies will be listed here by their mass.")
+                  : QString("Mark what shall only weigh: a lump keeps mass, centre and inertia, tied to the "
+                            "faces that held it."));
+    button()->setText(count > 0 ? QString("Make lumps of %1").arg(text(counted(count, "part")))
+                                : QString("No body is marked"));
     button()->setEnabled(count > 0 && !m_session.isBusy());
     emit stateChanged();
 }

@@ -22,10 +22,10 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double degree = M_PI / 180.0;
-constexpr double fullTurn = 358.0 * degree;  // all the way round, less what a sliver may miss
-constexpr double openTurn = 210.0 * degree;  // a wall that breaks out sideways still goes this far
-constexpr double halfTurn = 180.0 * degree;
+constexpr double oneDegree = M_PI / 180.0;
+constexpr double fullTurn = 358.0 * oneDegree;  // all the way round, less what a sliver may miss
+constexpr double openTurn = 210.0 * oneDegree;  // a wall that breaks out sideways still goes this far
+constexpr double halfTurn = 180.0 * oneDegree;
 constexpr double sinkRatio = 1.5;
 
 double heightOn(const gp_Ax1& axis, const gp_Pnt& point) {
@@ -618,7 +618,7 @@ private:
         std::vector<int> ends;
         for (std::size_t r = 0; r < m_rings.size(); ++r)
             if (m_rings[r].surface.kind == SurfaceKind::Cylinder &&
-                std::abs(m_rings[r].turn - halfTurn) < 3.0 * degree && m_holeOf[m_rings[r].faces.front()] < 0)
+                std::abs(m_rings[r].turn - halfTurn) < 3.0 * oneDegree && m_holeOf[m_rings[r].faces.front()] < 0)
                 ends.push_back(static_cast<int>(r));
         const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + 1e-9) : 1e300;
         for (const int first : ends) {
@@ -635,7 +635,7 @@ private:
                         if (m_rings[r].surface.kind != SurfaceKind::Cylinder || !smoothTo(h, g)) continue;
                         if (std::abs(m_rings[r].surface.radius - one.surface.radius) > allowanceFor(one.surface.radius))
                             continue;
-                        if (std::abs(m_rings[r].turn - halfTurn) > 3.0 * degree) continue;
+                        if (std::abs(m_rings[r].turn - halfTurn) > 3.0 * oneDegree) continue;
                         ++partners[r];
                     }
                 }

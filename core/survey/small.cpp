@@ -17,7 +17,7 @@
 namespace rasoir::survey {
 namespace {
 
-constexpr double nearlySmooth = 0.25;  // [rad] flatter than that, two faces do not say where they meet
+constexpr double tooFlatToMeet = 0.25;  // [rad] flatter than that, two faces do not say where they meet
 
 class SmallFinder {
 public:
@@ -117,7 +117,7 @@ private:
                 return small;
             }
             if (m_lengths[e] > longest && m_skins[other].area > 4.0 * m_skins[f].area &&
-                std::abs(edgeAngle(m_topology, e, 1e-6).turn) < nearlySmooth) {
+                std::abs(edgeAngle(m_topology, e, 1e-6).turn) < tooFlatToMeet) {
                 longest = m_lengths[e];
                 small.way = SmallWay::Flatten;
                 small.into = other;
