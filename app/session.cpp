@@ -67,6 +67,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_check.found.reset();
         m_mesh.found.reset();
         m_shortEnds.found.reset();
+        m_bolts.found.reset();
         m_meshReceived.found.reset();
         m_symmetries.found.reset();
     });
@@ -76,6 +77,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
+        if (m_bolts.wanted) QTimer::singleShot(0, this, &Session::requestBolts);
         if (m_shortEnds.wanted) QTimer::singleShot(0, this, &Session::requestShortEnds);
         if (m_mesh.wanted) QTimer::singleShot(0, this, &Session::requestTrialMesh);
         if (m_meshReceived.wanted) QTimer::singleShot(0, this, &Session::requestReceivedMesh);
@@ -666,6 +668,12 @@ void Session::requestCheck() {
     request<std::vector<handover::CheckFinding>>(
         m_check, "Checking", [](const Model& model, Progress& progress) { return handover::check(model, progress); },
         &Session::checkChanged);
+}
+
+void Session::requestBolts() {
+    request<std::vector<join::BoltedJoint>>(
+        m_bolts, "Looking for bolts", [](const Model& model, Progress& progress) { return join::findBolts(model, progress); },
+        &Session::boltsChanged);
 }
 
 void Session::requestShortEnds() {

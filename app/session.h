@@ -13,6 +13,7 @@
 #include "join/openings.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
+#include "join/bolts.h"
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "reduce/join_sheets.h"
@@ -124,6 +125,8 @@ public:
     /// Edges of sheets that end before other sheets, up to twice the target size.
     [[nodiscard]] const std::optional<std::vector<reduce::ShortEnd>>& shortEnds() const { return m_shortEnds.found; }
     void requestShortEnds();
+    [[nodiscard]] const std::optional<std::vector<join::BoltedJoint>>& bolts() const { return m_bolts.found; }
+    void requestBolts();
     void requestReceivedMesh();
     /// Writes the trial mesh; true when it is written.
     bool writeTrialMesh(const QString& path);
@@ -180,6 +183,7 @@ signals:
     void checkChanged();
     void meshChanged();
     void shortEndsChanged();
+    void boltsChanged();
     void saved(const QString& path);
 
 private:
@@ -230,6 +234,7 @@ private:
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
+    WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;
     WholeSurvey<MeshPointer> m_mesh, m_meshReceived;
     std::vector<std::size_t> m_meshParts;  // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;

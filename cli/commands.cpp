@@ -86,7 +86,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.anything()) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden, --defects, --contacts, --openings, --walls, --beams or --symmetry.\n");
+                   "--fasteners, --hidden, --defects, --contacts, --openings, --bolts, --walls, --beams or --symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());

@@ -26,12 +26,12 @@ struct Input {
 struct SurveyWanted {
     bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
          copies = false, fasteners = false, hidden = false, defects = false, contacts = false, walls = false,
-         symmetry = false, openings = false, beams = false;
+         symmetry = false, openings = false, beams = false, bolts = false;
     std::string upTo;
     std::string part;
     [[nodiscard]] bool anything() const {
         return holes || reliefs || threads || small || rounds || received || copies || fasteners || hidden || defects ||
-               contacts || walls || symmetry || openings || beams;
+               contacts || walls || symmetry || openings || beams || bolts;
     }
 };
 

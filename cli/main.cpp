@@ -49,6 +49,7 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--openings", surveyWanted.openings, "openings that a lid would close, for a flow space");
     surveyCommand->add_flag("--beams", surveyWanted.beams,
                             "straight bars of one section, from which beams can be made");
+    surveyCommand->add_flag("--bolts", surveyWanted.bolts, "bolts and what they clamp");
     surveyCommand->add_flag("--symmetry", surveyWanted.symmetry, "mirror planes, turning symmetry, a common axis");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");

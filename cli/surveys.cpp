@@ -3,8 +3,10 @@
 #include <fmt/format.h>
 
 #include <numeric>
+#include <set>
 
 #include "exchange/groups.h"
+#include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/openings.h"
 #include "measure/facts.h"
@@ -452,6 +454,40 @@ Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress
     return {};
 }
 
+Result<void> surveyBolts(const Model& model, bool asJson, Json& out, Progress& progress) {
+    const auto found = join::findBolts(model, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["bolts"] = Json::array();
+    for (const join::BoltedJoint& joint : *found) {
+        Json through = Json::array();
+        std::set<std::string> names;
+        for (const auto& member : joint.clamped) {
+            through.push_back({{"place", placeName(model, member.place)},
+                               {"face", member.face},
+                               {"diameter_mm", member.diameter},
+                               {"from_mm", member.from},
+                               {"to_mm", member.to}});
+            names.insert(placeName(model, member.place));
+        }
+        const gp_Pnt at = joint.axis.Location();
+        const gp_Dir d = joint.axis.Direction();
+        out["bolts"].push_back({{"bolt", placeName(model, joint.bolt)},
+                                {"diameter_mm", joint.diameter},
+                                {"clamped_mm", joint.length},
+                                {"nut", joint.nut},
+                                {"through", std::move(through)},
+                                {"at_mm", {at.X(), at.Y(), at.Z()}},
+                                {"direction", {d.X(), d.Y(), d.Z()}}});
+        if (asJson) continue;
+        std::string list;
+        for (const std::string& name : names) list += (list.empty() ? "" : ", ") + name;
+        fmt::print("{}: Ø {} mm, {} mm clamped, {}, through {}\n", placeName(model, joint.bolt), readable(joint.diameter),
+                   readable(joint.length), joint.nut ? "with a nut" : "by its thread", list);
+    }
+    if (!asJson && found->empty()) fmt::print("No bolt goes through anything.\n");
+    return {};
+}
+
 }  // namespace
 
 Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
@@ -463,6 +499,7 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.hidden) done = surveyHidden(model, json, out, progress);
     if (done && wanted.defects) done = surveyDefects(model, wanted, json, out, progress);
     if (done && wanted.contacts) done = surveyContacts(model, upTo, json, out, progress);
+    if (done && wanted.bolts) done = surveyBolts(model, json, out, progress);
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
     if (done && wanted.beams) done = surveyBeams(model, wanted, json, out, progress);

@@ -13,6 +13,7 @@
 #include "intake/copies.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
+#include "join/bolts.h"
 #include "join/flow_space.h"
 #include "join/outer_space.h"
 #include "join/pairings.h"
@@ -149,6 +150,7 @@ const std::vector<Operation>& operations() {
                                       &handover::makeRule),
         operation<handover::SetAttribute>("handover.attribute", "Say what something is",
                                           handover::SetAttribute::infos(), &handover::setAttribute),
+        operation<join::MakeBolts>("join.bolt", "Make beams of bolts", join::MakeBolts::infos(), &join::makeBolts),
         operation<join::MakeContact>("join.contact", "Keep as contact", join::MakeContact::infos(), &join::makeContact),
         operation<join::FlowSpace>("join.flowSpace", "Make a flow space", join::FlowSpace::infos(),
                                    &join::makeFlowSpace),

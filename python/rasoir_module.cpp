@@ -98,7 +98,7 @@ public:
             {"threads", &wanted.threads},     {"small", &wanted.small},         {"received", &wanted.received},
             {"copies", &wanted.copies},       {"fasteners", &wanted.fasteners}, {"hidden", &wanted.hidden},
             {"defects", &wanted.defects},     {"contacts", &wanted.contacts},   {"walls", &wanted.walls},
-            {"openings", &wanted.openings},   {"beams", &wanted.beams},         {"symmetry", &wanted.symmetry}};
+            {"openings", &wanted.openings},   {"bolts", &wanted.bolts},          {"beams", &wanted.beams},         {"symmetry", &wanted.symmetry}};
         for (const std::string& kind : kinds) {
             const auto found = known.find(kind);
             if (found == known.end()) {

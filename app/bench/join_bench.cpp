@@ -16,6 +16,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                                {"Near misses", Glyph::Gap},
                                {"Overlaps", Glyph::Overlap},
                                {"Joined", Glyph::Joined},
+                               {"Bolts", Glyph::Slot},
                                {"Flow spaces", Glyph::Hole}});
     m_cutBar = new CutBar("Gaps up to", "", this);
     m_cutBar->setMeasure("mm", false, "close");
@@ -30,6 +31,14 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
+    m_bolts = new BoltsPage(session, this);
+    column->addWidget(m_bolts, 1);
+    connect(m_bolts, &BoltsPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_bolts, &BoltsPage::changed, this, [this] {
+        if (kind() != JoinKind::Bolts) return;
+        showBolts();
+        emit previewChanged();
+    });
     m_flow = new FlowPage(session, this);
     column->addWidget(m_flow, 1);
     connect(m_flow, &FlowPage::closerWanted, this, &Bench::closerWanted);
@@ -142,6 +151,7 @@ std::vector<BenchDeed> JoinBench::deeds() {
                                      {"Show near misses", JoinKind::Near},
                                      {"Show overlaps", JoinKind::Overlaps},
                                      {"Show what is joined", JoinKind::Joined},
+                                     {"Make beams of bolts", JoinKind::Bolts},
                                      {"Make a flow space", JoinKind::Flow}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
     return all;
@@ -249,15 +259,23 @@ void JoinBench::refresh() {
         m_kinds->setCount(static_cast<int>(one), known || one == JoinKind::Joined
                                                      ? std::optional(static_cast<int>(rowsOf(one).size()))
                                                      : std::nullopt);
-    m_list->setVisible(kind() != JoinKind::Flow);
+    const bool page = kind() == JoinKind::Flow || kind() == JoinKind::Bolts;
+    m_list->setVisible(!page);
     m_flow->setVisible(kind() == JoinKind::Flow);
-    if (kind() == JoinKind::Flow) {
+    m_bolts->setVisible(kind() == JoinKind::Bolts);
+    if (page) {
         m_rows.clear();
-        m_flow->refresh();
+        if (kind() == JoinKind::Flow)
+            m_flow->refresh();
+        else
+            m_bolts->refresh();
         for (QWidget* own : {static_cast<QWidget*>(m_cutBar), static_cast<QWidget*>(m_becomes),
                              static_cast<QWidget*>(m_gapsBy), static_cast<QWidget*>(m_overlaps)})
             own->hide();
-        showFlow();
+        if (kind() == JoinKind::Flow)
+            showFlow();
+        else
+            showBolts();
         emit previewChanged();
         return;
     }
@@ -329,6 +347,16 @@ void JoinBench::showFlow() {
     emit stateChanged();
 }
 
+void JoinBench::showBolts() {
+    setAnswer(m_bolts->answer());
+    const std::size_t count = m_bolts->marked();
+    m_kinds->setCount(static_cast<int>(JoinKind::Bolts),
+                      m_session.bolts() ? std::optional(static_cast<int>(m_session.bolts()->size())) : std::nullopt);
+    button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "bolt"))) : QString("No bolt is marked"));
+    button()->setEnabled(count > 0 && !m_session.isBusy());
+    emit stateChanged();
+}
+
 QString JoinBench::wordsOnButton() const {
     const auto within = std::count_if(m_rows.begin(), m_rows.end(), [this](const Row& row) {
         return row.gap <= limit() * (1 + 1e-9) && !isLeft(row);
@@ -353,6 +381,7 @@ QString JoinBench::wordsOnButton() const {
             return QString(asContact() ? "Keep as contact, gaps up to %1 mm" : "Join, closing gaps up to %1 mm")
                 .arg(number(limit()));
         case JoinKind::Joined:
+        case JoinKind::Bolts:
         case JoinKind::Flow:
             break;
     }
@@ -361,6 +390,7 @@ QString JoinBench::wordsOnButton() const {
 
 std::optional<BenchStep> JoinBench::step() const {
     if (kind() == JoinKind::Flow) return m_flow->step();
+    if (kind() == JoinKind::Bolts) return m_bolts->step();
     if (m_session.isEmpty() || report() == nullptr || kind() == JoinKind::Joined) return std::nullopt;
     Json parameters{{"upTo", 0.0}};
     if (const auto chosen = scope(); !chosen.empty())
@@ -394,8 +424,11 @@ std::optional<BenchStep> JoinBench::step() const {
 
 BenchPreview JoinBench::preview() const {
     BenchPreview preview;
-    if (kind() == JoinKind::Flow) {
-        m_flow->addTo(preview);
+    if (kind() == JoinKind::Flow || kind() == JoinKind::Bolts) {
+        if (kind() == JoinKind::Flow)
+            m_flow->addTo(preview);
+        else
+            m_bolts->addTo(preview);
         return preview;
     }
     const auto* all = report();

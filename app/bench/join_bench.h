@@ -4,13 +4,14 @@
 #include <QTreeWidget>
 
 #include "bench/bench.h"
+#include "bench/bolts_page.h"
 #include "bench/cut_bar.h"
 #include "bench/flow_page.h"
 #include "join/contacts.h"
 
 namespace rasoir::app {
 
-enum class JoinKind { Touching, Near, Overlaps, Joined, Flow };
+enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Flow };
 
 class JoinBench : public LaidOutBench {
     Q_OBJECT
@@ -26,6 +27,7 @@ public:
     void showKind(JoinKind kind);
     void picksChanged(const std::vector<select::Pick>& picks) override { m_flow->picksChanged(picks); }
     [[nodiscard]] FlowPage* flow() const { return m_flow; }
+    [[nodiscard]] BoltsPage* bolts() const { return m_bolts; }
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
@@ -43,6 +45,7 @@ private:
                                     const std::vector<std::pair<const char*, const char*>>& ways);
     [[nodiscard]] QString wordsOnButton() const;
     void showFlow();
+    void showBolts();
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
@@ -65,6 +68,7 @@ private:
     CutBar* m_cutBar;
     QTreeWidget* m_list;
     FlowPage* m_flow;
+    BoltsPage* m_bolts;
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked

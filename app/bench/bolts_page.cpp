@@ -1,0 +1,112 @@
+#include "bench/bolts_page.h"
+
+#include <QHeaderView>
+#include <QVBoxLayout>
+
+#include "model/places.h"
+#include "session.h"
+#include "words.h"
+
+namespace rasoir::app {
+
+BoltsPage::BoltsPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    m_list = new QTreeWidget(this);
+    m_list->setObjectName("bolts");
+    m_list->setAccessibleName("Bolted joints, marked where a beam is made");
+    m_list->setColumnCount(2);
+    m_list->setHeaderLabels({"Bolt, and through what", "Clamped mm"});
+    m_list->setRootIsDecorated(false);
+    m_list->header()->setStretchLastSection(false);
+    m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    column->addWidget(m_list, 1);
+    connect(m_list, &QTreeWidget::itemChanged, this, &BoltsPage::changed);
+    connect(m_list, &QTreeWidget::currentItemChanged, this, &BoltsPage::changed);
+    connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
+        if (row >= m_rows.size() || !m_session.bolts()) return;
+        const join::BoltedJoint& joint = (*m_session.bolts())[m_rows[row].front()];
+        emit closerWanted(joint.axis.Location(), 4.0 * joint.length);
+    });
+    connect(&m_session, &Session::boltsChanged, this, [this] {
+        refresh();
+        emit changed();
+    });
+}
+
+void BoltsPage::refresh() {
+    if (isVisible()) m_session.requestBolts();
+    m_rows.clear();
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    if (!m_session.bolts()) return;
+    const Model& model = m_session.model();
+    const auto nameOf = [&model](std::size_t place) { return model.parts[model.occurrences[place].part]->name; };
+    // Like ones: the same part through the same parts, as long.
+    std::map<std::tuple<std::string, std::string, long>, std::vector<std::size_t>> alike;
+    for (std::size_t i = 0; i < m_session.bolts()->size(); ++i) {
+        const join::BoltedJoint& joint = (*m_session.bolts())[i];
+        std::set<std::string> names;
+        for (const auto& member : joint.clamped) names.insert(nameOf(member.place));
+        std::string through;
+        for (const std::string& name : names) through += (through.empty() ? "" : ", ") + name;
+        alike[{nameOf(joint.bolt), through, std::lround(1e3 * joint.length)}].push_back(i);
+    }
+    for (auto& [key, joints] : alike) {
+        const join::BoltedJoint& first = (*m_session.bolts())[joints.front()];
+        auto* item = new QTreeWidgetItem(
+            m_list, {QString("%1%2 Ø %3: %4")
+                         .arg(text(std::get<0>(key)), joints.size() > 1 ? QString(" ×%1").arg(joints.size()) : QString(),
+                              number(first.diameter), text(std::get<1>(key))),
+                     number(first.length)});
+        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        item->setCheckState(0, Qt::Checked);
+        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(0, item->text(0) + (first.nut ? ", with a nut" : ", by its thread"));
+        m_rows.push_back(std::move(joints));
+    }
+}
+
+std::size_t BoltsPage::marked() const {
+    std::size_t count = 0;
+    for (std::size_t r = 0; r < m_rows.size(); ++r)
+        if (m_list->topLevelItem(static_cast<int>(r))->checkState(0) == Qt::Checked) count += m_rows[r].size();
+    return count;
+}
+
+QString BoltsPage::answer() const {
+    if (m_session.isEmpty()) return "Open a file; its bolted joints will be listed here.";
+    if (!m_session.bolts()) return "Looking for bolts…";
+    if (m_rows.empty()) return "No bolt here goes through anything.";
+    return "A beam stands for each, tied to the rims of its holes; bolt, nut and washers are set aside.";
+}
+
+std::optional<BenchStep> BoltsPage::step() const {
+    if (!m_session.bolts() || marked() == 0) return std::nullopt;
+    Json parameters{{"name", "bolt"}};
+    if (marked() < m_session.bolts()->size()) {
+        std::vector<std::size_t> places;
+        for (std::size_t r = 0; r < m_rows.size(); ++r)
+            if (m_list->topLevelItem(static_cast<int>(r))->checkState(0) == Qt::Checked)
+                for (const std::size_t i : m_rows[r]) places.push_back((*m_session.bolts())[i].bolt);
+        parameters["bolts"] = placeNames(m_session.model(), places);
+    }
+    return BenchStep{"join.bolt", std::move(parameters)};
+}
+
+void BoltsPage::addTo(BenchPreview& preview) const {
+    if (!m_session.bolts()) return;
+    const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    for (std::size_t r = 0; r < m_rows.size(); ++r) {
+        if (m_list->topLevelItem(static_cast<int>(r))->checkState(0) != Qt::Checked) continue;
+        if (current >= 0 && static_cast<int>(r) != current) continue;
+        for (const std::size_t i : m_rows[r]) {
+            const join::BoltedJoint& joint = (*m_session.bolts())[i];
+            preview.lines.push_back({{joint.axis.Location(), joint.end()}, false, StageLine::Style::Brass});
+        }
+    }
+}
+
+}  // namespace rasoir::app
