@@ -672,7 +672,8 @@ void Session::requestCheck() {
 
 void Session::requestBolts() {
     request<std::vector<join::BoltedJoint>>(
-        m_bolts, "Looking for bolts", [](const Model& model, Progress& progress) { return join::findBolts(model, progress); },
+        m_bolts, "Looking for bolts",
+        [](const Model& model, Progress& progress) { return join::findBolts(model, progress); },
         &Session::boltsChanged);
 }
 

@@ -9,11 +9,11 @@
 
 #include "exchange/files.h"
 #include "handover/check.h"
+#include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/openings.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
-#include "join/bolts.h"
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "reduce/join_sheets.h"

@@ -84,9 +84,10 @@ int inspect(const Input& input) {
 
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.anything()) {
-        fmt::print(stderr,
-                   "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-                   "--fasteners, --hidden, --defects, --contacts, --openings, --bolts, --walls, --beams or --symmetry.\n");
+        fmt::print(
+            stderr,
+            "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
+            "--fasteners, --hidden, --defects, --contacts, --openings, --bolts, --walls, --beams or --symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());

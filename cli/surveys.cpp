@@ -481,8 +481,8 @@ Result<void> surveyBolts(const Model& model, bool asJson, Json& out, Progress& p
         if (asJson) continue;
         std::string list;
         for (const std::string& name : names) list += (list.empty() ? "" : ", ") + name;
-        fmt::print("{}: Ø {} mm, {} mm clamped, {}, through {}\n", placeName(model, joint.bolt), readable(joint.diameter),
-                   readable(joint.length), joint.nut ? "with a nut" : "by its thread", list);
+        fmt::print("{}: Ø {} mm, {} mm clamped, {}, through {}\n", placeName(model, joint.bolt),
+                   readable(joint.diameter), readable(joint.length), joint.nut ? "with a nut" : "by its thread", list);
     }
     if (!asJson && found->empty()) fmt::print("No bolt goes through anything.\n");
     return {};

@@ -16,7 +16,7 @@ BoltsPage::BoltsPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_list->setObjectName("bolts");
     m_list->setAccessibleName("Bolted joints, marked where a beam is made");
     m_list->setColumnCount(2);
-    m_list->setHeaderLabels({"Bolt, and through what", "Clamped mm"});
+    m_list->setHeaderLabels({"Bolts, and through what", "Clamped"});
     m_list->setRootIsDecorated(false);
     m_list->header()->setStretchLastSection(false);
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
@@ -56,15 +56,15 @@ void BoltsPage::refresh() {
     }
     for (auto& [key, joints] : alike) {
         const join::BoltedJoint& first = (*m_session.bolts())[joints.front()];
-        auto* item = new QTreeWidgetItem(
-            m_list, {QString("%1%2 Ø %3: %4")
-                         .arg(text(std::get<0>(key)), joints.size() > 1 ? QString(" ×%1").arg(joints.size()) : QString(),
-                              number(first.diameter), text(std::get<1>(key))),
-                     number(first.length)});
+        auto* item =
+            new QTreeWidgetItem(m_list, {(joints.size() > 1 ? QString("%1 × ").arg(joints.size()) : QString()) +
+                                             QString("Ø %1: %2").arg(number(first.diameter), text(std::get<1>(key))),
+                                         number(first.length)});
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(0, Qt::Checked);
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
-        item->setToolTip(0, item->text(0) + (first.nut ? ", with a nut" : ", by its thread"));
+        item->setToolTip(
+            0, text(std::get<0>(key)) + ", " + item->text(0) + (first.nut ? ", with a nut" : ", by its thread"));
         m_rows.push_back(std::move(joints));
     }
 }

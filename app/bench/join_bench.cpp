@@ -352,7 +352,8 @@ void JoinBench::showBolts() {
     const std::size_t count = m_bolts->marked();
     m_kinds->setCount(static_cast<int>(JoinKind::Bolts),
                       m_session.bolts() ? std::optional(static_cast<int>(m_session.bolts()->size())) : std::nullopt);
-    button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "bolt"))) : QString("No bolt is marked"));
+    button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "bolt")))
+                                : QString("No bolt is marked"));
     button()->setEnabled(count > 0 && !m_session.isBusy());
     emit stateChanged();
 }

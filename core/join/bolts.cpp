@@ -19,9 +19,9 @@
 #include "model/places.h"
 #include "survey/fasteners.h"
 
-// A bolt's own geometry says where its head is: its shank is the cylinder of its diameter, and what reaches farther along
-// the axis beyond one end of the shank is the head. Everything else is asked along that axis: holes about it, nuts and
-// washers on it.
+// A bolt's own geometry says where its head is: its shank is the cylinder of its diameter, and what reaches farther
+// along the axis beyond one end of the shank is the head. Everything else is asked along that axis: holes about it,
+// nuts and washers on it.
 
 namespace rasoir::join {
 namespace {
@@ -46,9 +46,9 @@ Span spanOf(const TopoDS_Shape& shape, const gp_Trsf& placement, const gp_Ax1& a
         if (BRep_Tool::Degenerated(TopoDS::Edge(it.Current()))) continue;
         const BRepAdaptor_Curve curve(TopoDS::Edge(it.Current()));
         for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0})
-            span.add(along(axis, curve.Value(curve.FirstParameter() +
-                                             share * (curve.LastParameter() - curve.FirstParameter()))
-                                     .Transformed(placement)));
+            span.add(along(
+                axis, curve.Value(curve.FirstParameter() + share * (curve.LastParameter() - curve.FirstParameter()))
+                          .Transformed(placement)));
     }
     return span;
 }
@@ -99,7 +99,8 @@ std::optional<BoltedJoint> jointOf(const Model& model, std::size_t o, const surv
         whole.add(own.from);
         whole.add(own.to);
         const BRepAdaptor_Surface surface(part.incidence().face(f), false);
-        if (surface.GetType() == GeomAbs_Cylinder && std::abs(2.0 * surface.Cylinder().Radius() - bolt.diameter) < 1e-3 * bolt.diameter &&
+        if (surface.GetType() == GeomAbs_Cylinder &&
+            std::abs(2.0 * surface.Cylinder().Radius() - bolt.diameter) < 1e-3 * bolt.diameter &&
             part.incidence().face(f).Orientation() != TopAbs_REVERSED) {
             shank.add(own.from);
             shank.add(own.to);
@@ -166,8 +167,7 @@ std::vector<int> rimOf(const Model& model, const BoltedJoint::Member& member, co
     for (const int e : topology.edgesOf(member.face)) {
         const BRepAdaptor_Curve curve(topology.edge(e));
         if (curve.GetType() != GeomAbs_Circle) continue;
-        const double off =
-            std::abs(along(axis, curve.Circle().Location().Transformed(place.placement)) - at);
+        const double off = std::abs(along(axis, curve.Circle().Location().Transformed(place.placement)) - at);
         if (off < nearest - 1e-6) rim.clear();
         if (off < nearest + 1e-6) rim.push_back(e);
         nearest = std::min(nearest, off);
@@ -255,11 +255,13 @@ Result<Outcome> makeBolts(const Model& received, const MakeBolts& step, Progress
                   last = part->incidence().vertexNumber(TopExp::LastVertex(edge));
         const auto link = [&](const char* which, int vertex, std::set<Member> held) {
             if (held.empty()) {
-                outcome.notes.push_back(fmt::format("The {} of \"{}\" is tied to nothing: its hole has no rim there.", which, name));
+                outcome.notes.push_back(
+                    fmt::format("The {} of \"{}\" is tied to nothing: its hole has no rim there.", which, name));
                 return;
             }
             Group end{fmt::format("{}, {}", name, which), "end of a bolt", std::nullopt, {}, std::nullopt},
-                rim{fmt::format("{}, held at its {}", name, which), "support of a bolt", std::nullopt, std::move(held), std::nullopt};
+                rim{fmt::format("{}, held at its {}", name, which), "support of a bolt", std::nullopt, std::move(held),
+                    std::nullopt};
             end.members.insert({id, everyPlace, {EntityKind::Vertex, vertex}});
             Pairing pair;
             pair.name = fmt::format("{} by its {}", name, which);
@@ -283,8 +285,7 @@ Result<Outcome> makeBolts(const Model& received, const MakeBolts& step, Progress
             link("nut", last, rim(joint.clamped.back(), joint.clamped.back().to));
         } else {
             const Occurrence& its = model.occurrences[joint.clamped.back().place];
-            link("thread", last,
-                 {{model.parts[its.part]->id, its.id, {EntityKind::Face, joint.clamped.back().face}}});
+            link("thread", last, {{model.parts[its.part]->id, its.id, {EntityKind::Face, joint.clamped.back().face}}});
         }
         gone.insert(joint.bolt);
         gone.insert(joint.with.begin(), joint.with.end());

@@ -8,8 +8,8 @@ namespace rasoir::join {
 
 /// A bolt, what it clamps, and how far.
 struct BoltedJoint {
-    std::size_t bolt = 0;  ///< occurrence
-    int body = 0;          ///< solid in its part, 0-based
+    std::size_t bolt = 0;           ///< occurrence
+    int body = 0;                   ///< solid in its part, 0-based
     std::vector<std::size_t> with;  ///< places of nuts and washers on its shank, not those of its own part
     /// A body that it goes through or into: the hole's face, and where that begins and ends along the axis.
     struct Member {
@@ -26,9 +26,9 @@ struct BoltedJoint {
     [[nodiscard]] gp_Pnt end() const { return axis.Location().Translated(gp_Vec(axis.Direction()) * length); }
 };
 
-/// Bolts recognised by shape (survey/fasteners), with the holes about their shanks: coaxial within a tenth of the diameter,
-/// from a tenth narrower to six tenths wider. A bolt through nothing is none.
-/// Cost: bolts times the round faces near them.
+/// Bolts recognised by shape (survey/fasteners), with the holes about their shanks: coaxial within a tenth of the
+/// diameter, from a tenth narrower to six tenths wider. A bolt through nothing is none. Cost: bolts times the round
+/// faces near them.
 [[nodiscard]] Result<std::vector<BoltedJoint>> findBolts(const Model& model, Progress& progress);
 
 /// Parameters of `join.bolt`, kept in the ledger.
@@ -41,10 +41,9 @@ struct MakeBolts {
 void to_json(Json& json, const MakeBolts& step);
 void from_json(const Json& json, MakeBolts& step);
 
-/// Puts a beam of the shank's section in the place of each bolt, from under its head to its nut or thread, and links each
-/// end: to the rim of the hole on that side, or to the wall of the hole that the thread holds in. Bolt, nut and washers
-/// are set aside.
-/// Refuses   names that fit nothing, and, as nothing to do, where no bolt goes through anything.
+/// Puts a beam of the shank's section in the place of each bolt, from under its head to its nut or thread, and links
+/// each end: to the rim of the hole on that side, or to the wall of the hole that the thread holds in. Bolt, nut and
+/// washers are set aside. Refuses   names that fit nothing, and, as nothing to do, where no bolt goes through anything.
 [[nodiscard]] Result<Outcome> makeBolts(const Model& model, const MakeBolts& step, Progress& progress);
 
 }  // namespace rasoir::join

@@ -1,10 +1,11 @@
 // Bolts through plates: found by shape, however they lie; beams in their stead, tied at both ends.
+#include "join/bolts.h"
+
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 
 #include "geometry/integrals.h"
-#include "join/bolts.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -50,8 +51,8 @@ class BoltsTest : public QObject {
 private slots:
     void aBoltWithItsNut() {
         for (const bool turn : {false, true}) {
-            const Model model = standing(
-                {{"upper", plate(10, 9)}, {"lower", plate(0, 9)}, {"bolt", bolt(-8)}, {"nut", nut()}}, turn);
+            const Model model =
+                standing({{"upper", plate(10, 9)}, {"lower", plate(0, 9)}, {"bolt", bolt(-8)}, {"nut", nut()}}, turn);
             const auto found = findBolts(model, quietly());
             QVERIFY2(found, said(found));
             QCOMPARE(found->size(), std::size_t(1));
@@ -89,9 +90,8 @@ private slots:
         const auto done = run(model, "join.bolt", {{"name", "M8"}});
         QVERIFY2(done, said(done));
         QCOMPARE(done->model.parts.back()->name, std::string("M8 1"));
-        const auto thread = std::find_if(done->model.groups.begin(), done->model.groups.end(), [](const Group& group) {
-            return group.name == "M8 1, held at its thread";
-        });
+        const auto thread = std::find_if(done->model.groups.begin(), done->model.groups.end(),
+                                         [](const Group& group) { return group.name == "M8 1, held at its thread"; });
         QVERIFY(thread != done->model.groups.end());
         QCOMPARE(static_cast<int>(thread->members.begin()->entity.kind), static_cast<int>(EntityKind::Face));
     }

@@ -259,6 +259,45 @@ private slots:
         QCOMPARE_NEAR(volumeOf(session().model().parts[1]->shape), 16000.0 - volumeOf(tee), 1e-3);
         QCOMPARE(session().model().groups.size(), std::size_t(4));  // three lids, and the wall
     }
+    void boltsAreListedLikeByLikeAndBecomeBeams() {
+        // A plate with two bolts through it, alike, of which each has its head above and its thread in the block below.
+        Model model;
+        const auto add = [&model](const char* name, const TopoDS_Shape& shape, double x) {
+            const auto known = std::find_if(model.parts.begin(), model.parts.end(),
+                                            [&](const auto& part) { return part->name == name; });
+            Occurrence place;
+            place.part = static_cast<std::size_t>(known - model.parts.begin());
+            place.name = name;
+            place.placement.SetTranslation(gp_Vec(x, 0, 0));
+            if (known == model.parts.end()) model.parts.push_back(std::make_shared<Part>(name, shape));
+            model.occurrences.push_back(place);
+        };
+        const auto up = [](double x, double z) { return gp_Ax1(gp_Pnt(x, 10, z), gp_Dir(0, 0, 1)); };
+        const auto drilled = [&](double z, double radius) {
+            gp_Trsf move;
+            move.SetTranslation(gp_Vec(0, 0, z));
+            return cut(cut(moved(block(60, 20, 10), move), rod(up(15, z - 1), radius, 12)),
+                       rod(up(45, z - 1), radius, 12));
+        };
+        add("plate", drilled(10, 4.5), 0);
+        add("block", drilled(0, 4.0), 0);
+        const TopoDS_Shape bolt = fuse(rod(up(15, 20), 6.5, 5), rod(up(15, 2), 4, 18));
+        add("bolt", bolt, 0);
+        add("bolt", bolt, 30);
+        const QString path = m_folder.filePath("bolted.step");
+        QVERIFY(exchange::writeFile(model, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Bolts);
+        QTRY_VERIFY_WITH_TIMEOUT(session().bolts().has_value() && join.button()->isEnabled(), 20000);
+        QCOMPARE(join.bolts()->list()->topLevelItemCount(), 1);
+        QVERIFY(join.bolts()->list()->topLevelItem(0)->text(0).startsWith("2 × Ø 8: "));
+        QCOMPARE(join.button()->text(), QString("Make beams of 2 bolts"));
+        QVERIFY(!join.preview().lines.empty());
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().pairings.size() == 4, 20000);
+        QCOMPARE(session().model().groups.size(), std::size_t(8));
+    }
     void theSpaceRoundBodiesIsMade() {
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
