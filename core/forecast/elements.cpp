@@ -40,4 +40,23 @@ FaceShare faceShare(const TopoDS_Face& face, double targetSize) {
     return faceShare(areaOf(face), lengthOf(face), radius, targetSize);
 }
 
+double sheetElements(double area, const std::vector<SheetRim>& rims, double radius, double targetSize) {
+    const double perArea = 4.0 / std::sqrt(3.0), h = targetSize;
+    double perimeter = 0.0;
+    for (const SheetRim& rim : rims) perimeter += rim.length;
+    const double narrow = faceShare(area, perimeter, radius, h).localSize;
+    if (radius > 0.0 && 2.0 * M_PI * radius / perTurn < h) return perArea * area / (narrow * narrow);
+    double extra = 0.0;
+    for (const SheetRim& rim : rims) {
+        double s = narrow;
+        if (rim.radius > 0.0) s = std::max(finest * h, std::min(s, 2.0 * M_PI * rim.radius / perTurn));
+        extra += rim.length * perArea / growth * (1.0 / s - 1.0 / h - (h - s) / (h * h));
+    }
+    return std::max(2.0, perArea * area / (h * h) + std::max(0.0, extra));
+}
+
+double beamElements(double length, double targetSize) {
+    return std::max(1.0, std::round(length / targetSize));
+}
+
 }  // namespace rasoir::forecast

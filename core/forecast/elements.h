@@ -25,4 +25,14 @@ FaceShare faceShare(double area, double perimeter, double radius, double targetS
 /// Elements of size h in a volume [mm^3].
 double bulk(double volume, double targetSize);
 
+/// An edge round a sheet: its length, and its radius where it is a circle's, else 0 [mm].
+struct SheetRim {
+    double length = 0.0, radius = 0.0;
+};
+/// Elements of a face that is a sheet: triangles of size h, smaller within its growth from narrow places and from bent
+/// edges, and all over where it bends itself. Area [mm^2], smallest radius of curvature [mm], 0: flat.
+double sheetElements(double area, const std::vector<SheetRim>& rims, double radius, double targetSize);
+/// Elements of a beam [mm]: one at least.
+double beamElements(double length, double targetSize);
+
 }  // namespace rasoir::forecast

@@ -7,6 +7,7 @@
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
+#include <gp_Circ.hxx>
 #include <gp_Mat.hxx>
 #include <GProp_GProps.hxx>
 #include <set>
@@ -101,6 +102,15 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         double radius = 0.0;
         if (kind == SurfaceKind::Cylinder || kind == SurfaceKind::Sphere || kind == SurfaceKind::Torus)
             if (const auto round = roundSurface(face)) radius = round->radius;
+        if (topology.bodyOf(f) < 0 && part.known.thickness.contains({EntityKind::Face, f})) {
+            std::vector<forecast::SheetRim> rims;
+            for (const int e : topology.edgesOf(f)) {
+                const BRepAdaptor_Curve curve(topology.edge(e));
+                rims.push_back({lengthOf[e], curve.GetType() == GeomAbs_Circle ? curve.Circle().Radius() : 0.0});
+            }
+            facts.elements += forecast::sheetElements(size, rims, radius, targetSize);
+            continue;
+        }
         if (one.empty()) {
             facts.elements += forecast::faceShare(size, perimeter, radius, targetSize).extra;
             continue;
@@ -133,6 +143,9 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
             setInertia(facts, mass.MatrixOfInertia());
         }
     }
+    for (const auto& [thing, section] : part.known.sections)
+        if (thing.kind == EntityKind::Edge && thing.number <= facts.edges)
+            facts.elements += forecast::beamElements(lengthOf[thing.number], targetSize);
     facts.elements += forecast::bulk(facts.volume, targetSize);
     facts.closed = facts.solids > 0 && facts.sheets == 0 && facts.openEdges == 0 && facts.manyFaceEdges == 0;
     if (checkValid) {

@@ -10,6 +10,7 @@
 #include <QTemporaryDir>
 
 #include "geometry/integrals.h"
+#include "measure/facts.h"
 #include "mesh/mesh_files.h"
 #include "mesh/outline.h"
 #include "mesh/quality.h"
@@ -232,6 +233,30 @@ private slots:
                 part->known.asOne[{EntityKind::Edge, e}] = at.Z() > 20.0 ? "upper" : "lower";
         model.parts[0] = part;
         QVERIFY2(20 * shortOf(model) < after, qPrintable(QString::number(shortOf(model))));
+    }
+    void theForecastOfSheetsAgreesWithTheMesh_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::newRow("plate") << block(100, 60, 3);
+        TopoDS_Shape drilled = block(100, 60, 3);
+        for (const double x : {20.0, 50.0, 80.0})
+            drilled = cut(drilled, rod(gp_Ax1(gp_Pnt(x, 30, -1), gp_Dir(0, 0, 1)), 8, 6));
+        QTest::newRow("plate with holes") << drilled;
+        QTest::newRow("tube") << cut(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20, 100),
+                                     rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102));
+        QTest::newRow("strip") << block(200, 12, 1);
+    }
+    void theForecastOfSheetsAgreesWithTheMesh() {
+        QFETCH(TopoDS_Shape, body);
+        const auto sheet = run(modelOf(body), "reduce.midsurface");
+        QVERIFY2(sheet, said(sheet));
+        for (const double size : {8.0, 4.0, 1.5}) {
+            const auto made = makeTrialMesh(sheet->model, {}, sized(size), quietly());
+            QVERIFY2(made, said(made));
+            const double expected = measure::factsOf(*sheet->model.parts[0], size, false).elements,
+                         counted = static_cast<double>(made->triangles);
+            QVERIFY2(std::abs(expected - counted) <= 0.3 * counted,
+                     qPrintable(QString("%1 forecast, %2 made at %3").arg(expected).arg(counted).arg(size)));
+        }
     }
     void badSizesAreRefused() {
         const Model model = modelOf(block(100, 100, 100));
