@@ -12,14 +12,21 @@
 #include "board/parts_board.h"
 #include "change_panel.h"
 #include "find_command.h"
+#include "guide_window.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
 #include "measure/between.h"
 #include "operations.h"
 #include "selection.h"
 #include "stage/stage.h"
+#include "start_page.h"
 #include "theme.h"
 #include "thickness_panel.h"
+
+/// Resources of a static library are only there once they are asked for; the macro wants to stand in no namespace.
+static void loadResources() {
+    Q_INIT_RESOURCE(resources);
+}
 
 namespace rasoir::app {
 namespace {
@@ -53,6 +60,7 @@ QString unitText(Unit unit) {
 }  // namespace
 
 MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selection(*m_session, this)) {
+    loadResources();
     setWindowTitle("Rasoir");
     setAcceptDrops(true);
     setMinimumSize(1024, 700);
@@ -77,6 +85,9 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     stageColumn->setSpacing(0);
     m_stage = new Stage(*m_session, *m_selection, this);
     stageColumn->addWidget(m_stage, 1);
+    m_start = new StartPage(m_stage);
+    connect(m_start, &StartPage::askWanted, this, [this] { askOpen(); });
+    connect(m_start, &StartPage::fileWanted, this, [this](const QString& path) { openFile(path); });
     auto* readingRow = new QWidget(this);
     readingRow->setFixedHeight(30);
     readingRow->setObjectName("readingRow");
@@ -362,6 +373,10 @@ void MainWindow::buildMenus() {
         [this] { m_session->moveMarker(m_session->work().ledger().steps.size()); });
 
     QMenu* help = menuBar()->addMenu("&Help");
+    add(help, "&User guide", QKeySequence("F1"), [this] {
+        if (m_guide == nullptr) m_guide = new GuideWindow(this);
+        m_guide->showFor(currentBench()->name());
+    });
     add(help, "&About Rasoir", {}, [this] {
         QMessageBox::about(this, "Rasoir",
                            "Rasoir prepares CAD geometry for analysis.\n\nLeft drag turns, middle or right drag "
@@ -584,11 +599,13 @@ void MainWindow::refreshRecent() {
             if (mayDiscard()) openFile(path);
         });
     m_recent->setEnabled(!recent.isEmpty());
+    m_start->setRecent(recent);
 }
 
 void MainWindow::refreshHeader() {
     const Model& model = m_session->model();
     const bool empty = m_session->isEmpty();
+    m_start->setVisible(empty && !m_session->isBusy());
     m_bar->setFile(empty ? "no file" : QFileInfo(m_session->fileName()).fileName(),
                    empty                                                                  ? ""
                    : m_session->unsaved()                                                 ? "not saved"

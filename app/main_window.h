@@ -28,7 +28,9 @@ class AlikePanel;
 class ChangePanel;
 class IntakeBench;
 class Selection;
+class GuideWindow;
 class Stage;
+class StartPage;
 class ThicknessPanel;
 
 class MainWindow : public QMainWindow {
@@ -41,6 +43,8 @@ public:
     void openFiles(const QStringList& paths);
     [[nodiscard]] Session& session() { return *m_session; }
     [[nodiscard]] Stage* stage() const { return m_stage; }
+    [[nodiscard]] StartPage* startPage() const { return m_start; }
+    [[nodiscard]] GuideWindow* guide() const { return m_guide; }
     [[nodiscard]] MendBench* mend() const { return m_mend; }
     [[nodiscard]] ShaveBench* shave() const { return m_shave; }
     [[nodiscard]] IntakeBench* intake() const { return m_intake; }
@@ -129,6 +133,8 @@ private:
     BenchBar* m_bar;
     PartsBoard* m_board;
     Stage* m_stage;
+    StartPage* m_start = nullptr;
+    GuideWindow* m_guide = nullptr;  // made when it is first asked for
     MendBench* m_mend = nullptr;
     ShaveBench* m_shave = nullptr;
     LedgerStrip* m_ledger;

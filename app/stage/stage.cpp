@@ -39,7 +39,6 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent)
     setAccessibleName("Stage");
     setAccessibleDescription("The model in three dimensions. Arrow keys turn it, F fits it.");
     m_overlay = new StageOverlay(this);
-    m_overlay->setHint("Open a file, or drop one here.");
 
     // One connection for the program's life: the widget's context is last bound through it, and Qt unbinds it after we
     // are gone.
@@ -310,7 +309,6 @@ void Stage::rebuild() {
     if (m_view->Window().IsNull()) return;
     makeCurrent();
     const Model& model = m_session.model();
-    m_overlay->setHint(model.parts.empty() ? "Open a file, or drop one here." : "");
     m_context->ClearDetected(false);
     std::vector<Handle(PartPresentation)> next(model.occurrences.size());
     std::vector<bool> stays(m_parts.size(), false);

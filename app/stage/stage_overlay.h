@@ -43,7 +43,7 @@ public:
     void setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> handles);
     /// The handle under a point in widget pixels.
     [[nodiscard]] const StageHandle* handleAt(const QPointF& position) const;
-    void setHint(const QString& hint);  ///< shown in the middle while nothing is open
+    void setHint(const QString& hint);  ///< shown in the middle where nothing can be drawn
 
 protected:
     void paintEvent(QPaintEvent* event) override;

@@ -1,5 +1,7 @@
 // The real window on a real (virtual) display: click, drag the blade, press keys, read what is shown and what is
 // written.
+#include "guide_window.h"
+#include "start_page.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -24,6 +26,28 @@ class WindowTest : public WindowFixture {
 private slots:
     void init() { openWindow(); }
     void cleanup() { closeWindow(); }
+    void anEmptyWindowOffersModelsToTry() {
+        StartPage* start = m_window->startPage();
+        QVERIFY(start->isVisible());
+        const auto demo = start->findChildren<QPushButton*>("startDemo");
+        QCOMPARE(demo.size(), qsizetype(4));
+        QTest::mouseClick(demo.front(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isEmpty() && !session().isBusy(), 60000);
+        QVERIFY(!start->isVisible());
+        QTest::keyClick(m_window.get(), Qt::Key_W, Qt::ControlModifier);
+        QTRY_VERIFY(start->isVisible());
+        QCOMPARE(start->findChildren<QPushButton*>("startRecent").front()->text(), QString("hanger-arm.step"));
+    }
+    void theGuideOpensAtTheBenchInHand() {
+        for (const auto& [bench, heading] : {std::pair{3, "Sheets"}, {1, "loose faces"}, {6, "Handing over"}}) {
+            m_window->findChild<BenchBar*>()->setCurrent(bench);
+            QTest::keyClick(m_window.get(), Qt::Key_F1);
+            QTRY_VERIFY(m_window->guide() != nullptr && m_window->guide()->isVisible());
+            QVERIFY2(m_window->guide()->chapter().contains(heading), qPrintable(m_window->guide()->chapter()));
+            m_window->guide()->hide();
+            m_window->activateWindow();
+        }
+    }
     void fromFileToFileWithMouseAndKeys() {
         openAndSettle(arm());
         QTRY_VERIFY(shave().button()->text().startsWith("Remove"));
