@@ -4,6 +4,7 @@
 #include <QRegularExpression>
 #include <QScrollBar>
 #include <QTextBlock>
+#include <QTextCursor>
 #include <QVBoxLayout>
 
 namespace rasoir::app {
@@ -40,6 +41,14 @@ GuideWindow::GuideWindow(QWidget* parent) : QDialog(parent) {
     QString text = QString::fromUtf8(file.readAll());
     text.remove(QRegularExpression("^!\\[[^\\n]*\\n", QRegularExpression::MultilineOption));
     m_text->setMarkdown(text);
+    // Markdown comes without room between its paragraphs.
+    for (QTextBlock block = m_text->document()->begin(); block.isValid(); block = block.next()) {
+        if (block.textList() != nullptr || block.blockFormat().hasProperty(QTextFormat::BlockCodeFence)) continue;
+        QTextBlockFormat format = block.blockFormat();
+        format.setTopMargin(format.headingLevel() > 0 ? 18.0 : 0.0);
+        format.setBottomMargin(8.0);
+        QTextCursor(block).setBlockFormat(format);
+    }
 }
 
 void GuideWindow::showFor(const QString& bench) {
