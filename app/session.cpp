@@ -694,39 +694,48 @@ void Session::requestShortEnds() {
         &Session::shortEndsChanged);
 }
 
+namespace {
+
+/// A mesh, or why there is none; only being stopped is no answer.
+Result<Result<Session::MeshPointer>> meshed(const Model& model, const std::vector<std::size_t>& parts, double size,
+                                            Progress& progress) {
+    mesh::SizeRules rules;
+    rules.target = size;
+    auto made = mesh::makeTrialMesh(model, parts, rules, progress);
+    if (!made && made.error().kind == ProblemKind::Cancelled) return tl::unexpected(made.error());
+    if (!made) return Result<Session::MeshPointer>(tl::unexpected(made.error()));
+    return Result<Session::MeshPointer>(std::make_shared<const mesh::TrialMesh>(std::move(*made)));
+}
+
+}  // namespace
+
 void Session::requestTrialMesh() {
+    if (meshProblem() != nullptr) m_mesh.found.reset();  // asked once more, perhaps of other parts
     if (!m_mesh.wanted && !m_mesh.found) {
         const auto selected = selectedParts();
         m_meshParts.assign(selected.begin(), selected.end());
     }
-    request<MeshPointer>(
+    request<Result<MeshPointer>>(
         m_mesh, "Making a trial mesh",
-        [parts = m_meshParts](const Model& model, Progress& progress) -> Result<MeshPointer> {
-            mesh::SizeRules rules;
-            rules.target = model.targetSize;
-            auto made = mesh::makeTrialMesh(model, parts, rules, progress);
-            if (!made) return tl::unexpected(made.error());
-            return std::make_shared<const mesh::TrialMesh>(std::move(*made));
+        [parts = m_meshParts](const Model& model, Progress& progress) {
+            return meshed(model, parts, model.targetSize, progress);
         },
         &Session::meshChanged);
 }
 
 void Session::requestReceivedMesh() {
-    request<MeshPointer>(
+    request<Result<MeshPointer>>(
         m_meshReceived, "Meshing the model as received",
-        [received = work().received()](const Model& model, Progress& progress) -> Result<MeshPointer> {
-            mesh::SizeRules rules;
-            rules.target = model.targetSize;
-            auto made = mesh::makeTrialMesh(received, {}, rules, progress);
-            if (!made) return tl::unexpected(made.error());
-            return std::make_shared<const mesh::TrialMesh>(std::move(*made));
+        [received = work().received()](const Model& model, Progress& progress) {
+            return meshed(received, {}, model.targetSize, progress);
         },
         &Session::meshChanged);
 }
 
 bool Session::writeTrialMesh(const QString& path) {
-    if (!m_mesh.found) return false;
-    const auto written = mesh::writeMesh(model(), **m_mesh.found, path.toStdString());
+    const MeshPointer made = trialMesh();
+    if (!made) return false;
+    const auto written = mesh::writeMesh(model(), *made, path.toStdString());
     if (!written) emit failed(written.error());
     return written.has_value();
 }

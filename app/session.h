@@ -119,8 +119,14 @@ public:
     [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
     /// A trial mesh of the picked parts, or of all, at the target size; and one of the model as received.
     using MeshPointer = std::shared_ptr<const mesh::TrialMesh>;
-    [[nodiscard]] const std::optional<MeshPointer>& trialMesh() const { return m_mesh.found; }
-    [[nodiscard]] const std::optional<MeshPointer>& receivedMesh() const { return m_meshReceived.found; }
+    [[nodiscard]] MeshPointer trialMesh() const { return m_mesh.found ? m_mesh.found->value_or(nullptr) : nullptr; }
+    [[nodiscard]] MeshPointer receivedMesh() const {
+        return m_meshReceived.found ? m_meshReceived.found->value_or(nullptr) : nullptr;
+    }
+    /// Why there is no trial mesh though one was asked for; null where there is, or none was.
+    [[nodiscard]] const Problem* meshProblem() const {
+        return m_mesh.found && !*m_mesh.found ? &m_mesh.found->error() : nullptr;
+    }
     void requestTrialMesh();
     /// Edges of sheets that end before other sheets, up to twice the target size.
     [[nodiscard]] const std::optional<std::vector<reduce::ShortEnd>>& shortEnds() const { return m_shortEnds.found; }
@@ -235,8 +241,8 @@ private:
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
     WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;
-    WholeSurvey<MeshPointer> m_mesh, m_meshReceived;
-    std::vector<std::size_t> m_meshParts;  // that the mesh in the making is of
+    WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too
+    std::vector<std::size_t> m_meshParts;                     // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();

@@ -65,7 +65,10 @@ MeshPage::MeshPage(Session& session, QWidget* parent) : QWidget(parent), m_sessi
         refresh();
         emit changed();
     });
-    connect(m_blade, &CutBar::limitChanged, this, [this] {
+    m_delay.setSingleShot(true);
+    m_delay.setInterval(120);
+    connect(m_blade, &CutBar::limitChanged, &m_delay, qOverload<>(&QTimer::start));
+    connect(&m_delay, &QTimer::timeout, this, [this] {
         measureAnew();
         refresh();
         emit changed();
@@ -97,11 +100,11 @@ void MeshPage::measureAnew() {
     m_drawn.reset();
     m_received.reset();
     if (!m_session.trialMesh()) return;
-    const mesh::TrialMesh& made = **m_session.trialMesh();
+    const mesh::TrialMesh& made = *m_session.trialMesh();
     m_figures = mesh::qualityOf(m_session.model(), made, chosen(), m_blade->limit(), knownFeatures(m_session));
     m_drawn = drawnMesh(m_session.model(), made, chosen(), m_blade->limit());
     if (m_besides->isChecked() && m_session.receivedMesh())
-        m_received = drawnMesh(m_session.work().received(), **m_session.receivedMesh(), chosen(), m_blade->limit());
+        m_received = drawnMesh(m_session.work().received(), *m_session.receivedMesh(), chosen(), m_blade->limit());
 }
 
 std::optional<int> MeshPage::bad() const {
@@ -142,11 +145,12 @@ void MeshPage::refresh() {
 
 QString MeshPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; a mesh shows what its small things cost.";
+    if (const Problem* problem = m_session.meshProblem()) return text(sentence(*problem));
     if (!isMade())
         return QString(
             "A surface mesh at the target size, to look at and to measure: what makes its elements short would "
             "do so in any other mesh.");
-    const mesh::TrialMesh& made = **m_session.trialMesh();
+    const mesh::TrialMesh& made = *m_session.trialMesh();
     std::size_t left = 0;
     for (const auto& [part, own] : made.parts) left += own.left.size();
     QString words = QString("%1 elements").arg(number(static_cast<double>(made.triangles)));
@@ -160,7 +164,7 @@ QString MeshPage::answer() const {
     }
     if (left > 0) words += QString(" %1 could not be meshed.").arg(text(counted(left, "face")));
     if (m_session.receivedMesh())
-        words += QString(" As received: %1.").arg(number(static_cast<double>((*m_session.receivedMesh())->triangles)));
+        words += QString(" As received: %1.").arg(number(static_cast<double>(m_session.receivedMesh()->triangles)));
     return words;
 }
 

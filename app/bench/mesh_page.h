@@ -2,6 +2,7 @@
 #pragma once
 #include <QCheckBox>
 #include <QComboBox>
+#include <QTimer>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
@@ -20,7 +21,7 @@ public:
     [[nodiscard]] QString answer() const;
     /// The mesh as it is to be drawn, and that of the model as received; null where there is none.
     void addTo(BenchPreview& preview) const;
-    [[nodiscard]] bool isMade() const { return m_session.trialMesh().has_value(); }
+    [[nodiscard]] bool isMade() const { return m_session.trialMesh() != nullptr; }
     /// Elements that fall short of the limit; none while there is no mesh.
     [[nodiscard]] std::optional<int> bad() const;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
@@ -48,6 +49,7 @@ private:
     QTreeWidget* m_list;
     std::optional<mesh::QualityFigures> m_figures;
     std::shared_ptr<const StageMesh> m_drawn, m_received;
+    QTimer m_delay;  // while the blade is dragged, the elements wait until it rests
 };
 
 }  // namespace rasoir::app

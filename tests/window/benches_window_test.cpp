@@ -444,7 +444,7 @@ private slots:
         QCOMPARE(handover.button()->text(), QString("Write the mesh…"));
         // The blade says what is too small: below everything nothing is, above everything all is.
         MeshPage& page = *handover.meshPage();
-        const auto all = (*session().trialMesh())->triangles;
+        const auto all = session().trialMesh()->triangles;
         page.blade()->number()->setText("1000");
         QTest::keyClick(page.blade()->number(), Qt::Key_Return);
         QTRY_COMPARE(page.bad(), std::optional<int>(static_cast<int>(all)));
@@ -456,13 +456,22 @@ private slots:
         QVERIFY(QFileInfo(path).size() > 1000);
         // Beside it, as received: the wipe is there. Another kind draws the parts again.
         page.besides()->setChecked(true);
-        QTRY_VERIFY_WITH_TIMEOUT(session().receivedMesh().has_value(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().receivedMesh() != nullptr, 20000);
         QVERIFY(m_window->stage()->wipes());
         handover.showKind(HandoverKind::Check);
         QTRY_VERIFY(!m_window->stage()->showsMesh());
+        // One that would have too many elements says so where its figures would stand.
+        session().setTargetSize(0.001);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().trialMesh() == nullptr, 20000);
+        handover.showKind(HandoverKind::Mesh);
+        QTRY_VERIFY_WITH_TIMEOUT(handover.button()->isEnabled(), 20000);
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(handover.answer().contains("million"), 20000);
+        session().setTargetSize(4.0);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 20000);
         // A step makes it anew.
         session().apply("handover.group", {{"name", "all"}, {"parts", {session().model().parts[0]->name}}});
-        QTRY_VERIFY_WITH_TIMEOUT(!session().trialMesh().has_value(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().trialMesh() == nullptr, 20000);
     }
     void aFileThatIsOpenBeginsAtMend() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm-as-received.step")));
