@@ -6,6 +6,8 @@
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <Geom2d_Curve.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <gp_Vec2d.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -157,10 +159,69 @@ private:
         return stretch;
     }
 
+    /// A loop that goes round a closed surface: it ends where it began, but a turn farther in the parameters.
+    struct Turn {
+        std::vector<RimPoint> loop;
+        gp_Vec2d turn;
+    };
+    /// Numbers of points that a face brings along for a seam of its own begin here; add() gives them places.
+    static constexpr int seamPoints = 1 << 30;
+
+    /// One loop of two that go round in opposite senses, by a seam between them that is passed both ways.
+    [[nodiscard]] std::optional<std::vector<RimPoint>> bandOf(const TopoDS_Face& face, std::vector<Turn> turns) const {
+        if (turns.size() != 2 || (turns[0].turn + turns[1].turn).Magnitude() > 1e-6 * turns[0].turn.Magnitude())
+            return std::nullopt;
+        Turn &a = turns[0], &b = turns[1];
+        const gp_Pnt2d from = a.loop.front().uv.Translated(a.turn);
+        // The second loop begins at its point nearest to where the first one ends, whole turns apart or not.
+        std::size_t start = 0;
+        double shift = 0.0, nearest = 1e300;
+        const gp_Vec2d along = a.turn.Normalized();
+        for (std::size_t i = 0; i < b.loop.size(); ++i) {
+            const double off = gp_Vec2d(b.loop[i].uv, from).Dot(along), turn = a.turn.Magnitude();
+            const double whole = turn * std::round(off / turn);
+            if (std::abs(off - whole) < nearest) {
+                nearest = std::abs(off - whole);
+                shift = whole;
+                start = i;
+            }
+        }
+        std::vector<RimPoint> second;
+        for (std::size_t k = 0; k < b.loop.size(); ++k) {
+            RimPoint point = b.loop[(start + k) % b.loop.size()];
+            if (start + k >= b.loop.size()) point.uv.Translate(b.turn);
+            point.uv.Translate(along * shift);
+            second.push_back(point);
+        }
+        const GeomAdaptor_Surface surface(BRep_Tool::Surface(face));
+        const gp_Pnt2d to = second.front().uv;
+        const double size = 0.5 * (a.loop.front().size + second.front().size);
+        const int count =
+            std::max(1, static_cast<int>(std::lround(a.loop.front().point.Distance(second.front().point) / size)));
+        std::vector<RimPoint> seam;
+        for (int i = 1; i < count; ++i) {
+            const gp_Pnt2d uv(from.XY() + (to.XY() - from.XY()) * (static_cast<double>(i) / count));
+            seam.push_back({uv, surface.Value(uv.X(), uv.Y()), size, seamPoints + i});
+        }
+        std::vector<RimPoint> all = a.loop;
+        all.push_back(a.loop.front());
+        all.back().uv = from;
+        all.insert(all.end(), seam.begin(), seam.end());
+        all.insert(all.end(), second.begin(), second.end());
+        all.push_back(second.front());
+        all.back().uv.Translate(b.turn);
+        for (auto it = seam.rbegin(); it != seam.rend(); ++it) {
+            all.push_back(*it);
+            all.back().uv.Translate(b.turn);
+        }
+        return all;
+    }
+
     /// The loops of a face in its parameters, the one of largest area first.
     Result<std::vector<std::vector<RimPoint>>> loopsOf(int f) const {
         const TopoDS_Face face = TopoDS::Face(m_topology.face(f).Oriented(TopAbs_FORWARD));
         std::vector<std::vector<RimPoint>> loops;
+        std::vector<Turn> turns;
         for (TopoDS_Iterator wire(face); wire.More(); wire.Next()) {
             if (wire.Value().ShapeType() != TopAbs_WIRE) continue;
             std::vector<Stretch> open;
@@ -195,10 +256,17 @@ private:
             }
             if (!open.empty() || loop.front().id != now.endPoint)
                 return fail(ProblemKind::NotPossible, "a loop of it is not closed.");
-            if (loop.front().uv.Distance(now.end) > 1e-3 * (1.0 + loop.front().uv.XY().Modulus()))
-                return fail(ProblemKind::NotPossible, "a loop of it goes round a closed surface without a seam.");
             sizeByNeighbours(loop);
-            loops.push_back(std::move(loop));
+            if (loop.front().uv.Distance(now.end) > 1e-3 * (1.0 + loop.front().uv.XY().Modulus()))
+                turns.push_back({loop, gp_Vec2d(loop.front().uv, now.end)});
+            else
+                loops.push_back(std::move(loop));
+        }
+        if (!turns.empty()) {
+            auto band = bandOf(face, turns);
+            if (!band)
+                return fail(ProblemKind::NotPossible, "a loop of it goes round a closed surface without a seam.");
+            loops.push_back(std::move(*band));
         }
         if (loops.empty()) return fail(ProblemKind::NotPossible, "it has no outline.");
         const auto area = [](const std::vector<RimPoint>& loop) {
@@ -228,8 +296,17 @@ private:
 
     void add(int f, const std::vector<std::vector<RimPoint>>& loops, const FaceTriangles& made) {
         std::vector<int> number;
+        std::map<int, int> ofSeam;
         for (const auto& loop : loops)
-            for (const RimPoint& point : loop) number.push_back(point.id);
+            for (const RimPoint& point : loop) {
+                if (point.id < seamPoints) {
+                    number.push_back(point.id);
+                    continue;
+                }
+                const auto [known, fresh] = ofSeam.try_emplace(point.id, 0);
+                if (fresh) known->second = addPoint(point.point, {EntityKind::Face, f, 0});
+                number.push_back(known->second);
+            }
         for (const gp_Pnt& point : made.inner) number.push_back(addPoint(point, {EntityKind::Face, f, 0}));
         const bool turned = m_topology.face(f).Orientation() == TopAbs_REVERSED;
         for (const auto& t : made.triangles) {

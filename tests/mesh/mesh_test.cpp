@@ -1,11 +1,16 @@
 // Trial meshes on bodies of known answer: conforming, closed, of the right Euler number and area, in good shape.
+#include <BRep_Builder.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <Geom2d_Line.hxx>
+#include <Geom_CylindricalSurface.hxx>
 #include <GeomAdaptor_Surface.hxx>
+#include <gp_Circ.hxx>
 #include <QFile>
 #include <QTemporaryDir>
 
@@ -233,6 +238,31 @@ private slots:
                 part->known.asOne[{EntityKind::Edge, e}] = at.Z() > 20.0 ? "upper" : "lower";
         model.parts[0] = part;
         QVERIFY2(20 * shortOf(model) < after, qPrintable(QString::number(shortOf(model))));
+    }
+    void aBandWithoutASeamIsMeshed() {
+        // A cylinder's side between two circles, as some programs write it: no seam.
+        const Handle(Geom_CylindricalSurface) surface = new Geom_CylindricalSurface(gp_Ax3(), 10.0);
+        BRep_Builder builder;
+        TopoDS_Face face;
+        builder.MakeFace(face, surface, 1e-7);
+        for (const double z : {0.0, 30.0}) {
+            TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(0, 0, z), gp::DZ()), 10.0));
+            builder.UpdateEdge(edge, new Geom2d_Line(gp_Pnt2d(0, z), gp_Dir2d(1, 0)), face, 1e-7);
+            TopoDS_Wire wire;
+            builder.MakeWire(wire);
+            builder.Add(wire, edge.Oriented(z == 0.0 ? TopAbs_FORWARD : TopAbs_REVERSED));
+            wire.Closed(true);
+            builder.Add(face, wire);
+        }
+        const auto made = makeTrialMesh(modelOf(face), {}, sized(3.0), quietly());
+        QVERIFY2(made, said(made));
+        const PartMesh& mesh = made->parts.at(0);
+        QVERIFY2(mesh.left.empty(), mesh.left.empty() ? "" : mesh.left.begin()->second.what.c_str());
+        const Counted all = count(mesh);
+        QCOMPARE(all.euler, 0);  // a band
+        QCOMPARE(all.many + all.against, 0);
+        QVERIFY(all.area > 0.95 * 600.0 * M_PI && all.area < 600.0 * M_PI);
+        QCOMPARE(all.below20, std::size_t(0));
     }
     void theForecastOfSheetsAgreesWithTheMesh_data() {
         QTest::addColumn<TopoDS_Shape>("body");
