@@ -3,32 +3,12 @@
 #include <fmt/format.h>
 
 #include "common/text.h"
+#include "common/xml.h"
 #include "geometry/integrals.h"
 #include "model/places.h"
 
 namespace rasoir::handover {
 namespace {
-
-std::string escaped(const std::string& text) {
-    std::string safe;
-    for (const char c : text) switch (c) {
-            case '&':
-                safe += "&amp;";
-                break;
-            case '<':
-                safe += "&lt;";
-                break;
-            case '>':
-                safe += "&gt;";
-                break;
-            case '"':
-                safe += "&quot;";
-                break;
-            default:
-                safe += c;
-        }
-    return safe;
-}
 
 constexpr const char* style = R"(
 body { font: 14px/1.45 sans-serif; max-width: 60em; margin: 2em auto; padding: 0 1em; color: #2b2b2b; }
@@ -88,8 +68,8 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
     std::string page = fmt::format(
         "<!DOCTYPE html>\n<html lang=en><head><meta charset=utf-8><title>{0}</title><style>{1}</style></head>\n"
         "<body>\n<h1>{0}</h1>\n<p class=quiet>{2}{3}; target size {4} mm</p>\n",
-        escaped(now.name.empty() ? "Report" : now.name), style,
-        escaped(std::filesystem::path(work.ledger().source).filename().string()),
+        escapedXml(now.name.empty() ? "Report" : now.name), style,
+        escapedXml(std::filesystem::path(work.ledger().source).filename().string()),
         work.ledger().moreSources.empty()
             ? std::string()
             : fmt::format(" and {}", counted(work.ledger().moreSources.size(), "more file")),
@@ -118,15 +98,15 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
                 ? ""
                 : "<table><tr><th></th><th>What was done</th><th class=number>Volume mm³</th></tr>\n";
     for (const Step& step : work.ledger().steps) {
-        std::string told = escaped(step.summary.empty() ? step.operation : step.summary);
+        std::string told = escapedXml(step.summary.empty() ? step.operation : step.summary);
         if (step.state != StepState::Done)
             told += fmt::format(" <span class=left>({})</span>", stepStateName(step.state));
-        if (step.problem) told += fmt::format("<br><span class=left>{}</span>", escaped(sentence(*step.problem)));
+        if (step.problem) told += fmt::format("<br><span class=left>{}</span>", escapedXml(sentence(*step.problem)));
         std::string left;
         std::size_t done = 0;
         for (const Item& item : step.items) {
             done += item.done;
-            if (!item.done) left += fmt::format("<li class=left>{}</li>", escaped(sentence(item.problem)));
+            if (!item.done) left += fmt::format("<li class=left>{}</li>", escapedXml(sentence(item.problem)));
         }
         if (!step.items.empty())
             told += fmt::format("<br><span class=quiet>{} done, {} left</span>", done, step.items.size() - done);
@@ -147,9 +127,9 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
     if (!now.groups.empty()) {
         page += "<table><tr><th>Name</th><th>For</th><th>What is in it</th></tr>\n";
         for (const Group& group : now.groups)
-            page += fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td></tr>\n", escaped(group.name),
-                                escaped(group.purpose), group.rule ? " <span class=quiet>(by a rule)</span>" : "",
-                                escaped(sizeOf(now, group)));
+            page += fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td></tr>\n", escapedXml(group.name),
+                                escapedXml(group.purpose), group.rule ? " <span class=quiet>(by a rule)</span>" : "",
+                                escapedXml(sizeOf(now, group)));
         page += "</table>\n";
     }
 
@@ -158,11 +138,11 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
             "<h2>Contacts and links</h2>\n<table><tr><th>Name</th><th>What</th><th>First</th><th>Second</th>"
             "<th class=number>Gap mm</th></tr>\n";
         for (const Pairing& pairing : now.pairings)
-            page +=
-                fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td><td>{}</td><td class=number>{}</td></tr>\n",
-                            escaped(pairing.name), pairingKindName(pairing.kind),
-                            pairing.behaviour.empty() ? "" : ", " + escaped(pairing.behaviour), escaped(pairing.first),
-                            escaped(pairing.second), pairing.kind == PairingKind::Contact ? readable(pairing.gap) : "");
+            page += fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td><td>{}</td><td class=number>{}</td></tr>\n",
+                                escapedXml(pairing.name), pairingKindName(pairing.kind),
+                                pairing.behaviour.empty() ? "" : ", " + escapedXml(pairing.behaviour),
+                                escapedXml(pairing.first), escapedXml(pairing.second),
+                                pairing.kind == PairingKind::Contact ? readable(pairing.gap) : "");
         page += "</table>\n";
     }
 
@@ -181,10 +161,10 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
         const Part& part = *now.parts[p];
         page += fmt::format(
             "<tr><td>{}</td><td class=number>{}</td><td>{}</td><td class=number>{}</td><td class=number>{}</td></tr>\n",
-            escaped(part.name), places,
+            escapedXml(part.name), places,
             part.material.empty()
                 ? fmt::format("<span class=quiet>none, {} kg/m³ assumed</span>", readable(now.density))
-                : escaped(part.material),
+                : escapedXml(part.material),
             readable(measure::massOf(now, part, (*after)[p]).mass), (*after)[p].faces);
     }
     page += "</table>\n";
@@ -205,7 +185,7 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
     for (const CheckFinding& finding : *findings)
         page += fmt::format("<li{}><b>{}</b>: {} <span class=quiet>{}</span></li>\n",
                             finding.severity == Severity::Error ? " class=left" : "", severityName(finding.severity),
-                            escaped(finding.what), escaped(finding.why));
+                            escapedXml(finding.what), escapedXml(finding.why));
     if (!findings->empty()) page += "</ul>\n";
     page += "</body></html>\n";
     return page;

@@ -118,13 +118,13 @@ Result<Outcome> makeOuterSpace(const Model& model, const OuterSpace& step, Progr
             // The fluid is new: nothing was it before.
             std::erase_if(joined->lineage, [&](const PartLineage& own) { return own.part == fresh; });
             joined->notes.insert(joined->notes.begin(), outcome->notes.begin(), outcome->notes.end());
-            joined->items.clear();
             outcome = std::move(joined);
         } else {
             outcome->notes.push_back("It is not joined to its walls: " + sentence(joined.error()));
         }
     }
-    outcome->items.clear();
+    // Of joining, only what had to be left is told: the rest is told by walls.
+    std::erase_if(outcome->items, [](const Item& item) { return item.done; });
     Model& made = outcome->model;
     const std::size_t p = made.occurrences[*made.placeOf(fluid)].part;
     const Part& now = *made.parts[p];

@@ -10,7 +10,7 @@
 namespace rasoir::join {
 namespace {
 
-/// Words in names, and what they say. The longest that fits first, so that "outlet" is not found as "let".
+/// How words in names begin, and what they say.
 constexpr std::array<std::pair<const char*, const char*>, 18> words{{{"symmetr", "symmetry"},
                                                                      {"periodic", "periodic"},
                                                                      {"interface", "interface"},
@@ -45,18 +45,17 @@ const std::vector<std::string>& boundaryKinds() {
 }
 
 std::optional<std::string> boundaryKindOf(const std::string& name) {
-    const std::string low = lowered(name);
-    for (const auto& [word, kind] : words)
-        if (low.find(word) != std::string::npos) return kind;
-    // "in" and "out" only as words of their own.
+    // Word by word, by how each begins: a solid is no lid, and a winding no inlet.
     std::string word;
-    for (const char c : low + " ") {
+    for (const char c : lowered(name) + " ") {
         if (std::isalpha(static_cast<unsigned char>(c)) != 0) {
             word += c;
             continue;
         }
         if (word == "in") return "inlet";
         if (word == "out") return "outlet";
+        for (const auto& [beginning, kind] : words)
+            if (word.starts_with(beginning)) return kind;
         word.clear();
     }
     return std::nullopt;

@@ -8,37 +8,16 @@
 
 #include "common/safe_file.h"
 #include "common/text.h"
+#include "common/xml.h"
 #include "mesh/quality.h"
 
 namespace rasoir::mesh {
 namespace {
 
-/// What may not stand in an attribute of XML as it is.
-std::string escaped(const std::string& text) {
-    std::string safe;
-    for (const char c : text) switch (c) {
-            case '&':
-                safe += "&amp;";
-                break;
-            case '<':
-                safe += "&lt;";
-                break;
-            case '>':
-                safe += "&gt;";
-                break;
-            case '"':
-                safe += "&quot;";
-                break;
-            default:
-                safe += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
-        }
-    return safe;
-}
-
 template <class Values>
 void addArray(std::string& out, const char* type, const std::string& name, int components, const Values& values) {
     fmt::format_to(std::back_inserter(out), "<DataArray type=\"{}\" Name=\"{}\"{} format=\"ascii\">\n", type,
-                   escaped(name), components > 1 ? fmt::format(" NumberOfComponents=\"{}\"", components) : "");
+                   escapedXml(name), components > 1 ? fmt::format(" NumberOfComponents=\"{}\"", components) : "");
     std::size_t inLine = 0;
     for (const auto value : values) {
         fmt::format_to(std::back_inserter(out), "{}{}", value, ++inLine % 12 == 0 ? '\n' : ' ');

@@ -343,25 +343,23 @@ std::pair<double, double> sampledAt(const SampledEdge& edge, double share) {
     return {a.parameter + part * (b.parameter - a.parameter), a.size + part * (b.size - a.size)};
 }
 
-/// Edges of a loop of two may not both be one element long.
+/// Edges of a face between the same two vertices may not both be one element long, nor may the only one of a face.
 std::set<int> edgesOfThinLoops(const Part& part) {
     std::set<int> edges;
-    for (int f = 1; f <= part.incidence().faceCount(); ++f) {
-        const auto own = part.incidence().edgesOf(f);
-        std::vector<int> real;
-        for (const int e : own)
-            if (!BRep_Tool::Degenerated(part.incidence().edge(e))) real.push_back(e);
-        if (real.size() <= 2) edges.insert(real.begin(), real.end());
-        for (const int e : real)
-            for (const int other : real) {
-                const TopoDS_Edge a = part.incidence().edge(e), b = part.incidence().edge(other);
-                if (e < other &&
-                    TopExp::FirstVertex(a).IsSame(TopExp::LastVertex(b)) !=
-                        TopExp::FirstVertex(a).IsSame(TopExp::FirstVertex(b)) &&
-                    (TopExp::LastVertex(a).IsSame(TopExp::FirstVertex(b)) ||
-                     TopExp::LastVertex(a).IsSame(TopExp::LastVertex(b))))
-                    edges.insert({e, other});
-            }
+    const Incidence& topology = part.incidence();
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        std::map<std::pair<int, int>, std::vector<int>> between;
+        std::size_t count = 0;
+        for (const int e : topology.edgesOf(f)) {
+            const TopoDS_Edge edge = topology.edge(e);
+            if (BRep_Tool::Degenerated(edge)) continue;
+            ++count;
+            between[std::minmax(topology.vertexNumber(TopExp::FirstVertex(edge)),
+                                topology.vertexNumber(TopExp::LastVertex(edge)))]
+                .push_back(e);
+        }
+        for (const auto& [ends, own] : between)
+            if (own.size() > 1 || count <= 2) edges.insert(own.begin(), own.end());
     }
     return edges;
 }

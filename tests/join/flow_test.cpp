@@ -228,9 +228,10 @@ private slots:
         QVERIFY(!dumb);
         QCOMPARE(dumb.error().kind, ProblemKind::NotPossible);
         for (const auto& [name, kind] :
-             {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}})
+             {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}, {"solid wall", "wall"}})
             QCOMPARE(boundaryKindOf(name).value_or("-"), std::string(kind));
         QVERIFY(!boundaryKindOf("winding"));
+        QVERIFY(!boundaryKindOf("solid"));
     }
     void badSeedsAndLidsAreRefused() {
         const Model model = modelOf(tee(), "manifold");
