@@ -24,6 +24,7 @@
 #include "reduce/join_sheets.h"
 #include "reduce/lumps.h"
 #include "reduce/midsurface.h"
+#include "reduce/sheet_edges.h"
 #include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/openings.h"
@@ -142,6 +143,10 @@ const std::vector<Operation>& operations() {
         operation<reduce::MakeLumps>("reduce.lump", "Make lumps", reduce::MakeLumps::infos(), &reduce::makeLumps),
         operation<reduce::JoinSheets>("reduce.joinSheets", "Join sheets", reduce::JoinSheets::infos(),
                                       &reduce::joinSheets),
+        operation<reduce::CarryOn>("reduce.carryOn", "Carry edges on", reduce::CarryOn::infos(), &reduce::carryOn),
+        operation<reduce::CutBack>("reduce.cutBack", "Cut edges back", reduce::CutBack::infos(), &reduce::cutBack),
+        operation<reduce::SetThickness>("reduce.thickness", "Set thickness", reduce::SetThickness::infos(),
+                                        &reduce::setThickness),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),
                                       &reduce::midsurface),
         operation<handover::MakeGroup>("handover.group", "Group things", handover::MakeGroup::infos(),

@@ -263,24 +263,107 @@ Result<void> joinBeside(Outcome& outcome, const std::vector<std::pair<std::size_
     return {};
 }
 
+/// Walls named by faces: by part, the faces of each.
+using NamedWalls = std::map<std::size_t, std::vector<std::vector<int>>>;
+
+Result<NamedWalls> namedWalls(const Model& model, const std::vector<std::vector<FaceRef>>& pairs) {
+    NamedWalls named;
+    for (const auto& pair : pairs) {
+        std::vector<int> faces;
+        std::size_t part = 0;
+        for (const FaceRef& face : pair) {
+            const auto found = findFace(model, face);
+            if (!found) return tl::unexpected(found.error());
+            if (!faces.empty() && found->part != part)
+                return fail(ProblemKind::BadInput,
+                            fmt::format("\"{}\" and \"{}\" cannot have the two sides of one wall.",
+                                        model.parts[part]->name, model.parts[found->part]->name),
+                            "Name two faces of one part.");
+            part = found->part;
+            faces.push_back(found->face);
+        }
+        named[part].push_back(std::move(faces));
+    }
+    return named;
+}
+
+/// The wall that is meant by a face on either side, or by one alone; the thinnest of several.
+const Wall* wallMeant(const std::vector<Wall>& walls, const std::vector<int>& faces) {
+    const Wall* meant = nullptr;
+    for (const Wall& wall : walls) {
+        const auto on = [](const std::vector<int>& side, int face) {
+            return std::find(side.begin(), side.end(), face) != side.end();
+        };
+        const int a = faces.front(), b = faces.back();
+        const bool fits = faces.size() == 1
+                              ? on(wall.sideA, a) || on(wall.sideB, a)
+                              : (on(wall.sideA, a) && on(wall.sideB, b)) || (on(wall.sideA, b) && on(wall.sideB, a));
+        if (fits && (meant == nullptr || wall.thickness < meant->thickness)) meant = &wall;
+    }
+    return meant;
+}
+
+/// The walls of a part that a step takes: by its limits, with those that it names and without those it names as not.
+Result<std::vector<Wall>> wallsTaken(const Part& part, std::size_t p, const Midsurface& step, const NamedWalls& pairs,
+                                     const NamedWalls& notPairs, Progress& progress) {
+    const bool byHand = pairs.contains(p) || notPairs.contains(p);
+    // A wall that is named counts whatever its thickness, so all there are have to be known.
+    auto found = findWalls(part, byHand ? 0.0 : step.from, byHand ? 0.0 : step.upTo, progress);
+    if (!found) return found;
+    std::set<const Wall*> named, barred;
+    for (const auto& [list, into] : {std::pair(&pairs, &named), std::pair(&notPairs, &barred)})
+        if (const auto own = list->find(p); own != list->end())
+            for (const std::vector<int>& faces : own->second) {
+                const Wall* wall = wallMeant(*found, faces);
+                if (wall == nullptr)
+                    return fail(ProblemKind::BadInput,
+                                faces.size() == 1
+                                    ? fmt::format("Face {} of \"{}\" is no side of a wall.", faces[0], part.name)
+                                    : fmt::format("Faces {} and {} of \"{}\" are not the two sides of a wall.",
+                                                  faces[0], faces[1], part.name),
+                                "Two flat, round or conical faces make one that lie at one distance all along.",
+                                {part.name, faces, {}});
+                into->insert(wall);
+            }
+    std::vector<Wall> taken;
+    for (const Wall& wall : *found) {
+        const bool fits = wall.slenderness != Slenderness::Thick &&
+                          (wall.slenderness != Slenderness::Doubtful || step.doubtful) && wall.thickness >= step.from &&
+                          (step.upTo == 0.0 || wall.thickness <= step.upTo * (1 + 1e-9));
+        if ((fits || named.contains(&wall)) && !barred.contains(&wall)) taken.push_back(wall);
+    }
+    return taken;
+}
+
 }  // namespace
 
 std::vector<ParameterInfo> Midsurface::infos() {
     return {{"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all.", Json::array()},
             {"from", "number", "mm", "Walls no thinner than this.", 0.0},
             {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
-            {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false}};
+            {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
+            {"pairs", "list of pairs of face references", "",
+             "Walls that are taken however thick: a face on either side, or one alone.", Json::array()},
+            {"notPairs", "list of pairs of face references", "", "Walls that are not taken.", Json::array()}};
 }
 void to_json(Json& json, const Midsurface& step) {
     json = Json{{"from", step.from}, {"upTo", step.upTo}};
     if (!step.parts.empty()) json["parts"] = step.parts;
     if (step.doubtful) json["doubtful"] = true;
+    if (!step.pairs.empty()) json["pairs"] = step.pairs;
+    if (!step.notPairs.empty()) json["notPairs"] = step.notPairs;
 }
 void from_json(const Json& json, Midsurface& step) {
     step.parts = json.value("parts", std::vector<std::string>{});
     step.from = json.value("from", 0.0);
     step.upTo = json.value("upTo", 0.0);
     step.doubtful = json.value("doubtful", false);
+    step.pairs = json.value("pairs", std::vector<std::vector<FaceRef>>{});
+    step.notPairs = json.value("notPairs", std::vector<std::vector<FaceRef>>{});
+    for (const auto* pairs : {&step.pairs, &step.notPairs})
+        for (const auto& pair : *pairs)
+            if (pair.empty() || pair.size() > 2)
+                throw std::invalid_argument("a wall is named by one face, or by one on either side");
 }
 
 Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress) {
@@ -289,6 +372,9 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
         return fail(ProblemKind::BadInput, "The limits of thickness make no range.", "Give a lower and an upper one.");
     const auto chosen = partsNamed(model, step.parts);
     if (!chosen) return tl::unexpected(chosen.error());
+    const auto pairs = namedWalls(model, step.pairs), notPairs = namedWalls(model, step.notPairs);
+    if (!pairs) return tl::unexpected(pairs.error());
+    if (!notPairs) return tl::unexpected(notPairs.error());
     const double tolerance = model.tolerances().samePoint;
     if (step.upTo > 0.0 && step.upTo < 10.0 * tolerance)
         return fail(ProblemKind::BadInput, "That thickness is below what counts as zero in this model.");
@@ -301,12 +387,8 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
         const Part& part = *model.parts[p];
         if (part.lump || part.kind() != BodyKind::Solid) continue;
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        auto found = findWalls(part, step.from, step.upTo, progress);
+        auto found = wallsTaken(part, p, step, *pairs, *notPairs, progress);
         if (!found) return tl::unexpected(found.error());
-        std::erase_if(*found, [&](const Wall& wall) {
-            return wall.slenderness == Slenderness::Thick ||
-                   (wall.slenderness == Slenderness::Doubtful && !step.doubtful);
-        });
         Item item{part.name, false, {}, 0.0};
         if (found->empty()) {
             if (step.parts.empty()) continue;

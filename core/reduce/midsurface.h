@@ -1,6 +1,7 @@
 // Thin bodies as sheets midway in their walls, joined where the walls meet.
 #pragma once
 #include "model/operation.h"
+#include "model/reference.h"
 #include "reduce/walls.h"
 
 namespace rasoir::reduce {
@@ -10,6 +11,9 @@ struct Midsurface {
     std::vector<std::string> parts;  ///< names or patterns; empty: all that is not set aside
     double from = 0.0, upTo = 0.0;   ///< [mm] walls of this thickness
     bool doubtful = false;           ///< also walls thicker than a tenth of their breadth
+    /// Walls that are taken whatever their thickness, and walls that are not: each by a face on either side, or by one
+    /// face alone (the thinnest wall that it is a side of).
+    std::vector<std::vector<FaceRef>> pairs, notPairs;
 
     static std::vector<ParameterInfo> infos();
 };
@@ -24,8 +28,8 @@ void from_json(const Json& json, Midsurface& step);
 /// a part "NAME, solid" beside the sheets, and the two have the line where they meet in common.
 /// Returns   a part for a part, under the same name; an item for each with its walls, the share of the skin that they
 ///           cover, and the mass before and after.
-/// Refuses   a part of whose volume less than 85 % would be left; a part that is not closed; one without a wall within
-/// the limits (named in a step: not done, with reason).
+/// Refuses   faces named as a pair that are no wall's two sides; a part of whose volume less than 85 % would be left; a
+/// part that is not closed; one without a wall within the limits (named in a step: not done, with reason).
 [[nodiscard]] Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress);
 
 }  // namespace rasoir::reduce

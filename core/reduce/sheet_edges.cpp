@@ -1,0 +1,413 @@
+#include "reduce/sheet_edges.h"
+
+#include <fmt/format.h>
+
+#include <Bnd_Box.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepBndLib.hxx>
+
+#include "arrange/choice.h"
+#include "geometry/integrals.h"
+#include "geometry/ray_field.h"
+#include "model/places.h"
+#include "reduce/sheet_growth.h"
+
+// Both steps by hand name edges; these are put together by part, since what hangs together has to be remade together.
+// How far an edge goes is asked for at five points of it, as for joining: rays along the sheet, against a plane in
+// closed form.
+
+namespace rasoir::reduce {
+namespace {
+
+constexpr std::array<double, 5> shares{0.0, 0.25, 0.5, 0.75, 1.0};
+
+/// The places meant by a step that has one of them decide for all.
+std::optional<std::size_t> firstPlaceOf(const Model& model, std::size_t part) {
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+        if (model.occurrences[o].part == part) return o;
+    return std::nullopt;
+}
+std::vector<std::size_t> placesOf(const Model& model, std::size_t part) {
+    std::vector<std::size_t> places;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+        if (model.occurrences[o].part == part) places.push_back(o);
+    return places;
+}
+
+/// The edges by part, each once. Refuses what is no free edge of a sheet.
+Result<std::map<std::size_t, std::set<int>>> freeEdges(const Model& model, const std::vector<EntityRef>& edges) {
+    if (edges.empty()) return fail(ProblemKind::BadInput, "No edge is named.", "Pick a free edge of a sheet.");
+    std::map<std::size_t, std::set<int>> wanted;
+    for (const EntityRef& edge : edges) {
+        if (edge.entity.kind != EntityKind::Edge)
+            return fail(ProblemKind::BadInput, "Only edges can be carried on or cut back.");
+        const auto found = findEntity(model, edge);
+        if (!found) return tl::unexpected(found.error());
+        const Part& part = *model.parts[found->part];
+        if (part.kind() != BodyKind::Sheet || part.incidence().facesAt(found->entity.number) != 1)
+            return fail(ProblemKind::BadInput,
+                        fmt::format("Edge {} of \"{}\" is no free edge of a sheet.", found->entity.number, part.name),
+                        "Pick an edge that ends a sheet.", {part.name, {}, edge.at});
+        wanted[found->part].insert(found->entity.number);
+    }
+    return wanted;
+}
+
+/// Faces or bodies that a part is carried on to, or cut at, in its own coordinates.
+Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t place,
+                                               const std::optional<divide::Plane>& plane,
+                                               const std::vector<std::string>& names, const Bnd_Box& box) {
+    std::vector<arrange::Input> cutters;
+    const gp_Trsf inverse = model.occurrences[place].placement.Inverted();
+    if (plane) {
+        const auto flat = divide::planeOf(*plane);
+        if (!flat) return tl::unexpected(flat.error());
+        const TopoDS_Face face = divide::faceAcross(flat->Transformed(inverse), box, model.tolerances().samePoint);
+        if (face.IsNull())
+            return fail(ProblemKind::NotPossible, fmt::format("The plane misses \"{}\".", placeName(model, place)),
+                        "Move the plane.");
+        cutters.push_back({face, "the plane"});
+        return cutters;
+    }
+    const auto others = placesNamed(model, names);
+    if (!others) return tl::unexpected(others.error());
+    for (const std::size_t other : *others) {
+        if (other == place) continue;
+        const Part& part = *model.parts[model.occurrences[other].part];
+        if (part.shape.IsNull() || part.lump) continue;
+        cutters.push_back(
+            {part.shape.Moved(TopLoc_Location(inverse * model.occurrences[other].placement)), placeName(model, other)});
+    }
+    if (cutters.empty())
+        return fail(ProblemKind::BadInput, "Nothing is named but the sheet itself.", "Name another sheet or a solid.");
+    return cutters;
+}
+
+class Carrying {
+public:
+    Carrying(const Model& model, const CarryOn& step, Progress& progress)
+        : m_model(model), m_step(step), m_progress(progress), m_tolerance(model.tolerances().samePoint) {}
+
+    Result<Outcome> run() {
+        if ((m_step.by != 0.0) + m_step.plane.has_value() + !m_step.to.empty() != 1)
+            return fail(ProblemKind::BadInput, "Say how far by one of: a length, a plane, something to meet.");
+        if (!std::isfinite(m_step.by) || (m_step.by != 0.0 && m_step.by < 10.0 * m_tolerance))
+            return fail(ProblemKind::BadInput, "That is no length by which an edge could be carried on.");
+        const auto wanted = freeEdges(m_model, m_step.edges);
+        if (!wanted) return tl::unexpected(wanted.error());
+        if (!m_step.to.empty()) {
+            const auto others = placesNamed(m_model, m_step.to);
+            if (!others) return tl::unexpected(others.error());
+            m_rays.emplace(m_model, *others, 1e-4, m_progress);
+        }
+        Outcome outcome;
+        outcome.model = m_model;
+        std::size_t edges = 0;
+        for (const auto& [p, numbers] : *wanted) {
+            const auto place = firstPlaceOf(m_model, p);
+            if (!place) continue;
+            auto regrown = grow(p, *place, numbers);
+            if (!regrown) return tl::unexpected(regrown.error());
+            const Part& part = *m_model.parts[p];
+            outcome.items.push_back({fmt::format("\"{}\": {} carried on by {} mm, area {} to {} mm²", part.name,
+                                                 counted(numbers.size(), "edge"), readable(m_farthest),
+                                                 readable(areaOf(part.shape)), readable(areaOf(regrown->shape))),
+                                     true,
+                                     {},
+                                     m_farthest});
+            const auto places = placesOf(m_model, p);
+            if (places.size() > 1 && m_step.by == 0.0)
+                outcome.notes.push_back(
+                    fmt::format("All {} places of \"{}\" are as their first one asked for.", places.size(), part.name));
+            replaceIn(outcome, p, *regrown, places);
+            edges += numbers.size();
+        }
+        outcome.summary = fmt::format("Carry {} on", counted(edges, "edge"));
+        m_progress.report(1.0, outcome.summary);
+        return outcome;
+    }
+
+private:
+    const Model& m_model;
+    const CarryOn& m_step;
+    Progress& m_progress;
+    double m_tolerance;
+    std::optional<RayField> m_rays;
+    double m_farthest = 0.0;
+
+    /// How far it is from a point along the sheet, model coordinates; less than zero where nothing is met.
+    [[nodiscard]] double farFrom(const gp_Pnt& point, const gp_Dir& out) const {
+        if (m_step.by > 0.0) return m_step.by;
+        if (m_step.plane) {
+            const gp_Pln plane = *divide::planeOf(*m_step.plane);
+            const double lean = gp_Vec(out).Dot(gp_Vec(plane.Axis().Direction()));
+            // Steeper than about a degree to the plane it would go on for ever.
+            if (std::abs(lean) < 0.02) return -1.0;
+            return gp_Vec(point, plane.Location()).Dot(gp_Vec(plane.Axis().Direction())) / lean;
+        }
+        const auto hit = m_rays->first(point, out, 10.0 * m_tolerance);
+        return hit ? hit->distance : -1.0;
+    }
+
+    Result<Regrown> grow(std::size_t p, std::size_t place, const std::set<int>& numbers) {
+        const Part& part = *m_model.parts[p];
+        const Incidence& topology = part.incidence();
+        const gp_Trsf& placement = m_model.occurrences[place].placement;
+        std::vector<GrowingEdge> edges;
+        m_farthest = 0.0;
+        for (const int number : numbers) {
+            const int face = topology.usesOf(number).front().face;
+            const BRepAdaptor_Curve curve(topology.edge(number));
+            GrowingEdge edge{number, face, {}, 0.0};
+            for (const double share : shares) {
+                gp_Pnt at;
+                // At the very ends the direction may be none, and a ray run along a neighbour.
+                const double within = 0.001 + 0.998 * share;
+                const double parameter =
+                    curve.FirstParameter() + within * (curve.LastParameter() - curve.FirstParameter());
+                const gp_Vec out = outAlong(topology, face, number, parameter, at);
+                const double far = out.SquareMagnitude() < 0.5
+                                       ? -1.0
+                                       : farFrom(at.Transformed(placement), gp_Dir(out).Transformed(placement));
+                if (far < 0.0)
+                    return fail(ProblemKind::NotPossible,
+                                fmt::format("Edge {} of \"{}\" meets nothing there, carried on from this point.",
+                                            number, part.name),
+                                "Choose another edge or another end, or give a length.", {part.name, {face}, at});
+                if (share == 0.5) edge.out = out;
+                m_farthest = std::max(m_farthest, far);
+                edge.reach = std::max(edge.reach, far);
+            }
+            if (edge.reach <= m_tolerance)
+                return fail(ProblemKind::NothingToDo,
+                            fmt::format("Edge {} of \"{}\" lies there already.", number, part.name));
+            if (m_step.by == 0.0) edge.reach = 1.5 * edge.reach + 100.0 * m_tolerance;
+            edges.push_back(edge);
+        }
+        const std::size_t asked = edges.size();
+        auto grown = grownPast(part, edges, m_tolerance, m_progress);
+        if (!grown) return tl::unexpected(grown.error());
+        if (edges.size() < asked) {
+            for (const int number : numbers)
+                if (std::none_of(edges.begin(), edges.end(), [&](const GrowingEdge& e) { return e.edge == number; }))
+                    return fail(ProblemKind::NotPossible,
+                                fmt::format("Edge {} of \"{}\" cannot be carried on: flat faces grow at any open edge, "
+                                            "round ones at circles and straight lines.",
+                                            number, part.name),
+                                "Leave it out, or make a face there in Mend.",
+                                {part.name,
+                                 {topology.usesOf(number).front().face},
+                                 makeRef(part, {EntityKind::Edge, number}).at});
+        }
+        if (m_step.by > 0.0) return grown;
+        Bnd_Box box;
+        BRepBndLib::Add(grown->shape, box, false);
+        const auto cutters = cuttersFor(m_model, place, m_step.plane, m_step.to, box);
+        if (!cutters) return tl::unexpected(cutters.error());
+        return cutBackTo(part, *grown, *cutters, m_tolerance, m_progress);
+    }
+};
+
+/// What a cutter leaves of a sheet without the pieces that some of its edges belong to.
+Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numbers,
+                                     std::vector<arrange::Input> cutters, double tolerance, Progress& progress) {
+    cutters.insert(cutters.begin(), {part.shape, part.name});
+    const auto all = arrange::arrange(std::move(cutters), tolerance, progress);
+    if (!all) return tl::unexpected(all.error());
+    std::map<int, std::set<int>> piecesAt;  // by edge
+    for (std::size_t p = 0; p < all->pieces.size(); ++p)
+        for (const arrange::Use& use : all->pieces[p].uses)
+            for (const arrange::Owner& owner : all->arcs[static_cast<std::size_t>(use.arc)].owners)
+                if (owner.input == 0 && numbers.contains(owner.number))
+                    piecesAt[owner.number].insert(static_cast<int>(p));
+    std::set<int> dropped;
+    for (const int number : numbers) {
+        const Place where{
+            part.name, {part.incidence().usesOf(number).front().face}, makeRef(part, {EntityKind::Edge, number}).at};
+        const std::set<int>& pieces = piecesAt[number];
+        if (pieces.size() > 1)
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("The cut crosses edge {} of \"{}\" itself: what sticks out there is not clear.",
+                                    number, part.name),
+                        "Choose an edge that lies wholly beyond the cut.", where);
+        for (const int piece : pieces) {
+            if (all->pieces[static_cast<std::size_t>(piece)].whole)
+                return fail(ProblemKind::NotPossible,
+                            fmt::format("The cut leaves the face at edge {} of \"{}\" whole.", number, part.name),
+                            "Move the cut, or choose another edge.", where);
+            dropped.insert(piece);
+        }
+    }
+    auto pieces = arrange::piecesOf(*all, 0);
+    std::erase_if(pieces, [&](const std::pair<int, bool>& one) { return dropped.contains(one.first); });
+    if (pieces.empty())
+        return fail(ProblemKind::NotPossible, fmt::format("Nothing of \"{}\" would be left.", part.name));
+    auto chosen = arrange::sheetOf(*all, pieces);
+    if (!chosen) return tl::unexpected(chosen.error());
+    return Regrown{chosen->shape, chosen->lineage.at(0)};
+}
+
+const ParameterInfo edgesInfo{"edges", "list of edge references", "", "Free edges of sheets.", Json::array()};
+
+}  // namespace
+
+std::vector<ParameterInfo> CarryOn::infos() {
+    return {edgesInfo,
+            {"by", "number", "mm", "How far.", 0.0},
+            {"plane", "any", "", R"(Up to this plane: {"through": [x, y, z], "normal": [x, y, z]}.)", nullptr},
+            {"to", "list of names", "", "Up to these parts or places: sheets, or the skins of solids.", Json::array()}};
+}
+void to_json(Json& json, const CarryOn& step) {
+    json = Json{{"edges", step.edges}};
+    if (step.by != 0.0) json["by"] = step.by;
+    if (step.plane) json["plane"] = *step.plane;
+    if (!step.to.empty()) json["to"] = step.to;
+}
+void from_json(const Json& json, CarryOn& step) {
+    step.edges = json.value("edges", std::vector<EntityRef>{});
+    step.by = json.value("by", 0.0);
+    if (divide::given(json, "plane")) step.plane = json.at("plane").get<divide::Plane>();
+    step.to = json.value("to", std::vector<std::string>{});
+}
+Result<Outcome> carryOn(const Model& model, const CarryOn& step, Progress& progress) {
+    if (step.plane)
+        if (const auto plane = divide::planeOf(*step.plane); !plane) return tl::unexpected(plane.error());
+    return Carrying(model, step, progress).run();
+}
+
+std::vector<ParameterInfo> CutBack::infos() {
+    return {edgesInfo,
+            {"plane", "any", "", R"(At this plane: {"through": [x, y, z], "normal": [x, y, z]}.)", nullptr},
+            {"at", "list of names", "", "At these parts or places: sheets, or the skins of solids.", Json::array()}};
+}
+void to_json(Json& json, const CutBack& step) {
+    json = Json{{"edges", step.edges}};
+    if (step.plane) json["plane"] = *step.plane;
+    if (!step.at.empty()) json["at"] = step.at;
+}
+void from_json(const Json& json, CutBack& step) {
+    step.edges = json.value("edges", std::vector<EntityRef>{});
+    if (divide::given(json, "plane")) step.plane = json.at("plane").get<divide::Plane>();
+    step.at = json.value("at", std::vector<std::string>{});
+}
+Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progress) {
+    if (step.plane.has_value() == !step.at.empty())
+        return fail(ProblemKind::BadInput, "Say where to cut by one of: a plane, something that is met.");
+    const auto wanted = freeEdges(model, step.edges);
+    if (!wanted) return tl::unexpected(wanted.error());
+    Outcome outcome;
+    outcome.model = model;
+    std::size_t edges = 0;
+    for (const auto& [p, numbers] : *wanted) {
+        const auto place = firstPlaceOf(model, p);
+        if (!place) continue;
+        const Part& part = *model.parts[p];
+        Bnd_Box box;
+        BRepBndLib::Add(part.shape, box, false);
+        const auto cutters = cuttersFor(model, *place, step.plane, step.at, box);
+        if (!cutters) return tl::unexpected(cutters.error());
+        const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.tolerances().samePoint, progress);
+        if (!cut) return tl::unexpected(cut.error());
+        outcome.items.push_back(
+            {fmt::format("\"{}\": {} cut back, area {} to {} mm²", part.name, counted(numbers.size(), "edge"),
+                         readable(areaOf(part.shape)), readable(areaOf(cut->shape))),
+             true,
+             {},
+             0.0});
+        const auto places = placesOf(model, p);
+        if (places.size() > 1)
+            outcome.notes.push_back(
+                fmt::format("All {} places of \"{}\" are as their first one asked for.", places.size(), part.name));
+        replaceIn(outcome, p, *cut, places);
+        edges += numbers.size();
+    }
+    outcome.summary = fmt::format("Cut {} back", counted(edges, "edge"));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+std::vector<ParameterInfo> SetThickness::infos() {
+    return {{"faces", "list of face references", "", "Faces of sheets.", Json::array()},
+            {"parts", "list of names", "", "Sheets all of whose faces are meant, names or patterns.", Json::array()},
+            {"thickness", "any", "mm", "Of the wall; left out: as it is.", nullptr},
+            {"position", "word", "",
+             "middle, above or below: where the wall lies as seen along the face's normal; empty: as it is.", ""}};
+}
+void to_json(Json& json, const SetThickness& step) {
+    json = Json::object();
+    if (!step.faces.empty()) json["faces"] = step.faces;
+    if (!step.parts.empty()) json["parts"] = step.parts;
+    if (step.thickness) json["thickness"] = *step.thickness;
+    if (!step.position.empty()) json["position"] = step.position;
+}
+void from_json(const Json& json, SetThickness& step) {
+    step.faces = json.value("faces", std::vector<FaceRef>{});
+    step.parts = json.value("parts", std::vector<std::string>{});
+    if (divide::given(json, "thickness") || (json.contains("thickness") && json.at("thickness").is_number()))
+        step.thickness = json.at("thickness").get<double>();
+    step.position = json.value("position", std::string());
+}
+Result<Outcome> setThickness(const Model& model, const SetThickness& step, Progress& progress) {
+    if (!step.thickness && step.position.empty())
+        return fail(ProblemKind::BadInput, "Neither a thickness nor a position is given.");
+    if (step.thickness && (!std::isfinite(*step.thickness) || *step.thickness < 10.0 * model.tolerances().samePoint))
+        return fail(ProblemKind::BadInput, "That is no thickness that a wall could have.");
+    static const std::map<std::string, double> positions{{"", 0.0}, {"middle", 0.0}, {"above", 0.5}, {"below", -0.5}};
+    const auto position = positions.find(step.position);
+    if (position == positions.end())
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is no position of a sheet.", step.position),
+                    "Say middle, above or below.");
+    std::map<std::size_t, std::set<int>> wanted;
+    for (const FaceRef& face : step.faces) {
+        const auto found = findFace(model, face);
+        if (!found) return tl::unexpected(found.error());
+        wanted[found->part].insert(found->face);
+    }
+    if (!step.parts.empty()) {
+        const auto parts = partsNamed(model, step.parts);
+        if (!parts) return tl::unexpected(parts.error());
+        for (const std::size_t p : *parts)
+            for (int f = 1; f <= model.parts[p]->incidence().faceCount(); ++f) wanted[p].insert(f);
+    }
+    if (wanted.empty()) return fail(ProblemKind::BadInput, "No face is named.", "Pick faces of sheets.");
+    Outcome outcome;
+    outcome.model = model;
+    std::size_t count = 0;
+    for (const auto& [p, faces] : wanted) {
+        const Part& part = *model.parts[p];
+        if (part.kind() != BodyKind::Sheet)
+            return fail(ProblemKind::BadInput,
+                        fmt::format("\"{}\" is no sheet: its faces have no thickness.", part.name),
+                        "Pick faces of sheets.", {part.name, {*faces.begin()}, {}});
+        auto fresh = part.copy();
+        for (const int f : faces) {
+            const auto known = part.known.thickness.find({EntityKind::Face, f});
+            Thickness value = known == part.known.thickness.end() ? Thickness() : known->second;
+            if (step.thickness) {
+                // The same share of the wall lies on either side as before.
+                const double share = value.at > 0.0 ? value.offset / value.at : 0.0;
+                value.at = *step.thickness;
+                value.gradient = {};
+                value.offset = share * value.at;
+            }
+            if (value.at <= 0.0)
+                return fail(ProblemKind::BadInput, fmt::format("Face {} of \"{}\" has no thickness yet.", f, part.name),
+                            "Give its thickness too.", {part.name, {f}, {}});
+            if (!step.position.empty()) value.offset = position->second * value.at;
+            fresh->known.thickness[{EntityKind::Face, f}] = value;
+            ++count;
+        }
+        outcome.items.push_back({fmt::format("\"{}\": {}", part.name, counted(faces.size(), "face")),
+                                 true,
+                                 {},
+                                 step.thickness.value_or(0.0)});
+        outcome.model.parts[p] = std::move(fresh);
+    }
+    outcome.summary = step.thickness
+                          ? fmt::format("Make {} {} mm thick", counted(count, "face"), readable(*step.thickness))
+                          : fmt::format("Lay {} {}", counted(count, "wall"), step.position);
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+}  // namespace rasoir::reduce

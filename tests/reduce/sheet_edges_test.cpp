@@ -1,0 +1,212 @@
+// Sheets by hand: edges carried on and cut back, thickness, walls named by their faces. Areas tell.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+
+#include "geometry/integrals.h"
+#include "model/reference.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class SheetEdgesTest : public QObject {
+    Q_OBJECT
+
+    static gp_Trsf turned() {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(7, 3, 1), gp_Dir(1, 2, 3)), 0.6);
+        return turn;
+    }
+    /// A sheet in the plane z = 0 from (0, 0) to (50, 30), moved.
+    static TopoDS_Shape flat(const gp_Trsf& move = gp_Trsf()) {
+        return moved(BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), 0.0, 50.0, 0.0, 30.0).Face(), move);
+    }
+    static Model sheets(const std::vector<std::pair<std::string, TopoDS_Shape>>& bodies) {
+        Model model;
+        for (const auto& [name, shape] : bodies) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        model.giveIds();
+        return model;
+    }
+    /// The edge of a part whose middle lies at a point.
+    static EntityRef edgeAt(const Part& part, const gp_Pnt& point) {
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
+            EntityRef ref = makeRef(part, {EntityKind::Edge, e});
+            if (ref.at.Distance(point) < 1e-6) return ref;
+        }
+        throw std::logic_error("no edge there");
+    }
+    static Json planeAt(const gp_Pnt& through, const gp_Dir& normal) {
+        return {{"through", {through.X(), through.Y(), through.Z()}}, {"normal", {normal.X(), normal.Y(), normal.Z()}}};
+    }
+
+private slots:
+    void edgesGrowByALength() {
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = sheets({{"sheet", flat(move)}});
+            const Part& part = *model.parts[0];
+            const EntityRef right = edgeAt(part, gp_Pnt(50, 15, 0).Transformed(move)),
+                            top = edgeAt(part, gp_Pnt(25, 30, 0).Transformed(move));
+            const auto one = run(model, "reduce.carryOn", {{"edges", {right}}, {"by", 7.0}});
+            QVERIFY2(one, said(one));
+            QCOMPARE_NEAR(areaOf(one->model.parts[0]->shape), 57.0 * 30.0, 1e-6);
+            QCOMPARE(facesIn(one->model.parts[0]->shape), 1);
+            // Two edges of one corner fill it.
+            const auto both = run(model, "reduce.carryOn", {{"edges", {right, top}}, {"by", 7.0}});
+            QVERIFY2(both, said(both));
+            QCOMPARE_NEAR(areaOf(both->model.parts[0]->shape), 57.0 * 37.0, 1e-6);
+            QCOMPARE(facesIn(both->model.parts[0]->shape), 1);
+            QVERIFY(isValid(both->model.parts[0]->shape));
+        }
+    }
+    void edgesGrowToAPlane() {
+        // Leaning by 45 degrees in the sheet: from (60, 0) to (90, 30); the corner fills up to there.
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = sheets({{"sheet", flat(move)}});
+            const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0).Transformed(move));
+            const Json plane = planeAt(gp_Pnt(60, 0, 0).Transformed(move), gp_Dir(1, -1, 0).Transformed(move));
+            const auto done = run(model, "reduce.carryOn", {{"edges", {right}}, {"plane", plane}});
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 50.0 * 30.0 + 30.0 * (10.0 + 40.0) / 2.0, 1e-6);
+            QCOMPARE(facesIn(done->model.parts[0]->shape), 1);
+        }
+    }
+    void edgesGrowToASheetAndToASolid() {
+        gp_Trsf beside;
+        beside.SetTranslation(gp_Vec(65, -10, -20));
+        for (const bool solid : {false, true}) {
+            const TopoDS_Shape wall =
+                solid ? block(10, 60, 40)
+                      : TopoDS_Shape(BRepBuilderAPI_MakeFace(gp_Pln(gp::YOZ()), 0.0, 60.0, 0.0, 40.0).Face());
+            const Model model = sheets({{"sheet", flat()}, {"wall", moved(wall, beside)}});
+            const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0));
+            const auto done = run(model, "reduce.carryOn", {{"edges", {right}}, {"to", {"wall"}}});
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 65.0 * 30.0, 1e-6);
+            QCOMPARE_NEAR(areaOf(done->model.parts[1]->shape), areaOf(wall), 1e-9);
+        }
+    }
+    void roundSheetsGrowAlongAndAbout() {
+        const gp_Cylinder cylinder(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 20.0);
+        const Model model = sheets({{"shell", BRepBuilderAPI_MakeFace(cylinder, 0.0, M_PI / 2, 0.0, 30.0).Face()}});
+        const Part& part = *model.parts[0];
+        const double middle = 20.0 * std::sqrt(0.5);
+        const auto along =
+            run(model, "reduce.carryOn", {{"edges", {edgeAt(part, gp_Pnt(middle, middle, 30))}}, {"by", 5.0}});
+        QVERIFY2(along, said(along));
+        QCOMPARE_NEAR(areaOf(along->model.parts[0]->shape), 10.0 * M_PI * 35.0, 1e-6);
+        const auto about = run(model, "reduce.carryOn", {{"edges", {edgeAt(part, gp_Pnt(0, 20, 15))}}, {"by", 4.0}});
+        QVERIFY2(about, said(about));
+        QCOMPARE_NEAR(areaOf(about->model.parts[0]->shape), (10.0 * M_PI + 4.0) * 30.0, 1e-6);
+    }
+    void whatSticksOutIsCutBack() {
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = sheets({{"sheet", flat(move)}});
+            const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0).Transformed(move)),
+                            left = edgeAt(*model.parts[0], gp_Pnt(0, 15, 0).Transformed(move)),
+                            top = edgeAt(*model.parts[0], gp_Pnt(25, 30, 0).Transformed(move));
+            const Json plane = planeAt(gp_Pnt(40, 0, 0).Transformed(move), gp_Dir(1, 0, 0).Transformed(move));
+            const auto done = run(model, "reduce.cutBack", {{"edges", {right}}, {"plane", plane}});
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 40.0 * 30.0, 1e-6);
+            const auto other = run(model, "reduce.cutBack", {{"edges", {left}}, {"plane", plane}});
+            QVERIFY2(other, said(other));
+            QCOMPARE_NEAR(areaOf(other->model.parts[0]->shape), 10.0 * 30.0, 1e-6);
+            const auto crossed = run(model, "reduce.cutBack", {{"edges", {top}}, {"plane", plane}});
+            QVERIFY(!crossed);
+            QVERIFY(crossed.error().what.find("crosses edge") != std::string::npos);
+        }
+    }
+    void whatCannotBeIsRefused() {
+        const Model model = sheets({{"sheet", flat()}, {"block", block(5, 5, 5)}});
+        const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0));
+        const EntityRef onBlock = makeRef(*model.parts[1], {EntityKind::Edge, 1});
+        const Json away = planeAt(gp_Pnt(-10, 0, 0), gp_Dir(1, 0, 0));
+        for (const Json& bad :
+             {Json{{"edges", Json::array()}, {"by", 5.0}}, Json{{"edges", {right}}},
+              Json{{"edges", {right}}, {"by", -5.0}}, Json{{"edges", {right}}, {"by", 5.0}, {"plane", away}},
+              Json{{"edges", {onBlock}}, {"by", 5.0}}, Json{{"edges", {right}}, {"plane", away}},
+              Json{{"edges", {right}}, {"to", {"block"}}}, Json{{"edges", {right}}, {"to", {"nobody"}}}}) {
+            const auto done = run(model, "reduce.carryOn", bad);
+            QVERIFY2(!done, bad.dump().c_str());
+            QVERIFY(!done.error().what.empty());
+        }
+        const auto whole = run(model, "reduce.cutBack", {{"edges", {right}}, {"plane", away}});
+        QVERIFY(!whole);
+    }
+    void thicknessIsSet() {
+        const Model model = sheets({{"sheet", flat()}, {"block", block(5, 5, 5)}});
+        const FaceRef face = makeFaceRef(*model.parts[0], 1);
+        const auto known = [](const Model& of) { return of.parts[0]->known.thickness.at({EntityKind::Face, 1}); };
+        const auto done = run(model, "reduce.thickness", {{"faces", {face}}, {"thickness", 3.0}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(known(done->model).at, 3.0);
+        QCOMPARE(known(done->model).offset, 0.0);
+        const auto above = run(done->model, "reduce.thickness", {{"parts", {"sheet"}}, {"position", "above"}});
+        QVERIFY2(above, said(above));
+        QCOMPARE(known(above->model).at, 3.0);
+        QCOMPARE(known(above->model).offset, 1.5);
+        // A thicker wall still lies on its skin.
+        const auto thicker = run(above->model, "reduce.thickness", {{"parts", {"sheet"}}, {"thickness", 5.0}});
+        QVERIFY2(thicker, said(thicker));
+        QCOMPARE(known(thicker->model).offset, 2.5);
+        for (const Json& bad :
+             {Json{{"parts", {"block"}}, {"thickness", 3.0}}, Json{{"parts", {"sheet"}}, {"thickness", 0.0}},
+              Json{{"parts", {"sheet"}}, {"position", "sideways"}}, Json{{"parts", {"sheet"}}, {"position", "above"}},
+              Json{{"thickness", 3.0}}, Json::object()})
+            QVERIFY2(!run(model, "reduce.thickness", bad), bad.dump().c_str());
+    }
+    void wallsAreNamedByTheirFaces() {
+        // A block of 40 by 40, 12 thick: thick for its breadth, taken when its faces are named.
+        const Model model = modelOf(block(40, 40, 12), "block");
+        const Part& part = *model.parts[0];
+        std::vector<FaceRef> upAndDown;
+        for (int f = 1; f <= 6; ++f) {
+            const double z = skinOf(part.incidence().face(f)).centre.Z();
+            if (std::abs(z) < 1e-6 || std::abs(z - 12.0) < 1e-6) upAndDown.push_back(makeFaceRef(part, f));
+        }
+        QCOMPARE(upAndDown.size(), std::size_t(2));
+        QVERIFY(!run(model, "reduce.midsurface"));
+        for (const Json& pair : {Json(upAndDown), Json{upAndDown[0]}}) {
+            const auto done = run(model, "reduce.midsurface", {{"pairs", {pair}}});
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 1600.0, 1e-6);
+            QCOMPARE_NEAR(done->model.parts[0]->known.thickness.begin()->second.at, 12.0, 1e-9);
+        }
+        // Two faces that make no wall.
+        FaceRef side;
+        for (int f = 1; f <= 6; ++f)
+            if (std::abs(skinOf(part.incidence().face(f)).centre.Z() - 6.0) < 1e-6) side = makeFaceRef(part, f);
+        const auto none = run(model, "reduce.midsurface", {{"pairs", {Json{upAndDown[0], side}}}});
+        QVERIFY(!none);
+        QVERIFY(none.error().what.find("not the two sides") != std::string::npos);
+        // A thin plate, but not that one.
+        const Model plate = modelOf(block(100, 60, 4), "plate");
+        const FaceRef top = [&] {
+            for (int f = 1; f <= 6; ++f)
+                if (std::abs(skinOf(plate.parts[0]->incidence().face(f)).centre.Z() - 4.0) < 1e-6)
+                    return makeFaceRef(*plate.parts[0], f);
+            return FaceRef();
+        }();
+        QVERIFY(run(plate, "reduce.midsurface"));
+        QVERIFY(!run(plate, "reduce.midsurface", {{"notPairs", {Json{top}}}}));
+    }
+    void stepsByHandComeBackFromALedger() {
+        const Model model = sheets({{"sheet", flat()}});
+        const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0));
+        const Json asked{{"edges", {right}}, {"by", 7.0}};
+        const auto once = run(model, "reduce.carryOn", asked);
+        const auto again = run(model, "reduce.carryOn", Json::parse(asked.dump()));
+        QVERIFY(once && again);
+        QCOMPARE(areaOf(once->model.parts[0]->shape), areaOf(again->model.parts[0]->shape));
+    }
+};
+
+static Registered<SheetEdgesTest> sheetEdgesTest;
+
+}  // namespace rasoir::test
+
+#include "sheet_edges_test.moc"
