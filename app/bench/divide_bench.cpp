@@ -180,7 +180,7 @@ DivideBench::DivideBench(Session& session, Selection& selection, QWidget* parent
     for (const auto& [kind, page] : m_pages) {
         page->hide();
         column->addWidget(page, 1);
-        connect(page, &DividePage::changed, this, [this] {
+        connect(page, &PickPage::changed, this, [this] {
             refresh();
             emit previewChanged();
         });
@@ -457,7 +457,7 @@ void DivideBench::refreshBodies() {
     }
 }
 
-DividePage* DivideBench::page() const {
+PickPage* DivideBench::page() const {
     const auto own = m_pages.find(kind());
     return own == m_pages.end() ? nullptr : own->second;
 }

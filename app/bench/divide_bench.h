@@ -56,7 +56,7 @@ private:
     [[nodiscard]] DivideKind kind() const { return static_cast<DivideKind>(m_kinds->current()); }
     [[nodiscard]] Bnd_Box boxOfWanted() const;
     [[nodiscard]] std::vector<std::string> names() const;  ///< of the selected places; empty: all
-    [[nodiscard]] DividePage* page() const;                ///< of the current kind; null: one of the older ones
+    [[nodiscard]] PickPage* page() const;                  ///< of the current kind; null: one of the older ones
     void refreshCutters();
     void refreshBodies();
     void setNumber(double number);
@@ -67,7 +67,7 @@ private:
     QWidget *m_cutPage, *m_bodyPage;
     OutlinePage* m_outline = nullptr;
     SymmetryPage* m_symmetry = nullptr;
-    std::map<DivideKind, DividePage*> m_pages;
+    std::map<DivideKind, PickPage*> m_pages;
     QTreeWidget *m_list, *m_bodies;
     QLineEdit *m_position, *m_group, *m_clearance;
     QComboBox *m_keep, *m_by;

@@ -39,51 +39,9 @@ std::vector<StageLine> sampled(const TopoDS_Shape& drawn, const gp_Trsf& placeme
 
 }  // namespace
 
-// --- what all pages share
-
-void DividePage::setPicks(const std::vector<select::Pick>& picks, std::vector<std::string> places) {
-    m_picks.clear();
-    for (const select::Pick& pick : picks)
-        if (pick.occurrence < m_session.model().occurrences.size()) m_picks.push_back(pick);
-    m_places = std::move(places);
-    refresh();
-}
-
-const Part& DividePage::partOf(const select::Pick& pick) const {
-    return *m_session.model().parts[m_session.model().occurrences[pick.occurrence].part];
-}
-const gp_Trsf& DividePage::placementOf(const select::Pick& pick) const {
-    return m_session.model().occurrences[pick.occurrence].placement;
-}
-
-std::vector<select::Pick> DividePage::picked(select::PickKind kind) const {
-    std::vector<select::Pick> found;
-    for (const select::Pick& pick : m_picks)
-        if (select::kindOf(pick) == kind) found.push_back(pick);
-    return found;
-}
-
-std::optional<double> DividePage::numberIn(const QLineEdit* edit) const {
-    QString typed = edit->text().trimmed();
-    typed.replace(QChar(0x2212), '-');
-    const bool negative = typed.startsWith('-');
-    if (negative) typed.remove(0, 1);
-    const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);
-    if (!length) return std::nullopt;
-    return negative ? -*length : *length;
-}
-
-QLineEdit* DividePage::field(QWidget* parent, const char* name, const QString& spoken, const QString& start) {
-    auto* edit = new QLineEdit(start, parent);
-    edit->setObjectName(name);
-    edit->setAccessibleName(spoken);
-    connect(edit, &QLineEdit::editingFinished, this, &DividePage::changed);
-    return edit;
-}
-
 // --- outlines
 
-OutlinePage::OutlinePage(Session& session, QWidget* parent) : DividePage(session, parent) {
+OutlinePage::OutlinePage(Session& session, QWidget* parent) : PickPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -341,7 +299,7 @@ void OutlinePage::handleMoved(double by) {
 
 // --- edges
 
-PartEdgePage::PartEdgePage(Session& session, QWidget* parent) : DividePage(session, parent) {
+PartEdgePage::PartEdgePage(Session& session, QWidget* parent) : PickPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     auto* hint = new QLabel("Pick edges.", this);
@@ -356,7 +314,7 @@ PartEdgePage::PartEdgePage(Session& session, QWidget* parent) : DividePage(sessi
     form->addRow("Number", m_number);
     column->addLayout(form);
     column->addStretch(1);
-    connect(m_how, &QComboBox::activated, this, &DividePage::changed);
+    connect(m_how, &QComboBox::activated, this, &PickPage::changed);
 }
 
 std::optional<BenchStep> PartEdgePage::step() const {
@@ -397,7 +355,7 @@ QString PartEdgePage::words() const {
 
 // --- cross-sections
 
-SectionPage::SectionPage(Session& session, QWidget* parent) : DividePage(session, parent) {
+SectionPage::SectionPage(Session& session, QWidget* parent) : PickPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     auto* hint = new QLabel(
@@ -426,7 +384,7 @@ SectionPage::SectionPage(Session& session, QWidget* parent) : DividePage(session
         refresh();
         emit changed();
     });
-    connect(m_half, &QCheckBox::toggled, this, &DividePage::changed);
+    connect(m_half, &QCheckBox::toggled, this, &PickPage::changed);
     refresh();
 }
 
@@ -466,7 +424,7 @@ QString SectionPage::words() const {
 
 // --- symmetries
 
-SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : DividePage(session, parent) {
+SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : PickPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     m_hint = new QLabel(this);
@@ -483,8 +441,8 @@ SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : DividePage(sessi
     m_other = new QCheckBox("keep the other side", this);
     m_other->setObjectName("otherSide");
     column->addWidget(m_other);
-    connect(m_list, &QTreeWidget::currentItemChanged, this, &DividePage::changed);
-    connect(m_other, &QCheckBox::toggled, this, &DividePage::changed);
+    connect(m_list, &QTreeWidget::currentItemChanged, this, &PickPage::changed);
+    connect(m_other, &QCheckBox::toggled, this, &PickPage::changed);
     connect(&m_session, &Session::symmetriesChanged, this, [this] {
         refresh();
         emit changed();
@@ -492,7 +450,7 @@ SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : DividePage(sessi
 }
 
 void SymmetryPage::showEvent(QShowEvent* event) {
-    DividePage::showEvent(event);
+    PickPage::showEvent(event);
     m_session.requestSymmetries();
     refresh();
 }

@@ -6,44 +6,14 @@
 #include <QLineEdit>
 #include <QTreeWidget>
 
-#include "bench/action_foot.h"
+#include "bench/pick_page.h"
 #include "divide/outline.h"
-#include "select/pick.h"
-#include "stage/stage_overlay.h"
 #include "survey/symmetry.h"
 
 namespace rasoir::app {
 
-class DividePage : public QWidget {
-    Q_OBJECT
-public:
-    DividePage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {}
-    /// What is picked, and the places that are selected by name (empty: everything).
-    void setPicks(const std::vector<select::Pick>& picks, std::vector<std::string> places);
-    [[nodiscard]] virtual std::optional<BenchStep> step() const = 0;
-    [[nodiscard]] virtual QString words() const = 0;  ///< on the button, also where there is no step yet
-    [[nodiscard]] virtual std::vector<StageLine> lines() const { return {}; }
-    [[nodiscard]] virtual std::vector<StageHandle> handles() const { return {}; }
-    virtual void handleMoved(double) {}  ///< its handle was dragged [mm]
-    virtual void refresh() {}
-
-signals:
-    void changed();
-
-protected:
-    [[nodiscard]] const Part& partOf(const select::Pick& pick) const;
-    [[nodiscard]] const gp_Trsf& placementOf(const select::Pick& pick) const;
-    [[nodiscard]] std::vector<select::Pick> picked(select::PickKind kind) const;
-    [[nodiscard]] std::optional<double> numberIn(const QLineEdit* edit) const;  ///< [mm], may be negative
-    QLineEdit* field(QWidget* parent, const char* name, const QString& spoken, const QString& start);
-
-    Session& m_session;
-    std::vector<select::Pick> m_picks;
-    std::vector<std::string> m_places;
-};
-
 /// Lines and outlines drawn on a face in distances from one of its edges; to part the face, or to be cut out.
-class OutlinePage : public DividePage {
+class OutlinePage : public PickPage {
     Q_OBJECT
 public:
     OutlinePage(Session& session, QWidget* parent);
@@ -72,7 +42,7 @@ private:
     QLineEdit *m_x, *m_y, *m_a, *m_b, *m_angle, *m_depth, *m_group;
 };
 
-class PartEdgePage : public DividePage {
+class PartEdgePage : public PickPage {
     Q_OBJECT
 public:
     PartEdgePage(Session& session, QWidget* parent);
@@ -84,7 +54,7 @@ private:
     QLineEdit* m_number;
 };
 
-class SectionPage : public DividePage {
+class SectionPage : public PickPage {
     Q_OBJECT
 public:
     SectionPage(Session& session, QWidget* parent);
@@ -100,7 +70,7 @@ private:
 };
 
 /// What is symmetric, found when the page is looked at; a row is kept in half, or in a sector.
-class SymmetryPage : public DividePage {
+class SymmetryPage : public PickPage {
     Q_OBJECT
 public:
     SymmetryPage(Session& session, QWidget* parent);

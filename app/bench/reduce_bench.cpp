@@ -34,8 +34,11 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     : LaidOutBench("Reduce", "What is thin, what is slender?",
                    "Makes sheets midway in thin walls, joined where walls meet, and beams of slender bodies.", session,
                    parent) {
-    QVBoxLayout* column =
-        lay({{"Walls", Glyph::Wall}, {"Beams", Glyph::Beam}, {"Lumps", Glyph::Lump}, {"Joints", Glyph::Gap}});
+    QVBoxLayout* column = lay({{"Walls", Glyph::Wall},
+                               {"Beams", Glyph::Beam},
+                               {"Lumps", Glyph::Lump},
+                               {"Joints", Glyph::Gap},
+                               {"By hand", Glyph::PartEdge}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -85,6 +88,24 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_ends->header()->setStretchLastSection(true);
     m_ends->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
     column->addWidget(m_ends, 1);
+    m_byHand = new ByHandPage(session, this);
+    column->addWidget(m_byHand, 1);
+    connect(m_byHand, &PickPage::changed, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_list, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) {
+        const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
+        if (row >= m_rows.size() || found() == nullptr) return;
+        const bool on = item->checkState(0) == Qt::Checked;
+        const std::pair key(m_rows[row].part, m_rows[row].wall);
+        if (on == goesByRule(found()->at(key.first)[key.second]))
+            m_byMark.erase(key);
+        else
+            m_byMark[key] = on;
+        refresh();
+        emit previewChanged();
+    });
     connect(m_ends, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
     connect(m_ends, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_ends->indexOfTopLevelItem(item));
@@ -132,6 +153,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
             }
     });
     connect(&m_session, &Session::wallsChanged, this, [this] {
+        m_byMark.clear();
         refresh();
         emit previewChanged();
     });
@@ -270,7 +292,19 @@ QString ReduceBench::state() const {
     return thin > 0 ? QString("%1 thin").arg(thin) : QString("nothing thin");
 }
 
-bool ReduceBench::goes(const reduce::Wall& wall) const {
+bool ReduceBench::goes(const Row& row) const {
+    const auto marked = m_byMark.find({row.part, row.wall});
+    return marked != m_byMark.end() ? marked->second : goesByRule(found()->at(row.part)[row.wall]);
+}
+
+void ReduceBench::picksChanged(const std::vector<select::Pick>& picks) {
+    m_picks = picks;
+    if (kind() != ReduceKind::ByHand) return;
+    refresh();
+    emit previewChanged();
+}
+
+bool ReduceBench::goesByRule(const reduce::Wall& wall) const {
     return wall.thickness <= m_cutBar->limit() * (1 + 1e-6) &&
            (wall.slenderness == reduce::Slenderness::Thin ||
             (wall.slenderness == reduce::Slenderness::Doubtful && m_doubtful->isChecked()));
@@ -285,7 +319,11 @@ std::vector<BenchDeed> ReduceBench::deeds() {
     return {{"Show thin walls", {}, [this](const auto&) { showKind(ReduceKind::Walls); }},
             {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
             {"Make lumps", {}, [this](const auto&) { showKind(ReduceKind::Lumps); }},
-            {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }}};
+            {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }},
+            {"Carry edges of sheets on, cut them back, set thickness", {}, [this](const auto& picks) {
+                 m_picks = picks;
+                 showKind(ReduceKind::ByHand);
+             }}};
 }
 
 std::vector<std::size_t> ReduceBench::chosenBars() const {
@@ -312,7 +350,19 @@ void ReduceBench::refresh() {
     const bool lumps = kind() == ReduceKind::Lumps;
     m_ends->setVisible(joints);
     m_lumps->setVisible(lumps);
-    m_list->setVisible(!beams && !joints && !lumps);
+    const bool byHand = kind() == ReduceKind::ByHand;
+    m_list->setVisible(!beams && !joints && !lumps && !byHand);
+    m_byHand->setVisible(byHand);
+    if (byHand) {
+        m_cutBar->hide();
+        m_doubtful->hide();
+        m_byHand->setPicks(m_picks, {});
+        setAnswer({});
+        button()->setText(m_byHand->words());
+        button()->setEnabled(m_byHand->step().has_value() && !m_session.isBusy());
+        emit stateChanged();
+        return;
+    }
     if (lumps) {
         m_cutBar->hide();
         m_doubtful->hide();
@@ -393,10 +443,12 @@ void ReduceBench::refresh() {
         item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(1, item->text(1));
         QFont font = item->font(0);
-        font.setBold(goes(wall));
+        font.setBold(goes(row));
         item->setFont(0, font);
-        item->setForeground(1, goes(wall) ? colours().ink : colours().second);
-        if (goes(wall)) {
+        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        item->setCheckState(0, goes(row) ? Qt::Checked : Qt::Unchecked);
+        item->setForeground(1, goes(row) ? colours().ink : colours().second);
+        if (goes(row)) {
             parts.insert(row.part);
             ++count;
         }
@@ -416,6 +468,7 @@ void ReduceBench::refresh() {
 }
 
 std::optional<BenchStep> ReduceBench::step() const {
+    if (kind() == ReduceKind::ByHand) return m_byHand->step();
     if (kind() == ReduceKind::Beams) {
         std::vector<std::string> names;
         double ratio = 10.0;
@@ -452,16 +505,27 @@ std::optional<BenchStep> ReduceBench::step() const {
     std::vector<std::string> parts;
     std::set<std::size_t> seen;
     for (const Row& row : m_rows)
-        if (goes(found()->at(row.part)[row.wall]) && seen.insert(row.part).second)
-            parts.push_back(m_session.model().parts[row.part]->name);
+        if (goes(row) && seen.insert(row.part).second) parts.push_back(m_session.model().parts[row.part]->name);
     if (parts.empty()) return std::nullopt;
     Json parameters{{"parts", parts}, {"upTo", m_cutBar->limit()}};
     if (m_doubtful->isChecked()) parameters["doubtful"] = true;
+    for (const auto& [key, on] : m_byMark) {
+        // A part none of whose walls goes is not in the step.
+        if (!seen.contains(key.first)) continue;
+        const reduce::Wall& wall = found()->at(key.first)[key.second];
+        const Part& part = *m_session.model().parts[key.first];
+        parameters[on ? "pairs" : "notPairs"].push_back(
+            Json{makeFaceRef(part, wall.sideA.front()), makeFaceRef(part, wall.sideB.front())});
+    }
     return BenchStep{"reduce.midsurface", std::move(parameters)};
 }
 
 BenchPreview ReduceBench::preview() const {
     BenchPreview preview;
+    if (kind() == ReduceKind::ByHand) {
+        preview.lines = m_byHand->lines();
+        return preview;
+    }
     if (kind() == ReduceKind::Beams) {
         if (!m_session.bars()) return preview;
         const auto chosen = chosenBars();
@@ -500,7 +564,7 @@ BenchPreview ReduceBench::preview() const {
     std::map<std::size_t, std::set<int>> faces;  // by part
     for (std::size_t r = 0; r < m_rows.size(); ++r) {
         const reduce::Wall& wall = found()->at(m_rows[r].part)[m_rows[r].wall];
-        if (current >= 0 ? static_cast<int>(r) != current : !goes(wall)) continue;
+        if (current >= 0 ? static_cast<int>(r) != current : !goes(m_rows[r])) continue;
         faces[m_rows[r].part].insert(wall.sideA.begin(), wall.sideA.end());
         faces[m_rows[r].part].insert(wall.sideB.begin(), wall.sideB.end());
     }

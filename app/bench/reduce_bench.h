@@ -1,16 +1,17 @@
 // The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them; slender bodies, and
-// beams; edges of sheets that end short of others.
+// beams; edges of sheets that end short of others; work on sheets by hand.
 #pragma once
 #include <QTreeWidget>
 
 #include "bench/bench.h"
+#include "bench/by_hand_page.h"
 #include "bench/cut_bar.h"
 #include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 
 namespace rasoir::app {
 
-enum class ReduceKind { Walls, Beams, Lumps, Joints };
+enum class ReduceKind { Walls, Beams, Lumps, Joints, ByHand };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -27,6 +28,8 @@ public:
     [[nodiscard]] QTreeWidget* shortEnds() const { return m_ends; }
     [[nodiscard]] QTreeWidget* lumps() const { return m_lumps; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    [[nodiscard]] ByHandPage* byHand() const { return m_byHand; }
+    void picksChanged(const std::vector<select::Pick>& picks) override;
     void showKind(ReduceKind kind);
 
 protected:
@@ -37,7 +40,9 @@ private:
     struct Row {
         std::size_t part = 0, wall = 0;
     };
-    [[nodiscard]] bool goes(const reduce::Wall& wall) const;
+    /// By the blade and the doubtful's switch alone, and with what was marked by hand.
+    [[nodiscard]] bool goesByRule(const reduce::Wall& wall) const;
+    [[nodiscard]] bool goes(const Row& row) const;
     [[nodiscard]] const std::map<std::size_t, std::vector<reduce::Wall>>* found() const;
 
     [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
@@ -55,8 +60,11 @@ private:
     CutBar* m_cutBar;
     QTreeWidget *m_list, *m_beams, *m_ends, *m_lumps;
     QCheckBox* m_doubtful;
+    ByHandPage* m_byHand;
+    std::vector<select::Pick> m_picks;
     std::vector<Row> m_rows;
-    std::vector<std::size_t> m_endRows;  // of the session's short ends
+    std::map<std::pair<std::size_t, std::size_t>, bool> m_byMark;  // part and wall: marked against the rule
+    std::vector<std::size_t> m_endRows;                            // of the session's short ends
     bool m_limitChosen = false, m_endLimitChosen = false;
 };
 

@@ -338,6 +338,52 @@ private slots:
         QVERIFY(!sheet.known.thickness.empty());
         QCOMPARE_NEAR(sheet.known.thickness.begin()->second.at, 8.0, 1e-9);
     }
+    void wallsAreTakenAndLeftByTheirMarks() {
+        openPlate();
+        ReduceBench& reduce = show<ReduceBench>();
+        QTRY_VERIFY_WITH_TIMEOUT(reduce.walls()->topLevelItemCount() > 0, 20000);
+        QTreeWidgetItem* row = reduce.walls()->topLevelItem(0);
+        QCOMPARE(row->checkState(0), Qt::Unchecked);  // doubtful
+        row->setCheckState(0, Qt::Checked);
+        settle();
+        QCOMPARE(reduce.button()->text(), QString("Make sheets of 1 wall in 1 part"));
+        QVERIFY(reduce.step()->parameters.contains("pairs"));
+        reduce.walls()->topLevelItem(0)->setCheckState(0, Qt::Unchecked);
+        QVERIFY(!reduce.step());
+        reduce.walls()->topLevelItem(0)->setCheckState(0, Qt::Checked);
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(static_cast<int>(session().model().parts[0]->kind()), static_cast<int>(BodyKind::Sheet));
+        // By hand: an edge of it carried on, then its thickness set.
+        reduce.showKind(ReduceKind::ByHand);
+        QVERIFY(!reduce.button()->isEnabled());
+        const Part& sheet = *session().model().parts[0];
+        const double before = areaOf(sheet.shape);
+        Pick edge{0}, face{0};
+        face.face = 1;
+        double longest = 0.0;
+        for (int e = 1; e <= sheet.incidence().edgeCount(); ++e)
+            if (sheet.incidence().facesAt(e) == 1 && lengthOf(sheet.incidence().edge(e)) > longest) {
+                longest = lengthOf(sheet.incidence().edge(e));
+                edge.edge = e;
+            }
+        m_window->selection().set({edge});
+        reduce.byHand()->length()->setText("6");
+        settle();
+        QCOMPARE(reduce.button()->text(), QString("Carry 1 edge on"));
+        QVERIFY(reduce.preview().lines.size() > 1);
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE_NEAR(areaOf(session().model().parts[0]->shape), before + 6.0 * longest, 1e-6);
+        reduce.byHand()->what()->setCurrentIndex(2);
+        m_window->selection().set({face});
+        reduce.byHand()->length()->setText("2.5");
+        settle();
+        QCOMPARE(reduce.button()->text(), QString("Set thickness of 1 face"));
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE_NEAR(session().model().parts[0]->known.thickness.begin()->second.at, 2.5, 1e-12);
+    }
     void sheetsThatEndShortAreListedCarriedOnAndJoined() {
         Model model;
         gp_Trsf up;

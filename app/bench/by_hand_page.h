@@ -1,0 +1,38 @@
+// The page of the Reduce bench for work on sheets by hand: edges carried on or cut back, thickness set.
+#pragma once
+#include <QComboBox>
+#include <QLabel>
+
+#include "bench/pick_page.h"
+
+namespace rasoir::app {
+
+class ByHandPage : public PickPage {
+    Q_OBJECT
+public:
+    ByHandPage(Session& session, QWidget* parent);
+
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    [[nodiscard]] QString words() const override;
+    [[nodiscard]] std::vector<StageLine> lines() const override;
+    void refresh() override;
+    [[nodiscard]] QComboBox* what() const { return m_what; }
+    [[nodiscard]] QLineEdit* length() const { return m_number; }
+    [[nodiscard]] QString hint() const { return m_hint->text(); }
+
+private:
+    enum class What { CarryOn, CutBack, Thickness };
+    [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
+    /// Edges that are picked and end a sheet.
+    [[nodiscard]] std::vector<select::Pick> freeEdges() const;
+    /// The picked face that edges go to or are cut at, if there is one.
+    [[nodiscard]] std::optional<select::Pick> target() const;
+    /// Faces of sheets that are picked, and all of those of picked sheets.
+    [[nodiscard]] std::vector<FaceRef> sheetFaces() const;
+
+    QComboBox *m_what, *m_position;
+    QLineEdit* m_number;
+    QLabel *m_hint, *m_numberLabel, *m_positionLabel;
+};
+
+}  // namespace rasoir::app

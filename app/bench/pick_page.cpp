@@ -1,0 +1,45 @@
+#include "bench/pick_page.h"
+
+namespace rasoir::app {
+
+void PickPage::setPicks(const std::vector<select::Pick>& picks, std::vector<std::string> places) {
+    m_picks.clear();
+    for (const select::Pick& pick : picks)
+        if (pick.occurrence < m_session.model().occurrences.size()) m_picks.push_back(pick);
+    m_places = std::move(places);
+    refresh();
+}
+
+const Part& PickPage::partOf(const select::Pick& pick) const {
+    return *m_session.model().parts[m_session.model().occurrences[pick.occurrence].part];
+}
+const gp_Trsf& PickPage::placementOf(const select::Pick& pick) const {
+    return m_session.model().occurrences[pick.occurrence].placement;
+}
+
+std::vector<select::Pick> PickPage::picked(select::PickKind kind) const {
+    std::vector<select::Pick> found;
+    for (const select::Pick& pick : m_picks)
+        if (select::kindOf(pick) == kind) found.push_back(pick);
+    return found;
+}
+
+std::optional<double> PickPage::numberIn(const QLineEdit* edit) const {
+    QString typed = edit->text().trimmed();
+    typed.replace(QChar(0x2212), '-');
+    const bool negative = typed.startsWith('-');
+    if (negative) typed.remove(0, 1);
+    const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);
+    if (!length) return std::nullopt;
+    return negative ? -*length : *length;
+}
+
+QLineEdit* PickPage::field(QWidget* parent, const char* name, const QString& spoken, const QString& start) {
+    auto* edit = new QLineEdit(start, parent);
+    edit->setObjectName(name);
+    edit->setAccessibleName(spoken);
+    connect(edit, &QLineEdit::editingFinished, this, &PickPage::changed);
+    return edit;
+}
+
+}  // namespace rasoir::app
