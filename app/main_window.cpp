@@ -227,8 +227,8 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
         refreshReading();
         refreshHeader();
     });
-    connect(m_session, &Session::saved, this, [this](const QString& path) {
-        m_notice = "Saved " + QDir::toNativeSeparators(path);
+    connect(m_session, &Session::saved, this, [this](const QString& path, const QString& proof) {
+        m_notice = "Saved " + QDir::toNativeSeparators(path) + (proof.isEmpty() ? QString() : ": " + proof);
         refreshReading();
     });
     connect(m_session, &Session::started, this, [this](const QString& doing) {

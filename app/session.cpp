@@ -17,6 +17,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
+#include "handover/export.h"
 #include "handover/report.h"
 #include "mesh/mesh_files.h"
 #include "model/places.h"
@@ -68,6 +69,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_mesh.found.reset();
         m_shortEnds.found.reset();
         m_bolts.found.reset();
+        m_welds.found.reset();
         m_meshReceived.found.reset();
         m_symmetries.found.reset();
     });
@@ -78,6 +80,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
         if (m_bolts.wanted) QTimer::singleShot(0, this, &Session::requestBolts);
+        if (m_welds.wanted) QTimer::singleShot(0, this, &Session::requestWelds);
         if (m_shortEnds.wanted) QTimer::singleShot(0, this, &Session::requestShortEnds);
         if (m_mesh.wanted) QTimer::singleShot(0, this, &Session::requestTrialMesh);
         if (m_meshReceived.wanted) QTimer::singleShot(0, this, &Session::requestReceivedMesh);
@@ -310,10 +313,10 @@ void Session::replayLedger(const QString& path) {
 
 void Session::exportTo(const QString& path) {
     start("Writing " + QFileInfo(path).fileName(), [this, path, model = model()](Progress& progress) -> Finish {
-        auto written = exchange::writeFile(model, path.toStdString(), {}, progress);
+        auto written = handover::exportFile(model, path.toStdString(), {}, progress);
         return [this, path, written = std::move(written)] {
             if (written)
-                emit saved(path);
+                emit saved(path, written->bodies.empty() ? QString() : QString::fromStdString(written->told()));
             else
                 emit failed(written.error());
         };
@@ -668,6 +671,13 @@ void Session::requestCheck() {
     request<std::vector<handover::CheckFinding>>(
         m_check, "Checking", [](const Model& model, Progress& progress) { return handover::check(model, progress); },
         &Session::checkChanged);
+}
+
+void Session::requestWelds() {
+    request<join::WeldPlan>(
+        m_welds, "Looking for lines to weld",
+        [](const Model& model, Progress& progress) { return join::findWelds(model, {}, {}, progress); },
+        &Session::weldsChanged);
 }
 
 void Session::requestBolts() {

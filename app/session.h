@@ -12,6 +12,7 @@
 #include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/openings.h"
+#include "join/welds.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
 #include "mesh/trial_mesh.h"
@@ -133,6 +134,9 @@ public:
     void requestShortEnds();
     [[nodiscard]] const std::optional<std::vector<join::BoltedJoint>>& bolts() const { return m_bolts.found; }
     void requestBolts();
+    /// Lines that can be welded, on bodies parted at each other's outline.
+    [[nodiscard]] const std::optional<join::WeldPlan>& welds() const { return m_welds.found; }
+    void requestWelds();
     void requestReceivedMesh();
     /// Writes the trial mesh; true when it is written.
     bool writeTrialMesh(const QString& path);
@@ -190,7 +194,8 @@ signals:
     void meshChanged();
     void shortEndsChanged();
     void boltsChanged();
-    void saved(const QString& path);
+    void weldsChanged();
+    void saved(const QString& path, const QString& proof = {});  ///< with what was compared, of an export
 
 private:
     using Finish = std::function<void()>;
@@ -241,6 +246,7 @@ private:
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
     WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;
+    WholeSurvey<join::WeldPlan> m_welds;
     WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too
     std::vector<std::size_t> m_meshParts;                     // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;

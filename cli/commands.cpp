@@ -10,6 +10,7 @@
 #include "exchange/groups.h"
 #include "exchange/work_file.h"
 #include "handover/check.h"
+#include "handover/export.h"
 #include "handover/report.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -84,10 +85,10 @@ int inspect(const Input& input) {
 
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.anything()) {
-        fmt::print(
-            stderr,
-            "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-            "--fasteners, --hidden, --defects, --contacts, --openings, --bolts, --walls, --beams or --symmetry.\n");
+        fmt::print(stderr,
+                   "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
+                   "--fasteners, --hidden, --defects, --contacts, --openings, --bolts, --welds, --walls, --beams or "
+                   "--symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());
@@ -171,10 +172,15 @@ int run(const RunWanted& wanted) {
     const bool write = !failed || wanted.keepGoing;
     report["written"] = write && !wanted.out.empty();
     if (write && !wanted.out.empty()) {
-        const auto written = wanted.out.ends_with(".rasoir")
-                                 ? exchange::saveWork(*work, Json::object(), wanted.out, progress)
-                                 : exchange::writeFile(work->current(), wanted.out, options, progress);
-        if (!written) return complain(written.error());
+        if (wanted.out.ends_with(".rasoir")) {
+            if (const auto saved = exchange::saveWork(*work, Json::object(), wanted.out, progress); !saved)
+                return complain(saved.error());
+        } else {
+            const auto proof = handover::exportFile(work->current(), wanted.out, options, progress);
+            if (!proof) return complain(proof.error());
+            report["proof"] = handover::toJson(*proof);
+            if (!proof->bodies.empty()) fmt::print("{}: {}\n", wanted.out, proof->told());
+        }
     }
     if (!wanted.report.empty()) {
         std::string text = report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";

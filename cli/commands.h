@@ -26,12 +26,12 @@ struct Input {
 struct SurveyWanted {
     bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
          copies = false, fasteners = false, hidden = false, defects = false, contacts = false, walls = false,
-         symmetry = false, openings = false, beams = false, bolts = false;
+         symmetry = false, openings = false, beams = false, bolts = false, welds = false;
     std::string upTo;
     std::string part;
     [[nodiscard]] bool anything() const {
         return holes || reliefs || threads || small || rounds || received || copies || fasteners || hidden || defects ||
-               contacts || walls || symmetry || openings || beams || bolts;
+               contacts || walls || symmetry || openings || beams || bolts || welds;
     }
 };
 
@@ -47,6 +47,12 @@ struct MeshWanted {
     std::string out;                 ///< .vtu or .stl
 };
 
+struct ExportWanted {
+    std::vector<std::string> parts;  ///< names or patterns; empty: all
+    std::string out, unit, schema;
+    bool each = false;  ///< a file for each part
+};
+
 int inspect(const Input& input);
 int survey(const Input& input, const SurveyWanted& wanted);
 int run(const RunWanted& wanted);
@@ -54,6 +60,11 @@ int run(const RunWanted& wanted);
 int check(const Input& input);
 /// A trial mesh, its measures, and to what bad elements are due: 0 done, 1 when faces were left.
 int trialMesh(const Input& input, const MeshWanted& wanted);
+/// What changed from one file to the next: 0 nothing, 1 something.
+int compareFiles(const Input& before, const Input& after, bool json);
+/// The page of a work file, or of a file as received.
+int report(const Input& input, const std::string& out);
+int exportFile(const Input& input, const ExportWanted& wanted);
 int listOperations(bool json);
 
 }  // namespace rasoir::cli

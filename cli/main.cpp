@@ -50,6 +50,7 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--beams", surveyWanted.beams,
                             "straight bars of one section, from which beams can be made");
     surveyCommand->add_flag("--bolts", surveyWanted.bolts, "bolts and what they clamp");
+    surveyCommand->add_flag("--welds", surveyWanted.welds, "lines where bodies that touch could be welded");
     surveyCommand->add_flag("--symmetry", surveyWanted.symmetry, "mirror planes, turning symmetry, a common axis");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
@@ -92,6 +93,36 @@ int main(int argc, char** argv) {
     meshCommand->add_flag("--json", meshInput.json, "print JSON");
     meshCommand->footer("Example: rasoir-cli mesh arm.step --size 2mm --out arm.vtu");
 
+    Input compareBefore, compareAfter;
+    std::string fileBefore, fileAfter;
+    CLI::App* compareCommand = app.add_subcommand("compare", "what changed from one file to the next");
+    compareCommand->add_option("BEFORE", fileBefore, "STEP, IGES, BREP or .rasoir file")->required();
+    compareCommand->add_option("AFTER", fileAfter, "the same, later")->required();
+    compareCommand->add_option("--unit", compareBefore.unit, "length unit, for files that state none");
+    compareCommand->add_flag("--json", compareBefore.json, "print JSON");
+    compareCommand->footer("Exit codes: 0 nothing changed; 1 something did.");
+
+    Input reportInput;
+    std::string reportOut;
+    CLI::App* reportCommand = app.add_subcommand("report", "one page on what was done to a file, and its effect");
+    reportCommand->add_option("FILE", reportInput.files, "a .rasoir file; others are told as received")->required();
+    reportCommand->add_option("--out", reportOut, "page to write, .html")->required();
+    reportCommand->add_option("--unit", reportInput.unit, "length unit, for files that state none");
+    reportCommand->add_option("--target-size", reportInput.targetSize, "intended element size, such as 4mm");
+
+    Input exportInput;
+    ExportWanted exportWanted;
+    CLI::App* exportCommand = app.add_subcommand("export", "write a file for the next program");
+    exportCommand->add_option("FILE", exportInput.files, "STEP, IGES, BREP or .rasoir files")->required();
+    exportCommand->add_option("--out", exportWanted.out, "file to write: .step, .stp, .brep or .dxf")->required();
+    exportCommand->add_option("--part", exportWanted.parts, "only parts or places of these names or patterns");
+    exportCommand->add_flag("--each", exportWanted.each, "a file for each part, its name put before the suffix");
+    exportCommand->add_option("--unit", exportInput.unit, "length unit, for files that state none");
+    exportCommand->add_option("--out-unit", exportWanted.unit, "length unit of the file to write; else as it came");
+    exportCommand->add_option("--schema", exportWanted.schema, "ap203, ap214 or ap242")
+        ->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
+    exportCommand->footer("Example: rasoir-cli export carrier.rasoir --out arm.step --part \"hanger arm\"");
+
     bool operationsJson = false;
     CLI::App* operationsCommand =
         app.add_subcommand("operations", "every operation with its parameters, units and defaults");
@@ -107,5 +138,13 @@ int main(int argc, char** argv) {
     if (*checkCommand) return check(checkInput);
     if (*meshCommand) return trialMesh(meshInput, meshWanted);
     if (*runCommand) return run(runWanted);
+    if (*compareCommand) {
+        compareAfter = compareBefore;
+        compareBefore.files = {fileBefore};
+        compareAfter.files = {fileAfter};
+        return compareFiles(compareBefore, compareAfter, compareBefore.json);
+    }
+    if (*reportCommand) return report(reportInput, reportOut);
+    if (*exportCommand) return exportFile(exportInput, exportWanted);
     return listOperations(operationsJson);
 }

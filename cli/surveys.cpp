@@ -9,6 +9,7 @@
 #include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/openings.h"
+#include "join/welds.h"
 #include "measure/facts.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -488,6 +489,28 @@ Result<void> surveyBolts(const Model& model, bool asJson, Json& out, Progress& p
     return {};
 }
 
+Result<void> surveyWelds(const Model& model, bool asJson, Json& out, Progress& progress) {
+    const auto found = join::findWelds(model, {}, {}, progress);
+    if (!found) return tl::unexpected(found.error());
+    const Model& parted = found->parted.model;
+    out["welds"] = Json::array();
+    for (const join::WeldLine& line : found->lines) {
+        const std::string a = placeName(parted, line.place), b = placeName(parted, line.on);
+        out["welds"].push_back({{"place", a},
+                                {"on", b},
+                                {"length_mm", line.length},
+                                {"angle_deg", line.angle * 180.0 / M_PI},
+                                {"thickness_mm", {line.thicknessA, line.thicknessB}},
+                                {"throat_mm", line.proposedThroat()},
+                                {"at_mm", {line.where.X(), line.where.Y(), line.where.Z()}}});
+        if (!asJson)
+            fmt::print("{} on {}: {} mm long, walls of {} and {} mm, throat {} mm\n", a, b, readable(line.length),
+                       readable(line.thicknessA), readable(line.thicknessB), readable(line.proposedThroat()));
+    }
+    if (!asJson && found->lines.empty()) fmt::print("No body ends on another so that a seam could hold it.\n");
+    return {};
+}
+
 }  // namespace
 
 Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
@@ -500,6 +523,7 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.defects) done = surveyDefects(model, wanted, json, out, progress);
     if (done && wanted.contacts) done = surveyContacts(model, upTo, json, out, progress);
     if (done && wanted.bolts) done = surveyBolts(model, json, out, progress);
+    if (done && wanted.welds) done = surveyWelds(model, json, out, progress);
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
     if (done && wanted.beams) done = surveyBeams(model, wanted, json, out, progress);

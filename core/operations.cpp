@@ -9,6 +9,7 @@
 #include "divide/sector.h"
 #include "exchange/files.h"
 #include "handover/groups.h"
+#include "handover/note.h"
 #include "intake/aside.h"
 #include "intake/copies.h"
 #include "intake/naming.h"
@@ -19,6 +20,7 @@
 #include "join/pairings.h"
 #include "join/pairs.h"
 #include "join/regions.h"
+#include "join/welds.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
 #include "reduce/join_sheets.h"
@@ -153,8 +155,10 @@ const std::vector<Operation>& operations() {
                                        &handover::makeGroup),
         operation<handover::MakeRule>("handover.rule", "Group by rule", handover::MakeRule::infos(),
                                       &handover::makeRule),
+        operation<handover::Note>("handover.note", "Take a note", handover::Note::infos(), &handover::takeNote),
         operation<handover::SetAttribute>("handover.attribute", "Say what something is",
                                           handover::SetAttribute::infos(), &handover::setAttribute),
+        operation<join::MakeWelds>("join.weld", "Weld bodies", join::MakeWelds::infos(), &join::makeWelds),
         operation<join::MakeBolts>("join.bolt", "Make beams of bolts", join::MakeBolts::infos(), &join::makeBolts),
         operation<join::MakeContact>("join.contact", "Keep as contact", join::MakeContact::infos(), &join::makeContact),
         operation<join::FlowSpace>("join.flowSpace", "Make a flow space", join::FlowSpace::infos(),

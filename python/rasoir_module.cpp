@@ -8,6 +8,7 @@
 #include "exchange/files.h"
 #include "exchange/work_file.h"
 #include "handover/check.h"
+#include "handover/export.h"
 #include "measure/facts.h"
 #include "measure/mass.h"
 #include "mesh/mesh_files.h"
@@ -98,7 +99,7 @@ public:
             {"threads", &wanted.threads},     {"small", &wanted.small},         {"received", &wanted.received},
             {"copies", &wanted.copies},       {"fasteners", &wanted.fasteners}, {"hidden", &wanted.hidden},
             {"defects", &wanted.defects},     {"contacts", &wanted.contacts},   {"walls", &wanted.walls},
-            {"openings", &wanted.openings},   {"bolts", &wanted.bolts},          {"beams", &wanted.beams},         {"symmetry", &wanted.symmetry}};
+            {"openings", &wanted.openings},   {"bolts", &wanted.bolts}, {"welds", &wanted.welds},          {"beams", &wanted.beams},         {"symmetry", &wanted.symmetry}};
         for (const std::string& kind : kinds) {
             const auto found = known.find(kind);
             if (found == known.end()) {
@@ -161,9 +162,8 @@ public:
     }
 
     void save(const std::string& path) const {
-        const auto written = free([&](Progress& progress) -> Result<void> {
-            return exchange::writeFile(model(), path, {}, progress);
-        });
+        const auto written =
+            free([&](Progress& progress) { return handover::exportFile(model(), path, {}, progress); });
         if (!written) raise(written.error());
     }
 

@@ -1,6 +1,5 @@
 #include "bench/bolts_page.h"
 
-#include <QHeaderView>
 #include <QVBoxLayout>
 
 #include "model/places.h"
@@ -9,18 +8,11 @@
 
 namespace rasoir::app {
 
-BoltsPage::BoltsPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+BoltsPage::BoltsPage(Session& session, QWidget* parent) : BenchPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
-    m_list = new QTreeWidget(this);
-    m_list->setObjectName("bolts");
-    m_list->setAccessibleName("Bolted joints, marked where a beam is made");
-    m_list->setColumnCount(2);
-    m_list->setHeaderLabels({"Bolts, and through what", "Clamped"});
-    m_list->setRootIsDecorated(false);
-    m_list->header()->setStretchLastSection(false);
-    m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    m_list =
+        twoColumns(this, "bolts", "Bolted joints, marked where a beam is made", {"Bolts, and through what", "Clamped"});
     column->addWidget(m_list, 1);
     connect(m_list, &QTreeWidget::itemChanged, this, &BoltsPage::changed);
     connect(m_list, &QTreeWidget::currentItemChanged, this, &BoltsPage::changed);
@@ -56,13 +48,10 @@ void BoltsPage::refresh() {
     }
     for (auto& [key, joints] : alike) {
         const join::BoltedJoint& first = (*m_session.bolts())[joints.front()];
-        auto* item =
-            new QTreeWidgetItem(m_list, {(joints.size() > 1 ? QString("%1 × ").arg(joints.size()) : QString()) +
-                                             QString("Ø %1: %2").arg(number(first.diameter), text(std::get<1>(key))),
-                                         number(first.length)});
-        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-        item->setCheckState(0, Qt::Checked);
-        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        auto* item = markedRow(m_list,
+                               (joints.size() > 1 ? QString("%1 × ").arg(joints.size()) : QString()) +
+                                   QString("Ø %1: %2").arg(number(first.diameter), text(std::get<1>(key))),
+                               number(first.length));
         item->setToolTip(
             0, text(std::get<0>(key)) + ", " + item->text(0) + (first.nut ? ", with a nut" : ", by its thread"));
         m_rows.push_back(std::move(joints));
@@ -81,6 +70,15 @@ QString BoltsPage::answer() const {
     if (!m_session.bolts()) return "Looking for bolts…";
     if (m_rows.empty()) return "No bolt here goes through anything.";
     return "A beam stands for each, tied to the rims of its holes; bolt, nut and washers are set aside.";
+}
+
+QString BoltsPage::words() const {
+    return marked() > 0 ? QString("Make beams of %1").arg(text(counted(marked(), "bolt")))
+                        : QString("No bolt is marked");
+}
+
+std::optional<int> BoltsPage::count() const {
+    return m_session.bolts() ? std::optional(static_cast<int>(m_session.bolts()->size())) : std::nullopt;
 }
 
 std::optional<BenchStep> BoltsPage::step() const {

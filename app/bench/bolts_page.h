@@ -1,31 +1,26 @@
 // The page of the Join bench that lists bolted joints, like ones in a row, and makes beams of them.
 #pragma once
-#include <QTreeWidget>
-
-#include "bench/bench.h"
+#include "bench/bench_page.h"
 #include "join/bolts.h"
 
 namespace rasoir::app {
 
-class BoltsPage : public QWidget {
+class BoltsPage : public BenchPage {
     Q_OBJECT
 public:
     BoltsPage(Session& session, QWidget* parent);
 
-    void refresh();
-    [[nodiscard]] std::optional<BenchStep> step() const;
-    void addTo(BenchPreview& preview) const;
-    [[nodiscard]] QString answer() const;
+    void refresh() override;
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    void addTo(BenchPreview& preview) const override;
+    [[nodiscard]] QString answer() const override;
+    [[nodiscard]] QString words() const override;
+    [[nodiscard]] std::optional<int> count() const override;
     /// Bolts of the marked rows.
     [[nodiscard]] std::size_t marked() const;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
 
-signals:
-    void changed();
-    void closerWanted(const gp_Pnt& point, double size);
-
 private:
-    Session& m_session;
     QTreeWidget* m_list;
     std::vector<std::vector<std::size_t>> m_rows;  // joints of the session, like ones together
 };

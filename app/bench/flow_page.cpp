@@ -10,7 +10,7 @@
 
 namespace rasoir::app {
 
-FlowPage::FlowPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     auto* line = new QHBoxLayout;
@@ -127,6 +127,11 @@ QString FlowPage::answer() const {
         return QString("Inside %1. Pick a face that the fluid wets; without one it is the largest space with a lid.")
             .arg(text(placeName(model, m_walls.front())));
     return "Pick a face that the fluid wets; without one it is the largest space with a lid.";
+}
+
+QString FlowPage::words() const {
+    if (!step()) return "No opening has a lid";
+    return isOuter() ? "Make the space round them" : "Make the flow space";
 }
 
 std::optional<BenchStep> FlowPage::step() const {

@@ -2,39 +2,34 @@
 #pragma once
 #include <QCheckBox>
 #include <QDoubleSpinBox>
-#include <QTreeWidget>
 
-#include "bench/bench.h"
+#include "bench/bench_page.h"
 #include "join/openings.h"
 
 namespace rasoir::app {
 
-class FlowPage : public QWidget {
+class FlowPage : public BenchPage {
     Q_OBJECT
 public:
     FlowPage(Session& session, QWidget* parent);
 
     /// A face that is picked is the seed.
     void picksChanged(const std::vector<select::Pick>& picks);
-    void refresh();
-    [[nodiscard]] std::optional<BenchStep> step() const;
-    void addTo(BenchPreview& preview) const;
+    void refresh() override;
+    [[nodiscard]] std::optional<BenchStep> step() const override;
+    void addTo(BenchPreview& preview) const override;
+    [[nodiscard]] QString words() const override;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
     [[nodiscard]] QCheckBox* every() const { return m_every; }
     [[nodiscard]] QCheckBox* outer() const { return m_outer; }
     [[nodiscard]] QDoubleSpinBox* clearance() const { return m_clearance; }
     [[nodiscard]] bool isOuter() const { return m_outer->isChecked(); }
     /// What the seed is, in words.
-    [[nodiscard]] QString answer() const;
-
-signals:
-    void changed();
-    void closerWanted(const gp_Pnt& point, double size);
+    [[nodiscard]] QString answer() const override;
 
 private:
     void fill();
 
-    Session& m_session;
     QTreeWidget* m_list;
     QCheckBox *m_every, *m_outer;
     QDoubleSpinBox* m_clearance;

@@ -17,6 +17,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                                {"Overlaps", Glyph::Overlap},
                                {"Joined", Glyph::Joined},
                                {"Bolts", Glyph::Slot},
+                               {"Welds", Glyph::Fillet},
                                {"Flow spaces", Glyph::Hole}});
     m_cutBar = new CutBar("Gaps up to", "", this);
     m_cutBar->setMeasure("mm", false, "close");
@@ -32,21 +33,18 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
     m_bolts = new BoltsPage(session, this);
-    column->addWidget(m_bolts, 1);
-    connect(m_bolts, &BoltsPage::closerWanted, this, &Bench::closerWanted);
-    connect(m_bolts, &BoltsPage::changed, this, [this] {
-        if (kind() != JoinKind::Bolts) return;
-        showBolts();
-        emit previewChanged();
-    });
+    m_welds = new WeldsPage(session, this);
     m_flow = new FlowPage(session, this);
-    column->addWidget(m_flow, 1);
-    connect(m_flow, &FlowPage::closerWanted, this, &Bench::closerWanted);
-    connect(m_flow, &FlowPage::changed, this, [this] {
-        if (kind() != JoinKind::Flow) return;
-        showFlow();
-        emit previewChanged();
-    });
+    for (BenchPage* own :
+         {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds), static_cast<BenchPage*>(m_flow)}) {
+        column->addWidget(own, 1);
+        connect(own, &BenchPage::closerWanted, this, &Bench::closerWanted);
+        connect(own, &BenchPage::changed, this, [this, own] {
+            if (page() != own) return;
+            showPage();
+            emit previewChanged();
+        });
+    }
     m_becomes = choice("becomes", "What the listed pairs become",
                        {{"become one face, one mesh", "common"}, {"are kept as contact pairs", "contact"}});
     m_gapsBy = choice("gapsBy", "Whose faces move where a gap is closed",
@@ -152,6 +150,7 @@ std::vector<BenchDeed> JoinBench::deeds() {
                                      {"Show overlaps", JoinKind::Overlaps},
                                      {"Show what is joined", JoinKind::Joined},
                                      {"Make beams of bolts", JoinKind::Bolts},
+                                     {"Weld along lines", JoinKind::Welds},
                                      {"Make a flow space", JoinKind::Flow}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
     return all;
@@ -259,23 +258,17 @@ void JoinBench::refresh() {
         m_kinds->setCount(static_cast<int>(one), known || one == JoinKind::Joined
                                                      ? std::optional(static_cast<int>(rowsOf(one).size()))
                                                      : std::nullopt);
-    const bool page = kind() == JoinKind::Flow || kind() == JoinKind::Bolts;
-    m_list->setVisible(!page);
-    m_flow->setVisible(kind() == JoinKind::Flow);
-    m_bolts->setVisible(kind() == JoinKind::Bolts);
-    if (page) {
+    m_list->setVisible(page() == nullptr);
+    for (BenchPage* own :
+         {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds), static_cast<BenchPage*>(m_flow)})
+        own->setVisible(own == page());
+    if (page() != nullptr) {
         m_rows.clear();
-        if (kind() == JoinKind::Flow)
-            m_flow->refresh();
-        else
-            m_bolts->refresh();
+        page()->refresh();
         for (QWidget* own : {static_cast<QWidget*>(m_cutBar), static_cast<QWidget*>(m_becomes),
                              static_cast<QWidget*>(m_gapsBy), static_cast<QWidget*>(m_overlaps)})
             own->hide();
-        if (kind() == JoinKind::Flow)
-            showFlow();
-        else
-            showBolts();
+        showPage();
         emit previewChanged();
         return;
     }
@@ -338,23 +331,24 @@ void JoinBench::refresh() {
     emit stateChanged();
 }
 
-void JoinBench::showFlow() {
-    setAnswer(m_flow->answer());
-    const bool possible = m_flow->step().has_value();
-    button()->setText(possible ? (m_flow->isOuter() ? "Make the space round them" : "Make the flow space")
-                               : "No opening has a lid");
-    button()->setEnabled(possible && !m_session.isBusy());
-    emit stateChanged();
+BenchPage* JoinBench::page() const {
+    switch (kind()) {
+        case JoinKind::Bolts:
+            return m_bolts;
+        case JoinKind::Welds:
+            return m_welds;
+        case JoinKind::Flow:
+            return m_flow;
+        default:
+            return nullptr;
+    }
 }
 
-void JoinBench::showBolts() {
-    setAnswer(m_bolts->answer());
-    const std::size_t count = m_bolts->marked();
-    m_kinds->setCount(static_cast<int>(JoinKind::Bolts),
-                      m_session.bolts() ? std::optional(static_cast<int>(m_session.bolts()->size())) : std::nullopt);
-    button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "bolt")))
-                                : QString("No bolt is marked"));
-    button()->setEnabled(count > 0 && !m_session.isBusy());
+void JoinBench::showPage() {
+    setAnswer(page()->answer());
+    m_kinds->setCount(static_cast<int>(kind()), page()->count());
+    button()->setText(page()->words());
+    button()->setEnabled(page()->step().has_value() && !m_session.isBusy());
     emit stateChanged();
 }
 
@@ -382,16 +376,14 @@ QString JoinBench::wordsOnButton() const {
             return QString(asContact() ? "Keep as contact, gaps up to %1 mm" : "Join, closing gaps up to %1 mm")
                 .arg(number(limit()));
         case JoinKind::Joined:
-        case JoinKind::Bolts:
-        case JoinKind::Flow:
+        default:
             break;
     }
     return "Switch the step off to part them";
 }
 
 std::optional<BenchStep> JoinBench::step() const {
-    if (kind() == JoinKind::Flow) return m_flow->step();
-    if (kind() == JoinKind::Bolts) return m_bolts->step();
+    if (page() != nullptr) return page()->step();
     if (m_session.isEmpty() || report() == nullptr || kind() == JoinKind::Joined) return std::nullopt;
     Json parameters{{"upTo", 0.0}};
     if (const auto chosen = scope(); !chosen.empty())
@@ -425,11 +417,8 @@ std::optional<BenchStep> JoinBench::step() const {
 
 BenchPreview JoinBench::preview() const {
     BenchPreview preview;
-    if (kind() == JoinKind::Flow || kind() == JoinKind::Bolts) {
-        if (kind() == JoinKind::Flow)
-            m_flow->addTo(preview);
-        else
-            m_bolts->addTo(preview);
+    if (page() != nullptr) {
+        page()->addTo(preview);
         return preview;
     }
     const auto* all = report();

@@ -7,11 +7,12 @@
 #include "bench/bolts_page.h"
 #include "bench/cut_bar.h"
 #include "bench/flow_page.h"
+#include "bench/welds_page.h"
 #include "join/contacts.h"
 
 namespace rasoir::app {
 
-enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Flow };
+enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Welds, Flow };
 
 class JoinBench : public LaidOutBench {
     Q_OBJECT
@@ -28,6 +29,7 @@ public:
     void picksChanged(const std::vector<select::Pick>& picks) override { m_flow->picksChanged(picks); }
     [[nodiscard]] FlowPage* flow() const { return m_flow; }
     [[nodiscard]] BoltsPage* bolts() const { return m_bolts; }
+    [[nodiscard]] WeldsPage* welds() const { return m_welds; }
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
@@ -44,8 +46,9 @@ private:
     [[nodiscard]] QComboBox* choice(const char* name, const QString& whatFor,
                                     const std::vector<std::pair<const char*, const char*>>& ways);
     [[nodiscard]] QString wordsOnButton() const;
-    void showFlow();
-    void showBolts();
+    /// The page of the kind that is shown, where it has one of its own.
+    [[nodiscard]] BenchPage* page() const;
+    void showPage();
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
@@ -69,6 +72,7 @@ private:
     QTreeWidget* m_list;
     FlowPage* m_flow;
     BoltsPage* m_bolts;
+    WeldsPage* m_welds;
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked

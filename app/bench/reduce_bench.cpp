@@ -1,7 +1,6 @@
 #include "bench/reduce_bench.h"
 
-#include <QHeaderView>
-
+#include "bench/bench_page.h"
 #include "measure/mass.h"
 #include "model/places.h"
 #include "stage/part_presentation.h"
@@ -55,25 +54,9 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_list->header()->setStretchLastSection(true);
     m_list->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
-    m_beams = new QTreeWidget(this);
-    m_beams->setObjectName("beams");
-    m_beams->setAccessibleName("Slender bodies");
-    m_beams->setColumnCount(2);
-    m_beams->setHeaderLabels({"Body and section", "Long mm"});
-    m_beams->setRootIsDecorated(false);
-    m_beams->header()->setStretchLastSection(false);
-    m_beams->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    m_beams->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    m_beams = twoColumns(this, "beams", "Slender bodies", {"Body and section", "Long mm"});
     column->addWidget(m_beams, 1);
-    m_lumps = new QTreeWidget(this);
-    m_lumps->setObjectName("lumps");
-    m_lumps->setAccessibleName("Bodies by their mass");
-    m_lumps->setColumnCount(2);
-    m_lumps->setHeaderLabels({"Body", "kg"});
-    m_lumps->setRootIsDecorated(false);
-    m_lumps->header()->setStretchLastSection(false);
-    m_lumps->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    m_lumps->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    m_lumps = twoColumns(this, "lumps", "Bodies by their mass", {"Body", "kg"});
     column->addWidget(m_lumps, 1);
     connect(m_lumps, &QTreeWidget::itemChanged, this, [this] {
         lumpsMarked();

@@ -7,14 +7,18 @@
 #include <Quantity_Color.hxx>
 #include <TCollection_AsciiString.hxx>
 #include <TCollection_ExtendedString.hxx>
+#include <TCollection_HAsciiString.hxx>
 #include <TDataStd_Name.hxx>
+#include <TDataStd_TreeNode.hxx>
 #include <TDF_LabelSequence.hxx>
 #include <TDF_Tool.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopLoc_Location.hxx>
 #include <XCAFApp_Application.hxx>
+#include <XCAFDoc.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 
 #include "topology/traces.h"
@@ -68,6 +72,7 @@ public:
     Receiver(const Handle(TDocStd_Document) & document, Model& model)
         : m_shapes(XCAFDoc_DocumentTool::ShapeTool(document->Main())),
           m_colours(XCAFDoc_DocumentTool::ColorTool(document->Main())),
+          m_materials(XCAFDoc_DocumentTool::MaterialTool(document->Main())),
           m_model(model) {}
 
     void run() {
@@ -91,6 +96,7 @@ public:
 private:
     Handle(XCAFDoc_ShapeTool) m_shapes;
     Handle(XCAFDoc_ColorTool) m_colours;
+    Handle(XCAFDoc_MaterialTool) m_materials;
     Model& m_model;
     std::map<std::string, std::size_t> m_partOf;  // by label entry
     std::set<std::string> m_names;
@@ -138,6 +144,27 @@ private:
             {*part, placement, name.empty() ? m_model.parts[*part]->name : name, path, colour});
     }
 
+    /// The material's name; one that is not known yet comes with the density that the file states.
+    void receiveMaterial(const TDF_Label& label, Part& part) {
+        Handle(TDataStd_TreeNode) link;
+        if (!label.FindAttribute(XCAFDoc::MaterialRefGUID(), link) || !link->HasFather()) return;
+        Handle(TCollection_HAsciiString) name, description, measure, kind;
+        double density = 0.0;
+        if (!m_materials->GetMaterial(link->Father()->Label(), name, description, density, measure, kind) ||
+            name.IsNull() || name->IsEmpty())
+            return;
+        part.material = repairedEncoding(name->ToCString());
+        if (findMaterial(m_model.materials, part.material) != nullptr) return;
+        Material fresh;
+        if (const Material* known = findMaterial(standardMaterials(), part.material)) fresh = *known;
+        fresh.name = part.material;
+        if (density > 0.0) fresh.density = 1e3 * density;  // the translator's counts in g/cm^3
+        if (checkMaterial(fresh))
+            m_model.materials.push_back(std::move(fresh));
+        else
+            part.material.clear();
+    }
+
     std::optional<std::size_t> partFor(const TDF_Label& label) {
         TCollection_AsciiString entry;
         TDF_Tool::Entry(label, entry);
@@ -158,6 +185,7 @@ private:
         straightenTraces(shape);
         auto part = std::make_shared<Part>(unique, shape);
         part->colour = labelColour(m_colours, label);
+        receiveMaterial(label, *part);
         TDF_LabelSequence pieces;
         m_shapes->GetSubShapes(label, pieces);
         for (const TDF_Label& piece : pieces) {

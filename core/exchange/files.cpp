@@ -117,7 +117,14 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
     auto written = writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Writing \"{}\"", path.filename().string()), [&]() -> Result<void> {
-            return step ? writeStep(out, beside, options, progress) : writeBrep(out, beside, progress);
+            auto done = step ? writeStep(out, beside, options, progress) : writeBrep(out, beside, progress);
+            if (!done || !options.proof) return done;
+            ReadOptions asWritten;
+            asWritten.unit = step ? options.unit : std::nullopt;
+            if (!step) asWritten.unit = Unit::Millimetre;  // what writeBrep writes, and the format does not say
+            const auto read = step ? readStep(beside, asWritten, progress) : readBrep(beside, asWritten, progress);
+            if (!read) return tl::unexpected(read.error());
+            return options.proof(out, *read, step);
         });
     });
     if (!written) return written;

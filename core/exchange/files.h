@@ -36,6 +36,9 @@ enum class StepSchema { Ap203, Ap214, Ap242 };
 struct WriteOptions {
     std::optional<Unit> unit;  ///< none: the unit the model came in, else mm
     StepSchema schema = StepSchema::Ap214;
+    /// Asked with what was written and what is read of it, before the file takes its place; a refusal undoes it.
+    /// `hasPlaces`: the format knows bodies apart. Not asked for drawings.
+    std::function<Result<void>(const Model& written, const Model& read, bool hasPlaces)> proof = {};
 };
 
 /// Writes by the suffix: .step, .stp, .brep, or .dxf (see dxf.h). The file is complete or what was there before is

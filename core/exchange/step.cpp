@@ -8,11 +8,17 @@
 #include <fstream>
 #include <Interface_Static.hxx>
 #include <Quantity_Color.hxx>
+#include <StepBasic_DerivedUnit.hxx>
+#include <StepBasic_DerivedUnitElement.hxx>
+#include <StepBasic_MeasureWithUnit.hxx>
+#include <StepBasic_NamedUnit.hxx>
+#include <StepBasic_SiUnitAndMassUnit.hxx>
 #include <STEPCAFControl_Controller.hxx>
 #include <STEPCAFControl_Reader.hxx>
 #include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Controller.hxx>
 #include <StepData_StepModel.hxx>
+#include <StepRepr_MeasureRepresentationItem.hxx>
 #include <TCollection_ExtendedString.hxx>
 #include <TCollection_HAsciiString.hxx>
 #include <TColStd_SequenceOfAsciiString.hxx>
@@ -20,14 +26,20 @@
 #include <TDocStd_Document.hxx>
 #include <TopLoc_Location.hxx>
 #include <TopoDS_Iterator.hxx>
+#include <XCAFDoc_Area.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
+#include <XCAFDoc_Volume.hxx>
+#include <XSControl_TransferWriter.hxx>
 #include <XSControl_WorkSession.hxx>
 
 #include "exchange/assembly.h"
 #include "exchange/kernel_progress.h"
+#include "exchange/step_aspects.h"
 #include "exchange/step_syntax.h"
+#include "geometry/integrals.h"
 
 namespace rasoir::exchange {
 
@@ -80,6 +92,27 @@ Quantity_Color kernelColour(const Colour& colour) {
     return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB);
 }
 
+/// The translator writes densities in g^3 cm^2, which is the unit of nothing; what it means is g/cm^3.
+void mendDensityUnits(const Handle(StepData_StepModel) & step) {
+    for (int i = 1; i <= step->NbEntities(); ++i) {
+        const auto item = Handle(StepRepr_MeasureRepresentationItem)::DownCast(step->Entity(i));
+        if (item.IsNull() || item->Name().IsNull() || item->Name()->String() != "density measure") continue;
+        const Handle(StepBasic_DerivedUnit) unit = item->Measure()->UnitComponent().DerivedUnit();
+        if (unit.IsNull()) continue;
+        for (int e = 1; e <= unit->NbElements(); ++e) {
+            const Handle(StepBasic_DerivedUnitElement) element = unit->ElementsValue(e);
+            element->SetExponent(element->Unit()->IsKind(STANDARD_TYPE(StepBasic_SiUnitAndMassUnit)) ? 1.0 : -3.0);
+        }
+    }
+}
+
+/// Volume and area, by which a reader can see whether it understood the geometry as it was meant.
+void setValidation(const TDF_Label& label, const Part& part) {
+    const double area = areaOf(part.shape);
+    if (area > 0.0) XCAFDoc_Area::Set(label, area);
+    if (part.kind() == BodyKind::Solid) XCAFDoc_Volume::Set(label, volumeOf(part.shape));
+}
+
 /// What a face is called in the file: its own name, else the groups it is in, one behind the other.
 std::map<int, std::string> faceNames(const Model& model, const Part& part) {
     std::map<int, std::string> names;
@@ -113,7 +146,7 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     reader.SetLayerMode(false);
     reader.SetPropsMode(false);
     reader.SetGDTMode(false);
-    reader.SetMatMode(false);
+    reader.SetMatMode(true);
     reader.SetViewMode(false);
     if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as STEP.", name),
@@ -179,15 +212,28 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     Document document;
     const Handle(XCAFDoc_ShapeTool) shapes = XCAFDoc_DocumentTool::ShapeTool(document.get()->Main());
     const Handle(XCAFDoc_ColorTool) colours = XCAFDoc_DocumentTool::ColorTool(document.get()->Main());
+    const Handle(XCAFDoc_MaterialTool) materials = XCAFDoc_DocumentTool::MaterialTool(document.get()->Main());
     std::vector<TDF_Label> partLabels;
+    std::vector<TopoDS_Shape> shapesGiven;
     std::set<const TopoDS_TShape*> written;
     for (const auto& part : model.parts) {
         TDF_Label label;
         if (!part->shape.IsNull()) {
             // The document knows a shape by its identity: two parts of one shape need one each.
             const bool again = !written.insert(part->shape.TShape().get()).second;
-            label = shapes->AddShape(again ? twinOf(part->shape) : part->shape, false);
+            shapesGiven.push_back(again ? twinOf(part->shape) : part->shape);
+            label = shapes->AddShape(shapesGiven.back(), false);
             setName(label, part->name);
+            setValidation(label, *part);
+            if (!part->material.empty()) {
+                // The translator's density counts in g/cm^3.
+                const Material* known = findMaterial(model.materials, part->material);
+                if (known == nullptr) known = findMaterial(standardMaterials(), part->material);
+                materials->SetMaterial(label, new TCollection_HAsciiString(part->material.c_str()),
+                                       new TCollection_HAsciiString(""), known == nullptr ? 0.0 : 1e-3 * known->density,
+                                       new TCollection_HAsciiString("density measure"),
+                                       new TCollection_HAsciiString("POSITIVE_RATIO_MEASURE"));
+            }
             if (part->colour) colours->SetColor(label, kernelColour(*part->colour), XCAFDoc_ColorSurf);
             for (const auto& [thing, colour] : part->known.colours) {
                 if (thing.kind != EntityKind::Face || (part->colour && colour == *part->colour)) continue;
@@ -200,6 +246,7 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
             }
         }
         partLabels.push_back(label);
+        shapesGiven.resize(partLabels.size());
     }
     const bool single = model.occurrences.size() == 1 && model.occurrences[0].path.empty() &&
                         model.occurrences[0].placement.Form() == gp_Identity;
@@ -230,10 +277,17 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     STEPCAFControl_Writer writer;
     writer.SetColorMode(true);
     writer.SetNameMode(true);
+    writer.SetPropsMode(true);
+    writer.SetMaterialMode(true);
     const Handle(KernelProgress) watch = new KernelProgress(progress, "Writing", 0.0, 0.8);
     if (!writer.Transfer(document.get(), STEPControl_AsIs, nullptr, watch->Start()))
         return fail(progress.cancelled() ? ProblemKind::Cancelled : ProblemKind::Internal,
                     progress.cancelled() ? "Writing was stopped." : "The model could not be translated to STEP.");
+    mendDensityUnits(writer.ChangeWriter().Model());
+    // Only AP242 has what they are said with; the names of faces say it in the others.
+    if (options.schema == StepSchema::Ap242)
+        addShapeAspects(model, shapesGiven, writer.ChangeWriter().Model(),
+                        writer.ChangeWriter().WS()->TransferWriter()->FinderProcess());
     APIHeaderSection_MakeHeader header(writer.ChangeWriter().Model());
     header.SetOriginatingSystem(new TCollection_HAsciiString("Rasoir"));
     header.SetName(new TCollection_HAsciiString(model.name.c_str()));

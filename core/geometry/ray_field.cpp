@@ -17,6 +17,7 @@ struct RayField::Inside {
     gp_Pnt middle;
     double extent = 0.0;
     std::vector<Triangle> triangles;
+    const float* corners = nullptr;  // nine a triangle, from the middle; the scene's own
 };
 
 namespace {
@@ -109,6 +110,7 @@ RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, d
         auto* vertices = static_cast<float*>(rtcSetNewGeometryBuffer(
             geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), corners.size() / 3));
         std::copy(corners.begin(), corners.end(), vertices);
+        in.corners = vertices;
         auto* indices = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
             geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), in.triangles.size()));
         for (std::size_t i = 0; i < 3 * in.triangles.size(); ++i) indices[i] = static_cast<unsigned>(i);
@@ -149,6 +151,65 @@ std::optional<RayHit> RayField::first(const gp_Pnt& from, const gp_Dir& along, d
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
     const Triangle& triangle = m_inside->triangles[ray.hit.primID];
     return RayHit{ray.ray.tfar, triangle.occurrence, triangle.face, triangle.normal};
+}
+
+namespace {
+
+/// The point of a triangle that is nearest to p. Source: Ericson, Real-Time Collision Detection (2005), 5.1.5.
+gp_XYZ nearestOn(const gp_XYZ& p, const gp_XYZ& a, const gp_XYZ& b, const gp_XYZ& c) {
+    const gp_XYZ ab = b - a, ac = c - a, ap = p - a;
+    const double d1 = ab.Dot(ap), d2 = ac.Dot(ap);
+    if (d1 <= 0.0 && d2 <= 0.0) return a;
+    const gp_XYZ bp = p - b;
+    const double d3 = ab.Dot(bp), d4 = ac.Dot(bp);
+    if (d3 >= 0.0 && d4 <= d3) return b;
+    const double vc = d1 * d4 - d3 * d2;
+    if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) return a + ab * (d1 / (d1 - d3));
+    const gp_XYZ cp = p - c;
+    const double d5 = ab.Dot(cp), d6 = ac.Dot(cp);
+    if (d6 >= 0.0 && d5 <= d6) return c;
+    const double vb = d5 * d2 - d1 * d6;
+    if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return a + ac * (d2 / (d2 - d6));
+    const double va = d3 * d6 - d5 * d4;
+    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) return b + (c - b) * ((d4 - d3) / ((d4 - d3) + (d5 - d6)));
+    const double sum = va + vb + vc;
+    return a + ab * (vb / sum) + ac * (vc / sum);
+}
+
+struct NearestSoFar {
+    const float* corners;
+    gp_XYZ from;
+    double distance;
+    std::optional<unsigned> triangle;
+};
+
+bool takeNearer(RTCPointQueryFunctionArguments* arguments) {
+    auto& so = *static_cast<NearestSoFar*>(arguments->userPtr);
+    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
+    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
+    const double distance = (nearestOn(so.from, corner(0), corner(1), corner(2)) - so.from).Modulus();
+    if (distance >= so.distance) return false;
+    so.distance = distance;
+    so.triangle = arguments->primID;
+    arguments->query->radius = static_cast<float>(distance);
+    return true;
+}
+
+}  // namespace
+
+std::optional<RayHit> RayField::nearest(const gp_Pnt& from, double upTo) const {
+    NearestSoFar so{m_inside->corners, from.XYZ() - m_inside->middle.XYZ(), upTo, std::nullopt};
+    RTCPointQuery query{};
+    query.x = static_cast<float>(so.from.X());
+    query.y = static_cast<float>(so.from.Y());
+    query.z = static_cast<float>(so.from.Z());
+    query.radius = upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo);
+    RTCPointQueryContext context;
+    rtcInitPointQueryContext(&context);
+    rtcPointQuery(m_inside->scene, &query, &context, takeNearer, &so);
+    if (!so.triangle) return std::nullopt;
+    const Triangle& triangle = m_inside->triangles[*so.triangle];
+    return RayHit{so.distance, triangle.occurrence, triangle.face, triangle.normal};
 }
 
 bool RayField::blocked(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo) const {

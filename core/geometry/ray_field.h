@@ -1,5 +1,5 @@
-// Rays against triangulated parts: what is hit first, how far away. Built once for a set of places, asked from any
-// thread.
+// Rays and distances to triangulated parts: what is hit first, what is nearest, how far away. Built once for a set of
+// places, asked from any thread.
 #pragma once
 #include <gp_Dir.hxx>
 #include <memory>
@@ -34,6 +34,9 @@ public:
                                               double upTo = 1e300) const;
     /// Whether anything at all is hit; faster.
     [[nodiscard]] bool blocked(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo = 1e300) const;
+
+    /// The triangle nearest to a point, with the distance to it; none farther away than `upTo` [mm].
+    [[nodiscard]] std::optional<RayHit> nearest(const gp_Pnt& from, double upTo = 1e30) const;
 
     struct Triangle {
         gp_Pnt middle;

@@ -141,8 +141,7 @@ Result<Outcome> makeRule(const Model& received, const MakeRule& step, Progress&)
     outcome.items.push_back({fmt::format("\"{}\": {}", step.name, countedMembers(group.members)), true, {}, 0.0});
     if (group.members.empty()) outcome.notes.push_back(fmt::format("The rule of \"{}\" finds nothing yet.", step.name));
     outcome.summary = fmt::format("Group {} by rule as {}", countedMembers(group.members), step.name);
-    std::erase_if(outcome.model.groups, [&](const Group& one) { return one.name == step.name; });
-    outcome.model.groups.push_back(std::move(group));
+    putByName(outcome.model.groups, std::move(group));
     return outcome;
 }
 

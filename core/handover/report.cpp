@@ -98,6 +98,11 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
                 ? ""
                 : "<table><tr><th></th><th>What was done</th><th class=number>Volume mm³</th></tr>\n";
     for (const Step& step : work.ledger().steps) {
+        if (step.operation == "handover.note") {
+            page += fmt::format("<tr><td class=quiet>{}</td><td colspan=2><i>{}</i></td></tr>\n", ++number,
+                                escapedXml(step.parameters.value("text", "")));
+            continue;
+        }
         std::string told = escapedXml(step.summary.empty() ? step.operation : step.summary);
         if (step.state != StepState::Done)
             told += fmt::format(" <span class=left>({})</span>", stepStateName(step.state));
@@ -135,14 +140,16 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
 
     if (!now.pairings.empty()) {
         page +=
-            "<h2>Contacts and links</h2>\n<table><tr><th>Name</th><th>What</th><th>First</th><th>Second</th>"
-            "<th class=number>Gap mm</th></tr>\n";
+            "<h2>Contacts, links and welds</h2>\n<table><tr><th>Name</th><th>What</th><th>First</th><th>Second</th>"
+            "<th class=number>Gap or throat mm</th></tr>\n";
         for (const Pairing& pairing : now.pairings)
             page += fmt::format("<tr><td>{}</td><td>{}{}</td><td>{}</td><td>{}</td><td class=number>{}</td></tr>\n",
                                 escapedXml(pairing.name), pairingKindName(pairing.kind),
                                 pairing.behaviour.empty() ? "" : ", " + escapedXml(pairing.behaviour),
                                 escapedXml(pairing.first), escapedXml(pairing.second),
-                                pairing.kind == PairingKind::Contact ? readable(pairing.gap) : "");
+                                pairing.kind == PairingKind::Contact ? readable(pairing.gap)
+                                : pairing.throat > 0.0               ? readable(pairing.throat)
+                                                                     : "");
         page += "</table>\n";
     }
 

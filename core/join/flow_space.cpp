@@ -337,8 +337,7 @@ private:
                     if (link.before == number && link.after > 0)
                         group.members.insert({id, everyPlace, {EntityKind::Face, link.after}});
             }
-            std::erase_if(outcome.model.groups, [&](const Group& one) { return one.name == own; });
-            outcome.model.groups.push_back(std::move(group));
+            putByName(outcome.model.groups, std::move(group));
         }
         outcome.items.push_back({fmt::format("\"{}\": {} mm³, {} mm² of walls and lids", name,
                                              readable(space.body.volume), readable(areaOf(space.body.shape))),

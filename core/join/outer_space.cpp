@@ -46,11 +46,6 @@ std::optional<std::string> sideOf(const TopoDS_Face& face, const Bnd_Box& hull, 
     return std::nullopt;
 }
 
-void putGroup(Model& model, Group group) {
-    std::erase_if(model.groups, [&](const Group& one) { return one.name == group.name; });
-    model.groups.push_back(std::move(group));
-}
-
 }  // namespace
 
 std::vector<ParameterInfo> OuterSpace::infos() {
@@ -155,7 +150,7 @@ Result<Outcome> makeOuterSpace(const Model& model, const OuterSpace& step, Progr
             area += areaOf(now.incidence().face(f));
         }
         outcome->items.push_back({fmt::format("{}: {} mm²", own, readable(area)), true, {}, 0.0});
-        putGroup(made, std::move(group));
+        putByName(made.groups, std::move(group));
     }
     outcome->items.insert(outcome->items.begin(), {fmt::format("\"{}\": {} mm³ round {}", name, readable(volume),
                                                                counted(meant->size(), "body", "bodies")),

@@ -41,16 +41,6 @@ std::string freePairingName(const Model& model, const std::string& wanted) {
     return name;
 }
 
-/// Puts a group in, in place of one of that name.
-void put(Model& model, Group group) {
-    const auto known = std::find_if(model.groups.begin(), model.groups.end(),
-                                    [&](const Group& one) { return one.name == group.name; });
-    if (known == model.groups.end())
-        model.groups.push_back(std::move(group));
-    else
-        *known = std::move(group);
-}
-
 class ContactMaker {
 public:
     ContactMaker(const Model& received, const MakeContact& step, Progress& progress)
@@ -224,8 +214,9 @@ private:
             for (const int face : faces)
                 group.members.insert({model.parts[at.part]->id, at.id, {EntityKind::Face, face}});
             m_fresh.insert(group.name);
-            put(model, group);
-            return group.name;
+            const std::string known = group.name;
+            putByName(model.groups, std::move(group));
+            return known;
         };
         Pairing pairing{name,
                         PairingKind::Contact,
@@ -234,7 +225,6 @@ private:
                         m_step.behaviour,
                         m_step.friction,
                         found.depth > 0.0 ? -found.depth : found.gap};
-        std::erase_if(model.pairings, [&](const Pairing& one) { return one.name == pairing.name; });
         const std::string how = pairing.gap < 0.0 ? fmt::format("interference {} mm", readable(-pairing.gap))
                                 : pairing.gap > 10.0 * model.tolerances().samePoint
                                     ? fmt::format("gap {} mm", readable(pairing.gap))
@@ -244,7 +234,7 @@ private:
              true,
              {},
              found.area});
-        model.pairings.push_back(std::move(pairing));
+        putByName(model.pairings, std::move(pairing));
     }
 
     std::set<std::string> m_fresh;  // groups that this step has made
@@ -351,8 +341,9 @@ Result<Outcome> makeLink(const Model& received, const MakeLink& step, Progress&)
         if (made.members.empty())
             return fail(ProblemKind::BadInput, fmt::format("The {} side of the link is empty.", which),
                         "Pick what it holds, or name a group.");
-        put(model, made);
-        return made.name;
+        std::string name = made.name;
+        putByName(model.groups, std::move(made));
+        return name;
     };
     const auto first = side(step.first, step.firstGroup, "first");
     if (!first) return tl::unexpected(first.error());

@@ -139,8 +139,7 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
             if (!found) return tl::unexpected(found.error());
             group.members.insert({outcome.model.parts[found->part]->id, everyPlace, found->entity});
         }
-        std::erase_if(groups, [&](const Group& one) { return one.name == step.name; });
-        groups.push_back(std::move(group));
+        putByName(groups, std::move(group));
     }
     std::size_t changed = 0;
     for (Group& group : groups) {
@@ -180,8 +179,7 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
         pair.first = step.name;
         pair.second = step.partner;
         pair.behaviour = "periodic";
-        std::erase_if(outcome.model.pairings, [&](const Pairing& one) { return one.name == pair.name; });
-        outcome.model.pairings.push_back(std::move(pair));
+        putByName(outcome.model.pairings, std::move(pair));
     }
     outcome.summary =
         changed == 1 ? fmt::format("Set the boundary {}", step.name) : fmt::format("Set {} boundaries", changed);

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "model/attributes.h"
+#include "model/named.h"
 
 namespace rasoir {
 

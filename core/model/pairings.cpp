@@ -6,7 +6,7 @@
 namespace rasoir {
 
 std::string pairingKindName(PairingKind kind) {
-    return kind == PairingKind::Contact ? "contact" : "link";
+    return kind == PairingKind::Contact ? "contact" : kind == PairingKind::Link ? "link" : "weld";
 }
 
 Json toJson(const Pairing& pairing) {
@@ -17,6 +17,10 @@ Json toJson(const Pairing& pairing) {
     if (!pairing.behaviour.empty()) json["behaviour"] = pairing.behaviour;
     if (pairing.friction) json["friction"] = *pairing.friction;
     if (pairing.kind == PairingKind::Contact) json["gap_mm"] = pairing.gap;
+    if (pairing.kind == PairingKind::Weld) {
+        json["throat_mm"] = pairing.throat;
+        json["length_mm"] = pairing.length;
+    }
     return json;
 }
 
@@ -24,14 +28,18 @@ Pairing pairingFromJson(const Json& json) {
     Pairing pairing;
     pairing.name = json.at("name").get<std::string>();
     const auto kind = json.at("kind").get<std::string>();
-    if (kind != "contact" && kind != "link") throw std::invalid_argument("a pairing is a contact or a link");
-    pairing.kind = kind == "contact" ? PairingKind::Contact : PairingKind::Link;
+    if (kind != "contact" && kind != "link" && kind != "weld")
+        throw std::invalid_argument("a pairing is a contact, a link or a weld");
+    pairing.kind = kind == "contact" ? PairingKind::Contact : kind == "link" ? PairingKind::Link : PairingKind::Weld;
     pairing.first = json.at("first").get<std::string>();
     pairing.second = json.at("second").get<std::string>();
     pairing.behaviour = json.value("behaviour", "");
     if (json.contains("friction")) pairing.friction = json.at("friction").get<double>();
     pairing.gap = json.value("gap_mm", 0.0);
-    if (!std::isfinite(pairing.gap) || (pairing.friction && !std::isfinite(*pairing.friction)))
+    pairing.throat = json.value("throat_mm", 0.0);
+    pairing.length = json.value("length_mm", 0.0);
+    if (!std::isfinite(pairing.gap) || !std::isfinite(pairing.throat) || !std::isfinite(pairing.length) ||
+        (pairing.friction && !std::isfinite(*pairing.friction)))
         throw std::invalid_argument("a number of a pairing is not finite");
     return pairing;
 }

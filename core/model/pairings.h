@@ -8,12 +8,14 @@
 #include <vector>
 
 #include "model/json.h"
+#include "model/named.h"
 
 namespace rasoir {
 
 enum class PairingKind {
     Contact,  ///< faces that touch, or may come to touch
-    Link      ///< what never meets and moves together all the same
+    Link,     ///< what never meets and moves together all the same
+    Weld      ///< edges of two bodies that a seam holds together
 };
 [[nodiscard]] std::string pairingKindName(PairingKind kind);
 
@@ -23,7 +25,9 @@ struct Pairing {
     std::string first, second;  ///< names of groups
     std::string behaviour;      ///< free text for the next program: "bonded", "sliding", "rigid", ...; may be empty
     std::optional<double> friction;  ///< coefficient; none: not given
-    double gap = 0.0;  ///< [mm] least distance as modelled; negative: they reach into one another that deep
+    double gap = 0.0;     ///< [mm] least distance as modelled; negative: they reach into one another that deep
+    double throat = 0.0;  ///< [mm] of a weld: height of its triangle; 0: not known
+    double length = 0.0;  ///< [mm] of a weld
     friend bool operator==(const Pairing&, const Pairing&) = default;
 };
 

@@ -79,12 +79,9 @@ Result<Outcome> makeLumps(const Model& received, const MakeLumps& step, Progress
         link.behaviour = step.behaviour;
         outcome->items.push_back(
             {fmt::format("\"{}\" is held by {}", name, counted(faces.members.size(), "face")), true, {}, 0.0});
-        for (Group* group : {&lump, &faces}) {
-            std::erase_if(outcome->model.groups, [&](const Group& one) { return one.name == group->name; });
-            outcome->model.groups.push_back(std::move(*group));
-        }
-        std::erase_if(outcome->model.pairings, [&](const Pairing& one) { return one.name == link.name; });
-        outcome->model.pairings.push_back(std::move(link));
+        putByName(outcome->model.groups, std::move(lump));
+        putByName(outcome->model.groups, std::move(faces));
+        putByName(outcome->model.pairings, std::move(link));
     }
     outcome->summary = lumps.size() == 1 ? fmt::format("A lump for {}", model.parts[*lumps.begin()]->name)
                                          : fmt::format("Lumps for {}", counted(lumps.size(), "part"));

@@ -19,7 +19,7 @@
 namespace rasoir::reduce {
 namespace {
 
-constexpr std::array<double, 5> shares{0.0, 0.25, 0.5, 0.75, 1.0};
+constexpr std::array<double, 5> askedAt{0.0, 0.25, 0.5, 0.75, 1.0};
 
 /// The places meant by a step that has one of them decide for all.
 std::optional<std::size_t> firstPlaceOf(const Model& model, std::size_t part) {
@@ -159,7 +159,7 @@ private:
             const int face = topology.usesOf(number).front().face;
             const BRepAdaptor_Curve curve(topology.edge(number));
             GrowingEdge edge{number, face, {}, 0.0};
-            for (const double share : shares) {
+            for (const double share : askedAt) {
                 gp_Pnt at;
                 // At the very ends the direction may be none, and a ray run along a neighbour.
                 const double within = 0.001 + 0.998 * share;

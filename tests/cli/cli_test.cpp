@@ -51,6 +51,37 @@ private slots:
         QVERIFY(json.at("whole").at("valid").get<bool>());
         QVERIFY(cli({"inspect", arm()}).out.contains("closed, valid"));
     }
+    void filesAreComparedExportedAndReported() {
+        QCOMPARE(cli({"run", ledger({{"upTo", 9.0}}), "--in", arm(), "--out", at("shaved.step")}).code, 0);
+        QCOMPARE(cli({"run", ledger({{"upTo", 9.0}}), "--in", arm(), "--out", at("shaved.rasoir")}).code, 0);
+        const Run same = cli({"compare", arm(), arm()});
+        QCOMPARE(same.code, 0);
+        QVERIFY(same.out.contains("Nothing changed"));
+        const Run changed = cli({"compare", arm(), at("shaved.step"), "--json"});
+        QCOMPARE(changed.code, 1);
+        const Json json = Json::parse(changed.out.toStdString());
+        QCOMPARE(json.at("parts").size(), std::size_t(1));
+        std::size_t gone = 0;
+        for (const Json& face : json.at("parts")[0].at("faces")) {
+            gone += face.at("change") == "gone";
+            QVERIFY(face.at("change") != "new");
+        }
+        QVERIFY(gone > 0);
+        QCOMPARE(cli({"compare", arm(), at("nowhere.step")}).code, 3);
+        const Run exported = cli({"export", at("shaved.rasoir"), "--out", at("again.step"), "--schema", "ap242"});
+        QCOMPARE(exported.code, 0);
+        QVERIFY(exported.out.contains("1 body read back and compared"));
+        QCOMPARE(cli({"compare", at("shaved.step"), at("again.step")}).code, 0);
+        const QString carrier = QString::fromStdString(demoFile("carrier.step"));
+        const Run each = cli({"export", carrier, "--out", at("c.step"), "--part", "tray", "--part", "rib*", "--each"});
+        QCOMPARE(each.code, 0);
+        QVERIFY(QFile::exists(at("c tray.step")));
+        QVERIFY(cli({"export", carrier, "--out", at("x.step"), "--part", "nobody"}).code != 0);
+        QVERIFY(!QFile::exists(at("x.step")));
+        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.html")}).code, 0);
+        QVERIFY(readText(at("page.html").toStdString())->find("Remove") != std::string::npos);
+        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.pdf")}).code, 2);
+    }
     void surveyListsRoundsAndTheyGo() {
         const Run run = cli({"survey", arm(), "--rounds", "--up-to", "8mm", "--json"});
         QCOMPARE(run.code, 0);

@@ -1,0 +1,137 @@
+#include "handover/export.h"
+
+#include <fmt/format.h>
+
+#include "common/text.h"
+#include "measure/facts.h"
+#include "model/places.h"
+
+// Places are put together again by what they measure, not by their order: a file lists them by assembly, a model as
+// they came. Sorted by volume and area, those that could be one another stand beside each other; of these the nearest
+// centre is taken.
+
+namespace rasoir::handover {
+namespace {
+
+constexpr double exact = 1e-6;  // of a body's volume and area, and of the model's extent for centres
+
+struct Standing {
+    std::string name;
+    double volume = 0.0, area = 0.0;
+    gp_Pnt centre;
+};
+
+Result<std::vector<Standing>> standingIn(const Model& model, double& tolerance, Progress& progress) {
+    const auto facts = measure::factsOfParts(model, false, progress);
+    if (!facts) return tl::unexpected(facts.error());
+    std::vector<Standing> all;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const Occurrence& place = model.occurrences[o];
+        if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
+        const measure::Facts& own = (*facts)[place.part];
+        all.push_back({placeName(model, o), own.volume, own.area, own.centre.Transformed(place.placement)});
+        tolerance = std::max(tolerance, own.tolerance);
+    }
+    std::stable_sort(all.begin(), all.end(), [](const Standing& a, const Standing& b) {
+        return std::tie(a.volume, a.area) > std::tie(b.volume, b.area);
+    });
+    return all;
+}
+
+Standing together(const std::vector<Standing>& all) {
+    Standing sum{"everything", 0.0, 0.0, {}};
+    gp_XYZ centre;
+    double weight = 0.0;
+    for (const Standing& one : all) {
+        sum.volume += one.volume;
+        sum.area += one.area;
+        const double own = std::abs(one.volume) > 0.0 ? std::abs(one.volume) : one.area;
+        centre += one.centre.XYZ() * own;
+        weight += own;
+    }
+    if (weight > 0.0) sum.centre.SetXYZ(centre / weight);
+    return sum;
+}
+
+bool close(double a, double b) {
+    return std::abs(a - b) <= exact * std::max(std::abs(a), std::abs(b)) + 1e-300;
+}
+
+}  // namespace
+
+Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlaces, Progress& progress) {
+    ExportProof proof;
+    double ignored = 0.0;
+    auto out = standingIn(written, ignored, progress), back = standingIn(read, proof.widestTolerance, progress);
+    if (!out) return tl::unexpected(out.error());
+    if (!back) return tl::unexpected(back.error());
+    if (!hasPlaces) {
+        *out = {together(*out)};
+        *back = {together(*back)};
+    }
+    double extent = 0.0;
+    for (const Standing& one : *out)
+        extent = std::max({extent, one.centre.Distance(out->front().centre), std::sqrt(one.area)});
+    std::vector<char> taken(back->size(), 0);
+    std::size_t first = 0;
+    for (const Standing& one : *out) {
+        while (first < back->size() && (*back)[first].volume > one.volume && !close((*back)[first].volume, one.volume))
+            ++first;
+        std::optional<std::size_t> nearest;
+        for (std::size_t k = first; k < back->size() && close((*back)[k].volume, one.volume); ++k)
+            if (!taken[k] && close((*back)[k].area, one.area) &&
+                (!nearest || one.centre.Distance((*back)[k].centre) < one.centre.Distance((*back)[*nearest].centre)))
+                nearest = k;
+        if (!nearest || one.centre.Distance((*back)[*nearest].centre) > std::max(exact * extent, 1e-7))
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("What was written does not read back as it was: \"{}\" with {} mm³ and {} mm² is "
+                                    "not in the file.",
+                                    one.name, readable(one.volume), readable(one.area)),
+                        "Nothing was replaced. See in Mend whether it is sound, or write it in another format.",
+                        {one.name, {}, one.centre});
+        taken[*nearest] = 1;
+        const Standing& other = (*back)[*nearest];
+        proof.bodies.push_back(
+            {one.name, one.volume, other.volume, one.area, other.area, one.centre.Distance(other.centre)});
+    }
+    if (hasPlaces && back->size() != out->size())
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("What was written does not read back as it was: {} went in, {} came out.",
+                                counted(out->size(), "body", "bodies"), back->size()),
+                    "Nothing was replaced. Write it in another format.");
+    return proof;
+}
+
+std::string ExportProof::told() const {
+    double worst = 0.0;
+    for (const Body& body : bodies)
+        for (const auto& [a, b] : {std::pair{body.volume, body.volumeRead}, {body.area, body.areaRead}})
+            if (std::abs(a) > 0.0) worst = std::max(worst, std::abs(a - b) / std::abs(a));
+    return fmt::format("{} read back and compared, equal to {:.0e}", counted(bodies.size(), "body", "bodies"),
+                       std::max(worst, 1e-15));
+}
+
+Json toJson(const ExportProof& proof) {
+    Json json{{"widestTolerance_mm", proof.widestTolerance}, {"bodies", Json::array()}};
+    for (const ExportProof::Body& body : proof.bodies)
+        json["bodies"].push_back({{"place", body.place},
+                                  {"volume_mm3", {body.volume, body.volumeRead}},
+                                  {"area_mm2", {body.area, body.areaRead}},
+                                  {"centresApart_mm", body.apart}});
+    return json;
+}
+
+Result<ExportProof> exportFile(const Model& model, const std::filesystem::path& path, exchange::WriteOptions options,
+                               Progress& progress) {
+    ExportProof proof;
+    options.proof = [&](const Model& written, const Model& read, bool hasPlaces) -> Result<void> {
+        auto found = proved(written, read, hasPlaces, progress);
+        if (!found) return tl::unexpected(found.error());
+        proof = std::move(*found);
+        return {};
+    };
+    if (auto done = exchange::writeFile(model, path, options, progress); !done) return tl::unexpected(done.error());
+    return proof;
+}
+
+}  // namespace rasoir::handover

@@ -1,0 +1,32 @@
+// An export that is proved: what was written is read again and compared before it is called done.
+#pragma once
+#include "exchange/files.h"
+#include "model/json.h"
+
+namespace rasoir::handover {
+
+struct ExportProof {
+    struct Body {
+        std::string place;
+        double volume = 0.0, volumeRead = 0.0;  ///< [mm^3]
+        double area = 0.0, areaRead = 0.0;      ///< [mm^2]
+        double apart = 0.0;                     ///< [mm] between the centres
+    };
+    std::vector<Body> bodies;                ///< places, largest first; of a format without places one for all
+    double widestTolerance = 0.0;            ///< [mm] that the file claims
+    [[nodiscard]] std::string told() const;  ///< "12 bodies read back, volumes to 3e-14": a sentence's part
+};
+[[nodiscard]] Json toJson(const ExportProof& proof);
+
+/// What was read of a file against what was written to it; see exportFile.
+[[nodiscard]] Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlaces, Progress& progress);
+
+/// exchange::writeFile, and before the file takes the place of what was there, it is read by the reader that everybody
+/// uses and compared: each body's volume and area to 1e-6, its centre to 1e-6 of the model.
+/// A drawing (.dxf) is not read back; its proof has no bodies.
+/// Refuses   as writeFile does; and where the two differ, naming the body and the numbers. Nothing is replaced then.
+/// Cost: that of writing, reading, and the facts of both.
+[[nodiscard]] Result<ExportProof> exportFile(const Model& model, const std::filesystem::path& path,
+                                             exchange::WriteOptions options, Progress& progress);
+
+}  // namespace rasoir::handover

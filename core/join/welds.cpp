@@ -1,0 +1,364 @@
+#include "join/welds.h"
+
+#include <fmt/format.h>
+
+#include <BRepAdaptor_Curve.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+
+#include "common/sets.h"
+#include "geometry/integrals.h"
+#include "geometry/ray_field.h"
+#include "join/pairs.h"
+#include "model/places.h"
+#include "topology/edge_angle.h"
+
+// Joining already finds what bodies have in common, and parts them there. So welds are looked for in the joined model,
+// whose joints are then forgotten again: a seam holds along its line, and the faces between stay free.
+//
+// Between solids a common edge is a place for a seam when it bounds a common face, and the outsides of the two bodies
+// leave a corner open there. Its angle is the sum of what either body's normal turns by at the edge: a rib's end turns
+// by 90 degrees, the plate it stands on by none.
+
+namespace rasoir::join {
+namespace {
+
+constexpr double least = M_PI / 6.0, most = 5.0 * M_PI / 6.0;  // open corners that a seam fills
+
+/// A common edge of two places, before lines are made of such edges.
+struct Site {
+    std::size_t place = 0, on = 0;
+    int edge = 0, edgeOn = 0;
+    double angle = 0.0;
+    int outer = 0, outerOn = 0, contact = 0, contactOn = 0;  // faces at it; 0 with sheets
+};
+
+/// Faces that are common, by place and number: the joint's index.
+using CommonFaces = std::map<std::pair<std::size_t, int>, std::size_t>;
+
+class WeldSearch {
+public:
+    WeldSearch(const Model& model, Progress& progress) : m_model(model), m_progress(progress) {}
+
+    std::vector<WeldLine> run(const std::set<std::pair<std::size_t, std::size_t>>& wanted) {
+        for (std::size_t j = 0; j < m_model.joints.size(); ++j)
+            if (m_model.joints[j].kind == EntityKind::Face)
+                for (const JointUse& use : m_model.joints[j].uses)
+                    if (const auto place = m_model.placeOf(use.place)) m_common[{*place, use.number}] = j;
+        std::map<std::pair<std::size_t, std::size_t>, std::vector<Site>> sites;
+        for (const Joint& joint : m_model.joints) {
+            if (joint.kind != EntityKind::Edge) continue;
+            for (std::size_t a = 0; a < joint.uses.size(); ++a)
+                for (std::size_t b = a + 1; b < joint.uses.size(); ++b)
+                    if (const auto site = siteAt(joint.uses[a], joint.uses[b]))
+                        if (wanted.empty() || wanted.contains(std::minmax(site->place, site->on)))
+                            sites[{site->place, site->on}].push_back(*site);
+        }
+        std::vector<WeldLine> lines;
+        for (const auto& [pair, own] : sites) {
+            if (m_progress.cancelled()) break;
+            const RayField rays(m_model, {pair.first, pair.second}, 1e-3, m_progress);
+            for (const std::vector<Site>& chain : chainsOf(own)) lines.push_back(lineOf(chain, rays));
+        }
+        std::stable_sort(lines.begin(), lines.end(),
+                         [](const WeldLine& a, const WeldLine& b) { return a.length > b.length * (1.0 + 1e-9); });
+        return lines;
+    }
+
+private:
+    const Model& m_model;
+    Progress& m_progress;
+    CommonFaces m_common;
+
+    [[nodiscard]] const Part& partAt(std::size_t place) const {
+        return *m_model.parts[m_model.occurrences[place].part];
+    }
+
+    [[nodiscard]] std::optional<Site> siteAt(const JointUse& a, const JointUse& b) const {
+        const auto first = m_model.placeOf(a.place), second = m_model.placeOf(b.place);
+        if (!first || !second || *first == *second) return std::nullopt;
+        Site site{*first, *second, a.number, b.number};
+        const Part &one = partAt(*first), &other = partAt(*second);
+        if (one.kind() == BodyKind::Sheet || other.kind() == BodyKind::Sheet) {
+            if (one.kind() == BodyKind::Wire || other.kind() == BodyKind::Wire) return std::nullopt;
+            // What ends there is named first.
+            if (other.kind() == BodyKind::Sheet && other.incidence().facesAt(b.number) == 1 &&
+                (one.kind() != BodyKind::Sheet || one.incidence().facesAt(a.number) > 1)) {
+                std::swap(site.place, site.on);
+                std::swap(site.edge, site.edgeOn);
+            }
+            return site;
+        }
+        if (one.kind() != BodyKind::Solid || other.kind() != BodyKind::Solid) return std::nullopt;
+        const auto usesA = one.incidence().usesOf(a.number), usesB = other.incidence().usesOf(b.number);
+        if (usesA.size() != 2 || usesB.size() != 2) return std::nullopt;
+        for (int i = 0; i < 2; ++i)
+            for (int k = 0; k < 2; ++k) {
+                const auto mine = m_common.find({*first, usesA[i].face}),
+                           theirs = m_common.find({*second, usesB[k].face});
+                if (mine == m_common.end() || theirs == m_common.end() || mine->second != theirs->second) continue;
+                // Where the faces beyond are common too, nothing is open.
+                const int beyondA = usesA[1 - i].face, beyondB = usesB[1 - k].face;
+                if (m_common.contains({*first, beyondA}) || m_common.contains({*second, beyondB})) return std::nullopt;
+                const double turnA = edgeAngle(one.incidence(), a.number).turn,
+                             turnB = edgeAngle(other.incidence(), b.number).turn;
+                site.angle = turnA + turnB;
+                if (site.angle < least || site.angle > most) return std::nullopt;
+                site.contact = usesA[i].face;
+                site.contactOn = usesB[k].face;
+                site.outer = beyondA;
+                site.outerOn = beyondB;
+                if (turnB > turnA + 1e-6) {
+                    std::swap(site.place, site.on);
+                    std::swap(site.edge, site.edgeOn);
+                    std::swap(site.outer, site.outerOn);
+                    std::swap(site.contact, site.contactOn);
+                }
+                return site;
+            }
+        return std::nullopt;
+    }
+
+    /// Sites that run on into each other without a corner of more than 30 degrees.
+    [[nodiscard]] std::vector<std::vector<Site>> chainsOf(const std::vector<Site>& sites) const {
+        Sets same(sites.size());
+        std::map<int, std::vector<std::pair<std::size_t, gp_Vec>>> ends;  // by vertex: site, direction away from it
+        const Incidence& topology = partAt(sites.front().place).incidence();
+        for (std::size_t s = 0; s < sites.size(); ++s) {
+            const TopoDS_Edge edge = TopoDS::Edge(topology.edge(sites[s].edge).Oriented(TopAbs_FORWARD));
+            const BRepAdaptor_Curve curve(edge);
+            gp_Pnt at;
+            gp_Vec along;
+            curve.D1(curve.FirstParameter(), at, along);
+            ends[topology.vertexNumber(TopExp::FirstVertex(edge))].emplace_back(s, along);
+            curve.D1(curve.LastParameter(), at, along);
+            ends[topology.vertexNumber(TopExp::LastVertex(edge))].emplace_back(s, along.Reversed());
+        }
+        for (const auto& [vertex, at] : ends)
+            for (std::size_t i = 0; i < at.size(); ++i)
+                for (std::size_t k = i + 1; k < at.size(); ++k)
+                    if (at[i].second.Magnitude() > 0.0 && at[k].second.Magnitude() > 0.0 &&
+                        at[i].second.Angle(at[k].second) > M_PI - least)
+                        same.join(static_cast<int>(at[i].first), static_cast<int>(at[k].first));
+        std::map<int, std::vector<Site>> chains;
+        for (std::size_t s = 0; s < sites.size(); ++s) chains[same.root(static_cast<int>(s))].push_back(sites[s]);
+        std::vector<std::vector<Site>> all;
+        for (auto& [root, chain] : chains) all.push_back(std::move(chain));
+        return all;
+    }
+
+    [[nodiscard]] WeldLine lineOf(const std::vector<Site>& chain, const RayField& rays) const {
+        WeldLine line;
+        line.place = chain.front().place;
+        line.on = chain.front().on;
+        line.angle = chain.front().angle;
+        const Incidence& topology = partAt(line.place).incidence();
+        double longest = 0.0;
+        const Site* widest = &chain.front();
+        for (const Site& site : chain) {
+            line.edges.push_back(site.edge);
+            line.edgesOn.push_back(site.edgeOn);
+            const double length = lengthOf(topology.edge(site.edge));
+            line.length += length;
+            if (length > longest) {
+                longest = length;
+                widest = &site;
+            }
+        }
+        const BRepAdaptor_Curve curve(topology.edge(widest->edge));
+        line.where = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()))
+                         .Transformed(m_model.occurrences[line.place].placement);
+        line.thicknessA = thicknessAt(line.place, widest->edge, widest->outer, widest->contact, longest, rays);
+        line.thicknessB = thicknessAt(line.on, widest->edgeOn, widest->outerOn, widest->contactOn, longest, rays);
+        // Across the end of a rib it is the line itself that is as long as the rib is thick.
+        if (line.thicknessA > 0.0) line.thicknessA = std::min(line.thicknessA, line.length);
+        return line;
+    }
+
+    /// How thick the wall is beside the middle of an edge: of a solid as seen through either of its faces there,
+    /// whichever is thinner; of a sheet as it is known.
+    [[nodiscard]] double thicknessAt(std::size_t place, int edge, int outer, int contact, double length,
+                                     const RayField& rays) const {
+        const Part& part = partAt(place);
+        const Incidence& topology = part.incidence();
+        if (part.kind() == BodyKind::Sheet) {
+            double thinnest = 0.0;
+            for (const EdgeUse& use : topology.usesOf(edge))
+                if (const auto known = part.known.thickness.find({EntityKind::Face, use.face});
+                    known != part.known.thickness.end() && (thinnest == 0.0 || known->second.at < thinnest))
+                    thinnest = known->second.at;
+            return thinnest;
+        }
+        const gp_Trsf& placement = m_model.occurrences[place].placement;
+        const BRepAdaptor_Curve curve(topology.edge(edge));
+        const double middle = 0.5 * (curve.FirstParameter() + curve.LastParameter());
+        // Far enough from the edge to miss it, near enough to speak of the wall that ends there.
+        const double beside = std::min(0.02 * length, 0.1 * m_model.targetSize);
+        double thinnest = 0.0;
+        for (const int face : {outer, contact}) {
+            if (face == 0) continue;
+            gp_Pnt at;
+            gp_Vec along;
+            curve.D1(middle, at, along);
+            const gp_Vec normal = outwardNormal(topology.face(face), topology.edge(edge), middle);
+            if (normal.SquareMagnitude() < 0.5 || along.SquareMagnitude() < 1e-200) continue;
+            gp_Vec inward = normal.Crossed(along.Normalized());
+            for (const EdgeUse& use : topology.usesOf(edge))
+                if (use.face == face && !use.forward) inward.Reverse();
+            const gp_Pnt from =
+                at.Translated(inward * beside).Translated(normal * -1e-3 * beside).Transformed(placement);
+            const auto hit = rays.first(from, gp_Dir(normal.Reversed()).Transformed(placement), 0.0);
+            if (hit && (thinnest == 0.0 || hit->distance < thinnest)) thinnest = hit->distance + 1e-3 * beside;
+        }
+        return thinnest;
+    }
+};
+
+}  // namespace
+
+double WeldLine::proposedThroat() const {
+    const double thinner =
+        thicknessA > 0.0 && thicknessB > 0.0 ? std::min(thicknessA, thicknessB) : std::max(thicknessA, thicknessB);
+    if (!(thinner > 0.0)) return 0.0;
+    // A hair more, so that 0.7 of 5 mm is 3.5 whatever the rays lost.
+    const double throat = 0.7 * thinner * (1.0 + 1e-4);
+    const double step = throat >= 1.0 ? 0.5 : std::pow(10.0, std::floor(std::log10(throat)));
+    return std::floor(throat / step) * step;
+}
+
+Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& places,
+                           const std::vector<std::pair<std::string, std::string>>& named, Progress& progress) {
+    WeldPlan plan;
+    plan.parted.model = model;
+    plan.parted.model.giveIds();
+    Pairs step;
+    step.places = places;
+    step.pairs = named;
+    auto joined = joinPairs(plan.parted.model, step, progress);
+    if (!joined && joined.error().kind != ProblemKind::NothingToDo) return tl::unexpected(joined.error());
+    std::vector<Joint> kept = plan.parted.model.joints;
+    if (joined) plan.parted = std::move(*joined);
+    std::set<std::pair<std::size_t, std::size_t>> wanted;
+    for (const auto& [a, b] : named) {
+        const auto first = placesNamed(model, {a}), second = placesNamed(model, {b});
+        if (!first) return tl::unexpected(first.error());
+        if (!second) return tl::unexpected(second.error());
+        for (const std::size_t p : *first)
+            for (const std::size_t q : *second)
+                if (p != q) wanted.insert(std::minmax(p, q));
+    }
+    const auto meant = placesMeant(model, places);
+    if (!meant) return tl::unexpected(meant.error());
+    plan.lines = WeldSearch(plan.parted.model, progress).run(wanted);
+    if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+    std::erase_if(plan.lines, [&](const WeldLine& line) {
+        return !std::binary_search(meant->begin(), meant->end(), line.place) ||
+               !std::binary_search(meant->begin(), meant->end(), line.on);
+    });
+    plan.parted.items.clear();
+    plan.parted.jointsMade = 0;
+    // Sheets whose edges are common stay so; faces of solids stay free of each other.
+    if (joined) {
+        std::set<std::pair<PlaceId, PlaceId>> together;
+        for (const Joint& joint : kept)
+            for (const JointUse& a : joint.uses)
+                for (const JointUse& b : joint.uses) together.insert({a.place, b.place});
+        std::erase_if(plan.parted.model.joints, [&](const Joint& joint) {
+            for (const JointUse& a : joint.uses)
+                for (const JointUse& b : joint.uses)
+                    if (a.place != b.place && !together.contains({a.place, b.place})) return true;
+            return false;
+        });
+    }
+    return plan;
+}
+
+std::vector<ParameterInfo> MakeWelds::infos() {
+    return {{"places", "list of names", "", "Parts or places; empty: all that is not set aside.", Json::array()},
+            {"pairs", "list of pairs of names", "", "Only these pairs; empty: all that touch.", Json::array()},
+            {"throat", "number", "mm", "Height of the seam; 0: seven tenths of the thinner wall.", 0.0},
+            {"shortest", "number", "mm", "Shorter lines are left out; 0: three throats.", 0.0},
+            {"name", "text", "", "Of the welds, followed by a number.", "weld"}};
+}
+void to_json(Json& json, const MakeWelds& step) {
+    json = Json{{"throat", step.throat}, {"shortest", step.shortest}, {"name", step.name}};
+    if (!step.places.empty()) json["places"] = step.places;
+    for (const auto& [a, b] : step.pairs) json["pairs"].push_back({a, b});
+}
+void from_json(const Json& json, MakeWelds& step) {
+    step.places = json.value("places", std::vector<std::string>{});
+    for (const Json& pair : json.value("pairs", Json::array())) {
+        if (!pair.is_array() || pair.size() != 2) throw std::invalid_argument("a pair is two names");
+        step.pairs.emplace_back(pair[0].get<std::string>(), pair[1].get<std::string>());
+    }
+    step.throat = json.value("throat", 0.0);
+    step.shortest = json.value("shortest", 0.0);
+    step.name = json.value("name", "weld");
+}
+
+Result<Outcome> makeWelds(const Model& model, const MakeWelds& step, Progress& progress) {
+    if (!(step.throat >= 0.0) || !std::isfinite(step.throat) || !(step.shortest >= 0.0) ||
+        !std::isfinite(step.shortest))
+        return fail(ProblemKind::BadInput, "Throat and shortest length must be zero or more.");
+    if (step.name.empty()) return fail(ProblemKind::BadInput, "The welds need a name.");
+    auto plan = findWelds(model, step.places, step.pairs, progress);
+    if (!plan) return tl::unexpected(plan.error());
+    Outcome outcome = std::move(plan->parted);
+    Model& made = outcome.model;
+    std::size_t welds = 0, left = 0;
+    double length = 0.0;
+    for (const WeldLine& line : plan->lines) {
+        const double throat = step.throat > 0.0 ? step.throat : line.proposedThroat();
+        const std::string a = placeName(made, line.place), b = placeName(made, line.on);
+        if (line.length < (step.shortest > 0.0 ? step.shortest : 3.0 * throat)) {
+            ++left;
+            continue;
+        }
+        const double thinner = std::min(line.thicknessA, line.thicknessB);
+        if (thinner > 0.0 && throat > thinner * 1.001)
+            return fail(ProblemKind::BadInput,
+                        fmt::format("A throat of {} mm is more than the wall of {} mm between \"{}\" and \"{}\".",
+                                    readable(throat), readable(thinner), a, b),
+                        "Take a smaller throat, or leave it out.", {a, {}, line.where});
+        Pairing weld;
+        do weld.name = fmt::format("{} {}", step.name, ++welds + left);
+        while (std::any_of(made.pairings.begin(), made.pairings.end(),
+                           [&](const Pairing& one) { return one.name == weld.name; }));
+        weld.kind = PairingKind::Weld;
+        weld.behaviour = "bonded";
+        weld.throat = throat;
+        weld.length = line.length;
+        const auto side = [&](std::size_t place, const std::vector<int>& edges, const std::string& own) {
+            Group group{fmt::format("{}, {}", weld.name, own), "weld", std::nullopt, {}, std::nullopt};
+            const Occurrence& at = made.occurrences[place];
+            for (const int edge : edges)
+                group.members.insert({made.parts[at.part]->id, at.id, {EntityKind::Edge, edge}});
+            const std::string name = group.name;
+            putByName(made.groups, std::move(group));
+            return name;
+        };
+        weld.first = side(line.place, line.edges, a);
+        weld.second = side(line.on, line.edgesOn, b);
+        outcome.items.push_back(
+            {fmt::format("{}: \"{}\" on \"{}\", {} mm long{}", weld.name, a, b, readable(line.length),
+                         throat > 0.0 ? fmt::format(", throat {} mm", readable(throat))
+                                      : std::string(", its throat not known")),
+             true,
+             {},
+             line.length});
+        length += line.length;
+        made.pairings.push_back(std::move(weld));
+    }
+    if (length == 0.0)
+        return fail(ProblemKind::NothingToDo,
+                    left > 0 ? fmt::format("The {} found here are all shorter than that.", counted(left, "line"))
+                             : std::string("No body here ends on another so that a seam could hold it."),
+                    left > 0 ? "Give a smaller shortest length." : "Close the gap between them first.");
+    if (left > 0)
+        outcome.notes.push_back(fmt::format("{} left out for being short.", counted(left, "line was", "lines were")));
+    outcome.summary = fmt::format("Weld along {}, {} mm", counted(outcome.items.size(), "line"), readable(length));
+    progress.report(1.0, outcome.summary);
+    return outcome;
+}
+
+}  // namespace rasoir::join

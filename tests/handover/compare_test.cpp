@@ -1,0 +1,126 @@
+// Two models side by side: what changed is told, and nothing else.
+#include "handover/compare.h"
+
+#include "geometry/ray_field.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+using namespace handover;
+
+class CompareTest : public QObject {
+    Q_OBJECT
+
+    static gp_Ax1 upAt(double x, double y) { return {gp_Pnt(x, y, -1), gp_Dir(0, 0, 1)}; }
+    /// A plate with two holes of a diameter, the second at a place.
+    static TopoDS_Shape plate(double length, double diameter, double x = 70.0) {
+        return cut(cut(block(length, 60, 8), rod(upAt(30, 30), 0.5 * diameter, 10)), rod(upAt(x, 30), 4.0, 10));
+    }
+    static Comparison compared(const Model& before, const Model& after) {
+        const auto found = compare(before, after, quietly());
+        if (!found) throw std::logic_error(found.error().what);
+        return *found;
+    }
+    static std::map<std::string, int> counts(const PartChange& part) {
+        std::map<std::string, int> all;
+        for (const FaceChange& face : part.faces) ++all[changeName(face.change)];
+        return all;
+    }
+
+private slots:
+    void theSameIsTheSame() {
+        const Comparison none = compared(modelOf(plate(100, 8), "plate"), modelOf(plate(100, 8), "plate"));
+        QVERIFY(none.same());
+        QCOMPARE(none.parts[0].facesSame, std::size_t(8));
+        QVERIFY(told(none.parts[0]).empty());
+        // Made in another order, so that its faces have other numbers.
+        const TopoDS_Shape other = cut(cut(block(100, 60, 8), rod(upAt(70, 30), 4, 10)), rod(upAt(30, 30), 4, 10));
+        QVERIFY(compared(modelOf(plate(100, 8), "plate"), modelOf(other, "plate")).same());
+    }
+    void aWiderHoleIsResized() {
+        const Comparison one = compared(modelOf(plate(100, 8), "plate"), modelOf(plate(100, 8.4), "plate"));
+        const PartChange& part = one.parts[0];
+        QCOMPARE(counts(part), (std::map<std::string, int>{{"resized", 1}, {"changed", 2}}));
+        QCOMPARE(part.facesSame, std::size_t(5));
+        const auto hole = std::find_if(part.faces.begin(), part.faces.end(),
+                                       [](const FaceChange& face) { return face.change == Change::Resized; });
+        QCOMPARE(hole->what, std::string("cylinder Ø 8 to Ø 8.4 mm"));
+        QCOMPARE_NEAR(part.farthest, 0.2, 0.05);
+        QCOMPARE_NEAR(part.volumeBefore - part.volumeAfter, M_PI * 8.0 * (4.2 * 4.2 - 16.0), 1e-6);
+    }
+    void aLongerPlateHasMovedItsEnd() {
+        const Comparison one = compared(modelOf(plate(100, 8), "plate"), modelOf(plate(105, 8), "plate"));
+        const PartChange& part = one.parts[0];
+        QCOMPARE(counts(part), (std::map<std::string, int>{{"moved", 1}, {"changed", 4}}));
+        QCOMPARE_NEAR(part.farthest, 5.0, 1e-3);
+        QVERIFY(told(part)[0].find("5 of 8 faces changed") != std::string::npos);
+        for (const FaceChange& face : part.faces)
+            if (face.change == Change::Moved) {
+                QCOMPARE(face.what, std::string("plane moved by 5 mm"));
+                QCOMPARE_NEAR(face.where.X(), 105.0, 1e-6);
+            }
+    }
+    void aHoleIsMovedAndAnotherGone() {
+        const Comparison moved = compared(modelOf(plate(100, 8), "plate"), modelOf(plate(100, 8, 73.0), "plate"));
+        QCOMPARE(counts(moved.parts[0]).at("moved"), 1);
+        QVERIFY(std::any_of(moved.parts[0].faces.begin(), moved.parts[0].faces.end(),
+                            [](const FaceChange& face) { return face.what == "cylinder Ø 8 mm moved by 3 mm"; }));
+        const TopoDS_Shape single = cut(block(100, 60, 8), rod(upAt(30, 30), 4, 10));
+        const Comparison gone = compared(modelOf(plate(100, 8), "plate"), modelOf(single, "plate"));
+        QCOMPARE(counts(gone.parts[0]), (std::map<std::string, int>{{"gone", 1}, {"changed", 2}}));
+        const Comparison back = compared(modelOf(single, "plate"), modelOf(plate(100, 8), "plate"));
+        QCOMPARE(counts(back.parts[0]), (std::map<std::string, int>{{"new", 1}, {"changed", 2}}));
+    }
+    void partsAndPlaces() {
+        Model before = modelOf(plate(100, 8), "plate");
+        before.parts.push_back(std::make_shared<Part>("block", block(10, 10, 10)));
+        before.occurrences.push_back({1, gp_Trsf(), "block", {}, std::nullopt});
+        Model after = before;
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(0, 0, 3));
+        after.occurrences[1].placement = up;
+        auto named = after.parts[0]->copy();
+        named->name = "base plate";
+        after.parts[0] = named;
+        after.parts.push_back(std::make_shared<Part>("pin", rod(upAt(0, 0), 2, 10)));  // nothing is left to be it
+        after.occurrences.push_back({2, gp_Trsf(), "pin", {}, std::nullopt});
+        const Comparison found = compared(before, after);
+        QVERIFY(!found.same());
+        QCOMPARE(found.parts.size(), std::size_t(3));
+        QCOMPARE(found.parts[0].was, std::string("plate"));
+        QVERIFY(found.parts[0].faces.empty());
+        QCOMPARE(found.parts[1].placesMoved, std::size_t(1));
+        QCOMPARE(static_cast<int>(found.parts[2].change), static_cast<int>(Change::New));
+        const Comparison back = compared(after, before);
+        QCOMPARE(static_cast<int>(back.parts.back().change), static_cast<int>(Change::Gone));
+        QCOMPARE(toJson(found)["parts"].size(), std::size_t(3));
+    }
+    void distancesToTriangles() {
+        const Model model = modelOf(block(10, 10, 10), "block");
+        const RayField field(model, {}, 1e-3, quietly());
+        for (const auto& [point, far] : {std::pair{gp_Pnt(5, 5, 12), 2.0},
+                                         {gp_Pnt(13, 5, 14), 5.0},
+                                         {gp_Pnt(-1, -2, -2), 3.0},
+                                         {gp_Pnt(5, 5, 4), 4.0}}) {
+            const auto hit = field.nearest(point);
+            QVERIFY(hit);
+            QCOMPARE_NEAR(hit->distance, far, 1e-5);
+        }
+        QVERIFY(!field.nearest(gp_Pnt(5, 5, 100), 50.0));
+    }
+    void notesStandInTheLedgerAlone() {
+        const Model model = modelOf(block(10, 10, 10), "block");
+        const auto done = run(model, "handover.note", {{"text", "agreed with the designer"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->summary, std::string("Note: agreed with the designer"));
+        QVERIFY(compared(model, done->model).same());
+        QVERIFY(!run(model, "handover.note", {{"text", "  "}}));
+    }
+};
+
+static Registered<CompareTest> compareTest;
+
+}  // namespace rasoir::test
+
+#include "compare_test.moc"

@@ -1,0 +1,169 @@
+// Welds: lines, lengths and throats where one knows them.
+#include "join/welds.h"
+
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <gp_Pln.hxx>
+
+#include "geometry/integrals.h"
+#include "support/bodies.h"
+#include "support/run.h"
+
+namespace rasoir::test {
+
+class WeldsTest : public QObject {
+    Q_OBJECT
+
+    static TopoDS_Shape at(const TopoDS_Shape& shape, double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return moved(shape, move);
+    }
+    static Model bodies(const std::vector<std::pair<std::string, TopoDS_Shape>>& all, bool turn = false) {
+        gp_Trsf place;
+        if (turn) place.SetRotation(gp_Ax1(gp_Pnt(7, 3, 1), gp_Dir(1, 2, 3)), 0.6);
+        Model model;
+        for (const auto& [name, shape] : all) {
+            Occurrence one;
+            one.part = model.parts.size();
+            one.name = name;
+            one.placement = place;
+            model.occurrences.push_back(one);
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        model.targetSize = 5.0;
+        model.giveIds();
+        return model;
+    }
+    /// A plate of 200 by 100 by 8, and a rib of 120 by 5 by 40 on it.
+    static Model ribOnPlate(bool turn = false) {
+        return bodies({{"plate", block(200, 100, 8)}, {"rib", at(block(120, 5, 40), 40, 50, 8)}}, turn);
+    }
+    static double lengthIn(const Model& model, const std::string& group) {
+        for (const Group& one : model.groups)
+            if (one.name == group) {
+                double length = 0.0;
+                for (const Member& member : one.members)
+                    for (const auto& part : model.parts)
+                        if (part->id == member.part) length += lengthOf(part->incidence().edge(member.entity.number));
+                return length;
+            }
+        return -1.0;
+    }
+
+private slots:
+    void aRibHasASeamOnEitherSideAndAtItsEnds() {
+        for (const bool turn : {false, true}) {
+            const auto plan = join::findWelds(ribOnPlate(turn), {}, {}, quietly());
+            QVERIFY2(plan, said(plan));
+            QCOMPARE(plan->lines.size(), std::size_t(4));
+            for (std::size_t i = 0; i < 4; ++i) {
+                const join::WeldLine& line = plan->lines[i];
+                QCOMPARE_NEAR(line.length, i < 2 ? 120.0 : 5.0, 1e-9);
+                QCOMPARE_NEAR(line.angle, M_PI / 2, 1e-6);
+                QCOMPARE(line.place, std::size_t(1));  // the rib stands on the plate
+                QCOMPARE_NEAR(line.thicknessA, 5.0, 1e-2);
+                QCOMPARE_NEAR(line.thicknessB, 8.0, 1e-2);
+                QCOMPARE(line.proposedThroat(), 3.5);
+            }
+            QVERIFY(plan->parted.model.joints.empty());
+        }
+    }
+    void seamsAreKeptAsPairsOfEdges() {
+        const auto done = run(ribOnPlate(), "join.weld");
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(2));  // the ends are shorter than three throats
+        QVERIFY(!done->notes.empty());
+        QVERIFY(done->model.joints.empty());
+        for (const Pairing& weld : done->model.pairings) {
+            QCOMPARE(static_cast<int>(weld.kind), static_cast<int>(PairingKind::Weld));
+            QCOMPARE(weld.throat, 3.5);
+            QCOMPARE_NEAR(weld.length, 120.0, 1e-9);
+            QCOMPARE_NEAR(lengthIn(done->model, weld.first), 120.0, 1e-9);
+            QCOMPARE_NEAR(lengthIn(done->model, weld.second), 120.0, 1e-9);
+            QCOMPARE(pairingFromJson(toJson(weld)), weld);
+        }
+        // The plate is parted at the rib's outline and as large as before.
+        QCOMPARE(done->model.parts[0]->incidence().faceCount(), 7);
+        QCOMPARE_NEAR(volumeOf(done->model.parts[0]->shape), 160000.0, 1e-6);
+        const auto all = run(ribOnPlate(), "join.weld", {{"shortest", 1.0}, {"throat", 3.0}});
+        QVERIFY2(all, said(all));
+        QCOMPARE(all->model.pairings.size(), std::size_t(4));
+        QCOMPARE(all->model.pairings[0].throat, 3.0);
+    }
+    void lappedPlatesAndTubes() {
+        // Two plates of 6 and 4 that lap by 30: seams at the two ends of the lap, none along the flush sides.
+        const Model lapped = bodies({{"below", block(100, 50, 6)}, {"above", at(block(100, 50, 4), 70, 0, 6)}});
+        const auto lap = join::findWelds(lapped, {}, {}, quietly());
+        QVERIFY2(lap, said(lap));
+        QCOMPARE(lap->lines.size(), std::size_t(2));
+        for (const join::WeldLine& line : lap->lines) {
+            QCOMPARE_NEAR(line.length, 50.0, 1e-9);
+            QCOMPARE_NEAR(line.angle, M_PI / 2, 1e-6);
+            QCOMPARE_NEAR(std::min(line.thicknessA, line.thicknessB), 4.0, 1e-2);
+        }
+        // A tube on a plate: one line outside; inside it is closed off by the tube alone, and open all the same.
+        const TopoDS_Shape tube = cut(rod(gp_Ax1(gp_Pnt(50, 50, 8), gp_Dir(0, 0, 1)), 20, 30),
+                                      rod(gp_Ax1(gp_Pnt(50, 50, 7), gp_Dir(0, 0, 1)), 17, 32));
+        const auto round = join::findWelds(bodies({{"plate", block(100, 100, 8)}, {"tube", tube}}), {}, {}, quietly());
+        QVERIFY2(round, said(round));
+        QCOMPARE(round->lines.size(), std::size_t(2));
+        QCOMPARE_NEAR(round->lines[0].length, 2.0 * M_PI * 20.0, 1e-6);
+        QCOMPARE_NEAR(round->lines[1].length, 2.0 * M_PI * 17.0, 1e-6);
+        QCOMPARE_NEAR(round->lines[0].thicknessA, 3.0, 0.05);
+    }
+    void flushBlocksAndGapsHaveNone() {
+        const auto butt =
+            run(bodies({{"left", block(50, 50, 10)}, {"right", at(block(50, 50, 10), 50, 0, 0)}}), "join.weld");
+        QVERIFY(!butt);
+        QCOMPARE(butt.error().kind, ProblemKind::NothingToDo);
+        const auto gap =
+            run(bodies({{"plate", block(200, 100, 8)}, {"rib", at(block(120, 5, 40), 40, 50, 8.5)}}), "join.weld");
+        QVERIFY(!gap);
+        QCOMPARE(gap.error().kind, ProblemKind::NothingToDo);
+    }
+    void sheetsAreWeldedAlongTheLineTheyMeetIn() {
+        Model model = bodies({{"plate", BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), 0.0, 100.0, -30.0, 30.0).Face()},
+                              {"rib", BRepBuilderAPI_MakeFace(gp_Pln(gp::ZOX()), 0.0, 40.0, 0.0, 100.0).Face()}});
+        const auto thick = run(model, "reduce.thickness", {{"parts", {"*"}}, {"thickness", 4.0}});
+        QVERIFY2(thick, said(thick));
+        for (const bool joined : {false, true}) {
+            Model sheets = thick->model;
+            if (joined) {
+                const auto one = run(sheets, "join.pairs");
+                QVERIFY2(one, said(one));
+                sheets = one->model;
+            }
+            const std::size_t joints = sheets.joints.size();
+            const auto done = run(sheets, "join.weld");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.pairings.size(), std::size_t(1));
+            QCOMPARE_NEAR(done->model.pairings[0].length, 100.0, 1e-6);
+            QCOMPARE_NEAR(done->model.pairings[0].throat, 2.5, 1e-9);
+            QCOMPARE(done->model.joints.size(), joints);
+        }
+    }
+    void seamsFollowLaterSteps() {
+        const auto done = run(ribOnPlate(), "join.weld");
+        QVERIFY2(done, said(done));
+        // The rib loses its end: 20 of 120.
+        const auto cut = run(
+            done->model, "divide.cut",
+            {{"parts", {"rib"}}, {"planes", {{{"through", {140, 0, 0}}, {"normal", {1, 0, 0}}}}}, {"keep", "below"}});
+        QVERIFY2(cut, said(cut));
+        for (const Pairing& weld : cut->model.pairings) QCOMPARE_NEAR(lengthIn(cut->model, weld.first), 100.0, 1e-6);
+    }
+    void whatCannotBeIsRefused() {
+        for (const Json& bad : {Json{{"throat", -1.0}}, Json{{"throat", 7.0}}, Json{{"shortest", -1.0}},
+                                Json{{"name", ""}}, Json{{"places", {"nobody"}}}, Json{{"pairs", {{"rib"}}}}})
+            QVERIFY2(!run(ribOnPlate(), "join.weld", bad), bad.dump().c_str());
+        const auto long_ = run(ribOnPlate(), "join.weld", {{"shortest", 500.0}});
+        QVERIFY(!long_);
+        QCOMPARE(long_.error().kind, ProblemKind::NothingToDo);
+    }
+};
+
+static Registered<WeldsTest> weldsTest;
+
+}  // namespace rasoir::test
+
+#include "welds_test.moc"
