@@ -50,7 +50,8 @@ struct MeshWanted {
 struct ExportWanted {
     std::vector<std::string> parts;  ///< names or patterns; empty: all
     std::string out, unit, schema;
-    bool each = false;  ///< a file for each part
+    bool each = false;      ///< a file for each part
+    bool unproven = false;  ///< written although it does not read back as it was
 };
 
 int inspect(const Input& input);

@@ -89,10 +89,20 @@ int exportFile(const Input& input, const ExportWanted& wanted) {
     if (!model) return complain(model.error());
     const auto places = placesMeant(*model, wanted.parts);
     if (!places) return complain(places.error());
+    const auto write = [&](const Model& some, const std::filesystem::path& path) -> Result<std::string> {
+        if (wanted.unproven) {
+            if (const auto written = exchange::writeFile(some, path, options, progress); !written)
+                return tl::unexpected(written.error());
+            return "not compared";
+        }
+        const auto proof = handover::exportFile(some, path, options, progress);
+        if (!proof) return tl::unexpected(proof.error());
+        return proof->bodies.empty() ? std::string("a drawing, not compared") : proof->told();
+    };
     if (!wanted.each) {
-        const auto written = handover::exportFile(only(*model, *places), wanted.out, options, progress);
+        const auto written = write(only(*model, *places), wanted.out);
         if (!written) return complain(written.error());
-        if (!written->bodies.empty()) fmt::print("{}\n", written->told());
+        fmt::print("{}: {}\n", wanted.out, *written);
         return Fine;
     }
     // A part stands in its own file once, where its first place has it.
@@ -103,9 +113,9 @@ int exportFile(const Input& input, const ExportWanted& wanted) {
         std::filesystem::path path = out;
         path.replace_filename(out.stem().string() + " " + asFileName(model->parts[part]->name) +
                               out.extension().string());
-        const auto written = handover::exportFile(only(*model, {place}), path, options, progress);
+        const auto written = write(only(*model, {place}), path);
         if (!written) return complain(written.error());
-        fmt::print("{}: {}\n", path.string(), written->told());
+        fmt::print("{}: {}\n", path.string(), *written);
     }
     return Fine;
 }

@@ -117,6 +117,7 @@ int main(int argc, char** argv) {
     exportCommand->add_option("--out", exportWanted.out, "file to write: .step, .stp, .brep or .dxf")->required();
     exportCommand->add_option("--part", exportWanted.parts, "only parts or places of these names or patterns");
     exportCommand->add_flag("--each", exportWanted.each, "a file for each part, its name put before the suffix");
+    exportCommand->add_flag("--unproven", exportWanted.unproven, "write without reading it back and comparing");
     exportCommand->add_option("--unit", exportInput.unit, "length unit, for files that state none");
     exportCommand->add_option("--out-unit", exportWanted.unit, "length unit of the file to write; else as it came");
     exportCommand->add_option("--schema", exportWanted.schema, "ap203, ap214 or ap242")

@@ -306,8 +306,8 @@ Result<Comparison> compare(const Model& before, const Model& after, Progress& pr
             }
         // One left on either side is the same one, under another name.
         const auto left = std::count(taken.begin(), taken.end(), 0);
-        const auto fresh = std::count(partner.begin(), partner.end(), std::nullopt);
-        if (left == 1 && fresh == 1) {
+        const auto alone = std::count(partner.begin(), partner.end(), std::nullopt);
+        if (left == 1 && alone == 1) {
             const auto q = static_cast<std::size_t>(std::find(taken.begin(), taken.end(), 0) - taken.begin());
             *std::find(partner.begin(), partner.end(), std::nullopt) = q;
             taken[q] = 1;

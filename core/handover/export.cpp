@@ -2,7 +2,11 @@
 
 #include <fmt/format.h>
 
+#include <BRep_Tool.hxx>
+#include <TopoDS.hxx>
+
 #include "common/text.h"
+#include "geometry/integrals.h"
 #include "measure/facts.h"
 #include "model/places.h"
 
@@ -19,17 +23,36 @@ struct Standing {
     std::string name;
     double volume = 0.0, area = 0.0;
     gp_Pnt centre;
+    double loose = 0.0;   // [mm^2] edges by their tolerances: what another reader may make of the skin beside them
+    double extent = 0.0;  // [mm]
 };
+
+/// The skin beside edges is known to their tolerance alone. Those as fine as files write them are left out.
+double looseSkinOf(const Part& part, double finest) {
+    double sum = 0.0;
+    for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
+        const TopoDS_Edge edge = part.incidence().edge(e);
+        const double tolerance = BRep_Tool::Tolerance(edge);
+        if (tolerance > finest && !BRep_Tool::Degenerated(edge)) sum += tolerance * lengthOf(edge);
+    }
+    return sum;
+}
 
 Result<std::vector<Standing>> standingIn(const Model& model, double& tolerance, Progress& progress) {
     const auto facts = measure::factsOfParts(model, false, progress);
     if (!facts) return tl::unexpected(facts.error());
     std::vector<Standing> all;
+    std::vector<double> loose;
+    for (const auto& part : model.parts)
+        loose.push_back(part->shape.IsNull() ? 0.0 : looseSkinOf(*part, 10.0 * model.tolerances().samePoint));
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& place = model.occurrences[o];
         if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
         const measure::Facts& own = (*facts)[place.part];
-        all.push_back({placeName(model, o), own.volume, own.area, own.centre.Transformed(place.placement)});
+        const double extent =
+            gp_Pnt(own.low[0], own.low[1], own.low[2]).Distance(gp_Pnt(own.high[0], own.high[1], own.high[2]));
+        all.push_back({placeName(model, o), own.volume, own.area, own.centre.Transformed(place.placement),
+                       loose[place.part], extent});
         tolerance = std::max(tolerance, own.tolerance);
     }
     std::stable_sort(all.begin(), all.end(), [](const Standing& a, const Standing& b) {
@@ -39,12 +62,14 @@ Result<std::vector<Standing>> standingIn(const Model& model, double& tolerance, 
 }
 
 Standing together(const std::vector<Standing>& all) {
-    Standing sum{"everything", 0.0, 0.0, {}};
+    Standing sum{"everything", 0.0, 0.0, {}, 0.0, 0.0};
     gp_XYZ centre;
     double weight = 0.0;
     for (const Standing& one : all) {
         sum.volume += one.volume;
         sum.area += one.area;
+        sum.loose += one.loose;
+        sum.extent = std::max(sum.extent, one.extent);
         const double own = std::abs(one.volume) > 0.0 ? std::abs(one.volume) : one.area;
         centre += one.centre.XYZ() * own;
         weight += own;
@@ -53,8 +78,12 @@ Standing together(const std::vector<Standing>& all) {
     return sum;
 }
 
-bool close(double a, double b) {
-    return std::abs(a - b) <= exact * std::max(std::abs(a), std::abs(b)) + 1e-300;
+bool closeVolumes(const Standing& out, double read) {
+    return std::abs(out.volume - read) <=
+           exact * std::max(std::abs(out.volume), std::abs(read)) + out.loose * out.extent + 1e-300;
+}
+bool closeAreas(const Standing& out, double read) {
+    return std::abs(out.area - read) <= exact * std::max(out.area, read) + 2.0 * out.loose + 1e-300;
 }
 
 }  // namespace
@@ -75,14 +104,16 @@ Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlac
     std::vector<char> taken(back->size(), 0);
     std::size_t first = 0;
     for (const Standing& one : *out) {
-        while (first < back->size() && (*back)[first].volume > one.volume && !close((*back)[first].volume, one.volume))
+        while (first < back->size() && (*back)[first].volume > one.volume && !closeVolumes(one, (*back)[first].volume))
             ++first;
         std::optional<std::size_t> nearest;
-        for (std::size_t k = first; k < back->size() && close((*back)[k].volume, one.volume); ++k)
-            if (!taken[k] && close((*back)[k].area, one.area) &&
+        for (std::size_t k = first; k < back->size() && closeVolumes(one, (*back)[k].volume); ++k)
+            if (!taken[k] && closeAreas(one, (*back)[k].area) &&
                 (!nearest || one.centre.Distance((*back)[k].centre) < one.centre.Distance((*back)[*nearest].centre)))
                 nearest = k;
-        if (!nearest || one.centre.Distance((*back)[*nearest].centre) > std::max(exact * extent, 1e-7))
+        if (!nearest || one.centre.Distance((*back)[*nearest].centre) >
+                            std::max(exact * extent, 1e-7) +
+                                one.loose * one.extent * one.extent / std::max(std::abs(one.volume), 1e-300))
             return fail(ProblemKind::NotPossible,
                         fmt::format("What was written does not read back as it was: \"{}\" with {} mm³ and {} mm² is "
                                     "not in the file.",

@@ -22,10 +22,10 @@ struct ExportProof {
 [[nodiscard]] Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlaces, Progress& progress);
 
 /// exchange::writeFile, and before the file takes the place of what was there, it is read by the reader that everybody
-/// uses and compared: each body's volume and area to 1e-6, its centre to 1e-6 of the model.
-/// A drawing (.dxf) is not read back; its proof has no bodies.
-/// Refuses   as writeFile does; and where the two differ, naming the body and the numbers. Nothing is replaced then.
-/// Cost: that of writing, reading, and the facts of both.
+/// uses and compared: each body's volume and area to 1e-6, its centre to 1e-6 of the model. Where edges have wide
+/// tolerances, the skin beside them is known to those alone, and as much is allowed. A drawing (.dxf) is not read back;
+/// its proof has no bodies. Refuses   as writeFile does; and where the two differ, naming the body and the numbers.
+/// Nothing is replaced then. Cost: that of writing, reading, and the facts of both.
 [[nodiscard]] Result<ExportProof> exportFile(const Model& model, const std::filesystem::path& path,
                                              exchange::WriteOptions options, Progress& progress);
 
