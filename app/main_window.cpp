@@ -363,6 +363,11 @@ void MainWindow::buildMenus() {
 
     QMenu* ledger = menuBar()->addMenu("&Ledger");
     add(ledger, "&Replay waiting steps", QKeySequence("F5"), [this] { m_session->replayWaiting(); });
+    add(ledger, "Take a &note…", QKeySequence("Ctrl+Shift+N"), [this] {
+        const QString words = QInputDialog::getText(this, "Take a note", "What shall be remembered here:");
+        if (!words.trimmed().isEmpty() && !m_session->isEmpty())
+            m_session->apply("handover.note", {{"text", words.trimmed().toStdString()}});
+    });
     add(ledger, "Show the state as &received", QKeySequence("Ctrl+Home"), [this] { m_session->moveMarker(0); });
     add(ledger, "Show one step &earlier", QKeySequence("Ctrl+Left"), [this] {
         if (m_session->marker() > 0) m_session->moveMarker(m_session->marker() - 1);
@@ -665,6 +670,12 @@ void MainWindow::addBenches() {
     connect(bench<HandoverBench>(), &HandoverBench::exportWanted, this, &MainWindow::askExport);
     connect(bench<HandoverBench>(), &HandoverBench::reportWanted, this, &MainWindow::askReport);
     connect(bench<HandoverBench>(), &HandoverBench::meshFileWanted, this, &MainWindow::askMeshFile);
+    connect(bench<HandoverBench>(), &HandoverBench::revisionFileWanted, this, [this] {
+        const QString path =
+            QFileDialog::getOpenFileName(this, "Look at the next revision", {},
+                                         "Geometry (*.step *.stp *.STEP *.STP *.igs *.iges *.IGS *.IGES *.brep *.brp)");
+        if (!path.isEmpty()) m_session->lookAtRevision(path);
+    });
     connect(bench<HandoverBench>(), &HandoverBench::wipeWanted, m_stage, &Stage::setWipe);
     connect(m_intake, &IntakeBench::placesChosen, this, [this](const std::vector<std::size_t>& places) {
         std::vector<Pick> picks;

@@ -223,6 +223,7 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_hiddenFaces.clear();
     m_known.clear();
     m_report.reset();
+    m_revision.reset();
     followPlaces();
     emit opened();
     emit changed();
@@ -321,6 +322,37 @@ void Session::exportTo(const QString& path) {
                 emit failed(written.error());
         };
     });
+}
+
+void Session::lookAtRevision(const QString& path) {
+    start("Looking at " + QFileInfo(path).fileName(),
+          [this, path, work = work(), facts = m_facts](Progress& progress) -> Finish {
+              auto model = exchange::readFiles({path.toStdString()}, {work.ledger().unit}, progress);
+              Result<handover::Revision> revision = tl::unexpected(Problem{});
+              if (model)
+                  revision = handover::onRevision(work, std::move(*model), path.toStdString(), *facts, progress);
+              else
+                  revision = tl::unexpected(model.error());
+              if (revision) tessellate(revision->work.current(), progress);
+              return [this, path, revision = std::move(revision)]() mutable {
+                  if (!revision) {
+                      emit failed(revision.error());
+                      return;
+                  }
+                  m_revision = std::move(*revision);
+                  m_revisionPath = path;
+                  emit revisionChanged();
+              };
+          });
+}
+
+void Session::goOnWithRevision() {
+    if (!m_revision || isBusy()) return;
+    Work work = std::move(m_revision->work);
+    restart(std::move(work), m_revisionPath);
+    m_unsaved = true;
+    emit changed();
+    requestSurvey();
 }
 
 void Session::writeReport(const QString& path) {

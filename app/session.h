@@ -9,6 +9,7 @@
 
 #include "exchange/files.h"
 #include "handover/check.h"
+#include "handover/revision.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/openings.h"
@@ -81,6 +82,10 @@ public:
     void removeStep(std::size_t step);
     void replayWaiting();
     void exportTo(const QString& path);
+    /// Looks at a later file of the same design: what changed, and which steps fit it. Ends with revisionChanged().
+    void lookAtRevision(const QString& path);
+    [[nodiscard]] const std::optional<handover::Revision>& revision() const { return m_revision; }
+    void goOnWithRevision();                ///< opens what was looked at, with its steps
     void writeReport(const QString& path);  ///< a page to read; tells `saved` or `failed`
     /// Several files as one model; a .rasoir file alone is opened as the whole work.
     void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt,
@@ -195,6 +200,7 @@ signals:
     void shortEndsChanged();
     void boltsChanged();
     void weldsChanged();
+    void revisionChanged();
     void saved(const QString& path, const QString& proof = {});  ///< with what was compared, of an export
 
 private:
@@ -250,6 +256,8 @@ private:
     WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too
     std::vector<std::size_t> m_meshParts;                     // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
+    std::optional<handover::Revision> m_revision;
+    QString m_revisionPath;
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened

@@ -4,6 +4,7 @@
 #include <QLabel>
 
 #include "bench/pick_page.h"
+#include "model/reference.h"
 
 namespace rasoir::app {
 

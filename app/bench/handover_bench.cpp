@@ -44,7 +44,11 @@ std::vector<select::Pick> picksOf(const Model& model, const Group& group) {
 HandoverBench::HandoverBench(Session& session, QWidget* parent)
     : LaidOutBench("Hand over", "Can the next program use it?",
                    "Checks what is handed over, names groups that follow the model, exports.", session, parent) {
-    QVBoxLayout* column = lay({{"Check", Glyph::Tick}, {"Groups", Glyph::Group}, {"Trial mesh", Glyph::Mesh}});
+    QVBoxLayout* column = lay({{"Check", Glyph::Tick},
+                               {"Groups", Glyph::Group},
+                               {"What is what", Glyph::Solid},
+                               {"Trial mesh", Glyph::Mesh},
+                               {"Revision", Glyph::PartFace}});
     m_list = new QTreeWidget(this);
     m_list->setObjectName("handover");
     m_list->setAccessibleName("Findings and groups");
@@ -82,6 +86,19 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
             shown.members.insert({m_session.model().parts[part]->id, everyPlace, {EntityKind::Face, f}});
         emit picksWanted(picksOf(m_session.model(), shown));
     });
+    m_attributes = new AttributesPage(session, this);
+    m_revision = new RevisionPage(session, this);
+    for (BenchPage* own : {static_cast<BenchPage*>(m_attributes), static_cast<BenchPage*>(m_revision)}) {
+        column->addWidget(own, 1);
+        connect(own, &BenchPage::changed, this, [this, own] {
+            if (page() != own) return;
+            setAnswer(own->answer());
+            button()->setText(own->words());
+            button()->setEnabled(!m_session.isBusy() && !m_session.isEmpty() &&
+                                 (own == m_revision || own->step().has_value()));
+        });
+    }
+    connect(m_revision, &RevisionPage::fileWanted, this, &HandoverBench::revisionFileWanted);
     connect(m_kinds, &KindGrid::chosen, this, [this](int) { emit previewChanged(); });
     m_report = new QPushButton("Write a report…", this);
     m_report->setObjectName("writeReport");
@@ -116,6 +133,8 @@ std::vector<BenchDeed> HandoverBench::deeds() {
                  showKind(HandoverKind::Groups);
                  m_name->setFocus();
              }},
+            {"Say what is what", {}, [this](const auto&) { showKind(HandoverKind::What); }},
+            {"Look at the next revision", {}, [this](const auto&) { showKind(HandoverKind::Revision); }},
             {"Make a trial mesh", {}, [this](const auto&) {
                  showKind(HandoverKind::Mesh);
                  if (!m_mesh->isMade()) m_session.requestTrialMesh();
@@ -189,18 +208,27 @@ void HandoverBench::refresh() {
     m_kinds->setCount(0, found ? std::optional(static_cast<int>(found->size())) : std::nullopt);
     m_kinds->setCount(1, static_cast<int>(model.groups.size()));
     const bool meshes = kind() == HandoverKind::Mesh;
-    m_kinds->setCount(2, m_mesh->bad());
+    m_kinds->setCount(2, m_session.isEmpty() ? std::nullopt : m_attributes->count());
+    m_kinds->setCount(3, m_mesh->bad());
     m_groupPage->setVisible(kind() == HandoverKind::Groups);
-    m_list->setVisible(!meshes);
+    m_list->setVisible(!meshes && page() == nullptr);
+    m_attributes->setVisible(page() == m_attributes);
+    m_revision->setVisible(page() == m_revision);
     m_mesh->setVisible(meshes);
     m_report->setVisible(checks);
     if (meshes) {
         m_mesh->refresh();
-        m_kinds->setCount(2, m_mesh->bad());
+        m_kinds->setCount(3, m_mesh->bad());
         setAnswer(m_mesh->answer());
         button()->setText(m_mesh->isMade() ? QString("Write the mesh…")
                                            : QString("Make a trial mesh at %1 mm").arg(number(model.targetSize)));
         button()->setEnabled(!m_session.isEmpty() && !m_session.isBusy());
+        emit stateChanged();
+        return;
+    }
+    if (page() != nullptr) {
+        page()->refresh();
+        emit page()->changed();
         emit stateChanged();
         return;
     }
@@ -261,7 +289,17 @@ void HandoverBench::refresh() {
     emit stateChanged();
 }
 
+BenchPage* HandoverBench::page() const {
+    return kind() == HandoverKind::What       ? static_cast<BenchPage*>(m_attributes)
+           : kind() == HandoverKind::Revision ? static_cast<BenchPage*>(m_revision)
+                                              : nullptr;
+}
+
 void HandoverBench::apply() {
+    if (kind() == HandoverKind::Revision) {
+        m_revision->act();
+        return;
+    }
     if (kind() == HandoverKind::Check) {
         emit exportWanted();
         return;
@@ -278,6 +316,7 @@ void HandoverBench::apply() {
 }
 
 std::optional<BenchStep> HandoverBench::step() const {
+    if (page() != nullptr) return m_session.isEmpty() ? std::nullopt : page()->step();
     if (m_session.isEmpty() || kind() != HandoverKind::Groups) return std::nullopt;
     const QString name = m_name->text().trimmed();
     if (name.isEmpty() || m_picks.empty()) return std::nullopt;

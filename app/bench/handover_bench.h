@@ -3,13 +3,15 @@
 #include <QLineEdit>
 #include <QTreeWidget>
 
+#include "bench/attributes_page.h"
 #include "bench/bench.h"
 #include "bench/mesh_page.h"
+#include "bench/revision_page.h"
 #include "handover/check.h"
 
 namespace rasoir::app {
 
-enum class HandoverKind { Check, Groups, Mesh };
+enum class HandoverKind { Check, Groups, What, Mesh, Revision };
 
 class HandoverBench : public LaidOutBench {
     Q_OBJECT
@@ -26,12 +28,15 @@ public:
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
     [[nodiscard]] QLineEdit* groupName() const { return m_name; }
     [[nodiscard]] MeshPage* meshPage() const { return m_mesh; }
+    [[nodiscard]] AttributesPage* attributes() const { return m_attributes; }
+    [[nodiscard]] RevisionPage* revision() const { return m_revision; }
     void showKind(HandoverKind kind);
 
 signals:
     void exportWanted();
     void reportWanted();
     void meshFileWanted();
+    void revisionFileWanted();
     void wipeWanted(bool on);
 
 protected:
@@ -43,10 +48,14 @@ protected:
 private:
     [[nodiscard]] HandoverKind kind() const { return static_cast<HandoverKind>(m_kinds->current()); }
     void openRow(int row);
+    /// The page of the kind that is shown, where it has one of its own.
+    [[nodiscard]] BenchPage* page() const;
 
     QTreeWidget* m_list;
     QWidget* m_groupPage;
     MeshPage* m_mesh;
+    AttributesPage* m_attributes;
+    RevisionPage* m_revision;
     QPushButton* m_report;
     QLineEdit *m_name, *m_purpose;
     std::vector<select::Pick> m_picks;

@@ -31,7 +31,7 @@ WeldsPage::WeldsPage(Session& session, QWidget* parent) : BenchPage(session, par
         });
         return box;
     };
-    m_throat = number("weldThroat", "Throat mm", "0.7 of the thinner wall");
+    m_throat = number("weldThroat", "Throat mm", "by the wall");
     m_shortest = number("weldShortest", "No shorter than mm", "three throats");
     column->addLayout(form);
     connect(m_list, &QTreeWidget::itemChanged, this, &WeldsPage::changed);
@@ -96,6 +96,7 @@ void WeldsPage::fill() {
         item->setToolTip(0, item->text(0));
         m_rows.push_back({names.first, names.second, std::move(lines)});
     }
+    wrapRows(m_list, 0);
 }
 
 bool WeldsPage::isMarked(std::size_t row) const {

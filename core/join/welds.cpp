@@ -11,6 +11,7 @@
 #include "geometry/ray_field.h"
 #include "join/pairs.h"
 #include "model/places.h"
+#include "survey/fasteners.h"
 #include "topology/edge_angle.h"
 
 // Joining already finds what bodies have in common, and parts them there. So welds are looked for in the joined model,
@@ -255,6 +256,18 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
         return !std::binary_search(meant->begin(), meant->end(), line.place) ||
                !std::binary_search(meant->begin(), meant->end(), line.on);
     });
+    if (named.empty()) {
+        // Bolts, nuts, washers and pins hold by other means.
+        const Model& parted = plan.parted.model;
+        std::vector<char> fastener(parted.parts.size(), 0);
+        for (std::size_t p = 0; p < parted.parts.size(); ++p)
+            if (const auto own = survey::fastenersIn(*parted.parts[p]); own && !own->empty())
+                fastener[p] = static_cast<int>(own->size()) == parted.parts[p]->incidence().solidCount();
+        std::erase_if(plan.lines, [&](const WeldLine& line) {
+            return fastener[parted.occurrences[line.place].part] != 0 ||
+                   fastener[parted.occurrences[line.on].part] != 0;
+        });
+    }
     plan.parted.items.clear();
     plan.parted.jointsMade = 0;
     // Sheets whose edges are common stay so; faces of solids stay free of each other.

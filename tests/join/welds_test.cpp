@@ -142,6 +142,20 @@ private slots:
             QCOMPARE(done->model.joints.size(), joints);
         }
     }
+    void fastenersAreNotWelded() {
+        // A bolt through a plate touches it under its head and nowhere else.
+        const TopoDS_Shape bolt = fuse(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 6.5, 5),
+                                       rod(gp_Ax1(gp_Pnt(0, 0, -18), gp_Dir(0, 0, 1)), 4, 18));
+        const Model model =
+            bodies({{"plate", cut(block(60, 60, 10), rod(gp_Ax1(gp_Pnt(30, 30, -1), gp_Dir(0, 0, 1)), 4.5, 12))},
+                    {"bolt", at(bolt, 30, 30, 10)}});
+        const auto plan = join::findWelds(model, {}, {}, quietly());
+        QVERIFY2(plan, said(plan));
+        QVERIFY(plan->lines.empty());
+        const auto named = join::findWelds(model, {}, {{"bolt", "plate"}}, quietly());
+        QVERIFY2(named, said(named));
+        QVERIFY(!named->lines.empty());  // who asks for it gets it
+    }
     void seamsFollowLaterSteps() {
         const auto done = run(ribOnPlate(), "join.weld");
         QVERIFY2(done, said(done));
