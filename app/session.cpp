@@ -94,6 +94,7 @@ Session::~Session() {
 }
 
 bool Session::blocked() {
+    if (m_makingWay) return true;
     if (!m_thread.joinable()) return false;
     if (!m_inBackground) return true;
     m_progress->cancel();
@@ -102,7 +103,10 @@ bool Session::blocked() {
     m_progress.reset();
     ++m_job;  // what it still has to tell is not listened to any more
     m_surveyWanted = true;
+    // Benches that hear of it ask anew at once; they have to wait until the work has been done that it was stopped for.
+    m_makingWay = true;
     emit finished();
+    m_makingWay = false;
     return false;
 }
 
@@ -115,7 +119,6 @@ void Session::start(const QString& doing, std::function<Finish(Progress&)> work,
             if (job == m_job) emit progressed(fraction, text);
         });
     });
-    emit started(doing);
     m_thread = std::thread([this, job, progress = m_progress, work = std::move(work)] {
         Finish finish = work(*progress);
         QMetaObject::invokeMethod(this, [this, job, finish = std::move(finish)] {
@@ -129,6 +132,8 @@ void Session::start(const QString& doing, std::function<Finish(Progress&)> work,
             if (m_surveyWanted) requestSurvey();
         });
     });
+    // Only now: who hears of it and asks for something more must find this session busy.
+    emit started(doing);
 }
 
 void Session::cancel() {

@@ -68,7 +68,7 @@ public:
     [[nodiscard]] QString workPath() const { return m_workPath; }
     /// What was kept with the work file: views, groups.
     [[nodiscard]] const Json& view() const { return m_view; }
-    [[nodiscard]] bool isBusy() const { return m_thread.joinable(); }
+    [[nodiscard]] bool isBusy() const { return m_thread.joinable() || m_makingWay; }
     [[nodiscard]] bool unsaved() const { return m_unsaved; }
     [[nodiscard]] const History& history() const { return m_history; }
 
@@ -264,6 +264,7 @@ private:
     std::shared_ptr<Progress> m_progress;
     std::thread m_thread;
     bool m_surveyWanted = false, m_inBackground = false;
+    bool m_makingWay = false;  ///< a survey was stopped for work that is about to start
     std::uint64_t m_job = 0;
     double m_targetWanted = 0.0;  // [mm] typed while work was running
 };

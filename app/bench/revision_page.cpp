@@ -23,10 +23,10 @@ RevisionPage::RevisionPage(Session& session, QWidget* parent) : BenchPage(sessio
     m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     column->addWidget(m_list, 1);
-    auto* other = new QPushButton("Look at a file…", this);
-    other->setObjectName("otherRevision");
-    column->addWidget(other);
-    connect(other, &QPushButton::clicked, this, &RevisionPage::fileWanted);
+    m_other = new QPushButton("Look at another file…", this);
+    m_other->setObjectName("otherRevision");
+    column->addWidget(m_other);
+    connect(m_other, &QPushButton::clicked, this, &RevisionPage::fileWanted);
     connect(&m_session, &Session::revisionChanged, this, [this] {
         refresh();
         emit changed();
@@ -36,6 +36,7 @@ RevisionPage::RevisionPage(Session& session, QWidget* parent) : BenchPage(sessio
 void RevisionPage::refresh() {
     m_list->clear();
     const auto& revision = m_session.revision();
+    m_other->setVisible(revision.has_value());
     if (!revision) return;
     const Palette& p = colours();
     const auto row = [&](const QString& what, const QColor& colour) {

@@ -24,6 +24,7 @@ signals:
 
 private:
     QTreeWidget* m_list;
+    QPushButton* m_other;
 };
 
 }  // namespace rasoir::app

@@ -1,7 +1,11 @@
 // Two models side by side: what changed is told, and nothing else.
 #include "handover/compare.h"
 
+#include "common/safe_file.h"
+#include "exchange/files.h"
 #include "geometry/ray_field.h"
+#include "handover/revision.h"
+#include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -108,6 +112,59 @@ private slots:
             QCOMPARE_NEAR(hit->distance, far, 1e-5);
         }
         QVERIFY(!field.nearest(gp_Pnt(5, 5, 100), 50.0));
+    }
+    void theRevisedArmIsToldAsItWasMade() {
+        const auto arm = exchange::readFile(demoFile("hanger-arm.step"), {}, quietly());
+        auto revised = exchange::readFile(demoFile("hanger-arm-revised.step"), {}, quietly());
+        QVERIFY2(arm && revised, said(revised));
+        const Json truth = Json::parse(*readText(demoFile("hanger-arm-revised.json")));
+        const Comparison found = compared(*arm, *revised);
+        QCOMPARE(found.parts.size(), std::size_t(1));
+        // The list of changes is the generator's; besides them, faces that holes open into have other outlines.
+        std::multiset<std::string> told, wanted;
+        for (const FaceChange& face : found.parts[0].faces)
+            if (face.change != Change::Changed) told.insert(std::string(changeName(face.change)) + " " + face.what);
+        for (const Json& change : truth.at("changes"))
+            wanted.insert(change.at("change").get<std::string>() + " " + change.at("what").get<std::string>());
+        QCOMPARE(told, wanted);
+        for (const FaceChange& face : found.parts[0].faces)
+            if (face.change == Change::Changed) QVERIFY(face.what.starts_with("plane of another outline"));
+        const double volume = truth.at("volume_mm3");
+        QCOMPARE_NEAR(found.parts[0].volumeAfter, volume, 1e-9 * volume);
+    }
+    void aWholeLedgerFitsTheRevision() {
+        const auto arm = exchange::readFile(demoFile("hanger-arm.step"), {}, quietly());
+        const auto revised = exchange::readFile(demoFile("hanger-arm-revised.step"), {}, quietly());
+        const auto ledger = loadLedger(demoFile("shave-arm.ledger.json"));
+        QVERIFY2(arm && revised && ledger, said(ledger));
+        measure::FactsCache facts;
+        const auto work = Work(*arm, "arm").withLedger(*ledger).replayed(facts, quietly());
+        QVERIFY2(work, said(work));
+        const auto revision = onRevision(*work, *revised, "revised", facts, quietly());
+        QVERIFY2(revision, said(revision));
+        QCOMPARE(revision->left(), std::size_t(0));
+        QCOMPARE(revision->fitting(), ledger->steps.size());
+        QVERIFY(!revision->changes.same());
+        // Both ends without holes of that size: what is left differs by what was not taken off.
+        QVERIFY(revision->work.current().parts[0]->incidence().faceCount() <
+                revised->parts[0]->incidence().faceCount());
+        // A ledger that names what the designer took away: told, and the other steps go on.
+        Ledger named = *ledger;
+        const Part& part = *arm->parts[0];
+        Json face;
+        for (int f = 1; f <= part.incidence().faceCount(); ++f) {
+            const FaceRef ref = makeFaceRef(part, f);
+            if (std::abs(ref.size - 2.1) < 1e-6 && std::abs(ref.centre.X() - 122.0) < 1e-6) face = ref;
+        }
+        QVERIFY(!face.is_null());
+        Step gone;
+        gone.operation = "shave.removeHoles";
+        gone.parameters = {{"chosen", {face}}};
+        named.steps.insert(named.steps.begin(), gone);
+        const auto missed = onRevision(Work(*arm, "arm").withLedger(named), *revised, "revised", facts, quietly());
+        QVERIFY2(missed, said(missed));
+        QCOMPARE(missed->left(), std::size_t(1));
+        QCOMPARE(static_cast<int>(missed->work.ledger().steps[0].state), static_cast<int>(StepState::Failed));
     }
     void notesStandInTheLedgerAlone() {
         const Model model = modelOf(block(10, 10, 10), "block");

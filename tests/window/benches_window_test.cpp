@@ -443,6 +443,83 @@ private slots:
         QCOMPARE(static_cast<int>(session().model().parts[1]->kind()), static_cast<int>(BodyKind::Solid));
         QCOMPARE(session().model().parts[0]->known.sections.size(), std::size_t(1));
     }
+    void theNextRevisionIsLookedAtAndTaken() {
+        openAndSettle(QString::fromStdString(demoFile("hanger-arm.step")));
+        session().apply("shave.removeHoles", {{"upTo", 5.0}});
+        settle();
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::Revision);
+        QCOMPARE(handover.button()->text(), QString("Look at a file…"));
+        session().lookAtRevision(QString::fromStdString(demoFile("hanger-arm-revised.step")));
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().revision().has_value(), 60000);
+        QString rows;
+        for (int r = 0; r < handover.revision()->list()->topLevelItemCount(); ++r)
+            rows += handover.revision()->list()->topLevelItem(r)->text(0) + "\n";
+        QVERIFY2(rows.contains("cylinder Ø 30 to Ø 34 mm"), qPrintable(rows));
+        QVERIFY2(rows.contains("Step 1, Remove"), qPrintable(rows));
+        QVERIFY2(handover.answer().contains("1 step fits, none is left"), qPrintable(handover.answer()));
+        QCOMPARE(handover.button()->text(), QString("Go on with this file"));
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QVERIFY(session().fileName().endsWith("hanger-arm-revised.step"));
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QVERIFY(session().unsaved());
+        QVERIFY(!session().revision());
+    }
+    void whatIsWhatIsSetForManyParts() {
+        const QString path = stacked();
+        openAndSettle(path);
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::What);
+        QTreeWidget* list = handover.attributes()->list();
+        QCOMPARE(list->topLevelItemCount(), 2);
+        QCOMPARE(list->topLevelItem(0)->text(1), QString("missing"));
+        QVERIFY(!handover.button()->isEnabled());
+        list->selectAll();
+        handover.attributes()->value()->setEditText("no such stuff");
+        QVERIFY(!handover.button()->isEnabled());
+        const QString known = handover.attributes()->value()->itemText(1);
+        handover.attributes()->value()->setEditText(known);
+        settle();
+        QCOMPARE(handover.button()->text(), QString("Set material of 2 parts"));
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts[1]->material, known.toStdString());
+        QCOMPARE(list->topLevelItem(0)->text(1), known);
+        QVERIFY(handover.answer().contains("Every part says"));
+        handover.attributes()->what()->setCurrentIndex(1);
+        list->clearSelection();
+        list->topLevelItem(1)->setSelected(true);
+        handover.attributes()->value()->setEditText("void");
+        settle();
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(list->topLevelItem(1)->text(2), QString("void"));
+        QCOMPARE(list->topLevelItem(0)->text(2), QString("solid"));
+    }
+    void weldsAreListedAndKept() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Welds);
+        QTRY_VERIFY_WITH_TIMEOUT(session().welds().has_value(), 20000);
+        settle();
+        // Both lines are 20 long, and three throats of seven tenths of 10 are 21.
+        QVERIFY(!join.button()->isEnabled());
+        join.welds()->shortest()->setValue(5.0);
+        // The block of 20 by 20 stands in a corner of the base: two of its sides have room for a seam.
+        QCOMPARE(join.welds()->list()->topLevelItemCount(), 1);
+        QCOMPARE(join.button()->text(), QString("Weld along 2 lines"));
+        QCOMPARE(join.preview().lines.size(), std::size_t(2));
+        join.welds()->list()->topLevelItem(0)->setCheckState(0, Qt::Unchecked);
+        QVERIFY(!join.button()->isEnabled());
+        join.welds()->list()->topLevelItem(0)->setCheckState(0, Qt::Checked);
+        join.welds()->throat()->setValue(4.0);
+        settle();
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().pairings.size(), std::size_t(2));
+        QCOMPARE(session().model().pairings[0].throat, 4.0);
+    }
     void aGroupIsMadeFollowsAndIsExported() {
         openPlate();
         HandoverBench& handover = show<HandoverBench>();

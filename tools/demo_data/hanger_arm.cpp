@@ -126,7 +126,7 @@ private:
 
 }  // namespace
 
-PartWithTruth hangerArm() {
+PartWithTruth hangerArm(bool revised) {
     PartWithTruth part;
     part.bare = bareArm();
     part.shape = part.bare;
@@ -179,10 +179,12 @@ PartWithTruth hangerArm() {
         drill.note("slot", {10}, true, axis);
     }
     // Web: lightening holes and small ones, through the pocket floors.
-    for (const auto& [x, diameter] : {std::pair{296.0, 30.0}, {336.0, 24.0}, {364.0, 12.0}})
+    for (const auto& [x, diameter] : {std::pair{296.0, revised ? 34.0 : 30.0}, {336.0, 24.0}, {364.0, 12.0}})
         drill.plain(gp_Ax1(gp_Pnt(x, 10, 0), backY), diameter, 25, true);
-    for (const auto& [x, z] : {std::pair{118.0, 24.0}, {118.0, -24.0}, {265.0, 22.0}, {265.0, -22.0}, {122.0, 0.0}})
-        drill.plain(gp_Ax1(gp_Pnt(x, 10, z), backY), 4.2, 25, true);
+    for (const auto& [x, z] :
+         {std::pair{118.0, 24.0}, {118.0, -24.0}, {265.0, revised ? 19.0 : 22.0}, {265.0, -22.0}, {122.0, 0.0}})
+        if (!revised || x != 122.0) drill.plain(gp_Ax1(gp_Pnt(x, 10, z), backY), 4.2, 25, true);
+    if (revised) drill.plain(gp_Ax1(gp_Pnt(318.5, 10, 16), backY), 6, 25, true);
     // Eye: threads' core holes in both faces, a drain through the wall, a blind hole in the curved skin.
     for (const double side : {-1.0, 1.0})
         for (int i = 0; i < 8; ++i) {
@@ -213,6 +215,14 @@ PartWithTruth hangerArm() {
     part.shape = solid.Current();
     drill.note("plain", {90}, true, gp_Ax1(gp_Pnt(0, -40, 0), alongY), false, true);
     return part;
+}
+
+Json revisionTruth() {
+    return {{"changes",
+             {{{"change", "resized"}, {"what", "cylinder Ø 30 to Ø 34 mm"}},
+              {{"change", "moved"}, {"what", "cylinder Ø 4.2 mm moved by 3 mm"}},
+              {{"change", "gone"}, {"what", "cylinder Ø 4.2 mm gone"}},
+              {{"change", "new"}, {"what", "cylinder Ø 6 mm new"}}}}};
 }
 
 Json truthOf(const PartWithTruth& part) {

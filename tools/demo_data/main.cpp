@@ -29,6 +29,15 @@ int main(int argc, char** argv) {
         single.occurrences.push_back({0, gp_Trsf(), "hanger arm", {}, std::nullopt});
         if (auto done = exchange::writeFile(single, folder / "hanger-arm.step", {}, quiet); !done) return done;
         if (auto done = writeText(folder / "hanger-arm.json", demo::truthOf(arm).dump(1) + "\n"); !done) return done;
+        const demo::PartWithTruth next = demo::hangerArm(true);
+        Model revised = single;
+        auto later = std::make_shared<Part>("hanger arm", next.shape);
+        later->colour = part->colour;
+        revised.parts = {later};
+        if (auto done = exchange::writeFile(revised, folder / "hanger-arm-revised.step", {}, quiet); !done) return done;
+        Json changed = demo::truthOf(next);
+        changed.update(demo::revisionTruth());
+        if (auto done = writeText(folder / "hanger-arm-revised.json", changed.dump(1) + "\n"); !done) return done;
         const demo::DamagedArm damaged = demo::damagedArm(arm.shape);
         Model received = single;
         received.name = "hanger arm as received";

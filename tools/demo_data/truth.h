@@ -36,7 +36,10 @@ struct DamagedArm {
     int needless = 0;              ///< faces cut in two
 };
 
-PartWithTruth hangerArm();
+/// `revised`: the designer's next issue of it, see revisionTruth().
+PartWithTruth hangerArm(bool revised = false);
+/// What the designer changed: one lightening hole wider, one hole moved, one gone, one new.
+Json revisionTruth();
 DamagedArm damagedArm(const TopoDS_Shape& arm);
 Json truthOf(const DamagedArm& damaged, const PartWithTruth& arm);
 Model carrier(const TopoDS_Shape& arm);
