@@ -16,6 +16,7 @@
 #include "geometry/carried_surface.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
+#include "topology/edge_angle.h"
 
 namespace rasoir {
 namespace {
@@ -186,8 +187,47 @@ int HalfEdgeBody::twin(int h) {
         ++living;
         if (side != h) other = side;
     }
+    if (living > 2 && m_edges[e].number > 0) return twinInFan(h);
     if (living != 2 || m_halves[other].alongEdge == m_halves[h].alongEdge) return -1;
     return other;
+}
+
+// Where a body meets itself along an edge, the faces there stand in a fan, by turns with material and with nothing
+// between them. Two sides belong together when the material between them is one wedge. Seen along the edge, material
+// lies clockwise of a side that runs along it, and counterclockwise of one that runs against it.
+int HalfEdgeBody::twinInFan(int h) {
+    if (const auto known = m_twinInFan.find(h); known != m_twinInFan.end())
+        return m_halves[known->second].dead ? -1 : known->second;
+    const SurgeryEdge& edge = m_edges[m_halves[h].edge];
+    if (edge.curve.IsNull() || edge.changed) return -1;
+    const double middle = 0.5 * (edge.first + edge.last);
+    gp_Pnt at;
+    gp_Vec along;
+    edge.curve->D1(middle, at, along);
+    if (along.SquareMagnitude() < 1e-200) return -1;
+    along.Normalize();
+    const gp_Ax2 frame(at, gp_Dir(along));
+    std::vector<std::pair<double, int>> fan;  // angle about the edge, side
+    for (const int side : edge.halves) {
+        if (m_halves[side].dead) continue;
+        const gp_Vec normal = outwardNormal(m_faces[m_halves[side].face].received, edge.shape, middle);
+        if (normal.SquareMagnitude() < 0.5) return -1;
+        gp_Vec into = normal.Crossed(along);
+        if (!m_halves[side].alongEdge) into.Reverse();
+        fan.emplace_back(std::atan2(into.Dot(gp_Vec(frame.YDirection())), into.Dot(gp_Vec(frame.XDirection()))), side);
+    }
+    if (fan.size() % 2 != 0) return -1;
+    std::sort(fan.begin(), fan.end());
+    for (std::size_t i = 0; i < fan.size(); ++i) {
+        if (m_halves[fan[i].second].alongEdge) continue;
+        // Counterclockwise of it lies material, up to the next side, which has to run along the edge.
+        const auto& [angle, next] = fan[(i + 1) % fan.size()];
+        if (!m_halves[next].alongEdge) return -1;
+        m_twinInFan[fan[i].second] = next;
+        m_twinInFan[next] = fan[i].second;
+    }
+    const auto found = m_twinInFan.find(h);
+    return found == m_twinInFan.end() ? -1 : found->second;
 }
 
 int HalfEdgeBody::startOf(int h) const {

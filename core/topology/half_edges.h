@@ -88,7 +88,8 @@ public:
     SurgeryEdge& changeEdge(int e);
     HalfEdge& changeHalf(int h);
 
-    /// The other side of the edge, loading its face. -1 where the edge does not have exactly two opposite sides.
+    /// The other side of the edge, loading its face. Where a body meets itself along the edge and more than two faces
+    /// stand there, the one across the same wedge of material. -1 where there is none that runs the other way.
     int twin(int h);
     [[nodiscard]] int startOf(int h) const;
     [[nodiscard]] int endOf(int h) const;
@@ -132,6 +133,7 @@ private:
     struct Mark {
         std::size_t halves = 0, edges = 0, vertices = 0, faces = 0;
     };
+    int twinInFan(int h);
     int vertexRecord(const TopoDS_Vertex& vertex);
     int edgeRecord(const TopoDS_Edge& edge);
     int addHalf(int edge, int face, bool alongEdge);
@@ -155,6 +157,7 @@ private:
     std::deque<SurgeryFace> m_faces;
     std::deque<std::vector<int>> m_halvesOfFace;
     std::unordered_map<int, int> m_faceByNumber, m_edgeByNumber, m_vertexByNumber;
+    std::unordered_map<int, int> m_twinInFan;  // by side, at edges of more than two
     std::vector<TopoDS_Edge> m_builtEdges;
     mutable std::unordered_map<int, Handle(Geom_Surface)> m_carriedOn;  // by face record
 
