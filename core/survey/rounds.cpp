@@ -27,6 +27,8 @@ namespace rasoir::survey {
 namespace {
 
 constexpr double nearlySmooth = 0.3;  // [rad] at a patch where rounds end smoothly
+constexpr double wallFrom = 5.0;      // times the radius of a round that stands at it
+constexpr double leastSaddle = 0.15;  // of the stronger curvature: what bends less the other way is no saddle
 constexpr double leastTurn = 5.0 * M_PI / 180.0, mostTurn = 170.0 * M_PI / 180.0;
 
 /// One face seen as a strip.
@@ -61,6 +63,8 @@ public:
             });
         });
         if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+        settleSaddles();
+        dropRims();
         dropOutlines();
         settlePatches();
         return chains();
@@ -91,8 +95,9 @@ private:
         double radius = 0.0;
         bool convex = true;
     };
+    /// `asConvex`: on a saddle, as the outer or the inner strip that it could be a piece of, whichever bends more.
     static std::optional<Run> runAt(const std::optional<RoundSurface>& round, const TopoDS_Face& face,
-                                    const gp_Pnt& point, const gp_Pnt2d& uv) {
+                                    const gp_Pnt& point, const gp_Pnt2d& uv, std::optional<bool> asConvex = {}) {
         if (round && round->kind == SurfaceKind::Cylinder)
             return Run{round->axis.Direction(), round->radius, !round->inward};
         if (round && round->kind == SurfaceKind::Torus) {
@@ -110,10 +115,21 @@ private:
             std::swap(a, b);
             std::swap(most, least);
         }
-        if (std::abs(a) < 1e-9 || std::abs(b) > 0.7 * std::abs(a)) return std::nullopt;
         // Positive curvature: the normal points to the centre; the outward one does on a concave round.
-        const bool outwardToCentre = (a > 0.0) != (face.Orientation() == TopAbs_REVERSED);
-        return Run{least, 1.0 / std::abs(a), !outwardToCentre};
+        const bool reversed = face.Orientation() == TopAbs_REVERSED;
+        if (asConvex) {
+            // Where it meets a wall, a saddle may hardly bend the other way.
+            const auto convex = [reversed](double curvature) { return (curvature > 0.0) == reversed; };
+            if (convex(a) != *asConvex) {
+                if (convex(b) != *asConvex || std::abs(b) < leastSaddle * std::abs(a)) return std::nullopt;
+                std::swap(a, b);
+                std::swap(most, least);
+            }
+        } else if (std::abs(b) > 0.7 * std::abs(a)) {
+            return std::nullopt;
+        }
+        if (std::abs(a) < 1e-9) return std::nullopt;
+        return Run{least, 1.0 / std::abs(a), (a > 0.0) == reversed};
     }
 
     Candidate look(int f) const {
@@ -150,7 +166,8 @@ private:
         return most <= 1.3 * least;
     }
 
-    Candidate lookForRound(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& round) const {
+    Candidate lookForRound(int f, const TopoDS_Face& face, const std::optional<RoundSurface>& round,
+                           std::optional<bool> asConvex = {}) const {
         Candidate found;
         HalfEdgeBody body(m_topology);
         const int record = body.faceRecord(f);
@@ -187,7 +204,7 @@ private:
                 gp_Vec tangent;
                 edge.curve->D1(edge.first + share * (edge.last - edge.first), point, tangent);
                 if (tangent.SquareMagnitude() < 1e-24) continue;
-                const auto run = runAt(round, face, point, trace->Value(at));
+                const auto run = runAt(round, face, point, trace->Value(at), asConvex);
                 if (!run) continue;
                 const bool along = std::abs(gp_Dir(tangent).Dot(run->along)) > 0.9;
                 if (share > 0.1 && share < 0.9) {
@@ -422,8 +439,9 @@ private:
         found.width = apart(a, b);
         found.length = 0.5 * (lengthOf({a}) + lengthOf({b}));
         // It is narrower than what it runs along; else it is a face like any other.
-        for (const int other : {faceA, faceB})
-            if (narrowOf(other) < 1.5 * found.width && surfaceKind(m_topology.face(other)) == SurfaceKind::Plane)
+        for (const auto& [other, wide, edge] : {std::tuple(faceA, faceB, a), std::tuple(faceB, faceA, b)})
+            if (narrowOf(other) < 1.5 * found.width && surfaceKind(m_topology.face(other)) == SurfaceKind::Plane &&
+                !isRimBetweenChamfers(f, other, edge, wide, found.width))
                 return found;
         found.turn = std::abs(m_angles[a].turn) + std::abs(m_angles[b].turn);
         found.kind = StripKind::Chamfer;
@@ -431,6 +449,31 @@ private:
         found.radius = found.least = found.width;
         found.strip = true;
         return found;
+    }
+    /// What two chamfers leave of the rim of a flange can be narrower than they are: a flat with a chamfer of one width
+    /// and slope on either side, behind which broad faces look away from each other.
+    [[nodiscard]] bool isRimBetweenChamfers(int chamfer, int rim, int edge, int wide, double width) const {
+        constexpr double broad = 3.0, alike = 0.05;
+        if (narrowOf(wide) < broad * width) return false;
+        const gp_Vec back = middleNormal(rim, edge);
+        for (const int e : m_topology.edgesOf(rim)) {
+            const int other = beyond(e, rim);
+            if (e == edge || other == 0 || other == chamfer ||
+                surfaceKind(m_topology.face(other)) != SurfaceKind::Plane)
+                continue;
+            if (std::abs(m_angles[e].turn - m_angles[edge].turn) > alike ||
+                std::abs(narrowOf(other) - narrowOf(chamfer)) > alike * width || lengthOf({e}) < 2.0 * width)
+                continue;
+            for (const int far : m_topology.edgesOf(other)) {
+                const int behind = beyond(far, other);
+                if (far == e || behind == 0 || behind == rim || narrowOf(behind) < broad * width) continue;
+                for (const int near : m_topology.edgesOf(wide))
+                    if (middleNormal(behind, far).Dot(middleNormal(wide, near)) < -0.99 &&
+                        std::abs(middleNormal(behind, far).Dot(back)) < 0.3)
+                        return true;
+            }
+        }
+        return false;
     }
     [[nodiscard]] gp_Vec middleNormal(int face, int edge) const {
         const TopoDS_Edge shape = TopoDS::Edge(m_topology.edge(edge).Oriented(TopAbs_FORWARD));
@@ -451,8 +494,84 @@ private:
         return outline > 0.0 ? 2.0 * rasoir::areaOf(m_topology.face(f)) / outline : 0.0;
     }
 
+    /// Where an inner round runs over the end of an outer one, it bends both ways, and can bend more as the outer one
+    /// does. It is a piece of the inner one, or the other way round, when that runs on at both its ends.
+    void settleSaddles() {
+        const auto runsOn = [this](int f, const Candidate& as, const std::vector<Candidate>& all) {
+            std::set<int> before;
+            for (const int e : as.across) {
+                const int other = beyond(e, f);
+                if (other == 0 || !isSmooth(e)) return false;
+                const Candidate& next = all[other];
+                if (next.strip && next.kind == StripKind::Round && next.convex == as.convex &&
+                    std::abs(next.radius - as.radius) < 0.1 * as.radius &&
+                    std::find(next.across.begin(), next.across.end(), e) != next.across.end())
+                    before.insert(other);
+            }
+            return before.size() >= 2;
+        };
+        std::vector<int> saddles;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            const Candidate& own = m_candidates[f];
+            const TopoDS_Face face = m_topology.face(f);
+            if (own.kind == StripKind::Round && (own.strip || own.patch) && !roundSurface(face) &&
+                surfaceKind(face) != SurfaceKind::Plane && !(own.strip && runsOn(f, own, m_candidates)))
+                saddles.push_back(f);
+        }
+        // A seam can part one in two, each with the other at one end: so all are taken for pieces at first, and those
+        // that do not run on are given back until the others hold.
+        for (const bool convex : {false, true}) {
+            std::vector<Candidate> trial = m_candidates;
+            std::set<int> taken;
+            for (const int f : saddles) {
+                const auto as = guarded("Looking at a face", [&]() -> Result<Candidate> {
+                    return lookForRound(f, m_topology.face(f), std::nullopt, convex);
+                });
+                if (!as || !as->strip) continue;
+                trial[f] = *as;
+                taken.insert(f);
+            }
+            for (bool changed = true; changed;) {
+                changed = false;
+                for (auto f = taken.begin(); f != taken.end();) {
+                    if (runsOn(*f, trial[*f], trial)) {
+                        ++f;
+                        continue;
+                    }
+                    trial[*f] = m_candidates[*f];
+                    f = taken.erase(f);
+                    changed = true;
+                }
+            }
+            for (const int f : taken) m_candidates[f] = trial[f];
+            std::erase_if(saddles, [&](int f) { return taken.contains(f); });
+        }
+    }
+
+    /// The rim that two chamfers leave can be narrower than they are, and looks like one itself.
+    void dropRims() {
+        std::vector<int> rims;
+        for (int f = 1; f <= m_topology.faceCount(); ++f) {
+            const Candidate& own = m_candidates[f];
+            if (!own.strip || own.kind != StripKind::Chamfer) continue;
+            int between = 0;
+            for (const auto& side : own.contact) {
+                const int other = beyond(side.front(), f);
+                if (other == 0) continue;
+                const Candidate& next = m_candidates[other];
+                between +=
+                    next.strip && next.kind == StripKind::Chamfer &&
+                    (next.contact[0] == std::vector{side.front()} || next.contact[1] == std::vector{side.front()});
+            }
+            if (between == 2) rims.push_back(f);
+        }
+        for (const int f : rims) m_candidates[f].strip = false;
+    }
+
     /// Strips side by side, each resting on the next, are an outline drawn with curves, not fillets: freeform ones
-    /// where that is so on one side, cylinders and tori where it is so on both (one round may run into another).
+    /// where that is so on one side, cylinders and tori where it is so on both (one round may run into another). What
+    /// is many times as large is a curved wall that the round stands at, though it ends in a round at its other end
+    /// too.
     void dropOutlines() {
         for (bool changed = true; changed;) {
             changed = false;
@@ -470,8 +589,9 @@ private:
                             return std::find(edges.begin(), edges.end(), e) != edges.end();
                         };
                         const Candidate& next = m_candidates[other];
-                        here = here || ((m_dropped.contains(other) || next.strip) &&
-                                        (rests(next.contact[0]) || rests(next.contact[1])));
+                        here = here ||
+                               ((m_dropped.contains(other) || next.strip) && next.radius <= wallFrom * own.radius &&
+                                (rests(next.contact[0]) || rests(next.contact[1])));
                     }
                     mutual += here;
                 }

@@ -651,6 +651,19 @@ Result<void> HalfEdgeBody::makeContinuous(int f, double) {
     return {};
 }
 
+// Who walks a wire has to choose at a vertex that it passes twice, and the kernel's walk can then end early. Where the
+// wire begins there, only one way is left when it comes back. Seams pass their ends twice too, and are told by traces.
+void HalfEdgeBody::beginWhereItTouchesItself(std::vector<int>& row) const {
+    std::set<int> edges, vertices;
+    for (const int h : row)
+        if (!edges.insert(m_halves[h].edge).second) return;
+    for (std::size_t i = 0; i < row.size(); ++i) {
+        if (vertices.insert(startOf(row[i])).second) continue;
+        std::rotate(row.begin(), row.begin() + static_cast<std::ptrdiff_t>(i), row.end());
+        return;
+    }
+}
+
 Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
     const BRep_Builder builder;
     const SurgeryFace& record = m_faces[f];
@@ -675,6 +688,7 @@ Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
             row.push_back(at);
             at = m_halves[at].next;
         } while (at != first);
+        beginWhereItTouchesItself(row);
         if (reversed) std::reverse(row.begin(), row.end());
         TopoDS_Wire wire;
         builder.MakeWire(wire);

@@ -134,6 +134,7 @@ private:
         std::size_t halves = 0, edges = 0, vertices = 0, faces = 0;
     };
     int twinInFan(int h);
+    void beginWhereItTouchesItself(std::vector<int>& row) const;
     int vertexRecord(const TopoDS_Vertex& vertex);
     int edgeRecord(const TopoDS_Edge& edge);
     int addHalf(int edge, int face, bool alongEdge);

@@ -56,17 +56,11 @@ private slots:
         QTest::newRow("top of a post, away") << std::vector{gp_Pnt(20, 10, 15)};
         QTest::newRow("on a face of the edge") << std::vector{gp_Pnt(15, 20, 10)};
         QTest::newRow("on both") << std::vector{gp_Pnt(15, 20, 10), gp_Pnt(25, 30, 10)};
-        QTest::newRow("ends at the edge") << std::vector{gp_Pnt(20, 20, 15)};
     }
     void roundsGo() {
         QFETCH(std::vector<gp_Pnt>, edges);
-        TopoDS_Shape body;
-        try {
-            body = rounded(posts(), 1.5, edges);
-        } catch (const Standard_Failure&) {
-            QSKIP("no such round can be made");
-        }
-        if (body.IsNull() || !isValid(body)) QSKIP("no such round can be made");
+        const TopoDS_Shape body = rounded(posts(), 1.5, edges);
+        QVERIFY(isValid(body));
         const auto done = run(modelOf(body), "shave.removeRounds", {{"upTo", 2.0}});
         QVERIFY2(done, said(done));
         const TopoDS_Shape& bare = done->model.parts[0]->shape;
