@@ -12,6 +12,7 @@
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
+#include <gp_Torus.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Shell.hxx>
@@ -23,6 +24,7 @@
 #include "join/pairs.h"
 #include "model/lineage_builder.h"
 #include "model/places.h"
+#include "reduce/smooth_middles.h"
 #include "reduce/thick_regions.h"
 
 namespace rasoir::reduce {
@@ -81,6 +83,16 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
             }
             return BRepBuilderAPI_MakeFace(turned, 0.0, 2.0 * M_PI, first, last, exact);
         }
+        case GeomAbs_Torus: {
+            // As for a cylinder; and round the tube not all the way, open where the wall is not.
+            constexpr double reach = 2.6;
+            const gp_Torus torus = adaptor.Torus();
+            const Handle(Geom_Surface) turned = Handle(Geom_Surface)::DownCast(wall.middle->Copy());
+            double u = 0.0, v = 0.0;
+            ElSLib::Parameters(torus, wall.where, u, v);
+            turned->Rotate(torus.Axis(), torus.Direct() ? u + M_PI : -(u + M_PI));
+            return BRepBuilderAPI_MakeFace(turned, 0.0, 2.0 * M_PI, v - reach, v + reach, exact);
+        }
         default:
             return BRepBuilderAPI_MakeFace(wall.middle, exact);
     }
@@ -102,8 +114,26 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     Bnd_Box box;
     BRepBndLib::Add(part.shape, box, false);
     std::vector<arrange::Input> inputs{{part.shape, part.name}};
-    for (std::size_t w = 0; w < walls.size(); ++w)
+    std::vector<std::map<int, int>> wallsOf{{}};  // by input: its faces' walls
+    const SmoothMiddles smooth = smoothMiddles(part, walls);
+    for (const SmoothMiddle& sheet : smooth.sheets) {
+        inputs.push_back({sheet.shape, "walls that run on into each other"});
+        wallsOf.push_back(sheet.wallOf);
+    }
+    for (std::size_t w = 0; w < walls.size(); ++w) {
+        if (smooth.carriedOn[w] == 0) continue;
         inputs.push_back({carriedOn(walls[w], box), fmt::format("wall {}", w + 1)});
+        wallsOf.push_back({{1, static_cast<int>(w)}});
+    }
+    // The walls that a piece can be of; none where it is the solid's skin alone.
+    const auto wallsOfPiece = [&](const arrange::Piece& piece) {
+        std::set<int> own;
+        for (const arrange::Owner& owner : piece.owners) {
+            const auto& faces = wallsOf[static_cast<std::size_t>(owner.input)];
+            if (const auto wall = faces.find(owner.number); wall != faces.end()) own.insert(wall->second);
+        }
+        return own;
+    };
     const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<std::unique_ptr<WallProbe>> probes;
@@ -114,28 +144,35 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     for (std::size_t p = 0; p < all->pieces.size(); ++p) {
         const arrange::Piece& piece = all->pieces[p];
         if (piece.owners.front().input == 0 || !inSolid(piece.plusCell) || !inSolid(piece.minusCell)) continue;
+        const std::set<int> own = wallsOfPiece(piece);
+        if (own.empty()) continue;
+        const auto keep = [&](int wall) {
+            kept.push_back(static_cast<int>(p));
+            wallOf[static_cast<int>(p)] = wall;
+        };
+        // What nothing has divided is where it was made.
+        if (piece.whole) {
+            keep(*own.begin());
+            continue;
+        }
         // A piece belongs to a wall when it lies between its sides: asked in the middle of it, and beside its edges.
-        std::vector<gp_Pnt> points;
-        if (!piece.whole) points.push_back(piece.inside);
+        std::vector<gp_Pnt> points{piece.inside};
         for (const arrange::Use& use : piece.uses) {
             const arrange::Arc& arc = all->arcs[use.arc];
             for (const double share : {0.3, 0.7}) {
                 const gp_Pnt edge = arc.curve->Value(arc.first + share * (arc.last - arc.first));
                 const gp_Pnt beside(0.4 * edge.XYZ() + 0.6 * piece.inside.XYZ());
-                const Handle(Geom_Surface)& middle =
-                    walls[static_cast<std::size_t>(piece.owners.front().input) - 1].middle;
+                const Handle(Geom_Surface)& middle = walls[static_cast<std::size_t>(*own.begin())].middle;
                 if (const auto foot = footOn(middle, beside, tolerance))  // of a bent wall, what is between lies off it
                     points.push_back(middle->Value(foot->X(), foot->Y()));
             }
         }
-        for (const arrange::Owner& owner : piece.owners) {
-            if (owner.input == 0) continue;
-            const int w = owner.input - 1;
-            const auto count = std::count_if(points.begin(), points.end(),
-                                             [&](const gp_Pnt& point) { return probes[w]->between(point); });
+        for (const int w : own) {
+            const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
+                return probes[static_cast<std::size_t>(w)]->between(point);
+            });
             if (2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
-            kept.push_back(static_cast<int>(p));
-            wallOf[static_cast<int>(p)] = w;
+            keep(w);
             break;
         }
     }

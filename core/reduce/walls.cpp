@@ -7,11 +7,13 @@
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
 #include <Geom_SphericalSurface.hxx>
+#include <Geom_ToroidalSurface.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
@@ -34,8 +36,9 @@ struct Carrier {
     GeomAbs_SurfaceType kind = GeomAbs_OtherSurface;
     int body = 0;
     gp_Ax1 axis;          // plane: a point and the outward normal
-    double radius = 0.0;  // cylinder, sphere; cone: at the axis' point
+    double radius = 0.0;  // cylinder, sphere, tube of a torus; cone: at the axis' point
     double angle = 0.0;   // cone
+    double major = 0.0;   // torus: of the circle that its tube runs round
     bool inward = false;  // round: the outside looks to the axis or centre
     std::vector<int> faces;
     double area = 0.0;
@@ -76,6 +79,13 @@ std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
             carrier.angle = adaptor.Cone().SemiAngle();
             carrier.inward = reversed == adaptor.Cone().Direct();
             return carrier;
+        case GeomAbs_Torus:
+            carrier.axis = adaptor.Torus().Axis();
+            carrier.radius = adaptor.Torus().MinorRadius();
+            carrier.major = adaptor.Torus().MajorRadius();
+            carrier.inward = reversed == adaptor.Torus().Direct();
+            if (carrier.major <= carrier.radius) return std::nullopt;  // it passes through itself at its axis
+            return carrier;
         default:
             return std::nullopt;
     }
@@ -83,6 +93,12 @@ std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
 
 bool oneAxis(const gp_Ax1& a, const gp_Ax1& b, double exact) {
     return a.Direction().IsParallel(b.Direction(), 1e-6) && gp_Lin(a).Distance(b.Location()) <= exact;
+}
+
+/// Two tori whose tubes run round one circle.
+bool oneCircle(const Carrier& a, const Carrier& b, double exact) {
+    return oneAxis(a.axis, b.axis, exact) && a.axis.Location().Distance(b.axis.Location()) <= exact &&
+           std::abs(a.major - b.major) <= exact;
 }
 
 /// Radius of a cone at the point of an axis.
@@ -104,6 +120,8 @@ bool sameCarrier(const Carrier& a, const Carrier& b, double exact) {
             return oneAxis(a.axis, b.axis, exact) &&
                    std::abs(std::abs(radiusAt(a, b.axis.Location())) - std::abs(b.radius)) <= exact &&
                    std::abs(std::abs(a.angle) - std::abs(b.angle)) < 1e-6;
+        case GeomAbs_Torus:
+            return oneCircle(a, b, exact) && std::abs(a.radius - b.radius) <= exact;
         default:
             return false;
     }
@@ -134,6 +152,10 @@ std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, doubl
             thick = (radiusAt(a, b.axis.Location()) - b.radius) * std::cos(a.angle);
             break;
         }
+        case GeomAbs_Torus:
+            if (a.inward || !b.inward || !oneCircle(a, b, exact)) return std::nullopt;
+            thick = a.radius - b.radius;
+            break;
         default:
             return std::nullopt;
     }
@@ -173,6 +195,9 @@ Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
                                                a.radius - 0.5 * thickness);
         case GeomAbs_Sphere:
             return new Geom_SphericalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.radius - 0.5 * thickness);
+        case GeomAbs_Torus:
+            return new Geom_ToroidalSurface(gp_Ax2(a.axis.Location(), a.axis.Direction()), a.major,
+                                            a.radius - 0.5 * thickness);
         default: {
             double radius = a.radius - 0.5 * thickness / std::cos(a.angle);
             gp_Pnt at = a.axis.Location();

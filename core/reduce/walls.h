@@ -29,8 +29,8 @@ struct Wall {
 };
 
 /// Finds walls of constant thickness: parallel planes, coaxial cylinders, concentric balls, coaxial cones of one
-/// angle; and flat ones that taper by up to ten degrees, as draft makes them. Faces on one surface make one wall with
-/// what lies behind them. A thickness that varies by less than a twentieth is constant.
+/// angle, tori round one circle; and flat ones that taper by up to ten degrees, as draft makes them. Faces on one
+/// surface make one wall with what lies behind them. A thickness that varies by less than a twentieth is constant.
 /// `upTo` [mm]: thicker walls are left out; 0: none are.
 /// Cost: near n log n in the faces for the pairs of carriers, plus the samples of those that pair.
 [[nodiscard]] Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress);

@@ -3,6 +3,8 @@
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <BRepPrimAPI_MakeTorus.hxx>
 #include <TopExp_Explorer.hxx>
 
 #include "geometry/integrals.h"
@@ -131,6 +133,91 @@ private slots:
         QVERIFY2(done, said(done));
         QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 100.0 * (40.0 + 31.0), 1e-3);
         QCOMPARE(jointsIn(*done->model.parts[0]), 1);
+    }
+    /// A tray of 100 by 60 by 30, its upright corners and the edge of its floor rounded, taken in by `in` all round.
+    static TopoDS_Shape trayBlock(double upright, double floor, double in, double top) {
+        const TopoDS_Shape raw = moved(block(100 - 2 * in, 60 - 2 * in, top - in), [in] {
+            gp_Trsf move;
+            move.SetTranslation(gp_Vec(in, in, in));
+            return move;
+        }());
+        const auto round = [](const TopoDS_Shape& body, double radius, const auto& rule) {
+            BRepFilletAPI_MakeFillet fillet(body);
+            const Incidence topology(body);
+            for (int e = 1; e <= topology.edgeCount(); ++e) {
+                double first = 0, last = 0;
+                const Handle(Geom_Curve) curve = BRep_Tool::Curve(topology.edge(e), first, last);
+                if (rule(curve->Value(first), curve->Value(last))) fillet.Add(radius, topology.edge(e));
+            }
+            return fillet.Shape();
+        };
+        const TopoDS_Shape corners =
+            round(raw, upright - in, [](const gp_Pnt& a, const gp_Pnt& b) { return std::abs(a.Z() - b.Z()) > 1.0; });
+        return round(corners, floor - in, [in](const gp_Pnt& a, const gp_Pnt& b) {
+            return std::abs(a.Z() - in) < 1e-6 && std::abs(b.Z() - in) < 1e-6;
+        });
+    }
+    /// Its middle without the top, as area and number of faces.
+    static std::pair<double, int> middleOfTray(double upright, double floor) {
+        const TopoDS_Shape middle = trayBlock(upright, floor, 1, 30);
+        const Incidence topology(middle);
+        double area = 0.0;
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (skinOf(topology.face(f)).centre.Z() < 30 - 1e-6) area += areaOf(topology.face(f));
+        return {area, topology.faceCount() - 1};
+    }
+    void pressedTraysWithRoundCorners_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<int>("joints");
+        for (const auto& [name, upright, floor] : {std::tuple("tori", 15.0, 5.0), {"balls", 8.0, 8.0}}) {
+            const TopoDS_Shape tray = cut(trayBlock(upright, floor, 0, 30), trayBlock(upright, floor, 2, 50));
+            const auto [area, faces] = middleOfTray(upright, floor);
+            QTest::newRow(name) << tray << faces << area << 0;
+            const TopoDS_Shape drilled = cut(tray, rod(gp_Ax1(gp_Pnt(40, 30, -1), gp_Dir(0, 0, 1)), 6, 4));
+            QTest::addRow("%s, a hole in the floor", name) << drilled << faces << area - 36.0 * M_PI << 0;
+            // A rib across the floor, 2 thick and 25 high, from the middle of the floor on.
+            gp_Trsf move;
+            move.SetTranslation(gp_Vec(30, 29, 2));
+            const TopoDS_Shape ribbed = fuse(tray, moved(block(40, 2, 25), move));
+            QTest::addRow("%s, a rib on the floor", name) << ribbed << -1 << area + 40.0 * 26.0 << -1;
+        }
+        const gp_Ax1 up(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
+        const auto dome = [&](double radius) {
+            return fuse(
+                rod(up, radius, 20),
+                BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(0, 0, 20), gp_Dir(0, 0, 1)), radius, 0.0, M_PI / 2).Shape());
+        };
+        QTest::newRow("dome on a skirt") << cut(dome(31), moved(dome(29), gp_Trsf())) << -1
+                                         << 2.0 * M_PI * 30.0 * 20.0 + 2.0 * M_PI * 900.0 << 0;
+        const auto pipe = [&](double radius) {
+            const TopoDS_Shape bend =
+                BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(40, 0, 50), gp_Dir(0, 1, 0), gp_Dir(-1, 0, 0)), 40, radius,
+                                      M_PI / 2)
+                    .Shape();
+            return fuse(fuse(rod(up, radius, 50), bend), rod(gp_Ax1(gp_Pnt(40, 0, 90), gp_Dir(1, 0, 0)), radius, 30));
+        };
+        QTest::newRow("bent pipe") << cut(pipe(11), pipe(9)) << 3 << 2.0 * M_PI * 10.0 * (80.0 + 20.0 * M_PI) << 0;
+    }
+    void pressedTraysWithRoundCorners() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(int, faces);
+        QFETCH(double, area);
+        QFETCH(int, joints);
+        for (const bool turn : {false, true}) {
+            const auto done = run(modelOf(turn ? moved(body, turned()) : body, "tray"), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            if (faces >= 0) QCOMPARE(sheet.incidence().faceCount(), faces);
+            if (joints >= 0) QCOMPARE(jointsIn(sheet), joints);
+            if (joints < 0) QVERIFY(jointsIn(sheet) > 0);
+            // A rib that ends within the floor leaves lips of half a thickness beside its foot.
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, (joints < 0 ? 0.01 : 1e-6) * area);
+            QCOMPARE(static_cast<int>(sheet.known.thickness.size()), sheet.incidence().faceCount());
+        }
     }
     void thicknessAndNamesComeAlong() {
         Model model = modelOf(profile({{0, 0}, {40, 0}, {40, 3}, {2, 3}, {2, 30}, {0, 30}}), "bracket");
