@@ -5,6 +5,7 @@
 #include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "model/places.h"
+#include "stage/part_presentation.h"
 #include "theme.h"
 #include "words.h"
 
@@ -229,7 +230,7 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
                 joined.insert({pair.first, pair.second});
                 if (wanted != JoinKind::Joined || outOfScope(*a, *b)) continue;
                 Row& row = rowOf(pair.first, pair.second);
-                row.area += joint.kind == EntityKind::Face ? 1.0 : 0.0;
+                (joint.kind == EntityKind::Face ? row.area : row.lines) += 1.0;
                 row.widest = std::max(row.widest, joint.deviation);
             }
     if (wanted == JoinKind::Joined || report() == nullptr) return rows;
@@ -277,14 +278,16 @@ void JoinBench::refresh() {
     const QSignalBlocker quiet(m_list);
     m_list->clear();
     m_list->setHeaderLabels({"Bodies", kind() == JoinKind::Near       ? "Gap mm"
-                                       : kind() == JoinKind::Joined   ? "Faces"
+                                       : kind() == JoinKind::Joined   ? "Common"
                                        : kind() == JoinKind::Overlaps ? ""
                                                                       : "mm²"});
     std::vector<CutItem> gaps;
     for (const Row& row : m_rows) {
-        const QString value = kind() == JoinKind::Near       ? number(row.gap)
-                              : row.contact                  ? QString("contact")
-                              : kind() == JoinKind::Joined   ? QString::number(static_cast<int>(row.area))
+        const QString value = kind() == JoinKind::Near ? number(row.gap)
+                              : row.contact            ? QString("contact")
+                              : kind() == JoinKind::Joined
+                                  ? text(row.area > 0.0 ? counted(static_cast<std::size_t>(row.area), "face")
+                                                        : counted(static_cast<std::size_t>(row.lines), "edge"))
                               : kind() == JoinKind::Overlaps ? QString()
                                                              : number(row.area);
         auto* item = new QTreeWidgetItem(
@@ -415,12 +418,30 @@ std::optional<BenchStep> JoinBench::step() const {
     return BenchStep{"join.pairs", std::move(parameters)};
 }
 
+/// Edges in common, by how many faces meet there: three are what a joint of two bodies has, four and more carry their
+/// number.
+void JoinBench::addJoinedEdges(BenchPreview& preview) const {
+    const Model& model = m_session.model();
+    for (const join::JoinedEdge& edge : join::joinedEdges(model)) {
+        if (m_session.isHidden(edge.place)) continue;
+        const Occurrence& place = model.occurrences[edge.place];
+        StageLine line;
+        line.points = edgePoints(model.parts[place.part]->incidence(), edge.edge);
+        if (line.points.size() < 2) continue;
+        for (gp_Pnt& point : line.points) point.Transform(place.placement);
+        line.style = edge.faces <= 2 ? StageLine::Style::Frame : StageLine::Style::Brass;
+        if (edge.faces >= 4) line.text = QString::number(edge.faces);
+        preview.lines.push_back(std::move(line));
+    }
+}
+
 BenchPreview JoinBench::preview() const {
     BenchPreview preview;
     if (page() != nullptr) {
         page()->addTo(preview);
         return preview;
     }
+    if (kind() == JoinKind::Joined) addJoinedEdges(preview);
     const auto* all = report();
     if (all == nullptr) return preview;
     const Model& model = m_session.model();

@@ -49,12 +49,14 @@ private:
     /// The page of the kind that is shown, where it has one of its own.
     [[nodiscard]] BenchPage* page() const;
     void showPage();
+    void addJoinedEdges(BenchPreview& preview) const;
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
         std::set<std::pair<std::size_t, std::size_t>> pairs;
         std::vector<std::size_t> contacts;
         double area = 0.0, gap = 0.0, widest = 0.0;
+        double lines = 0.0;    // edges in common
         bool contact = false;  // kept as one
     };
     /// What a ledger calls a row's bodies; and whether it was unmarked: its pairs stay as they are.

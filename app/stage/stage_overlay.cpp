@@ -45,6 +45,18 @@ void StageOverlay::paintDrawn(QPainter& painter) const {
         painter.drawPolyline(polygon);
     }
     painter.setFont(Theme::font(11.5, 600));
+    for (const StageLine& line : m_lines) {
+        if (line.text.isEmpty() || line.points.empty()) continue;
+        const std::size_t middle = line.points.size() / 2;
+        const gp_Pnt at = line.points.size() % 2 == 1
+                              ? line.points[middle]
+                              : gp_Pnt(0.5 * (line.points[middle - 1].XYZ() + line.points[middle].XYZ()));
+        const QRectF box(m_stage->toPixels(at) + QPointF(4, -9),
+                         QSizeF(painter.fontMetrics().horizontalAdvance(line.text) + 8, 18));
+        painter.fillRect(box, p.panel);
+        painter.setPen(p.ink);
+        painter.drawText(box, Qt::AlignCenter, line.text);
+    }
     for (const StageHandle& handle : m_handles) {
         const QPointF at = m_stage->toPixels(handle.at);
         painter.setPen(QPen(p.ink, 1.7));

@@ -23,6 +23,7 @@ struct StageLine {
     std::vector<gp_Pnt> points;  ///< model coordinates
     bool closed = false;
     Style style = Style::Frame;
+    QString text = {};  ///< beside its middle
 };
 
 /// A ring that places something along a direction, with its number beside it.

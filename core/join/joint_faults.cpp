@@ -83,4 +83,32 @@ Counted countJoined(const Model& model) {
     return all;
 }
 
+std::vector<JoinedEdge> joinedEdges(const Model& model) {
+    std::map<std::pair<std::size_t, int>, std::size_t> common;  // face of a place: its joint
+    for (std::size_t j = 0; j < model.joints.size(); ++j)
+        if (model.joints[j].kind == EntityKind::Face)
+            for (const JointUse& use : model.joints[j].uses)
+                if (const auto place = model.placeOf(use.place)) common[{*place, use.number}] = j;
+    std::vector<JoinedEdge> edges;
+    for (const Joint& joint : model.joints) {
+        if (joint.kind != EntityKind::Edge) continue;
+        JoinedEdge edge;
+        std::set<std::size_t> once;
+        for (const JointUse& use : joint.uses) {
+            const auto place = model.placeOf(use.place);
+            if (!place) continue;
+            if (edge.bodies++ == 0) {
+                edge.place = *place;
+                edge.edge = use.number;
+            }
+            for (const EdgeUse& face : model.parts[model.occurrences[*place].part]->incidence().usesOf(use.number)) {
+                const auto known = common.find({*place, face.face});
+                edge.faces += known == common.end() || once.insert(known->second).second;
+            }
+        }
+        if (edge.bodies > 0) edges.push_back(edge);
+    }
+    return edges;
+}
+
 }  // namespace rasoir::join

@@ -15,4 +15,13 @@ struct Counted {
 };
 [[nodiscard]] Counted countJoined(const Model& model);
 
+/// An edge that bodies have in common, as its first body has it, and how many faces meet there: a common face once.
+struct JoinedEdge {
+    std::size_t place = 0;  ///< occurrence
+    int edge = 0;
+    int faces = 0;
+    std::size_t bodies = 0;
+};
+[[nodiscard]] std::vector<JoinedEdge> joinedEdges(const Model& model);
+
 }  // namespace rasoir::join

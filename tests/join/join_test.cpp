@@ -37,6 +37,30 @@ class JoinTest : public QObject {
     }
 
 private slots:
+    void facesAreCountedAtCommonEdges() {
+        // Two cubes on each other: four edges, at each the common face once and a side of either.
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(0, 0, 10));
+        Model model;
+        for (const auto& [name, shape] :
+             {std::pair{"below", block(10, 10, 10)}, {"above", moved(block(10, 10, 10), up)}}) {
+            Occurrence place;
+            place.part = model.parts.size();
+            place.name = name;
+            model.occurrences.push_back(place);
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        }
+        model.giveIds();
+        QVERIFY(join::joinedEdges(model).empty());
+        const auto done = run(model, "join.pairs");
+        QVERIFY2(done, said(done));
+        const auto edges = join::joinedEdges(done->model);
+        QCOMPARE(edges.size(), std::size_t(4));
+        for (const join::JoinedEdge& edge : edges) {
+            QCOMPARE(edge.faces, 3);
+            QCOMPARE(edge.bodies, std::size_t(2));
+        }
+    }
     void theTableOfTruth_data() {
         QTest::addColumn<std::vector<TopoDS_Shape>>("bodies");
         QTest::addColumn<int>("faces");  // of all, counted once
