@@ -55,6 +55,72 @@ void from_json(const Json& json, KeepSector& step) {
         throw std::invalid_argument("either planes or a turn say what is kept");
 }
 
+namespace {
+
+/// The half of a part that lies in a plane, on the side to which its normal points. `placement`: of the part.
+std::shared_ptr<Part> halfOf(const Part& part, const gp_Pln& plane, const gp_Trsf& placement) {
+    auto half = part.copy();
+    const gp_Dir front = plane.Axis().Direction().Transformed(placement.Inverted());
+    if (half->lump) {
+        half->lump->mass *= 0.5;
+        for (double& moment : half->lump->inertia) moment *= 0.5;
+    }
+    for (auto& [thing, thickness] : half->known.thickness) {
+        const BRepAdaptor_Surface surface(part.incidence().face(thing.number), false);
+        if (surface.GetType() != GeomAbs_Plane) continue;
+        gp_Vec normal =
+            gp_Vec(surface.Plane().XAxis().Direction()).Crossed(gp_Vec(surface.Plane().YAxis().Direction()));
+        if (part.incidence().face(thing.number).Orientation() == TopAbs_REVERSED) normal.Reverse();
+        // A quarter of the whole wall in front of the plane is the middle of the half that is left.
+        thickness.offset = (normal.Dot(gp_Vec(front)) > 0.0 ? 0.25 : -0.25) * thickness.at;
+        thickness.at *= 0.5;
+        thickness.gradient *= 0.5;
+    }
+    for (auto& [thing, section] : half->known.sections)
+        for (double* value :
+             {&section.area, &section.secondUp, &section.secondAcross, &section.product, &section.torsion})
+            *value *= 0.5;
+    return half;
+}
+
+/// Halves what lies in planes; copies that stand elsewhere too stay whole, and those that do not are parts of their
+/// own.
+void halve(Outcome& outcome, const std::map<std::size_t, gp_Pln>& within) {
+    Model& model = outcome.model;
+    std::map<std::pair<std::size_t, bool>, std::size_t> made;  // part and on which side its normal looks: its half
+    for (const auto& [o, plane] : within) {
+        if (o >= model.occurrences.size()) continue;
+        const std::size_t p = model.occurrences[o].part;
+        const auto elsewhere =
+            std::any_of(model.occurrences.begin(), model.occurrences.end(), [&](const Occurrence& one) {
+                return one.part == p && !within.contains(static_cast<std::size_t>(&one - model.occurrences.data()));
+            });
+        auto half = halfOf(*model.parts[p], plane, model.occurrences[o].placement);
+        outcome.items.push_back({fmt::format("\"{}\" lies in the plane: halved", placeName(model, o)), true, {}, 0.0});
+        const bool alone = !elsewhere && std::count_if(model.occurrences.begin(), model.occurrences.end(),
+                                                       [p](const Occurrence& one) { return one.part == p; }) == 1;
+        if (alone) {
+            model.parts[p] = std::move(half);
+            continue;
+        }
+        const bool front = plane.Axis().Direction().Transformed(model.occurrences[o].placement.Inverted()).Z() > 0.0;
+        const auto [known, fresh] = made.try_emplace({p, front}, model.parts.size());
+        if (fresh) {
+            half->id = 0;
+            half->name = freeName(model, model.parts[p]->name + ", half");
+            PartLineage lineage;
+            lineage.part = p;
+            lineage.into = model.parts.size();
+            lineage.untouched = true;
+            outcome.lineage.push_back(std::move(lineage));
+            model.parts.push_back(std::move(half));
+        }
+        model.occurrences[o].part = known->second;
+    }
+}
+
+}  // namespace
+
 Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress& progress) {
     std::vector<Plane> planes = step.planes;
     std::vector<std::string> names;
@@ -96,13 +162,24 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
     std::set<std::size_t> wanted(meant->begin(), meant->end());
     // What is cut, and what lies wholly behind one of the planes.
     std::vector<std::size_t> cutPlaces, behind;
+    std::map<std::size_t, gp_Pln> within;  // places that lie in a plane
     for (const std::size_t o : wanted) {
         const Part& part = *model.parts[model.occurrences[o].part];
-        if (part.shape.IsNull()) continue;
+        const gp_Trsf& placement = model.occurrences[o].placement;
+        if (part.lump) {
+            const gp_Pnt centre = part.lump->centre.Transformed(placement);
+            for (const gp_Pln& plane : exact)
+                if (plane.Distance(centre) <= 10.0 * tolerance) within.emplace(o, plane);
+        }
+        if (part.shape.IsNull() || within.contains(o)) continue;
         bool across = false, back = false;
         for (const gp_Pln& plane : exact) {
             const Extent extent = extentAlong(part.shape.Moved(TopLoc_Location(model.occurrences[o].placement)),
                                               gp_Ax3(plane.Location(), plane.Axis().Direction()));
+            if (std::abs(extent.low[2]) <= 10.0 * tolerance && std::abs(extent.high[2]) <= 10.0 * tolerance) {
+                within.emplace(o, plane);
+                continue;
+            }
             back = back || extent.high[2] <= 10.0 * tolerance;
             across = across || (extent.low[2] < -10.0 * tolerance && extent.high[2] > 10.0 * tolerance);
         }
@@ -113,9 +190,10 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
     }
     Outcome outcome;
     Model before = model;
+    before.giveIds();
     for (const std::size_t o : behind) before.occurrences[o].aside = true;
     if (cutPlaces.empty()) {
-        if (behind.empty())
+        if (behind.empty() && within.empty())
             return fail(ProblemKind::NothingToDo, "The planes meet no body, and all lie in front of them.",
                         "Move them.");
         outcome.model = before;
@@ -158,6 +236,11 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
             outcome.model.groups.push_back(std::move(sides[k]));
         }
     }
+    // Cutting has put places in between: those that lie in planes are found again by their ids.
+    std::map<std::size_t, gp_Pln> halved;
+    for (const auto& [o, plane] : within)
+        if (const auto place = outcome.model.placeOf(before.occurrences[o].id)) halved.emplace(*place, plane);
+    halve(outcome, halved);
     for (const std::size_t o : behind)
         outcome.items.push_back({fmt::format("\"{}\" lies behind: set aside", placeName(model, o)), true, {}, 0.0});
     outcome.summary = step.turn ? fmt::format("Keep one sector of {}", step.turn->count)

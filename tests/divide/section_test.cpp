@@ -3,6 +3,8 @@
 
 #include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <gp_Pln.hxx>
 #include <QFile>
 #include <QMap>
 #include <QSet>
@@ -44,6 +46,42 @@ class SectionTest : public QObject {
     }
 
 private slots:
+    void whatLiesInTheMirrorPlaneIsHalved() {
+        // A block across the plane x = 0, a sheet in it, and a lump with its centre in it.
+        gp_Trsf half;
+        half.SetTranslation(gp_Vec(-20, 0, 0));
+        Model model;
+        const TopoDS_Shape wall = BRepBuilderAPI_MakeFace(gp_Pln(gp::YOZ()), 0.0, 30.0, 0.0, 20.0).Face();
+        auto sheet = std::make_shared<Part>("sheet", wall);
+        sheet->known.thickness[{EntityKind::Face, 1}].at = 4.0;
+        auto weight = std::make_shared<Part>("weight", block(2, 2, 2));
+        weight->lump = Lump{6.0, gp_Pnt(0, 5, 5), {2, 2, 2, 0, 0, 0}};
+        for (const std::shared_ptr<Part>& part :
+             {std::make_shared<Part>("block", moved(block(40, 30, 10), half)), sheet, weight}) {
+            Occurrence place;
+            place.part = model.parts.size();
+            place.name = part->name;
+            model.occurrences.push_back(place);
+            model.parts.push_back(part);
+        }
+        model.giveIds();
+        for (const double sense : {1.0, -1.0}) {
+            const auto done =
+                run(model, "divide.keepSector", {{"planes", {{{"through", {0, 0, 0}}, {"normal", {sense, 0, 0}}}}}});
+            QVERIFY2(done, said(done));
+            const auto named = [&](const std::string& name) -> const Part& {
+                return **std::find_if(done->model.parts.begin(), done->model.parts.end(),
+                                      [&](const auto& part) { return part->name.starts_with(name); });
+            };
+            QCOMPARE_NEAR(volumeOf(named("block").shape), 6000.0, 1e-6);
+            const Thickness& thin = named("sheet").known.thickness.at({EntityKind::Face, 1});
+            QCOMPARE_NEAR(thin.at, 2.0, 1e-12);
+            // Its normal looks along x: the half that is left lies in front of it, or behind.
+            QCOMPARE_NEAR(thin.offset, sense * 1.0, 1e-12);
+            QCOMPARE_NEAR(named("weight").lump->mass, 3.0, 1e-12);
+            QCOMPARE_NEAR(named("weight").lump->inertia[0], 1.0, 1e-12);
+        }
+    }
     void aSectionIsWrittenAsDxf() {
         const auto done = run(stack(gp_Trsf()), "divide.crossSection");
         QVERIFY2(done, said(done));
