@@ -19,6 +19,7 @@
 #include "geometry/extent.h"
 #include "geometry/round_surface.h"
 #include "measure/mass.h"
+#include "topology/soundness.h"
 
 namespace rasoir::measure {
 namespace {
@@ -151,7 +152,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     if (checkValid) {
         // The check gives up with an exception on some damaged shapes: that too is an answer.
         const auto checked =
-            guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(part.shape).IsValid(); });
+            guarded("The check", [&]() -> Result<bool> { return BRepCheck_Analyzer(undrawn(part.shape)).IsValid(); });
         facts.valid = checked && *checked;
     }
     return facts;

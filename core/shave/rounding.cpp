@@ -19,6 +19,7 @@
 #include "shave/change.h"
 #include "shave/strips.h"
 #include "survey/stress_notes.h"
+#include "topology/soundness.h"
 
 namespace rasoir::shave {
 
@@ -68,7 +69,7 @@ Result<Reworked> rounded(const Part& part, const std::map<int, double>& edges) {
         };
         if (!fillet.IsDone()) return fails("the round does not fit beside its neighbours");
         const TopoDS_Shape made = fillet.Shape();
-        if (!BRepCheck_Analyzer(made).IsValid()) return fails("the body would not be sound");
+        if (!BRepCheck_Analyzer(undrawn(made)).IsValid()) return fails("the body would not be sound");
         // The kernel puts a solid into a compound; what it was before it is again.
         TopoDS_Shape shape = made;
         if (shape.ShapeType() == TopAbs_COMPOUND && part.shape.ShapeType() == TopAbs_SOLID) {

@@ -2,6 +2,7 @@
 #pragma once
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
+#include <TopoDS_Shape.hxx>
 #include <vector>
 
 namespace rasoir {
@@ -15,6 +16,11 @@ namespace rasoir {
 /// The verdict: the quick look where it tells, the kernel's own check for all else. A face that cannot even be checked
 /// is not sound.
 [[nodiscard]] bool soundFace(const TopoDS_Face& face);
+
+/// The shape as checks shall see it: what it is drawn with left out, since the kernel's check also compares the lines
+/// that were drawn along edges with triangles that may have been made at another time. The same shape where nothing
+/// was drawn.
+[[nodiscard]] TopoDS_Shape undrawn(const TopoDS_Shape& shape);
 
 /// Edges of an unsound face that seem to be at fault: those that do not lie on it, whose ends do not run on in another
 /// edge, or that cross another one (both). May be empty where none of these is what is wrong.

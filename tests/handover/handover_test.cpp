@@ -1,4 +1,5 @@
 // Groups that follow, attributes, the check, and what another reader finds of it in the exported file.
+#include <BRepMesh_IncrementalMesh.hxx>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <STEPCAFControl_Reader.hxx>
@@ -37,6 +38,35 @@ class HandoverTest : public QObject {
     }
 
 private slots:
+    void drawingSpoilsNoCheck() {
+        // As the window does: every state is drawn before the next step, which keeps edges that have been drawn.
+        const auto received = exchange::readFile(demoFile("hanger-arm-as-received.step"), {}, quietly());
+        QVERIFY2(received, said(received));
+        Model model = *received;
+        const auto draw = [](const Model& of) {
+            for (const auto& part : of.parts) BRepMesh_IncrementalMesh(part->shape, 0.5, false, 0.35);
+        };
+        for (const auto& [operation, parameters] : {std::pair<std::string, Json>{"mend.mendSafe", Json::object()},
+                                                    {"mend.collapseTiny", Json::object()},
+                                                    {"shave.removeHoles", {{"upTo", 10.0}}},
+                                                    {"shave.removeRounds", {{"upTo", 5.0}}}}) {
+            draw(model);
+            const auto done = run(model, operation, parameters);
+            QVERIFY2(done, said(done));
+            model = done->model;
+        }
+        const auto count = [&] {
+            const auto found = handover::check(model, quietly());
+            if (!found) throw std::logic_error(found.error().what);
+            return std::count_if(found->begin(), found->end(), [](const handover::CheckFinding& one) {
+                return one.severity == handover::Severity::Error;
+            });
+        };
+        const auto before = count();
+        draw(model);
+        QCOMPARE(count(), before);
+        QCOMPARE(before, std::ptrdiff_t(0));
+    }
     void aGroupFollowsThroughStepsAndReplays() {
         const Model model = plate();
         const EntityRef top = makeRef(*model.parts[0], {EntityKind::Face, faceAt(*model.parts[0], 8.0)});
