@@ -232,6 +232,9 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
     WeldPlan plan;
     plan.parted.model = model;
     plan.parted.model.giveIds();
+    const auto meant = placesMeant(model, places);
+    if (!meant) return tl::unexpected(meant.error());
+    if (meant->size() < 2) return plan;  // one body has nothing to be welded to
     Pairs step;
     step.places = places;
     step.pairs = named;
@@ -248,8 +251,6 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
             for (const std::size_t q : *second)
                 if (p != q) wanted.insert(std::minmax(p, q));
     }
-    const auto meant = placesMeant(model, places);
-    if (!meant) return tl::unexpected(meant.error());
     plan.lines = WeldSearch(plan.parted.model, progress).run(wanted);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     std::erase_if(plan.lines, [&](const WeldLine& line) {

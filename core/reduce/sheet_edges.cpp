@@ -21,12 +21,7 @@ namespace {
 
 constexpr std::array<double, 5> askedAt{0.0, 0.25, 0.5, 0.75, 1.0};
 
-/// The places meant by a step that has one of them decide for all.
-std::optional<std::size_t> firstPlaceOf(const Model& model, std::size_t part) {
-    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-        if (model.occurrences[o].part == part) return o;
-    return std::nullopt;
-}
+/// Where a part stands; the first of these decides for all.
 std::vector<std::size_t> placesOf(const Model& model, std::size_t part) {
     std::vector<std::size_t> places;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
@@ -104,9 +99,9 @@ public:
         outcome.model = m_model;
         std::size_t edges = 0;
         for (const auto& [p, numbers] : *wanted) {
-            const auto place = firstPlaceOf(m_model, p);
-            if (!place) continue;
-            auto regrown = grow(p, *place, numbers);
+            const auto places = placesOf(m_model, p);
+            if (places.empty()) continue;
+            auto regrown = grow(p, places.front(), numbers);
             if (!regrown) return tl::unexpected(regrown.error());
             const Part& part = *m_model.parts[p];
             outcome.items.push_back({fmt::format("\"{}\": {} carried on by {} mm, area {} to {} mm²", part.name,
@@ -115,7 +110,6 @@ public:
                                      true,
                                      {},
                                      m_farthest});
-            const auto places = placesOf(m_model, p);
             if (places.size() > 1 && m_step.by == 0.0)
                 outcome.notes.push_back(
                     fmt::format("All {} places of \"{}\" are as their first one asked for.", places.size(), part.name));
@@ -299,12 +293,12 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
     outcome.model = model;
     std::size_t edges = 0;
     for (const auto& [p, numbers] : *wanted) {
-        const auto place = firstPlaceOf(model, p);
-        if (!place) continue;
+        const auto places = placesOf(model, p);
+        if (places.empty()) continue;
         const Part& part = *model.parts[p];
         Bnd_Box box;
         BRepBndLib::Add(part.shape, box, false);
-        const auto cutters = cuttersFor(model, *place, step.plane, step.at, box);
+        const auto cutters = cuttersFor(model, places.front(), step.plane, step.at, box);
         if (!cutters) return tl::unexpected(cutters.error());
         const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.tolerances().samePoint, progress);
         if (!cut) return tl::unexpected(cut.error());
@@ -314,7 +308,6 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
              true,
              {},
              0.0});
-        const auto places = placesOf(model, p);
         if (places.size() > 1)
             outcome.notes.push_back(
                 fmt::format("All {} places of \"{}\" are as their first one asked for.", places.size(), part.name));

@@ -111,6 +111,12 @@ private slots:
         QCOMPARE_NEAR(round->lines[1].length, 2.0 * M_PI * 17.0, 1e-6);
         QCOMPARE_NEAR(round->lines[0].thicknessA, 3.0, 0.05);
     }
+    void oneBodyHasNothingToBeWeldedTo() {
+        const auto plan = join::findWelds(bodies({{"plate", block(200, 100, 8)}}), {}, {}, quietly());
+        QVERIFY2(plan, said(plan));
+        QVERIFY(plan->lines.empty());
+        QCOMPARE(run(bodies({{"plate", block(200, 100, 8)}}), "join.weld").error().kind, ProblemKind::NothingToDo);
+    }
     void flushBlocksAndGapsHaveNone() {
         const auto butt =
             run(bodies({{"left", block(50, 50, 10)}, {"right", at(block(50, 50, 10), 50, 0, 0)}}), "join.weld");
