@@ -14,6 +14,7 @@
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "support/bodies.h"
+#include "support/edges.h"
 #include "support/run.h"
 #include "survey/rounds.h"
 
@@ -22,19 +23,6 @@ namespace rasoir::test {
 class MadePartsTest : public QObject {
     Q_OBJECT
 
-    template <class Rule>
-    static std::vector<TopoDS_Edge> edgesWhere(const TopoDS_Shape& body, Rule rule) {
-        TopTools_IndexedMapOfShape edges;
-        TopExp::MapShapes(body, TopAbs_EDGE, edges);
-        std::vector<TopoDS_Edge> some;
-        for (int e = 1; e <= edges.Extent(); ++e) {
-            const TopoDS_Edge edge = TopoDS::Edge(edges(e));
-            if (BRep_Tool::Degenerated(edge)) continue;
-            const EdgeProbe probe(edge);
-            if (rule(probe.value(0.5 * (probe.first() + probe.last())))) some.push_back(edge);
-        }
-        return some;
-    }
     static TopoDS_Shape tidied(const TopoDS_Shape& shape) {
         ShapeUpgrade_UnifySameDomain unify(shape);
         unify.Build();

@@ -7,6 +7,7 @@
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "support/bodies.h"
+#include "support/edges.h"
 #include "support/run.h"
 
 namespace rasoir::test {
@@ -25,14 +26,11 @@ class SelfTouchingTest : public QObject {
     }
     static TopoDS_Shape rounded(const TopoDS_Shape& body, double radius, const std::vector<gp_Pnt>& middles) {
         BRepFilletAPI_MakeFillet made(body);
-        TopTools_IndexedMapOfShape edges;
-        TopExp::MapShapes(body, TopAbs_EDGE, edges);
-        for (int e = 1; e <= edges.Extent(); ++e) {
-            const EdgeProbe probe(TopoDS::Edge(edges(e)));
-            const gp_Pnt middle = probe.value(0.5 * (probe.first() + probe.last()));
-            for (const gp_Pnt& wanted : middles)
-                if (middle.Distance(wanted) < 1e-6) made.Add(radius, TopoDS::Edge(edges(e)));
-        }
+        for (const TopoDS_Edge& edge : edgesWhere(body, [&](const gp_Pnt& middle) {
+                 return std::any_of(middles.begin(), middles.end(),
+                                    [&](const gp_Pnt& wanted) { return middle.Distance(wanted) < 1e-6; });
+             }))
+            made.Add(radius, edge);
         return made.Shape();
     }
     static int edgesOfFour(const TopoDS_Shape& shape) {

@@ -17,6 +17,7 @@
 #include "geometry/edge_probe.h"
 #include "operations.h"
 #include "support/bodies.h"
+#include "support/edges.h"
 #include "support/run.h"
 #include "survey/rounds.h"
 #include "topology/edge_angle.h"
@@ -26,20 +27,6 @@ namespace rasoir::test {
 class StripsTest : public QObject {
     Q_OBJECT
 
-    /// Edges of a body that a rule picks, by their middle.
-    template <class Rule>
-    static std::vector<TopoDS_Edge> edgesWhere(const TopoDS_Shape& body, Rule rule) {
-        TopTools_IndexedMapOfShape edges;
-        TopExp::MapShapes(body, TopAbs_EDGE, edges);
-        std::vector<TopoDS_Edge> some;
-        for (int e = 1; e <= edges.Extent(); ++e) {
-            const TopoDS_Edge edge = TopoDS::Edge(edges(e));
-            if (BRep_Tool::Degenerated(edge)) continue;
-            const EdgeProbe probe(edge);
-            if (rule(probe.value(0.5 * (probe.first() + probe.last())), edge)) some.push_back(edge);
-        }
-        return some;
-    }
     static bool isRing(const TopoDS_Edge& edge) { return TopExp::FirstVertex(edge).IsSame(TopExp::LastVertex(edge)); }
     static TopoDS_Shape rounded(const TopoDS_Shape& body, const std::vector<TopoDS_Edge>& edges, double radius,
                                 double radiusTo = 0.0) {
