@@ -171,8 +171,8 @@ private:
                     return fail(ProblemKind::NotPossible, "The skin would not be closed behind it.",
                                 "Mend the part first.");
             }
-            if (body.face(f).reshaped &&
-                (hasVanished(body, f, m_tolerance) || (!soundFace(face) && soundFace(body.face(f).received))))
+            if (body.face(f).reshaped && (hasVanished(body, f, m_tolerance) || isThread(body, f, face) ||
+                                          (!soundFace(face) && soundFace(body.face(f).received))))
                 crosses.where.faces.push_back(body.face(f).number);
             if (untouched) growth += volumeSeenFrom(feature.middle, face);
         }
@@ -205,6 +205,16 @@ private:
         if (other.curve->IsPeriodic())
             at += other.curve->Period() * std::ceil((other.first - at) / other.curve->Period());
         return at > other.first && at < other.last;
+    }
+
+    /// A small face that was one, and now has next to no area for its outline.
+    bool isThread(const HalfEdgeBody& body, int f, const TopoDS_Face& face) const {
+        constexpr int small = 4;
+        int sides = 0;
+        for (const int h : body.halvesOf(f)) sides += !body.half(h).dead && body.half(h).face == f;
+        if (sides > small) return false;
+        const auto thin = [&](const TopoDS_Face& one) { return areaOf(one) < 10.0 * m_tolerance * lengthOf(one); };
+        return thin(face) && !thin(body.face(f).received);
     }
 
     Result<std::set<int>> healOne(HalfEdgeBody& body, const Wanted& feature, bool carefully) const {
@@ -327,7 +337,7 @@ private:
                     break;
                 }
             }
-            if (hasVanished(body, f, m_tolerance))
+            if (hasVanished(body, f, m_tolerance) || isThread(body, f, TopoDS::Face(*made)))
                 bad.emplace_back(record.number, Problem{ProblemKind::NotPossible,
                                                         "Nothing would be left of a face beside it.",
                                                         {},

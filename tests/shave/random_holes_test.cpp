@@ -160,6 +160,7 @@ private slots:
                 // Everything that was a hole is gone: what remains may only be notches.
                 if (std::abs(after - bareVolume) <= 1e-6 * bareVolume) {
                     ++restored;
+                    if (facesIn(now) > facesIn(bare)) dump("faces");
                     QVERIFY2(facesIn(now) <= facesIn(bare), told("faces left over"));
                 } else {
                     ++missed;
