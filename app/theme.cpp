@@ -82,7 +82,8 @@ QComboBox QAbstractItemView { background: @panel; selection-background-color: @c
 QListView { background: @panel; color: @ink; border: 1px solid @strongRule; outline: 0; }
 QListView::item { padding: 4px 8px; }
 QListView::item:selected { background: @cobaltTint; color: @ink; }
-QTreeView { background: @panel; color: @ink; border: 0; outline: 0; selection-background-color: @cobaltTint; selection-color: @ink; }
+QTreeView { background: @panel; color: @ink; border: 0; outline: 0;
+  selection-background-color: @cobaltTint; selection-color: @ink; }
 QTreeView::item { height: 26px; border-bottom: 1px solid @rule; padding-right: 6px; }
 QTreeView::item:selected { background: @cobaltTint; color: @ink; }
 QTreeView:focus { border: 2px solid @cobalt; }

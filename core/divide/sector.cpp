@@ -67,7 +67,8 @@ std::shared_ptr<Part> halfOf(const Part& part, const gp_Pln& plane, const gp_Trs
     }
     for (auto& [thing, thickness] : half->known.thickness) {
         const BRepAdaptor_Surface surface(part.incidence().face(thing.number), false);
-        if (surface.GetType() != GeomAbs_Plane) continue;
+        // A sheet on a skin of its wall does not have half of it on either side.
+        if (surface.GetType() != GeomAbs_Plane || thickness.offset != 0.0) continue;
         gp_Vec normal =
             gp_Vec(surface.Plane().XAxis().Direction()).Crossed(gp_Vec(surface.Plane().YAxis().Direction()));
         if (part.incidence().face(thing.number).Orientation() == TopAbs_REVERSED) normal.Reverse();
@@ -87,7 +88,7 @@ std::shared_ptr<Part> halfOf(const Part& part, const gp_Pln& plane, const gp_Trs
 /// own.
 void halve(Outcome& outcome, const std::map<std::size_t, gp_Pln>& within) {
     Model& model = outcome.model;
-    std::map<std::pair<std::size_t, bool>, std::size_t> made;  // part and on which side its normal looks: its half
+    std::map<std::size_t, std::vector<std::size_t>> made;  // by part: its halves, one for each way it lies
     for (const auto& [o, plane] : within) {
         if (o >= model.occurrences.size()) continue;
         const std::size_t p = model.occurrences[o].part;
@@ -103,19 +104,22 @@ void halve(Outcome& outcome, const std::map<std::size_t, gp_Pln>& within) {
             model.parts[p] = std::move(half);
             continue;
         }
-        const bool front = plane.Axis().Direction().Transformed(model.occurrences[o].placement.Inverted()).Z() > 0.0;
-        const auto [known, fresh] = made.try_emplace({p, front}, model.parts.size());
-        if (fresh) {
+        auto& halves = made[p];
+        const auto same = std::find_if(halves.begin(), halves.end(),
+                                       [&](std::size_t other) { return model.parts[other]->known == half->known; });
+        const std::size_t into = same == halves.end() ? model.parts.size() : *same;
+        if (same == halves.end()) {
+            halves.push_back(into);
             half->id = 0;
             half->name = freeName(model, model.parts[p]->name + ", half");
             PartLineage lineage;
             lineage.part = p;
-            lineage.into = model.parts.size();
+            lineage.into = into;
             lineage.untouched = true;
             outcome.lineage.push_back(std::move(lineage));
             model.parts.push_back(std::move(half));
         }
-        model.occurrences[o].part = known->second;
+        model.occurrences[o].part = into;
     }
 }
 

@@ -25,8 +25,8 @@ void from_json(const Json& json, KeepSector& step);
 /// Cuts by the planes and keeps what lies in front. Bodies wholly behind are set aside, told. What lies in a plane is
 /// halved, told: the thickness of a sheet, whose other half lies in front; the section of a beam, by its area and
 /// moments; the mass of a lump. The faces in each plane become a group: "symmetry x = 0", or "sector side 1" and
-/// "sector side 2", whose purpose says axis and count. Refuses   what divide.cut refuses, of any body; planes that have
-/// every body in front.
+/// "sector side 2", whose purpose says axis and count. A sheet that lies on a skin of its wall stays as it is.
+/// Refuses   what divide.cut refuses, of any body; planes that have every body in front.
 [[nodiscard]] Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress& progress);
 
 }  // namespace rasoir::divide

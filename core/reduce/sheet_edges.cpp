@@ -48,10 +48,12 @@ Result<std::map<std::size_t, std::set<int>>> freeEdges(const Model& model, const
     return wanted;
 }
 
-/// Faces or bodies that a part is carried on to, or cut at, in its own coordinates.
+/// Faces or bodies that a part is carried on to, or cut at, in its own coordinates. A plane goes on without end, so it
+/// meets `faces` of the sheet alone: it would part all others that it crosses.
 Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t place,
                                                const std::optional<divide::Plane>& plane,
-                                               const std::vector<std::string>& names, const Bnd_Box& box) {
+                                               const std::vector<std::string>& names, const Bnd_Box& box,
+                                               const std::set<int>& faces) {
     std::vector<arrange::Input> cutters;
     const gp_Trsf inverse = model.occurrences[place].placement.Inverted();
     if (plane) {
@@ -61,7 +63,7 @@ Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t p
         if (face.IsNull())
             return fail(ProblemKind::NotPossible, fmt::format("The plane misses \"{}\".", placeName(model, place)),
                         "Move the plane.");
-        cutters.push_back({face, "the plane"});
+        cutters.push_back({face, "the plane", faces});
         return cutters;
     }
     const auto others = placesNamed(model, names);
@@ -196,7 +198,11 @@ private:
         if (m_step.by > 0.0) return grown;
         Bnd_Box box;
         BRepBndLib::Add(grown->shape, box, false);
-        const auto cutters = cuttersFor(m_model, place, m_step.plane, m_step.to, box);
+        std::set<int> grownFaces;
+        for (const Link& link : grown->lineage.faces())
+            if (std::any_of(edges.begin(), edges.end(), [&](const GrowingEdge& e) { return e.face == link.before; }))
+                grownFaces.insert(link.after);
+        const auto cutters = cuttersFor(m_model, place, m_step.plane, m_step.to, box, grownFaces);
         if (!cutters) return tl::unexpected(cutters.error());
         return cutBackTo(part, *grown, *cutters, m_tolerance, m_progress);
     }
@@ -298,7 +304,9 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
         const Part& part = *model.parts[p];
         Bnd_Box box;
         BRepBndLib::Add(part.shape, box, false);
-        const auto cutters = cuttersFor(model, places.front(), step.plane, step.at, box);
+        std::set<int> faces;
+        for (const int number : numbers) faces.insert(part.incidence().usesOf(number).front().face);
+        const auto cutters = cuttersFor(model, places.front(), step.plane, step.at, box, faces);
         if (!cutters) return tl::unexpected(cutters.error());
         const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.tolerances().samePoint, progress);
         if (!cut) return tl::unexpected(cut.error());

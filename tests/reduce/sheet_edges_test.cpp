@@ -1,5 +1,6 @@
 // Sheets by hand: edges carried on and cut back, thickness, walls named by their faces. Areas tell.
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 
@@ -119,6 +120,28 @@ private slots:
             QVERIFY(!crossed);
             QVERIFY(crossed.error().what.find("crosses edge") != std::string::npos);
         }
+    }
+    void aPlaneMeetsTheFacesThatAreMeantAlone() {
+        // Two faces in an L: the floor ends at x = 50, and the wall beside it crosses the planes too.
+        gp_Trsf up;
+        up.SetTransformation(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, -1, 0), gp_Dir(1, 0, 0)), gp_Ax3());
+        BRepBuilderAPI_Sewing sewing(1e-6);
+        sewing.Add(flat());
+        sewing.Add(flat(up.Inverted()));
+        sewing.Perform();
+        const Model model = sheets({{"sheet", sewing.SewedShape()}});
+        QCOMPARE(facesIn(model.parts[0]->shape), 2);
+        const EntityRef right = edgeAt(*model.parts[0], gp_Pnt(50, 15, 0));
+        const auto back =
+            run(model, "reduce.cutBack", {{"edges", {right}}, {"plane", planeAt(gp_Pnt(40, 0, 0), gp_Dir(1, 0, 0))}});
+        QVERIFY2(back, said(back));
+        QCOMPARE(facesIn(back->model.parts[0]->shape), 2);
+        QCOMPARE_NEAR(areaOf(back->model.parts[0]->shape), 2700.0, 1e-6);
+        const auto on =
+            run(model, "reduce.carryOn", {{"edges", {right}}, {"plane", planeAt(gp_Pnt(55, 0, 0), gp_Dir(1, 0, 0))}});
+        QVERIFY2(on, said(on));
+        QCOMPARE(facesIn(on->model.parts[0]->shape), 2);
+        QCOMPARE_NEAR(areaOf(on->model.parts[0]->shape), 3150.0, 1e-6);
     }
     void whatCannotBeIsRefused() {
         const Model model = sheets({{"sheet", flat()}, {"block", block(5, 5, 5)}});
