@@ -45,7 +45,8 @@ py::object& problemType() {
     error.attr("faces") = problem.where.faces;
     error.attr("nothing_to_do") = problem.kind == ProblemKind::NothingToDo;
     if (problem.where.point)
-        error.attr("at_mm") = py::make_tuple(problem.where.point->X(), problem.where.point->Y(), problem.where.point->Z());
+        error.attr("at_mm") =
+            py::make_tuple(problem.where.point->X(), problem.where.point->Y(), problem.where.point->Z());
     else
         error.attr("at_mm") = py::none();
     PyErr_SetObject(problemType().ptr(), error.ptr());
@@ -95,11 +96,12 @@ public:
         cli::SurveyWanted wanted;
         wanted.part = part;
         const std::map<std::string, bool*> known{
-            {"holes", &wanted.holes},         {"rounds", &wanted.rounds},       {"reliefs", &wanted.reliefs},
-            {"threads", &wanted.threads},     {"small", &wanted.small},         {"received", &wanted.received},
-            {"copies", &wanted.copies},       {"fasteners", &wanted.fasteners}, {"hidden", &wanted.hidden},
-            {"defects", &wanted.defects},     {"contacts", &wanted.contacts},   {"walls", &wanted.walls},
-            {"openings", &wanted.openings},   {"bolts", &wanted.bolts}, {"welds", &wanted.welds},          {"beams", &wanted.beams},         {"symmetry", &wanted.symmetry}};
+            {"holes", &wanted.holes},       {"rounds", &wanted.rounds},       {"reliefs", &wanted.reliefs},
+            {"threads", &wanted.threads},   {"small", &wanted.small},         {"received", &wanted.received},
+            {"copies", &wanted.copies},     {"fasteners", &wanted.fasteners}, {"hidden", &wanted.hidden},
+            {"defects", &wanted.defects},   {"contacts", &wanted.contacts},   {"walls", &wanted.walls},
+            {"openings", &wanted.openings}, {"bolts", &wanted.bolts},         {"welds", &wanted.welds},
+            {"beams", &wanted.beams},       {"symmetry", &wanted.symmetry}};
         for (const std::string& kind : kinds) {
             const auto found = known.find(kind);
             if (found == known.end()) {
@@ -184,7 +186,8 @@ PyWork open(const std::string& path, const std::string& unit, double targetSize)
     exchange::ReadOptions options;
     if (!unit.empty()) {
         options.unit = unitFromName(unit);
-        if (!options.unit) raise({ProblemKind::BadInput, "\"" + unit + "\" is not a unit.", {}, "Use mm, cm, m, um, in or ft."});
+        if (!options.unit)
+            raise({ProblemKind::BadInput, "\"" + unit + "\" is not a unit.", {}, "Use mm, cm, m, um, in or ft."});
     }
     auto model = free([&](Progress& progress) { return exchange::readFile(path, options, progress); });
     if (!model) raise(model.error());
@@ -197,10 +200,9 @@ PyWork open(const std::string& path, const std::string& unit, double targetSize)
 PYBIND11_MODULE(rasoir, module) {
     catchKernelSignals();
     module.doc() = "Prepares CAD geometry for analysis: the core of Rasoir.";
-    problemType() = py::reinterpret_steal<py::object>(
-        PyErr_NewExceptionWithDoc("rasoir.Problem",
-                                  "What stopped a call: what, remedy, part, faces, at_mm, nothing_to_do.",
-                                  PyExc_RuntimeError, nullptr));
+    problemType() = py::reinterpret_steal<py::object>(PyErr_NewExceptionWithDoc(
+        "rasoir.Problem", "What stopped a call: what, remedy, part, faces, at_mm, nothing_to_do.", PyExc_RuntimeError,
+        nullptr));
     module.attr("Problem") = problemType();
     module.def("open", &open, py::arg("path"), py::arg("unit") = "", py::arg("target_size") = 0.0,
                "Reads a STEP, IGES, BREP or .rasoir file. Lengths in mm; target_size 0: suggested.");
@@ -215,13 +217,15 @@ PYBIND11_MODULE(rasoir, module) {
     py::class_<PyWork>(module, "Work", "A model and the steps that led to it.")
         .def("run", &PyWork::run, py::arg("operation"), "Runs a step by its name, its parameters as keyword arguments.")
         .def("undo", &PyWork::undo, "Takes the last step back.")
-        .def("survey",
-             [](const PyWork& work, const py::args& kinds, double upTo, const std::string& part) {
-                 std::vector<std::string> names;
-                 for (const auto& kind : kinds) names.push_back(kind.cast<std::string>());
-                 return work.survey(names, upTo, part);
-             },
-             py::arg("up_to") = 0.0, py::arg("part") = "", "Runs surveys by their names; a dictionary of what they found.")
+        .def(
+            "survey",
+            [](const PyWork& work, const py::args& kinds, double upTo, const std::string& part) {
+                std::vector<std::string> names;
+                for (const auto& kind : kinds) names.push_back(kind.cast<std::string>());
+                return work.survey(names, upTo, part);
+            },
+            py::arg("up_to") = 0.0, py::arg("part") = "",
+            "Runs surveys by their names; a dictionary of what they found.")
         .def("check", &PyWork::check, "What the next program would choke on.")
         .def("mesh", &PyWork::mesh, py::arg("size") = 0.0, py::arg("path") = "",
              "A trial mesh: its measures; with a path (.vtu, .stl) it is written.")

@@ -42,7 +42,8 @@ struct Comparison {
 
 /// Parts are found by name, the rest by shape. Faces are the same when kind, size, area and centre agree within the
 /// tolerance of the models; those left over are told as moved, resized, of another outline, new or gone.
-/// Cost: near n log n in the faces that are the same, quadratic in those of a part that are not.
+/// Cost: near n log n in the faces that are the same, quadratic in those of a part that are not; on top of that the
+/// distance of the skins, which grows near the square of the triangles of what changed.
 [[nodiscard]] Result<Comparison> compare(const Model& before, const Model& after, Progress& progress);
 [[nodiscard]] Json toJson(const Comparison& comparison);
 /// A line for each part that changed and each face, as a page or a terminal shows them.

@@ -56,7 +56,7 @@ private slots:
     }
     void oneFormatEverywhere() {
         QStringList files;
-        for (const char* folder : {"core", "app", "cli", "tests", "tools"}) files += filesIn(folder);
+        for (const char* folder : {"core", "app", "cli", "python", "tests", "tools"}) files += filesIn(folder);
         QProcess formatter;
         formatter.setProcessChannelMode(QProcess::MergedChannels);
         formatter.start("clang-format", QStringList{"--dry-run", "-Werror", "-style=file"} + files);
