@@ -104,6 +104,10 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{8, 10.5}, {8, 1.5}});
             line({{5, 4.5}, {8, 1.5}, {11, 4.5}});
             break;
+        case Glyph::Branch:
+            line({{4, 14.5}, {4, 1.5}});
+            line({{4, 10.5}, {11.5, 6}, {11.5, 1.5}});
+            break;
         case Glyph::Gap:
             painter.drawLine(QPointF(1.5, 5), QPointF(14.5, 5));
             painter.drawLine(QPointF(1.5, 11), QPointF(14.5, 11));

@@ -49,7 +49,8 @@ enum class Glyph {
     Mesh,
     Lump,
     Group,
-    Export
+    Export,
+    Branch
 };
 
 /// Draws into the 16 × 16 square at `at`.

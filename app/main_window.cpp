@@ -17,6 +17,7 @@
 #include "ledger/step_dialog.h"
 #include "measure/between.h"
 #include "operations.h"
+#include "report_dialog.h"
 #include "selection.h"
 #include "stage/stage.h"
 #include "start_page.h"
@@ -520,11 +521,13 @@ void MainWindow::askExport() {
 void MainWindow::askReport() {
     if (m_session->isEmpty()) return;
     const QFileInfo file(m_session->fileName());
-    QString path = QFileDialog::getSaveFileName(
-        this, "Write a report", file.path() + "/" + file.completeBaseName() + "-report.html", "Page to read (*.html)");
+    QString path = QFileDialog::getSaveFileName(this, "Write a report",
+                                                file.path() + "/" + file.completeBaseName() + "-report.html",
+                                                "Page to read (*.html);;Page to print (*.pdf)");
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".html";
-    m_session->writeReport(path);
+    ReportDialog dialog(this);
+    if (dialog.exec() == QDialog::Accepted) m_session->writeReport(path, dialog.options());
 }
 
 void MainWindow::askMeshFile() {
@@ -716,7 +719,13 @@ void MainWindow::showPreview() {
         return;
     }
     m_stage->setMesh(nullptr, nullptr);
-    showResult(bench->step(), bench->resultSwitch());
+    const std::optional<BenchStep> step = bench->step();
+    showResult(step, bench->resultSwitch());
+    if (!step || !bench->resultSwitch()->isChecked()) {
+        bench->triedOut(nullptr);
+    } else if (const auto* answer = m_trial.answerTo({m_session->model(), step->operation, step->parameters})) {
+        bench->triedOut(answer->problem ? nullptr : &answer->outcome);
+    }
     BenchPreview preview = bench->preview();
     if (m_stage->showsResult()) preview.goes.clear();  // it has gone
     m_stage->setGoing(std::move(preview.going));

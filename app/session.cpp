@@ -21,6 +21,7 @@
 #include "handover/report.h"
 #include "mesh/mesh_files.h"
 #include "model/places.h"
+#include "print/pdf.h"
 #include "survey/fasteners.h"
 #include "survey/hidden.h"
 
@@ -222,6 +223,8 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_view = view.empty() ? std::exchange(m_viewToRestore, Json::object()) : std::move(view);
     QFile::remove(viewBeside(autosavePath()));
     m_marker = this->work().ledger().steps.size();
+    m_comparedVariants.reset();
+    m_beside.reset();
     m_selected.clear();
     m_hidden.clear();
     m_ghosts.clear();
@@ -351,6 +354,83 @@ void Session::lookAtRevision(const QString& path) {
           });
 }
 
+void Session::pushVariant(Work work, const std::string& title) {
+    m_history.push(std::move(work), title);
+    m_unsaved = true;
+    m_comparedVariants.reset();
+    setBeside(std::nullopt);
+    showPresent();
+}
+
+bool Session::beginVariant(const QString& name) {
+    if (isEmpty() || blocked()) return false;
+    // What the marker shows is what one sees; the variant begins with that.
+    auto begun = work().withVariant(name.toStdString());
+    if (!begun) {
+        emit failed(begun.error());
+        return false;
+    }
+    Work cut = std::move(*begun);
+    while (cut.ledger().steps.size() > m_marker) cut = cut.withoutStep(cut.ledger().steps.size() - 1);
+    pushVariant(std::move(cut), "Begin a variant");
+    return true;
+}
+
+void Session::takeVariant(std::size_t index) {
+    if (index >= work().variantNames().size() || index == work().variant() || blocked()) return;
+    start("Taking a variant in hand", [this, taken = work().onVariant(index)](Progress& progress) mutable -> Finish {
+        tessellate(taken.current(), progress);
+        return [this, taken = std::move(taken)]() mutable { pushVariant(std::move(taken), "Take a variant in hand"); };
+    });
+}
+
+void Session::renameVariant(std::size_t index, const QString& name) {
+    if (index >= work().variantNames().size() || blocked()) return;
+    if (work().variantNames()[index] == name.toStdString()) return;
+    if (auto renamed = work().withVariantRenamed(index, name.toStdString()))
+        pushVariant(std::move(*renamed), "Rename a variant");
+    else
+        emit failed(renamed.error());
+}
+
+void Session::dropVariant(std::size_t index) {
+    if (index >= work().variantNames().size() || blocked()) return;
+    if (auto left = work().withoutVariant(index))
+        pushVariant(std::move(*left), "Forget a variant");
+    else
+        emit failed(left.error());
+}
+
+void Session::compareVariant(std::size_t index) {
+    if (index >= work().variantNames().size()) return;
+    start("Comparing variants",
+          [this, from = work().variantNames()[index], to = work().variantNames()[work().variant()],
+           other = work().onVariant(index), now = model()](Progress& progress) -> Finish {
+              auto found =
+                  guarded("Comparing variants", [&] { return handover::compare(other.current(), now, progress); });
+              return [this, from, to, found = std::move(found)]() mutable {
+                  if (!found) {
+                      emit failed(found.error());
+                      return;
+                  }
+                  m_comparedVariants = ComparedVariants{from, to, std::move(*found)};
+                  emit variantsCompared();
+              };
+          });
+}
+
+void Session::setBeside(std::optional<std::size_t> variant) {
+    if (!variant && !m_beside) return;
+    m_beside.reset();
+    if (variant && *variant < work().variantNames().size()) {
+        m_beside = std::make_shared<const Model>(work().onVariant(*variant).current());
+        m_besideName = QString::fromStdString(work().variantNames()[*variant]);
+        Progress progress;
+        tessellate(*m_beside, progress);
+    }
+    emit besideChanged();
+}
+
 void Session::goOnWithRevision() {
     if (!m_revision || isBusy()) return;
     Work work = std::move(m_revision->work);
@@ -360,16 +440,15 @@ void Session::goOnWithRevision() {
     requestSurvey();
 }
 
-void Session::writeReport(const QString& path) {
-    start("Writing " + QFileInfo(path).fileName(), [this, path, work = work()](Progress& progress) -> Finish {
+void Session::writeReport(const QString& path, const handover::ReportOptions& options) {
+    start("Writing " + QFileInfo(path).fileName(), [this, path, options, work = work()](Progress& progress) -> Finish {
         measure::FactsCache facts;
-        const auto page = handover::reportOf(work, facts, progress);
-        Result<void> written;
-        if (page)
-            written = writeText(path.toStdString(), *page);
-        else
-            written = tl::unexpected(page.error());
-        return [this, path, written = std::move(written)] {
+        const auto page = handover::reportOf(work, options, facts, progress);
+        return [this, path, page] {
+            // On paper it is drawn, and Qt draws pictures in the window's thread.
+            const Result<void> written = !page                   ? Result<void>(tl::unexpected(page.error()))
+                                         : path.endsWith(".pdf") ? print::writePdf(*page, path.toStdString())
+                                                                 : writeText(path.toStdString(), *page);
             if (written)
                 emit saved(path);
             else

@@ -9,6 +9,7 @@
 
 #include "exchange/files.h"
 #include "handover/check.h"
+#include "handover/report.h"
 #include "handover/revision.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
@@ -85,8 +86,25 @@ public:
     /// Looks at a later file of the same design: what changed, and which steps fit it. Ends with revisionChanged().
     void lookAtRevision(const QString& path);
     [[nodiscard]] const std::optional<handover::Revision>& revision() const { return m_revision; }
-    void goOnWithRevision();                ///< opens what was looked at, with its steps
-    void writeReport(const QString& path);  ///< a page to read; tells `saved` or `failed`
+    // Variants: undone like a step. Each tells `failed` where a name is taken or the one in hand would go.
+    bool beginVariant(const QString& name);
+    void takeVariant(std::size_t index);
+    void renameVariant(std::size_t index, const QString& name);
+    void dropVariant(std::size_t index);
+    struct ComparedVariants {
+        std::string from, to;
+        handover::Comparison changes;
+    };
+    /// From another variant to the one in hand; ends with variantsCompared().
+    void compareVariant(std::size_t index);
+    [[nodiscard]] const std::optional<ComparedVariants>& comparedVariants() const { return m_comparedVariants; }
+    /// What stands left of the wipe: the model as received, or a variant that was asked for.
+    void setBeside(std::optional<std::size_t> variant);
+    [[nodiscard]] const Model& beside() const { return m_beside ? *m_beside : work().received(); }
+    [[nodiscard]] QString besideName() const { return m_beside ? m_besideName : QString("As received"); }
+    void goOnWithRevision();  ///< opens what was looked at, with its steps
+    /// A page to read, or a PDF of it; tells `saved` or `failed`.
+    void writeReport(const QString& path, const handover::ReportOptions& options);
     /// Several files as one model; a .rasoir file alone is opened as the whole work.
     void openFiles(const QStringList& paths, std::optional<Unit> unit = std::nullopt,
                    std::optional<Ledger> ledger = std::nullopt);
@@ -201,6 +219,8 @@ signals:
     void boltsChanged();
     void weldsChanged();
     void revisionChanged();
+    void variantsCompared();
+    void besideChanged();
     void saved(const QString& path, const QString& proof = {});  ///< with what was compared, of an export
 
 private:
@@ -258,6 +278,10 @@ private:
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
+    std::optional<ComparedVariants> m_comparedVariants;
+    std::shared_ptr<const Model> m_beside;  // null: the model as received
+    QString m_besideName;
+    void pushVariant(Work work, const std::string& title);
     std::vector<const Part*> m_reportOf;  // parts of the model it was made for
     Json m_view = Json::object();
     Json m_viewToRestore = Json::object();  ///< of the ledger that is being opened

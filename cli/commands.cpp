@@ -131,7 +131,17 @@ int run(const RunWanted& wanted) {
     if (wanted.schema == "ap242") options.schema = exchange::StepSchema::Ap242;
 
     measure::FactsCache cache;
-    const Work received(*model, wanted.in.front(), {wanted.in.begin() + 1, wanted.in.end()});
+    Work received(*model, wanted.in.front(), {wanted.in.begin() + 1, wanted.in.end()});
+    if (!wanted.as.empty()) {
+        auto file = exchange::openWork(wanted.in.front(), progress);
+        if (!file || wanted.in.size() != 1) {
+            fmt::print(stderr, "--as makes a variant in a work file: give one .rasoir file with --in.\n");
+            return BadUse;
+        }
+        auto begun = file->work.withVariant(wanted.as);
+        if (!begun) return complain(begun.error());
+        received = std::move(*begun);
+    }
     const auto work = received.withLedger(*ledger).replayed(cache, progress, wanted.keepGoing);
     if (!work) return complain(work.error());
     bool failed = false, left = false;
@@ -185,7 +195,7 @@ int run(const RunWanted& wanted) {
     if (!wanted.report.empty()) {
         std::string text = report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
         if (wanted.report.ends_with(".html") || wanted.report.ends_with(".htm")) {
-            auto page = handover::reportOf(*work, cache, progress);
+            auto page = handover::reportOf(*work, {}, cache, progress);
             if (!page) return complain(page.error());
             text = std::move(*page);
         }

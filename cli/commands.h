@@ -20,6 +20,7 @@ struct Input {
     std::vector<std::string> files;  ///< several are read as one model
     std::string unit;                ///< "" : as the file says
     std::string targetSize;          ///< "" : suggested
+    std::string variant;             ///< of a work file; "" : the one in hand
     bool json = false;
 };
 
@@ -39,6 +40,7 @@ struct RunWanted {
     std::string ledger, out, report, outUnit, schema;
     std::vector<std::string> in;  ///< several are read as one model
     std::string unit;
+    std::string as;  ///< with a work file: a variant of this name, from the model as it was received
     bool keepGoing = false;
 };
 
@@ -63,8 +65,15 @@ int check(const Input& input);
 int trialMesh(const Input& input, const MeshWanted& wanted);
 /// What changed from one file to the next: 0 nothing, 1 something.
 int compareFiles(const Input& before, const Input& after, bool json);
+/// The variants of a work file, with their steps.
+int variants(const std::string& file, bool json);
 /// The page of a work file, or of a file as received.
-int report(const Input& input, const std::string& out);
+struct ReportWanted {
+    std::string out;  ///< .html or .pdf
+    std::string author, checker, date;
+    bool plain = false;  ///< without pictures
+};
+int report(const Input& input, const ReportWanted& wanted);
 int exportFile(const Input& input, const ExportWanted& wanted);
 int listOperations(bool json);
 

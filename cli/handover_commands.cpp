@@ -8,6 +8,7 @@
 #include "handover/export.h"
 #include "handover/report.h"
 #include "model/places.h"
+#include "print/pdf.h"
 #include "terminal.h"
 
 namespace rasoir::cli {
@@ -50,10 +51,12 @@ int compareFiles(const Input& before, const Input& after, bool json) {
     return found->same() ? Fine : Partly;
 }
 
-int report(const Input& input, const std::string& out) {
+int report(const Input& input, const ReportWanted& wanted) {
     Progress progress(terminalListener());
-    if (!out.ends_with(".html") && !out.ends_with(".htm")) {
-        fmt::print(stderr, "The report is a page: name a file that ends in .html.\n");
+    const std::string& out = wanted.out;
+    const bool paper = out.ends_with(".pdf");
+    if (!paper && !out.ends_with(".html") && !out.ends_with(".htm")) {
+        fmt::print(stderr, "The report is a page: name a file that ends in .html or .pdf.\n");
         return BadUse;
     }
     Work work;
@@ -61,15 +64,45 @@ int report(const Input& input, const std::string& out) {
         auto opened = exchange::openWork(input.files.front(), progress);
         if (!opened) return complain(opened.error());
         work = std::move(opened->work);
+        if (!input.variant.empty()) {
+            const auto variant = work.variantNamed(input.variant);
+            if (!variant) return complain(variant.error());
+            work = work.onVariant(*variant);
+        }
     } else {
         auto model = open(input, progress);
         if (!model) return complain(model.error());
         work = Work(std::move(*model), input.files.front(), {input.files.begin() + 1, input.files.end()});
     }
     measure::FactsCache cache;
-    const auto page = handover::reportOf(work, cache, progress);
+    const handover::ReportOptions options{!wanted.plain, wanted.author, wanted.checker, wanted.date};
+    const auto page = handover::reportOf(work, options, cache, progress);
     if (!page) return complain(page.error());
-    if (const auto saved = writeText(out, *page); !saved) return complain(saved.error());
+    if (const auto saved = paper ? print::writePdf(*page, out) : writeText(out, *page); !saved)
+        return complain(saved.error());
+    return Fine;
+}
+
+int variants(const std::string& file, bool json) {
+    Progress progress(terminalListener());
+    const auto opened = exchange::openWork(file, progress);
+    if (!opened) return complain(opened.error());
+    const Work& work = opened->work;
+    Json list = Json::array();
+    for (std::size_t v = 0; v < work.variantNames().size(); ++v) {
+        const Variant variant = work.variantAt(v);
+        list.push_back({{"name", variant.name}, {"inHand", v == work.variant()}, {"steps", Json::array()}});
+        if (!json)
+            fmt::print("{}{}: {}\n", variant.name, v == work.variant() ? " (in hand)" : "",
+                       counted(variant.ledger.steps.size(), "step"));
+        for (const Step& step : variant.ledger.steps) {
+            const std::string what = step.summary.empty() ? step.operation : step.summary;
+            list.back()["steps"].push_back(
+                {{"operation", step.operation}, {"state", stepStateName(step.state)}, {"summary", what}});
+            if (!json) fmt::print("  {}: {}\n", stepStateName(step.state), what);
+        }
+    }
+    if (json) print({{"file", file}, {"variants", std::move(list)}});
     return Fine;
 }
 

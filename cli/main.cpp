@@ -22,6 +22,7 @@ int main(int argc, char** argv) {
             ->required();
         command->add_option("--unit", input.unit, "length unit, for files that state none: mm, cm, m, um, in, ft");
         command->add_option("--target-size", input.targetSize, "intended element size, such as 4mm or 1/8in");
+        command->add_option("--variant", input.variant, "of a .rasoir file; else the one in hand");
         command->add_flag("--json", input.json, "print JSON");
     };
     CLI::App* inspectCommand = app.add_subcommand("inspect", "parts, sizes, volume, mass, health of a file");
@@ -70,6 +71,9 @@ int main(int argc, char** argv) {
     runCommand->add_option("--out-unit", runWanted.outUnit, "length unit of the file to write; else as it came");
     runCommand->add_option("--schema", runWanted.schema, "ap203, ap214 or ap242")
         ->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
+    runCommand->add_option("--as", runWanted.as,
+                           "with a .rasoir file in: run on the model as it was received, as a variant of this name "
+                           "beside those there are");
     runCommand->add_flag("--keep-going", runWanted.keepGoing, "go on after a step that does not fit, and write");
     runCommand->footer("Example: rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json");
 
@@ -79,6 +83,7 @@ int main(int argc, char** argv) {
     checkCommand->add_option("FILE", checkInput.files, "STEP, IGES, BREP or .rasoir files")->required();
     checkCommand->add_option("--unit", checkInput.unit, "length unit, for files that state none");
     checkCommand->add_option("--target-size", checkInput.targetSize, "intended element size, such as 4mm");
+    checkCommand->add_option("--variant", checkInput.variant, "of a .rasoir file; else the one in hand");
     checkCommand->add_flag("--json", checkInput.json, "print JSON");
     checkCommand->footer("Exit codes: 0 nothing stands in the way; 1 warnings; 5 errors.");
 
@@ -89,6 +94,7 @@ int main(int argc, char** argv) {
     meshCommand->add_option("--unit", meshInput.unit, "length unit, for files that state none");
     meshCommand->add_option("--target-size,--size", meshInput.targetSize, "element size, such as 4mm");
     meshCommand->add_option("--part", meshWanted.parts, "only parts of these names or patterns");
+    meshCommand->add_option("--variant", meshInput.variant, "of a .rasoir file; else the one in hand");
     meshCommand->add_option("--out", meshWanted.out, "file to write: .vtu or .stl");
     meshCommand->add_flag("--json", meshInput.json, "print JSON");
     meshCommand->footer("Example: rasoir-cli mesh arm.step --size 2mm --out arm.vtu");
@@ -99,14 +105,21 @@ int main(int argc, char** argv) {
     compareCommand->add_option("BEFORE", fileBefore, "STEP, IGES, BREP or .rasoir file")->required();
     compareCommand->add_option("AFTER", fileAfter, "the same, later")->required();
     compareCommand->add_option("--unit", compareBefore.unit, "length unit, for files that state none");
+    compareCommand->add_option("--before-variant", compareBefore.variant, "of BEFORE, a .rasoir file");
+    compareCommand->add_option("--after-variant", compareAfter.variant, "of AFTER, a .rasoir file");
     compareCommand->add_flag("--json", compareBefore.json, "print JSON");
     compareCommand->footer("Exit codes: 0 nothing changed; 1 something did.");
 
     Input reportInput;
-    std::string reportOut;
+    ReportWanted reportWanted;
     CLI::App* reportCommand = app.add_subcommand("report", "one page on what was done to a file, and its effect");
     reportCommand->add_option("FILE", reportInput.files, "a .rasoir file; others are told as received")->required();
-    reportCommand->add_option("--out", reportOut, "page to write, .html")->required();
+    reportCommand->add_option("--out", reportWanted.out, "page to write, .html or .pdf")->required();
+    reportCommand->add_option("--author", reportWanted.author, "who made it");
+    reportCommand->add_option("--checker", reportWanted.checker, "who checked it");
+    reportCommand->add_option("--date", reportWanted.date, "the date as it is to stand there");
+    reportCommand->add_flag("--plain", reportWanted.plain, "without pictures");
+    reportCommand->add_option("--variant", reportInput.variant, "of a .rasoir file; else the one in hand");
     reportCommand->add_option("--unit", reportInput.unit, "length unit, for files that state none");
     reportCommand->add_option("--target-size", reportInput.targetSize, "intended element size, such as 4mm");
 
@@ -118,11 +131,20 @@ int main(int argc, char** argv) {
     exportCommand->add_option("--part", exportWanted.parts, "only parts or places of these names or patterns");
     exportCommand->add_flag("--each", exportWanted.each, "a file for each part, its name put before the suffix");
     exportCommand->add_flag("--unproven", exportWanted.unproven, "write without reading it back and comparing");
+    exportCommand->add_option("--variant", exportInput.variant, "of a .rasoir file; else the one in hand");
     exportCommand->add_option("--unit", exportInput.unit, "length unit, for files that state none");
     exportCommand->add_option("--out-unit", exportWanted.unit, "length unit of the file to write; else as it came");
     exportCommand->add_option("--schema", exportWanted.schema, "ap203, ap214 or ap242")
         ->check(CLI::IsMember({"ap203", "ap214", "ap242"}));
     exportCommand->footer("Example: rasoir-cli export carrier.rasoir --out arm.step --part \"hanger arm\"");
+
+    std::string variantsOf;
+    bool variantsJson = false;
+    CLI::App* variantsCommand = app.add_subcommand("variants", "the variants of a work file");
+    variantsCommand->add_option("FILE", variantsOf, "a .rasoir file")->required();
+    variantsCommand->add_flag("--json", variantsJson, "print JSON");
+    variantsCommand->footer(
+        "Example: rasoir-cli compare a.rasoir a.rasoir --before-variant first --after-variant sheets");
 
     bool operationsJson = false;
     CLI::App* operationsCommand =
@@ -140,12 +162,13 @@ int main(int argc, char** argv) {
     if (*meshCommand) return trialMesh(meshInput, meshWanted);
     if (*runCommand) return run(runWanted);
     if (*compareCommand) {
-        compareAfter = compareBefore;
+        compareAfter.unit = compareBefore.unit;
         compareBefore.files = {fileBefore};
         compareAfter.files = {fileAfter};
         return compareFiles(compareBefore, compareAfter, compareBefore.json);
     }
-    if (*reportCommand) return report(reportInput, reportOut);
+    if (*reportCommand) return report(reportInput, reportWanted);
+    if (*variantsCommand) return variants(variantsOf, variantsJson);
     if (*exportCommand) return exportFile(exportInput, exportWanted);
     return listOperations(operationsJson);
 }

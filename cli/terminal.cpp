@@ -58,6 +58,7 @@ Result<Model> open(const Input& input, Progress& progress) {
             return fail(ProblemKind::BadInput, fmt::format("\"{}\" is not a unit.", input.unit),
                         "Use mm, cm, m, um, in or ft.");
     }
+    options.variant = input.variant;
     auto model = exchange::readFiles({input.files.begin(), input.files.end()}, options, progress);
     if (model && !input.targetSize.empty()) {
         const auto size = parseLength(input.targetSize);

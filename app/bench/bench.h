@@ -65,6 +65,8 @@ public:
     virtual void keep(const std::vector<select::Pick>&) {}
     /// What is picked has changed.
     virtual void picksChanged(const std::vector<select::Pick>&) {}
+    /// What its step would make, found out beside the window; null where there is none, or it would not do.
+    virtual void triedOut(const Outcome*) {}
     /// One of its handles on the stage was dragged [mm along its direction].
     virtual void handleMoved(int, double) {}
     /// A picked size is to be its limit; false where it has none.

@@ -17,6 +17,9 @@ public:
     [[nodiscard]] virtual QString words() const = 0;   ///< on the button, also where there is no step
     [[nodiscard]] virtual std::optional<int> count() const { return std::nullopt; }  ///< beside the kind's name
     virtual void addTo(BenchPreview& preview) const = 0;
+    // A page whose button does something else than to run a step:
+    [[nodiscard]] virtual bool acts() const { return false; }  ///< whether there is something to do now
+    virtual void act() {}
 
 signals:
     void changed();

@@ -290,7 +290,7 @@ std::vector<StageHandle> OutlinePage::handles() const {
         {0, at.Transformed(placement), there->frame.YDirection().Transformed(placement), text(readable(drawn->at[1]))}};
 }
 
-void OutlinePage::handleMoved(double by) {
+void OutlinePage::handleMoved(int, double by) {
     const auto drawn = outline();
     if (!drawn) return;
     m_y->setText(text(readable(drawn->at[1] + by)));

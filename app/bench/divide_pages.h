@@ -21,7 +21,7 @@ public:
     [[nodiscard]] QString words() const override;
     [[nodiscard]] std::vector<StageLine> lines() const override;
     [[nodiscard]] std::vector<StageHandle> handles() const override;
-    void handleMoved(double by) override;
+    void handleMoved(int handle, double by) override;
     void refresh() override;
     [[nodiscard]] QComboBox* way() const { return m_way; }
     [[nodiscard]] QLineEdit* distance() const { return m_y; }

@@ -48,6 +48,7 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
                                {"Groups", Glyph::Group},
                                {"What is what", Glyph::Solid},
                                {"Trial mesh", Glyph::Mesh},
+                               {"Variants", Glyph::Branch},
                                {"Revision", Glyph::PartFace}});
     m_list = new QTreeWidget(this);
     m_list->setObjectName("handover");
@@ -88,16 +89,19 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     });
     m_attributes = new AttributesPage(session, this);
     m_revision = new RevisionPage(session, this);
-    for (BenchPage* own : {static_cast<BenchPage*>(m_attributes), static_cast<BenchPage*>(m_revision)}) {
+    m_variants = new VariantsPage(session, this);
+    for (BenchPage* own : {static_cast<BenchPage*>(m_attributes), static_cast<BenchPage*>(m_revision),
+                           static_cast<BenchPage*>(m_variants)}) {
         column->addWidget(own, 1);
         connect(own, &BenchPage::changed, this, [this, own] {
             if (page() != own) return;
             setAnswer(own->answer());
             button()->setText(own->words());
             button()->setEnabled(!m_session.isBusy() && !m_session.isEmpty() &&
-                                 (own == m_revision || own->step().has_value()));
+                                 (own->acts() || own->step().has_value()));
         });
     }
+    connect(m_variants, &VariantsPage::wipeWanted, this, &HandoverBench::wipeWanted);
     connect(m_revision, &RevisionPage::fileWanted, this, &HandoverBench::revisionFileWanted);
     connect(m_kinds, &KindGrid::chosen, this, [this](int) { emit previewChanged(); });
     m_report = new QPushButton("Write a report…", this);
@@ -134,6 +138,7 @@ std::vector<BenchDeed> HandoverBench::deeds() {
                  m_name->setFocus();
              }},
             {"Say what is what", {}, [this](const auto&) { showKind(HandoverKind::What); }},
+            {"Variants of this work", {}, [this](const auto&) { showKind(HandoverKind::Variants); }},
             {"Look at the next revision", {}, [this](const auto&) { showKind(HandoverKind::Revision); }},
             {"Make a trial mesh", {}, [this](const auto&) {
                  showKind(HandoverKind::Mesh);
@@ -214,6 +219,8 @@ void HandoverBench::refresh() {
     m_list->setVisible(!meshes && page() == nullptr);
     m_attributes->setVisible(page() == m_attributes);
     m_revision->setVisible(page() == m_revision);
+    m_variants->setVisible(page() == m_variants);
+    m_kinds->setCount(4, m_variants->count());
     m_mesh->setVisible(meshes);
     m_report->setVisible(checks);
     if (meshes) {
@@ -290,14 +297,24 @@ void HandoverBench::refresh() {
 }
 
 BenchPage* HandoverBench::page() const {
-    return kind() == HandoverKind::What       ? static_cast<BenchPage*>(m_attributes)
-           : kind() == HandoverKind::Revision ? static_cast<BenchPage*>(m_revision)
-                                              : nullptr;
+    switch (kind()) {
+        case HandoverKind::What:
+            return m_attributes;
+        case HandoverKind::Variants:
+            return m_variants;
+        case HandoverKind::Revision:
+            return m_revision;
+        case HandoverKind::Check:
+        case HandoverKind::Groups:
+        case HandoverKind::Mesh:
+            break;
+    }
+    return nullptr;
 }
 
 void HandoverBench::apply() {
-    if (kind() == HandoverKind::Revision) {
-        m_revision->act();
+    if (page() != nullptr && page()->acts()) {
+        page()->act();
         return;
     }
     if (kind() == HandoverKind::Check) {

@@ -7,11 +7,12 @@
 #include "bench/bench.h"
 #include "bench/mesh_page.h"
 #include "bench/revision_page.h"
+#include "bench/variants_page.h"
 #include "handover/check.h"
 
 namespace rasoir::app {
 
-enum class HandoverKind { Check, Groups, What, Mesh, Revision };
+enum class HandoverKind { Check, Groups, What, Mesh, Variants, Revision };
 
 class HandoverBench : public LaidOutBench {
     Q_OBJECT
@@ -30,6 +31,7 @@ public:
     [[nodiscard]] MeshPage* meshPage() const { return m_mesh; }
     [[nodiscard]] AttributesPage* attributes() const { return m_attributes; }
     [[nodiscard]] RevisionPage* revision() const { return m_revision; }
+    [[nodiscard]] VariantsPage* variants() const { return m_variants; }
     void showKind(HandoverKind kind);
 
 signals:
@@ -56,6 +58,7 @@ private:
     MeshPage* m_mesh;
     AttributesPage* m_attributes;
     RevisionPage* m_revision;
+    VariantsPage* m_variants;
     QPushButton* m_report;
     QLineEdit *m_name, *m_purpose;
     std::vector<select::Pick> m_picks;

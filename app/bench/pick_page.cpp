@@ -26,7 +26,8 @@ std::vector<select::Pick> PickPage::picked(select::PickKind kind) const {
 
 std::optional<double> PickPage::numberIn(const QLineEdit* edit) const {
     QString typed = edit->text().trimmed();
-    typed.replace(QChar(0x2212), '-');
+    typed.replace(QChar(0x2212), '-');  // the true minus that is shown, and thin spaces between thousands
+    typed.remove(QChar(0x2009));
     const bool negative = typed.startsWith('-');
     if (negative) typed.remove(0, 1);
     const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);

@@ -19,7 +19,8 @@ public:
     [[nodiscard]] virtual QString words() const = 0;  ///< on the button, also where there is no step yet
     [[nodiscard]] virtual std::vector<StageLine> lines() const { return {}; }
     [[nodiscard]] virtual std::vector<StageHandle> handles() const { return {}; }
-    virtual void handleMoved(double) {}  ///< its handle was dragged [mm]
+    virtual void handleMoved(int, double) {}  ///< one of its handles was dragged [mm]
+    virtual void triedOut(const Outcome*) {}  ///< see Bench
     virtual void refresh() {}
 
 signals:

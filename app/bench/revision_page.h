@@ -16,7 +16,8 @@ public:
     [[nodiscard]] QString answer() const override;
     [[nodiscard]] QString words() const override;
     /// What the button does: asks for a file, or goes on with the one that was looked at.
-    void act();
+    void act() override;
+    [[nodiscard]] bool acts() const override { return !m_session.isEmpty(); }
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
 
 signals:

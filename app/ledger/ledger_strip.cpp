@@ -287,6 +287,8 @@ void LedgerStrip::rebuild() {
     QString state =
         steps.empty() ? "no steps yet" : QString("%1 step%2").arg(steps.size()).arg(steps.size() == 1 ? "" : "s");
     if (failedCount > 0) state += QString("\n%1 failed").arg(failedCount);
+    if (const auto variants = m_session.work().variantNames(); variants.size() > 1)
+        state = QString::fromStdString(variants[m_session.work().variant()]) + "\n" + state;
     m_state->setText(state);
     m_replay->setVisible(waiting);
     QTimer::singleShot(

@@ -85,6 +85,14 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent)
     });
     connect(&m_session, &Session::changed, this, &Stage::rebuild);
     connect(&m_session, &Session::visibilityChanged, this, &Stage::refreshVisibility);
+    connect(&m_session, &Session::besideChanged, this, [this] {
+        if (m_view->Window().IsNull()) return;
+        makeCurrent();
+        for (const auto& part : m_received) m_context->Remove(part, false);
+        m_received.clear();
+        doneCurrent();
+        refreshWipe();
+    });
     connect(&m_session, &Session::knowledgeChanged, this, [this] {
         if (m_colourBy == ColourBy::Thickness) rebuild();
     });

@@ -64,8 +64,9 @@ public:
     void setWipe(bool on);
     [[nodiscard]] bool wipes() const { return m_wipe.has_value(); }
     void moveWipe(double pixels);
-    [[nodiscard]] std::pair<int, int> wipeFaces() const;                  ///< faces of all places, as received and now
-    [[nodiscard]] double wipeAt() const { return m_wipe.value_or(0.0); }  ///< [pixels] from the left
+    [[nodiscard]] std::pair<int, int> wipeFaces() const;  ///< faces of all places, left of the wipe and now
+    [[nodiscard]] QString wipeName() const { return m_session.besideName(); }  ///< what stands left of it
+    [[nodiscard]] double wipeAt() const { return m_wipe.value_or(0.0); }       ///< [pixels] from the left
     [[nodiscard]] const std::optional<RegionDrag>& drag() const { return m_region; }
     [[nodiscard]] const std::optional<Pick>& dragged() const { return m_dragged; }
     /// From where to where an edge is being dragged, in widget pixels.

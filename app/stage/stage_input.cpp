@@ -238,6 +238,7 @@ void Stage::setWipe(bool on) {
         m_wipe = 0.5 * width();
     else
         m_wipe.reset();
+    if (!on) m_session.setBeside(std::nullopt);
     refreshWipe();
 }
 
@@ -284,7 +285,7 @@ void Stage::refreshWipe() {
     }
     m_wipeNow->SetEquation(plane);
     m_wipeReceived->SetEquation(gp_Pln(through, normal.Reversed()));
-    const Model& received = m_session.work().received();
+    const Model& received = m_session.beside();
     if (m_meshReceived && m_meshReceivedDrawn.IsNull()) {
         m_meshReceivedDrawn = new MeshPresentation(m_meshReceived, colours());
         m_meshReceivedDrawn->AddClipPlane(m_wipeReceived);
@@ -322,7 +323,7 @@ std::pair<int, int> Stage::wipeFaces() const {
             if (!o.aside) faces += model.parts[o.part]->incidence().faceCount();
         return faces;
     };
-    return {count(m_session.work().received()), count(m_session.model())};
+    return {count(m_session.beside()), count(m_session.model())};
 }
 
 bool Stage::isCutAway(const gp_Pnt& point) const {

@@ -193,7 +193,8 @@ void StageOverlay::paintWipe(QPainter& painter) const {
     painter.drawPolygon(QPolygonF({{x - 9, 0}, {x + 9, 0}, {x + 9, 11}, {x, 20}, {x - 9, 11}}));
     painter.setFont(Theme::font(12, 600));
     const auto [received, now] = m_stage->wipeFaces();
-    const QString left = QString("As received, %1 faces").arg(QString::fromStdString(readable(received, 0))),
+    const QString left =
+                      QString("%1, %2 faces").arg(m_stage->wipeName(), QString::fromStdString(readable(received, 0))),
                   right = QString("Now, %1 faces").arg(QString::fromStdString(readable(now, 0)));
     const double leftWidth = painter.fontMetrics().horizontalAdvance(left) + 14,
                  rightWidth = painter.fontMetrics().horizontalAdvance(right) + 14;

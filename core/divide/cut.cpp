@@ -3,10 +3,15 @@
 #include <fmt/format.h>
 
 #include <Bnd_Box.hxx>
+#include <BRep_Builder.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopoDS_Compound.hxx>
 
 #include "arrange/choice.h"
+#include "common/sets.h"
+#include "divide/piece_measures.h"
 #include "geometry/integrals.h"
 #include "model/places.h"
 
@@ -52,26 +57,90 @@ bool alike(const Seen& a, const Seen& b, double tolerance) {
     return true;
 }
 
+/// Parts of more pieces are not measured: it would cost more than the cut.
+constexpr std::size_t measuredPieces = 50;
+
 struct CutPiece {
     arrange::Chosen chosen;
     std::string side;
     double measure = 0.0;  // [mm^3], of sheets [mm^2]
 };
 
-/// All pieces of a part; none where nothing is met.
-Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const std::string& keep, double tolerance,
-                                       Progress& progress) {
+/// The bodies of a part, those that share a vertex together: each group is cut for itself. Solids that merely touch or
+/// overlap, as they do in files, have nothing to say about each other here.
+std::vector<TopoDS_Shape> groupsOf(const Part& part) {
+    const Incidence& topology = part.incidence();
+    const int count = topology.bodyCount();
+    if (count < 2) return {part.shape};
+    Sets together(static_cast<std::size_t>(count) + 1);
+    std::vector<int> firstAt(static_cast<std::size_t>(topology.vertexCount()) + 1, 0);
+    for (int b = 1; b <= count; ++b)
+        for (TopExp_Explorer it(topology.body(b), TopAbs_VERTEX); it.More(); it.Next()) {
+            int& first = firstAt[static_cast<std::size_t>(topology.vertexNumber(it.Current()))];
+            if (first > 0) together.join(first, b);
+            first = b;
+        }
+    std::map<int, std::vector<int>> groups;  // by their first body, so that their order is that of the part
+    for (int b = 1; b <= count; ++b) groups[together.root(b)].push_back(b);
+    std::vector<TopoDS_Shape> shapes;
+    const BRep_Builder builder;
+    for (const auto& [first, bodies] : groups) {
+        if (bodies.size() == 1) {
+            shapes.push_back(topology.body(first));
+            continue;
+        }
+        TopoDS_Compound compound;
+        builder.MakeCompound(compound);
+        for (const int b : bodies) builder.Add(compound, topology.body(b));
+        shapes.push_back(compound);
+    }
+    return shapes;
+}
+
+int numberIn(const Incidence& whole, const Incidence& group, EntityKind kind, int number) {
+    switch (kind) {
+        case EntityKind::Body:
+            return whole.bodyNumber(group.body(number));
+        case EntityKind::Face:
+            return whole.faceNumber(group.face(number));
+        case EntityKind::Edge:
+            return whole.edgeNumber(group.edge(number));
+        case EntityKind::Vertex:
+            break;
+    }
+    return whole.vertexNumber(group.vertex(number));
+}
+
+/// A group that nothing meets, as a piece: the very same shape.
+CutPiece untouched(const TopoDS_Shape& group, const Incidence& whole) {
+    CutPiece piece;
+    piece.chosen.shape = group;
+    const Incidence own(group);
+    piece.chosen.solids = own.solidCount();
+    piece.chosen.volume = piece.chosen.solids > 0 ? volumeOf(group) : 0.0;
+    piece.measure = piece.chosen.solids > 0 ? piece.chosen.volume : areaOf(group);
+    PartLineage& lineage = piece.chosen.lineage[0];
+    for (const auto& [kind, count] : {std::pair{EntityKind::Body, own.bodyCount()},
+                                      {EntityKind::Face, own.faceCount()},
+                                      {EntityKind::Edge, own.edgeCount()},
+                                      {EntityKind::Vertex, own.vertexCount()}})
+        for (int number = 1; number <= count; ++number)
+            lineage.of(kind).push_back({numberIn(whole, own, kind, number), number, false, false});
+    return piece;
+}
+
+/// The pieces of a group of bodies; one, the group itself, where nothing meets it.
+Result<std::vector<CutPiece>> piecesOfGroup(const TopoDS_Shape& group, const Part& part, const Seen& seen,
+                                            double tolerance, Progress& progress) {
     Bnd_Box box;
-    BRepBndLib::Add(part.shape, box, false);
-    std::vector<arrange::Input> inputs{{part.shape, part.name}};
+    BRepBndLib::Add(group, box, false);
+    std::vector<arrange::Input> inputs{{group, part.name}};
     std::set<int> cutters;
-    std::vector<gp_Pln> met;
     for (const gp_Pln& plane : seen.planes) {
         const TopoDS_Face face = faceAcross(plane, box, tolerance);
         if (face.IsNull()) continue;
         cutters.insert(static_cast<int>(inputs.size()));
         inputs.push_back({face, fmt::format("cutter {}", inputs.size())});
-        met.push_back(plane);
     }
     for (const TopoDS_Shape& body : seen.bodies) {
         Bnd_Box reach;
@@ -80,12 +149,12 @@ Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const
         cutters.insert(static_cast<int>(inputs.size()));
         inputs.push_back({body, fmt::format("cutter {}", inputs.size())});
     }
-    if (cutters.empty()) return std::vector<CutPiece>{};
+    if (cutters.empty()) return std::vector<CutPiece>{untouched(group, part.incidence())};
     const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<CutPiece> pieces;
     // Whole and pieces are seen from one point: see decision 64.
-    const gp_Pnt base = skinOf(part.shape).centre;
+    const gp_Pnt base = skinOf(group).centre;
     double sum = 0.0;
     for (const int cell : arrange::cellsIn(*all, 0)) {
         auto chosen = arrange::solidsOf(*all, {cell}, cutters);
@@ -100,28 +169,56 @@ Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const
         pieces.push_back({std::move(sheet), {}, 0.0});
         pieces.back().measure = areaOf(pieces.back().chosen.shape);
     }
+    const Incidence& own = *all->topology[0];
     // A cutter that lies in a face, or touches from outside, leaves as many bodies as there were.
-    if (static_cast<int>(pieces.size()) <= part.incidence().bodyCount()) return std::vector<CutPiece>{};
-    const bool solid = part.kind() == BodyKind::Solid;
-    if (const double whole = volumeSeenFrom(base, part.shape); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
+    if (static_cast<int>(pieces.size()) <= own.bodyCount())
+        return std::vector<CutPiece>{untouched(group, part.incidence())};
+    const bool solid = own.solidCount() == own.bodyCount();
+    if (const double whole = volumeSeenFrom(base, group); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
         return fail(ProblemKind::Internal,
                     fmt::format("The pieces of \"{}\" do not add up to its volume ({} of {} mm³).", part.name,
                                 readable(sum), readable(whole)),
                     "Mend the part first.", {part.name, {}, {}});
+    for (CutPiece& piece : pieces)
+        if (const auto lineage = piece.chosen.lineage.find(0); lineage != piece.chosen.lineage.end())
+            for (const EntityKind kind : entityKinds)
+                for (Link& link : lineage->second.of(kind))
+                    link.before = numberIn(part.incidence(), own, kind, link.before);
+    return pieces;
+}
+
+/// All pieces of a part; none where nothing is met.
+Result<std::vector<CutPiece>> piecesOf(const Part& part, const Seen& seen, const std::string& keep, double tolerance,
+                                       Progress& progress) {
+    const std::vector<TopoDS_Shape> groups = groupsOf(part);
+    std::vector<CutPiece> pieces;
+    bool met = false;
+    for (const TopoDS_Shape& group : groups) {
+        auto own = piecesOfGroup(group, part, seen, tolerance, progress);
+        if (!own) return tl::unexpected(own.error());
+        met = met || own->size() > 1 || !own->front().chosen.shape.IsSame(group);
+        std::move(own->begin(), own->end(), std::back_inserter(pieces));
+    }
+    if (!met) return std::vector<CutPiece>{};
+    Bnd_Box box;
+    BRepBndLib::Add(part.shape, box, false);
+    std::vector<gp_Pln> across;
+    for (const gp_Pln& plane : seen.planes)
+        if (!faceAcross(plane, box, tolerance).IsNull()) across.push_back(plane);
     // On which side of the planes is a piece? It lies wholly on one of each, so its centre tells.
     for (CutPiece& piece : pieces) {
         const gp_Pnt centre = skinOf(piece.chosen.shape).centre;
         bool above = true, below = true;
-        for (const gp_Pln& plane : met) {
+        for (const gp_Pln& plane : across) {
             const bool positive = gp_Vec(plane.Location(), centre).Dot(plane.Axis().Direction()) > 0.0;
             above = above && positive;
             below = below && !positive;
         }
-        if (met.size() == 1 && seen.bodies.empty()) piece.side = sideName(met.front(), above);
+        if (across.size() == 1 && seen.bodies.empty()) piece.side = sideName(across.front(), above);
         if ((keep == "above" && !above) || (keep == "below" && !below)) piece.side = "-";
     }
     if (keep != "both") std::erase_if(pieces, [](const CutPiece& piece) { return piece.side == "-"; });
-    if (met.size() > 1 || !seen.bodies.empty())
+    if (across.size() > 1 || !seen.bodies.empty())
         for (std::size_t i = 0; i < pieces.size(); ++i) pieces[i].side = fmt::format("piece {}", i + 1);
     return pieces;
 }
@@ -153,14 +250,16 @@ Result<Cutters> cuttersOf(const Model& model, const Cut& step) {
 }  // namespace
 
 std::vector<ParameterInfo> Cut::infos() {
-    return {{"parts", "list of names", "", "Parts or places to cut; empty: all that is not set aside.", Json::array()},
-            {"planes", "list of planes", "mm", "{\"through\": [x, y, z], \"normal\": [x, y, z]}, model coordinates.",
-             Json::array()},
-            {"faces", "list of faces", "", "Flat faces along whose planes is cut.", Json::array()},
-            {"offset", "number", "mm", "Distance of the cut from those faces, outwards.", 0.0},
-            {"bodies", "list of names", "", "Parts or places that cut with their skin.", Json::array()},
-            {"keep", "text", "", "both, above or below: the side of the planes that stays.", "both"},
-            {"group", "text", "", "Name of a group that the cut faces make; empty: none.", ""}};
+    return {
+        {"parts", "list of names", "", "Parts or places to cut; empty: all that is not set aside.", Json::array()},
+        {"planes", "list of planes", "mm", "{\"through\": [x, y, z], \"normal\": [x, y, z]}, model coordinates.",
+         Json::array()},
+        {"faces", "list of faces", "", "Flat faces along whose planes is cut.", Json::array()},
+        {"offset", "number", "mm", "Distance of the cut from those faces, outwards.", 0.0},
+        {"bodies", "list of names", "", "Parts or places that cut with their skin.", Json::array()},
+        {"keep", "text", "", "both, above or below: the side of the planes that stays.", "both"},
+        {"group", "text", "", "Name of a group that the cut faces make; empty: none.", ""},
+        {"without", "list of names", "", "Pieces, as they are named after the cut, that are dropped.", Json::array()}};
 }
 
 void to_json(Json& json, const Cut& step) {
@@ -174,6 +273,7 @@ void to_json(Json& json, const Cut& step) {
     if (!step.bodies.empty()) json["bodies"] = step.bodies;
     if (step.keep != "both") json["keep"] = step.keep;
     if (!step.group.empty()) json["group"] = step.group;
+    if (!step.without.empty()) json["without"] = step.without;
 }
 
 void from_json(const Json& json, Cut& step) {
@@ -186,6 +286,7 @@ void from_json(const Json& json, Cut& step) {
     if (step.keep != "both" && step.keep != "above" && step.keep != "below")
         throw std::invalid_argument("keep is both, above or below");
     step.group = json.value("group", "");
+    step.without = json.value("without", std::vector<std::string>{});
 }
 
 Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
@@ -203,6 +304,9 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
     outcome.model = model;
     const double tolerance = model.tolerances().samePoint;
     std::size_t pieces = 0, cutParts = 0;
+    std::set<std::string> dropped;  // of those that were to be
+    PieceMeasures all;
+    std::string thinnest;  // the piece that is
     Group made{step.group, "cut faces", std::nullopt, {}, std::nullopt};
     std::vector<std::pair<std::size_t, std::vector<std::size_t>>> more;  // occurrence: further parts that stand there
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
@@ -250,10 +354,20 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
             ++cutParts;
             std::vector<std::size_t> indices;
             std::string told;
+            std::set<std::string> own;  // names of this part's pieces, also of those that are dropped
             for (CutPiece& piece : *found) {
                 auto fresh = part.copy();
                 fresh->id = 0;
                 fresh->name = freeName(outcome.model, fmt::format("{}, {}", part.name, piece.side));
+                for (int n = 2; own.contains(fresh->name); ++n)
+                    fresh->name = freeName(outcome.model, fmt::format("{}, {} ({})", part.name, piece.side, n));
+                own.insert(fresh->name);
+                if (std::find(step.without.begin(), step.without.end(), fresh->name) != step.without.end()) {
+                    dropped.insert(fresh->name);
+                    told += fmt::format("{}{} {} dropped", told.empty() ? "" : ", ", readable(piece.measure),
+                                        piece.chosen.solids > 0 ? "mm³" : "mm²");
+                    continue;
+                }
                 fresh->setShape(piece.chosen.shape);
                 fresh->known = {};
                 fresh->meantOpen.clear();
@@ -268,13 +382,22 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
                                     piece.chosen.solids > 0 ? "mm³" : "mm²");
                 outcome.model.parts.push_back(std::move(fresh));
                 ++pieces;
+                if (found->size() <= measuredPieces) {
+                    const PieceMeasures measures = measuresOf(piece.chosen, progress);
+                    if (measures.thinnest && (!all.thinnest || *measures.thinnest < *all.thinnest))
+                        thinnest = outcome.model.parts.back()->name;
+                    all = least(all, measures);
+                }
                 if (!step.group.empty()) {
                     outcome.model.giveIds();
                     for (const int f : piece.chosen.cutFaces)
                         made.members.insert({outcome.model.parts.back()->id, everyPlace, {EntityKind::Face, f}});
                 }
             }
-            item.what = fmt::format("\"{}\" in {}: {}", part.name, counted(indices.size(), "piece"), told);
+            if (indices.empty())
+                return fail(ProblemKind::BadInput, fmt::format("All pieces of \"{}\" would be dropped.", part.name),
+                            "Leave one of them, or set the part aside.");
+            item.what = fmt::format("\"{}\" in {}: {}", part.name, counted(found->size(), "piece"), told);
             item.done = true;
             outcome.items.push_back(std::move(item));
             for (const std::size_t o : places) more.emplace_back(o, indices);
@@ -319,6 +442,22 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
     if (!step.group.empty()) {
         std::erase_if(outcome.model.groups, [&](const Group& group) { return group.name == step.group; });
         outcome.model.groups.push_back(std::move(made));
+    }
+    for (const std::string& name : step.without)
+        if (!dropped.contains(name))
+            return fail(ProblemKind::BadInput,
+                        fmt::format("The cut makes no piece \"{}\" that could be dropped.", name),
+                        "See how the pieces are named, and name one of them.");
+    std::string measured;
+    const auto tell = [&measured](const char* what, const std::optional<double>& value, const std::string& rest) {
+        if (value) measured += fmt::format("{}{} {}{}", measured.empty() ? "" : "; ", what, readable(*value), rest);
+    };
+    tell("thinnest piece", all.thinnest, fmt::format(" mm, \"{}\"", thinnest));
+    tell("shortest new edge", all.shortestEdge, " mm");
+    tell("least new angle", all.leastAngle, "°");
+    if (!measured.empty()) {
+        measured[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(measured[0])));
+        outcome.notes.push_back(measured + ".");
     }
     outcome.summary =
         fmt::format("Cut {} into {}", cutParts == 1 ? "a part" : counted(cutParts, "part"), counted(pieces, "piece"));

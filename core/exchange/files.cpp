@@ -6,6 +6,7 @@
 #include <fstream>
 
 #include "common/guard.h"
+#include "common/hash.h"
 #include "common/safe_file.h"
 #include "exchange/brep.h"
 #include "exchange/dxf.h"
@@ -58,8 +59,17 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     if (*kind == FileKind::Work) {
         const auto file = openWork(path, progress);
         if (!file) return tl::unexpected(file.error());
-        return file->work.current();
+        const auto variant = options.variant.empty() ? Result<std::size_t>(file->work.variant())
+                                                     : file->work.variantNamed(options.variant);
+        if (!variant) return tl::unexpected(variant.error());
+        Model model = file->work.onVariant(*variant).current();
+        if (auto hash = sha256Of(path)) model.fileHashes = {std::move(*hash)};
+        return model;
     }
+    if (!options.variant.empty())
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" has no variants: only our own files do.", path.filename().string()),
+                    "Leave the variant out.");
     const std::scoped_lock lock(translatorLock());
     auto model = guarded(fmt::format("Reading \"{}\"", path.filename().string()), [&]() -> Result<Model> {
         switch (*kind) {
@@ -78,6 +88,7 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     if (!model) return model;
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (model->name.empty()) model->name = path.stem().string();
+    if (auto hash = sha256Of(path)) model->fileHashes = {std::move(*hash)};
     model->targetSize = suggestedTargetSize(*model);
     const double extent = model->extent();
     if (!std::isfinite(extent) || extent > 1e9)
@@ -156,6 +167,7 @@ void addModel(Model& model, const Model& other, const std::string& group) {
         pair.image += offset;
         model.mirrors.push_back(std::move(pair));
     }
+    model.fileHashes.insert(model.fileHashes.end(), other.fileHashes.begin(), other.fileHashes.end());
     for (const std::string& note : other.notes) model.notes.push_back(group.empty() ? note : group + ": " + note);
     for (const Material& material : other.materials)
         if (findMaterial(model.materials, material.name) == nullptr) model.materials.push_back(material);

@@ -11,6 +11,7 @@ enum class FileKind { Step, Iges, Brep, Work };
 
 struct ReadOptions {
     std::optional<Unit> unit;  ///< for files that state none; a stated unit wins
+    std::string variant = {};  ///< of one of our own files; "": the one in hand
 };
 
 /// What the contents say, whatever the suffix. Refuses an empty, missing, unreadable or unknown file with a sentence.

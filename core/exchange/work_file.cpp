@@ -16,7 +16,7 @@ namespace rasoir::exchange {
 namespace {
 namespace fs = std::filesystem;
 
-constexpr int ourVersion = 2;
+constexpr int ourVersion = 3;                            // 2: without variants; written still where there is but one
 constexpr zip_uint64_t largest = zip_uint64_t{4} << 30;  // [bytes] of one member; more is damage or malice
 
 std::string partFile(std::size_t id) {
@@ -105,6 +105,7 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
               {"materials", model.materials},
               {"notes", model.notes}};
     if (model.fileUnit) json["unit"] = unitName(*model.fileUnit);
+    if (!model.fileHashes.empty()) json["sha256"] = model.fileHashes;
     json["parts"] = Json::array();
     for (const auto& part : model.parts) json["parts"].push_back(ids.at(part.get()));
     json["places"] = Json::array();
@@ -163,6 +164,7 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
     model.density = json.value("density_kg_m3", 7850.0);
     model.materials = json.value("materials", std::vector<Material>{});
     model.notes = json.value("notes", std::vector<std::string>{});
+    model.fileHashes = json.value("sha256", std::vector<std::string>{});
     if (json.contains("unit")) model.fileUnit = unitFromName(json["unit"].get<std::string>());
     if (!(model.targetSize > 0.0) || !(model.density > 0.0))
         throw std::invalid_argument("its target size or density is absurd");
@@ -202,6 +204,37 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
         model.pairings.push_back(pairingFromJson(pairing));
     model.nextId = json.value("nextId", std::uint64_t{1});
     return model;
+}
+
+/// The states after each step, with their lineage.
+Json statesJson(const std::vector<State>& after, const std::map<const Part*, std::size_t>& ids) {
+    Json states = Json::array();
+    for (const State& state : after) {
+        states.push_back(toJson(*state.model, ids));
+        if (state.lineage) states.back()["lineage"] = toJson(*state.lineage);
+    }
+    return states;
+}
+
+/// As many states as can be understood, at most one a step; the first that cannot is told.
+std::vector<State> statesFrom(const Json& states, const std::map<std::size_t, std::shared_ptr<const Part>>& parts,
+                              std::size_t steps, std::vector<std::string>& notes) {
+    std::vector<State> after;
+    for (const Json& one : states) {
+        if (after.size() == steps) break;
+        try {
+            State state{std::make_shared<const Model>(modelFrom(one, parts)), nullptr};
+            if (one.contains("lineage"))
+                state.lineage = std::make_shared<const std::vector<PartLineage>>(lineageFrom(one["lineage"]));
+            after.push_back(std::move(state));
+        } catch (const std::exception& error) {
+            notes.push_back(
+                fmt::format("The state after step {} is damaged ({}); it and the later ones wait to be run again.",
+                            after.size() + 1, error.what()));
+            break;
+        }
+    }
+    return after;
 }
 
 /// A zip being written: members are kept until it is closed.
@@ -285,6 +318,38 @@ std::string dumped(const Json& json) {
     return json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
+/// The work with the variants that its file holds beside the one in hand; those that are damaged are left out, told.
+Work withVariantsOf(const Work& work, ZipReader& zip, const std::map<std::size_t, std::shared_ptr<const Part>>& parts,
+                    std::vector<std::string>& notes) {
+    const auto text = zip.read("variants.json");
+    const Json json = text ? Json::parse(*text, nullptr, false) : Json();
+    std::vector<Variant> others;
+    std::string name = work.variantNames().front();
+    std::size_t position = 0;
+    try {
+        const std::size_t inHand = json.at("inHand").get<std::size_t>();
+        const Json& list = json.at("variants");
+        for (std::size_t v = 0; v < list.size(); ++v) {
+            const std::string own = list[v].at("name").get<std::string>();
+            if (v == inHand) {
+                name = own;
+                position = others.size();
+                continue;
+            }
+            auto ledger = ledgerFromJson(list[v].at("ledger").dump());
+            if (!ledger) {
+                notes.push_back(fmt::format("The variant \"{}\" was left out: {}", own, sentence(ledger.error())));
+                continue;
+            }
+            std::vector<State> after = statesFrom(list[v].at("states"), parts, ledger->steps.size(), notes);
+            others.push_back({own, std::move(*ledger), std::move(after)});
+        }
+    } catch (const std::exception&) {
+        notes.emplace_back("Its other variants are damaged; those that cannot be understood were left out.");
+    }
+    return work.withVariants(std::move(others), name, position);
+}
+
 }  // namespace
 
 bool looksLikeWorkFile(const std::string& head) {
@@ -299,7 +364,9 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
             if (ids.emplace(part.get(), parts.size()).second) parts.push_back(part.get());
     };
     collect(work.received());
-    for (std::size_t s = 1; s <= work.statesKnown(); ++s) collect(work.modelAfter(s));
+    const std::size_t variants = work.variantNames().size();
+    for (std::size_t v = 0; v < variants; ++v)
+        for (const State& state : work.variantAt(v).after) collect(*state.model);
     return writeBeside(path, [&](const fs::path& beside) -> Result<void> {
         const std::scoped_lock lock(translatorLock());
         return guarded(fmt::format("Saving \"{}\"", path.filename().string()), [&]() -> Result<void> {
@@ -307,7 +374,8 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
             const auto full = [](const std::string& why) { return fail(ProblemKind::Storage, why); };
             if (!zip.isOpen()) return full("the disk did not take it");
             bool fine = zip.add("ledger.json", dumped(rasoir::toJson(work.ledger())), false);
-            fine = fine && zip.add("work.json", dumped(Json{{"format", "rasoir-work"}, {"version", ourVersion}}));
+            fine = fine && zip.add("work.json",
+                                   dumped(Json{{"format", "rasoir-work"}, {"version", variants > 1 ? ourVersion : 2}}));
             Json table = Json::array();
             // Parts of one shape (renamed, another material) share its file.
             std::map<const TopoDS_TShape*, std::size_t> shapes;
@@ -333,13 +401,20 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
                 table.push_back(std::move(one));
             }
             fine = fine && zip.add("parts.json", dumped(table));
-            Json states = Json::array();
-            for (std::size_t s = 0; s <= work.statesKnown(); ++s) {
-                states.push_back(toJson(work.modelAfter(s), ids));
-                if (const auto* lineage = s > 0 ? work.lineageOfStep(s - 1) : nullptr)
-                    states.back()["lineage"] = toJson(*lineage);
-            }
+            Json states = statesJson(work.variantAt(work.variant()).after, ids);
+            states.insert(states.begin(), toJson(work.received(), ids));
             fine = fine && zip.add("states.json", dumped(states)) && zip.add("view.json", dumped(view));
+            if (variants > 1) {
+                Json others = Json::array();
+                for (std::size_t v = 0; v < variants; ++v) {
+                    const Variant variant = work.variantAt(v);
+                    others.push_back({{"name", variant.name}});
+                    if (v == work.variant()) continue;  // its ledger and states have members of their own
+                    others.back()["ledger"] = rasoir::toJson(variant.ledger);
+                    others.back()["states"] = statesJson(variant.after, ids);
+                }
+                fine = fine && zip.add("variants.json", dumped({{"inHand", work.variant()}, {"variants", others}}));
+            }
             if (!fine) return full("the disk did not take it");
             const std::string why = zip.close();
             if (!why.empty()) return full(why);
@@ -438,22 +513,11 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
         } catch (const std::exception& error) {
             return lost(fmt::format("the model as received cannot be restored: {}", error.what()));
         }
-        std::vector<State> after;
-        for (std::size_t s = 1; s < states.size() && s <= ledger->steps.size(); ++s) {
-            try {
-                State state{std::make_shared<const Model>(modelFrom(states[s], parts)), nullptr};
-                if (states[s].contains("lineage"))
-                    state.lineage = std::make_shared<const std::vector<PartLineage>>(lineageFrom(states[s]["lineage"]));
-                after.push_back(std::move(state));
-            } catch (const std::exception& error) {
-                file.notes.push_back(
-                    fmt::format("The state after step {} is damaged ({}); it and the later ones wait to be run again.",
-                                s, error.what()));
-                break;
-            }
-        }
+        std::vector<State> after =
+            statesFrom(Json(states.begin() + 1, states.end()), parts, ledger->steps.size(), file.notes);
         if (damaged > 0) file.notes.push_back(counted(damaged, "shape") + " in the file did not pass the checksum.");
         file.work = Work::restored(std::move(received), std::move(*ledger), std::move(after));
+        if (header.value("version", 0) > 2) file.work = withVariantsOf(file.work, zip, parts, file.notes);
         if (const auto viewText = zip.read("view.json")) {
             const Json view = Json::parse(*viewText, nullptr, false);
             if (view.is_object())

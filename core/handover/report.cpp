@@ -5,10 +5,13 @@
 #include "common/text.h"
 #include "common/xml.h"
 #include "geometry/integrals.h"
+#include "handover/report_pictures.h"
 #include "model/places.h"
 
 namespace rasoir::handover {
 namespace {
+
+constexpr std::size_t closeUps = 60;  // steps that have one; a page is to be opened, too
 
 constexpr const char* style = R"(
 body { font: 14px/1.45 sans-serif; max-width: 60em; margin: 2em auto; padding: 0 1em; color: #2b2b2b; }
@@ -56,7 +59,33 @@ std::string sizeOf(const Model& model, const Group& group) {
 
 }  // namespace
 
-Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progress& progress) {
+namespace {
+
+/// Which file this is about, and who says so.
+std::string headOf(const Work& work, const ReportOptions& options) {
+    const Model& received = work.received();
+    std::vector<std::string> files{work.ledger().source};
+    files.insert(files.end(), work.ledger().moreSources.begin(), work.ledger().moreSources.end());
+    std::string head = "<p class=quiet>";
+    for (std::size_t f = 0; f < files.size(); ++f) {
+        head += escapedXml(std::filesystem::path(files[f]).filename().string());
+        if (files.size() == received.fileHashes.size())
+            head += fmt::format(", SHA-256 <small>{}</small>", received.fileHashes[f]);
+        head += "<br>\n";
+    }
+    if (const auto variants = work.variantNames(); variants.size() > 1)
+        head += fmt::format("variant \"{}\"; ", escapedXml(variants[work.variant()]));
+    head += fmt::format("target size {} mm", readable(work.current().targetSize));
+    for (const auto& [what, who] : {std::pair{"made by", &options.author}, {"checked by", &options.checker}})
+        if (!who->empty()) head += fmt::format("; {} {}", what, escapedXml(*who));
+    if (!options.date.empty()) head += "; " + escapedXml(options.date);
+    return head + fmt::format("; Rasoir {}</p>\n", RASOIR_VERSION);
+}
+
+}  // namespace
+
+Result<std::string> reportOf(const Work& work, const ReportOptions& options, measure::FactsCache& facts,
+                             Progress& progress) {
     const Model& now = work.current();
     const auto before = facts.of(work.received(), progress), after = facts.of(now, progress);
     if (!before) return tl::unexpected(before.error());
@@ -67,16 +96,13 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
 
     std::string page = fmt::format(
         "<!DOCTYPE html>\n<html lang=en><head><meta charset=utf-8><title>{0}</title><style>{1}</style></head>\n"
-        "<body>\n<h1>{0}</h1>\n<p class=quiet>{2}{3}; target size {4} mm</p>\n",
-        escapedXml(now.name.empty() ? "Report" : now.name), style,
-        escapedXml(std::filesystem::path(work.ledger().source).filename().string()),
-        work.ledger().moreSources.empty()
-            ? std::string()
-            : fmt::format(" and {}", counted(work.ledger().moreSources.size(), "more file")),
-        readable(now.targetSize));
+        "<body>\n<h1>{0}</h1>\n{2}",
+        escapedXml(now.name.empty() ? "Report" : now.name), style, headOf(work, options));
 
+    page += "<h2>As received, and now</h2>\n";
+    if (options.pictures) page += picturesOf(work, progress);
     page +=
-        "<h2>As received, and now</h2>\n<table><tr><th></th><th class=number>received</th><th class=number>now</th><th "
+        "<table><tr><th></th><th class=number>received</th><th class=number>now</th><th "
         "class=number>change</th></tr>\n";
     page += row("Mass", effect.massBefore, effect.massAfter, "kg");
     page += row("Volume", effect.volumeBefore, effect.volumeAfter, "mm³");
@@ -116,6 +142,10 @@ Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progr
         if (!step.items.empty())
             told += fmt::format("<br><span class=quiet>{} done, {} left</span>", done, step.items.size() - done);
         if (!left.empty()) told += "<ul>" + left + "</ul>";
+        if (options.pictures && step.state == StepState::Done && number < closeUps) {
+            told += closeUpOf(work, number, progress);
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; no report was written.");
+        }
         std::string volume;
         if (step.effect.is_object() && step.effect.contains("volume_mm3")) {
             const double change =

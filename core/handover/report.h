@@ -1,15 +1,23 @@
 // A report for the colleague who asks what was changed, and whether it mattered.
 #pragma once
+#include <string>
+
 #include "handover/check.h"
 #include "measure/effect.h"
 #include "model/work.h"
 
 namespace rasoir::handover {
 
-/// One page of HTML that needs nothing else: the file as received and as it is, in numbers; every step with what it
-/// did and what it left, and why; groups with their sizes; parts with materials and masses; what the check found.
-/// Nothing in it depends on when or where it is made: the same work gives the same page.
+struct ReportOptions {
+    bool pictures = true;               ///< as received and now, and a close-up of each step that changed faces
+    std::string author, checker, date;  ///< as they are to stand there; empty: not said
+};
+
+/// One page of HTML that needs nothing else: the file as received and as it is, in pictures and numbers; every step
+/// with what it did and what it left, and why; groups with their sizes; parts with materials and masses; what the check
+/// found. Nothing in it depends on when or where it is made: the same work and options give the same page.
 /// `facts` measures what is not known yet. Refuses only when cancelled or where a part cannot be measured.
-[[nodiscard]] Result<std::string> reportOf(const Work& work, measure::FactsCache& facts, Progress& progress);
+[[nodiscard]] Result<std::string> reportOf(const Work& work, const ReportOptions& options, measure::FactsCache& facts,
+                                           Progress& progress);
 
 }  // namespace rasoir::handover

@@ -2,6 +2,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include <atomic>
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepCheck_Analyzer.hxx>
@@ -10,13 +11,13 @@
 #include <gp_Circ.hxx>
 #include <gp_Mat.hxx>
 #include <GProp_GProps.hxx>
-#include <set>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
 #include "forecast/elements.h"
 #include "geometry/extent.h"
+#include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "measure/mass.h"
 #include "topology/soundness.h"
@@ -24,8 +25,85 @@
 namespace rasoir::measure {
 namespace {
 
-void setInertia(Facts& facts, const gp_Mat& m) {
-    facts.inertia = {m(1, 1), m(2, 2), m(3, 3), m(1, 2), m(1, 3), m(2, 3)};
+/// Areas of all faces, the middle of the skin, and volume, centre and inertia of the solids.
+struct Measured {
+    std::vector<double> areas;  // by face, from 1
+    double area = 0.0;
+    gp_Pnt skinCentre;
+    bool hasSolids = false;
+    BodyMoments body;
+};
+
+/// The kernel's own integrals, for solids that have a face without a trace.
+FaceMoments plainMomentsOf(const TopoDS_Shape& solid, const gp_Pnt& base) {
+    GProp_GProps one;
+    BRepGProp::VolumeProperties(solid, one, 1e-6);
+    FaceMoments sum;
+    const gp_XYZ c = one.CentreOfMass().XYZ() - base.XYZ();
+    const gp_Mat m = one.MatrixOfInertia();
+    const double half = 0.5 * (m(1, 1) + m(2, 2) + m(3, 3));
+    sum.volume = one.Mass();
+    sum.first = c * one.Mass();
+    sum.second = {half - m(1, 1), half - m(2, 2), half - m(3, 3), -m(1, 2), -m(1, 3), -m(2, 3)};
+    static constexpr std::array<std::array<int, 2>, 6> pairs{{{1, 1}, {2, 2}, {3, 3}, {1, 2}, {1, 3}, {2, 3}}};
+    for (std::size_t k = 0; k < 6; ++k) sum.second[k] += one.Mass() * c.Coord(pairs[k][0]) * c.Coord(pairs[k][1]);
+    return sum;
+}
+
+Measured measured(const Part& part) {
+    const Incidence& topology = part.incidence();
+    const auto faces = static_cast<std::size_t>(topology.faceCount());
+    Measured all;
+    all.areas.assign(faces + 1, 0.0);
+    // All is summed from one point near the part: seen from far away, differences of large numbers would be summed.
+    gp_Pnt base;
+    if (topology.vertexCount() > 0)
+        base = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(1)));
+    else if (const Bnd_Box box = tightBox(part.shape); !box.IsVoid())
+        base = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
+    std::vector<std::optional<FaceMoments>> of(faces + 1);
+    std::atomic<bool> failed = false;
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(1, faces + 1, 16),
+                      [&](const tbb::blocked_range<std::size_t>& range) {
+                          const auto done = guarded("Measuring", [&]() -> Result<void> {
+                              for (std::size_t f = range.begin(); f != range.end(); ++f)
+                                  of[f] = momentsOf(topology.face(static_cast<int>(f)), base);
+                              return {};
+                          });
+                          if (!done) failed = true;
+                      });
+    if (failed) throw Standard_Failure("a face cannot be measured");
+    gp_XYZ skin;
+    for (std::size_t f = 1; f <= faces; ++f) {
+        if (!of[f]) {
+            GProp_GProps plain;
+            BRepGProp::SurfaceProperties(topology.face(static_cast<int>(f)), plain, 1e-6);
+            all.areas[f] = std::abs(plain.Mass());
+            skin += (plain.CentreOfMass().XYZ() - base.XYZ()) * all.areas[f];
+        } else {
+            all.areas[f] = of[f]->area;
+            skin += of[f]->areaFirst;
+        }
+        all.area += all.areas[f];
+    }
+    all.skinCentre = all.area > 0.0 ? gp_Pnt(base.XYZ() + skin / all.area) : base;
+    FaceMoments sum;
+    for (TopExp_Explorer solid(part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
+        all.hasSolids = true;
+        FaceMoments own;
+        bool known = true;
+        for (TopExp_Explorer it(solid.Current(), TopAbs_FACE); it.More() && known; it.Next()) {
+            const TopAbs_Orientation side = it.Current().Orientation();
+            if (side != TopAbs_FORWARD && side != TopAbs_REVERSED) continue;
+            const auto f = static_cast<std::size_t>(topology.faceNumber(it.Current()));
+            known = of[f].has_value();
+            // A face between two solids of one part is used once each way.
+            if (known) own.add(*of[f], side == topology.face(static_cast<int>(f)).Orientation() ? 1.0 : -1.0);
+        }
+        sum.add(known ? own : plainMomentsOf(solid.Current(), base));
+    }
+    all.body = rasoir::bodyOf(sum, base);
+    return all;
 }
 
 }  // namespace
@@ -63,9 +141,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         lengthOf[e] = length;
         if (facts.shortestEdge == 0.0 || length < facts.shortestEdge) facts.shortestEdge = length;
     }
-    constexpr double exactly = 1e-6;  // relative
-    std::set<int> freeformBodies;
-    GProp_GProps skin;
+    const Measured sizes = measured(part);
     struct MeshedAsOne {
         double area = 0.0, perimeter = 0.0, radius = 0.0;
     };
@@ -75,17 +151,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         facts.tolerance = std::max(facts.tolerance, BRep_Tool::Tolerance(face));
         const SurfaceKind kind = surfaceKind(face);
         ++facts.surfaces[surfaceKindName(kind)];
-        // Of freeform faces the kernel's plain quadrature can be off by a hundredth (a disc that came as a spline);
-        // what is shown shall not.
-        const bool freeform = kind == SurfaceKind::Spline || kind == SurfaceKind::Other;
-        GProp_GProps area;
-        if (freeform)
-            BRepGProp::SurfaceProperties(face, area, exactly);
-        else
-            BRepGProp::SurfaceProperties(face, area);
-        if (freeform) freeformBodies.insert(topology.bodyOf(f));
-        skin.Add(area);
-        const double size = std::abs(area.Mass());
+        const double size = sizes.areas[static_cast<std::size_t>(f)];
         if (facts.smallestFace == 0.0 || size < facts.smallestFace) facts.smallestFace = size;
         const auto mark = part.known.asOne.find({EntityKind::Face, f});
         const std::string one = mark == part.known.asOne.end() ? std::string() : mark->second;
@@ -123,25 +189,13 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     }
     for (const auto& [name, whole] : asOne)
         facts.elements += forecast::faceShare(whole.area, whole.perimeter, whole.radius, targetSize).extra;
-    facts.area = skin.Mass();
-    if (facts.faces > 0) facts.centre = skin.CentreOfMass();
-    GProp_GProps mass;
-    bool any = false;
-    int body = 0;
-    for (TopExp_Explorer solid(part.shape, TopAbs_SOLID); solid.More(); solid.Next()) {
-        GProp_GProps one;
-        if (freeformBodies.contains(body++))
-            BRepGProp::VolumeProperties(solid.Current(), one, exactly);
-        else
-            BRepGProp::VolumeProperties(solid.Current(), one);
-        mass.Add(one);
-        any = true;
-    }
-    if (any) {
-        facts.volume = mass.Mass();
+    facts.area = sizes.area;
+    if (facts.faces > 0) facts.centre = sizes.skinCentre;
+    if (sizes.hasSolids) {
+        facts.volume = sizes.body.volume;
         if (std::abs(facts.volume) > 0.0) {
-            facts.centre = mass.CentreOfMass();
-            setInertia(facts, mass.MatrixOfInertia());
+            facts.centre = sizes.body.centre;
+            facts.inertia = sizes.body.inertia;
         }
     }
     for (const auto& [thing, section] : part.known.sections)

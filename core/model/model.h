@@ -92,12 +92,13 @@ struct Model {
     std::vector<std::shared_ptr<const Part>> parts;
     std::vector<Occurrence> occurrences;
     std::vector<MirrorPair> mirrors;
-    std::string name;                 ///< of the file's root product, or the file
-    std::optional<Unit> fileUnit;     ///< as stated in the file; none: the file states none
-    double targetSize = 4.0;          ///< [mm] the element size the analyst intends
-    double density = 7850.0;          ///< [kg/m^3] where a part states no other
-    std::vector<Material> materials;  ///< those its parts are made of
-    std::vector<std::string> notes;   ///< what was odd when it was received
+    std::string name;                     ///< of the file's root product, or the file
+    std::optional<Unit> fileUnit;         ///< as stated in the file; none: the file states none
+    double targetSize = 4.0;              ///< [mm] the element size the analyst intends
+    double density = 7850.0;              ///< [kg/m^3] where a part states no other
+    std::vector<Material> materials;      ///< those its parts are made of
+    std::vector<std::string> notes;       ///< what was odd when it was received
+    std::vector<std::string> fileHashes;  ///< SHA-256 of the files that were read, in their order
     std::vector<Group> groups;
     std::vector<Joint> joints;
     std::vector<Pairing> pairings;  ///< contacts and links

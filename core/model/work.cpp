@@ -17,15 +17,24 @@ Work::Work(Model received, std::string source, std::vector<std::string> moreSour
     m_received = std::make_shared<const Model>(std::move(received));
 }
 
+namespace {
+
+/// Steps from this one on wait to be run; a reason why one failed stays.
+void setWaiting(Ledger& ledger, std::size_t from) {
+    for (std::size_t s = from; s < ledger.steps.size(); ++s)
+        if (Step& step = ledger.steps[s]; step.state != StepState::Failed)
+            step.state = step.on ? StepState::Waiting : StepState::Off;
+}
+
+}  // namespace
+
 Work Work::restored(Model received, Ledger ledger, std::vector<State> after) {
     Work work;
     received.giveIds();
     work.m_received = std::make_shared<const Model>(std::move(received));
     work.m_ledger = std::move(ledger);
     work.m_after = std::move(after);
-    for (std::size_t s = work.m_after.size(); s < work.m_ledger.steps.size(); ++s)
-        if (Step& step = work.m_ledger.steps[s]; step.state != StepState::Failed)
-            step.state = step.on ? StepState::Waiting : StepState::Off;
+    setWaiting(work.m_ledger, work.m_after.size());
     return work;
 }
 
@@ -123,6 +132,101 @@ Work Work::withLedger(Ledger ledger) const {
     if (!work.m_ledger.targetSize) work.m_ledger.targetSize = m_received->targetSize;
     work.m_received = withSize(*m_received, *work.m_ledger.targetSize, work.m_ledger.density);
     work.staleFrom(0);
+    return work;
+}
+
+std::vector<std::string> Work::variantNames() const {
+    std::vector<std::string> names;
+    for (const auto& variant : m_variants) names.push_back(variant->name);
+    return names;
+}
+
+Variant Work::variantAt(std::size_t index) const {
+    const Variant& variant = *m_variants.at(index);
+    return index == m_variant ? Variant{variant.name, m_ledger, m_after} : variant;
+}
+
+Result<void> Work::mayBeNamed(const std::string& name) const {
+    if (name.find_first_not_of(" \t\n") == std::string::npos)
+        return fail(ProblemKind::BadInput, "A variant needs a name.");
+    for (const auto& variant : m_variants)
+        if (variant->name == name)
+            return fail(ProblemKind::BadInput, fmt::format("There is a variant \"{}\" already.", name),
+                        "Give this one another name.");
+    return {};
+}
+
+Result<Work> Work::withVariant(const std::string& name) const {
+    if (const auto may = mayBeNamed(name); !may) return tl::unexpected(may.error());
+    Work work = *this;
+    work.m_variants[m_variant] = std::make_shared<const Variant>(variantAt(m_variant));
+    work.m_variants.push_back(std::make_shared<const Variant>(Variant{name, {}, {}}));
+    work.m_variant = work.m_variants.size() - 1;
+    return work;
+}
+
+Work Work::onVariant(std::size_t index) const {
+    Work work = *this;
+    if (index == m_variant) return work;
+    work.m_variants[m_variant] = std::make_shared<const Variant>(variantAt(m_variant));
+    const Variant& taken = *m_variants.at(index);
+    work.m_variant = index;
+    work.m_ledger = taken.ledger;
+    work.m_after = taken.after;
+    work.m_variants[index] = std::make_shared<const Variant>(Variant{taken.name, {}, {}});
+    // The target size is one for all variants, and may have been typed since that one was last in hand.
+    work.m_ledger.targetSize = m_ledger.targetSize;
+    work.m_ledger.density = m_ledger.density;
+    std::map<const Model*, std::shared_ptr<const Model>> known;
+    for (State& state : work.m_after) {
+        if (state.model->targetSize == m_received->targetSize && state.model->density == m_received->density) continue;
+        auto& own = known[state.model.get()];
+        if (!own) own = withSize(*state.model, m_received->targetSize, m_received->density);
+        state.model = own;
+    }
+    return work;
+}
+
+Result<Work> Work::withVariantRenamed(std::size_t index, const std::string& name) const {
+    if (m_variants.at(index)->name == name) return *this;
+    if (const auto may = mayBeNamed(name); !may) return tl::unexpected(may.error());
+    Work work = *this;
+    auto renamed = std::make_shared<Variant>(*m_variants[index]);
+    renamed->name = name;
+    work.m_variants[index] = std::move(renamed);
+    return work;
+}
+
+Result<Work> Work::withoutVariant(std::size_t index) const {
+    if (index == m_variant)
+        return fail(ProblemKind::BadInput,
+                    fmt::format("The variant \"{}\" is in hand and stays.", m_variants.at(index)->name),
+                    "Take another one in hand first.");
+    Work work = *this;
+    work.m_variants.erase(work.m_variants.begin() + static_cast<std::ptrdiff_t>(index));
+    if (index < m_variant) --work.m_variant;
+    return work;
+}
+
+Result<std::size_t> Work::variantNamed(const std::string& name) const {
+    const std::vector<std::string> names = variantNames();
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end())
+        return fail(ProblemKind::BadInput, fmt::format("There is no variant \"{}\".", name),
+                    fmt::format("There is \"{}\".", fmt::join(names, "\", \"")));
+    return static_cast<std::size_t>(found - names.begin());
+}
+
+Work Work::withVariants(std::vector<Variant> others, const std::string& name, std::size_t index) const {
+    Work work = *this;
+    work.m_variants.clear();
+    for (Variant& other : others) {
+        setWaiting(other.ledger, other.after.size());
+        work.m_variants.push_back(std::make_shared<const Variant>(std::move(other)));
+    }
+    work.m_variant = std::min(index, work.m_variants.size());
+    work.m_variants.insert(work.m_variants.begin() + static_cast<std::ptrdiff_t>(work.m_variant),
+                           std::make_shared<const Variant>(Variant{name, {}, {}}));
     return work;
 }
 

@@ -14,6 +14,14 @@ struct State {
     std::shared_ptr<const std::vector<PartLineage>> lineage;  ///< null where the step changed nothing
 };
 
+/// Another way to prepare the same file: a ledger of its own from the same received model. States that several
+/// variants have in common are one in memory.
+struct Variant {
+    std::string name;
+    Ledger ledger;
+    std::vector<State> after;  ///< as many states as are current
+};
+
 class Work {
 public:
     Work() = default;
@@ -44,6 +52,21 @@ public:
     [[nodiscard]] Work withTargetSize(double millimetres) const;  ///< nothing needs to run again: it only judges
     [[nodiscard]] Work withLedger(Ledger ledger) const;           ///< all steps wait
 
+    // Variants: a tree of steps, of which ledger() is the path in hand. There is always one; names differ.
+    [[nodiscard]] std::vector<std::string> variantNames() const;
+    [[nodiscard]] std::size_t variant() const { return m_variant; }  ///< the one in hand
+    [[nodiscard]] Variant variantAt(std::size_t index) const;
+    /// A copy of the variant in hand under a new name, after which that one is in hand: from here on they part.
+    /// Refuses a name that is empty or taken.
+    [[nodiscard]] Result<Work> withVariant(const std::string& name) const;
+    [[nodiscard]] Work onVariant(std::size_t index) const;  ///< takes another one in hand; nothing has to run again
+    [[nodiscard]] Result<Work> withVariantRenamed(std::size_t index, const std::string& name) const;
+    [[nodiscard]] Result<Work> withoutVariant(std::size_t index) const;  ///< refuses the one in hand
+    /// Names to choose one by; refuses a name that no variant has, listing those there are.
+    [[nodiscard]] Result<std::size_t> variantNamed(const std::string& name) const;
+    /// Put together again from a file: the variants beside the one in hand, and that one's name and position.
+    [[nodiscard]] Work withVariants(std::vector<Variant> others, const std::string& name, std::size_t index) const;
+
     /// Runs every waiting step in order. A step that does not fit becomes Failed with its Problem; later steps then
     /// stay Waiting, unless `keepGoing`, which runs them on the model as it was before the failed step. Refuses only
     /// when cancelled: this work is unchanged.
@@ -51,10 +74,14 @@ public:
 
 private:
     void staleFrom(std::size_t step);
+    [[nodiscard]] Result<void> mayBeNamed(const std::string& name) const;
 
     std::shared_ptr<const Model> m_received = std::make_shared<const Model>();
     Ledger m_ledger;
     std::vector<State> m_after;  // by step; as many as are current. Copying a Work copies pointers
+    // All variants in order. Of the one in hand only the name counts here: its ledger and states are those above.
+    std::vector<std::shared_ptr<const Variant>> m_variants{std::make_shared<const Variant>(Variant{"first", {}, {}})};
+    std::size_t m_variant = 0;
 };
 
 /// Undo and redo without limit over values of Work.

@@ -3,6 +3,7 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <BRepTools.hxx>
 
 #include "arrange/choice.h"
 #include "geometry/integrals.h"
@@ -89,6 +90,12 @@ private slots:
             const auto all = arrange::arrange({{a, "a"}, {b, "b"}}, 1e-7, quietly());
             if (!all) {
                 if (longRun) qInfo("%s: %s", what.c_str(), said(all));
+                // RASOIR_DUMP=folder keeps the pairs that were refused, to look at.
+                if (const QString folder = qEnvironmentVariable("RASOIR_DUMP"); !folder.isEmpty())
+                    for (const auto& [shape, name] : {std::pair{a, "a"}, {b, "b"}})
+                        BRepTools::Write(
+                            shape,
+                            qPrintable(QString("%1/%2-%3-%4.brep").arg(folder).arg(position).arg(round).arg(name)));
                 ++refused;
                 std::string kind;
                 for (const char c : all.error().what)

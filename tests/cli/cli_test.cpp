@@ -5,6 +5,7 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "geometry/integrals.h"
 #include "model/json.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -80,7 +81,43 @@ private slots:
         QVERIFY(!QFile::exists(at("x.step")));
         QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.html")}).code, 0);
         QVERIFY(readText(at("page.html").toStdString())->find("Remove") != std::string::npos);
-        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.pdf")}).code, 2);
+        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.pdf"), "--author", "A. Nalyst"}).code, 0);
+        QVERIFY(readText(at("page.pdf").toStdString())->starts_with("%PDF"));
+        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", at("page.doc")}).code, 2);
+        QCOMPARE(cli({"report", at("shaved.rasoir"), "--out", "/nowhere/page.pdf"}).code, 3);
+    }
+    void aWorkFileHoldsVariants() {
+        QCOMPARE(cli({"run", ledger({{"upTo", 9.0}}), "--in", arm(), "--out", at("v.rasoir")}).code, 0);
+        QCOMPARE(cli({"run", ledger({{"upTo", 5.0}}), "--in", at("v.rasoir"), "--as", "small holes", "--out",
+                      at("v.rasoir")})
+                     .code,
+                 0);
+        const Run listed = cli({"variants", at("v.rasoir"), "--json"});
+        QCOMPARE(listed.code, 0);
+        const Json variants = Json::parse(listed.out.toStdString())["variants"];
+        QCOMPARE(variants.size(), std::size_t(2));
+        QCOMPARE(variants[1]["name"].get<std::string>(), std::string("small holes"));
+        QVERIFY(variants[1]["inHand"].get<bool>());
+        QCOMPARE(variants[0]["steps"].size(), std::size_t(1));
+        const auto facesOf = [this](const QString& variant) {
+            const Run run = cli({"inspect", at("v.rasoir"), "--variant", variant, "--json"});
+            return run.code == 0 ? Json::parse(run.out.toStdString())["whole"]["faces"].get<int>() : -1;
+        };
+        QVERIFY(facesOf("first") < facesOf("small holes"));
+        QCOMPARE(facesOf("sheets"), -1);
+        QCOMPARE(cli({"compare", at("v.rasoir"), at("v.rasoir"), "--before-variant", "first", "--after-variant",
+                      "small holes"})
+                     .code,
+                 1);
+        QCOMPARE(
+            cli({"compare", at("v.rasoir"), at("v.rasoir"), "--before-variant", "first", "--after-variant", "first"})
+                .code,
+            0);
+        QCOMPARE(cli({"export", at("v.rasoir"), "--variant", "first", "--out", at("first.step")}).code, 0);
+        // A name that is taken, and a variant in what is no work file.
+        QVERIFY(cli({"run", ledger({{"upTo", 5.0}}), "--in", at("v.rasoir"), "--as", "first"}).code != 0);
+        QCOMPARE(cli({"run", ledger({{"upTo", 5.0}}), "--in", arm(), "--as", "other"}).code, 2);
+        QVERIFY(cli({"inspect", arm(), "--variant", "first"}).code != 0);
     }
     void surveyListsRoundsAndTheyGo() {
         const Run run = cli({"survey", arm(), "--rounds", "--up-to", "8mm", "--json"});
@@ -253,7 +290,7 @@ private slots:
         const double after = report.at("effect").at("volume_mm3").at("after");
         const auto model = exchange::readFile(at("out.step").toStdString(), {}, quietly());
         QVERIFY2(model, said(model));
-        QCOMPARE_NEAR(volumeOf(model->parts[0]->shape), after, 1e-9 * after);
+        QCOMPARE_NEAR(rasoir::volumeOf(model->parts[0]->shape), after, 1e-9 * after);
         QCOMPARE(model->parts[0]->name, std::string("hanger arm"));
         for (const Json& item : report.at("steps")[0].at("items")) QVERIFY(item.at("done").get<bool>());
     }

@@ -6,6 +6,7 @@
 #include <fstream>
 #include <QTemporaryDir>
 
+#include "common/hash.h"
 #include "support/run.h"
 
 namespace rasoir::test {
@@ -35,6 +36,13 @@ private slots:
         QCOMPARE(failed.error().kind, ProblemKind::Storage);
         QCOMPARE(*readText(path), std::string("old"));
         QCOMPARE(std::distance(fs::directory_iterator(path.parent_path()), fs::directory_iterator()), 1);
+    }
+    void aFileIsKnownByItsHash() {
+        const QTemporaryDir folder;
+        const fs::path path = folder.path().toStdString() + "/a.txt";
+        QVERIFY(writeText(path, "abc"));  // the standard's own example
+        QCOMPARE(*sha256Of(path), std::string("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"));
+        QVERIFY(!sha256Of(path.string() + ".none"));
     }
     void aFullDiskIsSaid() {
         // /dev/full answers every write as a full disk does; the real thing goes through the same branch.

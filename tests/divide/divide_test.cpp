@@ -1,6 +1,9 @@
 // Cutting, uniting, subtracting and intersecting as steps: volumes that need no expert, names, places, groups,
 // refusals.
+#include <BRep_Builder.hxx>
+#include <BRepAdaptor_Surface.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
+#include <TopoDS_Compound.hxx>
 
 #include "divide/combine.h"
 #include "divide/cut.h"
@@ -134,6 +137,46 @@ private slots:
         int same = 0;
         for (int f = 1; f <= 6; ++f) same += model.parts[0]->incidence().faceNumber(below.incidence().face(f)) > 0;
         QCOMPARE(same, 1);  // its bottom
+    }
+    void bodiesOfOnePartAreCutEachForItself() {
+        // Touching, overlapping, within one another, and one that no cutter meets: as files have them in one part.
+        const TopoDS_Shape far = moved(block(5, 5, 5), by(100, 0, 0));
+        const std::vector<TopoDS_Shape> bodies{block(20, 20, 20), moved(block(20, 20, 20), by(20, 0, 0)),
+                                               moved(block(20, 20, 20), by(30, 10, 0)),
+                                               moved(block(5, 5, 5), by(5, 5, 5)), far};
+        TopoDS_Compound all;
+        const BRep_Builder builder;
+        builder.MakeCompound(all);
+        double sum = 0.0;
+        for (const TopoDS_Shape& body : bodies) {
+            builder.Add(all, body);
+            sum += test::volumeOf(body);
+        }
+        Model model = withParts({{"set", all}});
+        auto known = model.parts[0]->copy();
+        for (int f = 1; f <= known->incidence().faceCount(); ++f)
+            known->known.sizes[{EntityKind::Face, f}] = {static_cast<double>(f)};
+        model.parts[0] = known;
+        const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 7}, {0.1, 0.2, 1})}}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(9));
+        QCOMPARE_NEAR(total(done->model), sum, 1e-9 * sum);
+        std::set<double> sizes;
+        bool sameObject = false;
+        for (const auto& part : done->model.parts) {
+            QVERIFY(isValid(part->shape));
+            QCOMPARE(part->incidence().solidCount(), 1);
+            sameObject = sameObject || part->shape.IsSame(far);
+            // Every face is where the face was whose size it has.
+            for (const auto& [thing, size] : part->known.sizes) {
+                sizes.insert(size.mm);
+                const TopoDS_Face from = known->incidence().face(static_cast<int>(size.mm));
+                const BRepAdaptor_Surface was(from), is(part->incidence().face(thing.number));
+                QCOMPARE_NEAR(is.Plane().Distance(was.Plane()), 0.0, 1e-9);
+            }
+        }
+        QVERIFY(sameObject);
+        QCOMPARE(sizes.size(), std::size_t(30));
     }
     void refusalsChangeNothingAndSayWhy() {
         const Model model = withParts({{"cube", block(10, 10, 10)}});

@@ -258,6 +258,57 @@ private slots:
         QVERIFY2(model, said(model));
         QCOMPARE_NEAR(volume(*model), 48000.0, 1e-6);
     }
+    void variantsGoTheirOwnWaysAndComeBack() {
+        const Work work = someWork();
+        measure::FactsCache cache;
+        QVERIFY(!work.withVariant("  "));
+        QVERIFY(!work.withVariant("first"));
+        auto plain = work.withVariant("plain");
+        QVERIFY2(plain, said(plain));
+        // Begun with the same steps: nothing is run again, and the states are the very same.
+        QVERIFY(plain->upToDate());
+        QVERIFY(&plain->current() == &work.current());
+        Work own = *plain;
+        while (!own.ledger().steps.empty()) own = own.withoutStep(own.ledger().steps.size() - 1);
+        own = *own.withStep("intake.rename", {{"parts", {"plate"}}, {"to", "lid"}}).replayed(cache, quietly());
+        QCOMPARE(own.ledger().steps[0].state, StepState::Done);
+        own = own.withTargetSize(1.25);
+        const Work back = own.onVariant(0);
+        QCOMPARE(back.ledger().steps.size(), work.ledger().steps.size());
+        QVERIFY(back.upToDate());
+        QCOMPARE(back.current().targetSize, 1.25);  // one size for all variants
+        QCOMPARE(back.variantAt(1).ledger.steps.size(), std::size_t(1));
+        QVERIFY(!back.withoutVariant(0));
+        QCOMPARE((*back.withoutVariant(1)).variantNames(), std::vector<std::string>{"first"});
+        QVERIFY(!back.withVariantRenamed(0, "plain"));
+        QVERIFY(!back.variantNamed("sheets"));
+
+        // Through the file, whichever is in hand.
+        for (const std::size_t inHand : {0, 1}) {
+            const Work saved = back.onVariant(inHand);
+            QVERIFY(exchange::saveWork(saved, Json::object(), at("v.rasoir"), quietly()));
+            const auto file = exchange::openWork(at("v.rasoir"), quietly());
+            QVERIFY2(file, said(file));
+            QVERIFY(file->notes.empty());
+            QCOMPARE(file->work.variantNames(), (std::vector<std::string>{"first", "plain"}));
+            QCOMPARE(file->work.variant(), inHand);
+            for (const std::size_t v : {0, 1}) {
+                const Work a = saved.onVariant(v), b = file->work.onVariant(v);
+                QCOMPARE(toJson(b.ledger()), toJson(a.ledger()));
+                QVERIFY(b.upToDate());
+                QCOMPARE(b.current().parts[0]->name, a.current().parts[0]->name);
+                QCOMPARE_NEAR(volume(b.current()), volume(a.current()), 1e-9 * volume(a.current()));
+                exchange::ReadOptions options;
+                options.variant = a.variantNames()[v];
+                const auto model = exchange::readFile(at("v.rasoir"), options, quietly());
+                QVERIFY2(model, said(model));
+                QCOMPARE(model->parts[0]->name, a.current().parts[0]->name);
+            }
+            exchange::ReadOptions unknown;
+            unknown.variant = "sheets";
+            QVERIFY(!exchange::readFile(at("v.rasoir"), unknown, quietly()));
+        }
+    }
     void assembliesLumpsAndColoursComeBack() {
         Model model = *exchange::readFile(demoFile("carrier.step"), {}, quietly());
         model.occurrences[5].aside = true;

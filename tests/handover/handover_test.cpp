@@ -221,7 +221,7 @@ private slots:
                               .withStep("divide.cut", {{"planes", {{{"through", {500, 0, 0}}, {"normal", {1, 0, 0}}}}}})
                               .replayed(facts, quietly(), true);
         QVERIFY2(work, said(work));
-        const auto page = handover::reportOf(*work, facts, quietly());
+        const auto page = handover::reportOf(*work, {}, facts, quietly());
         QVERIFY2(page, said(page));
         const QString text = QString::fromStdString(*page);
         QVERIFY(text.startsWith("<!DOCTYPE html>") && text.trimmed().endsWith("</html>"));
@@ -235,7 +235,7 @@ private slots:
             QCOMPARE(text.count(QRegularExpression(QString("<%1[ >]").arg(tag))),
                      text.count(QString("</%1>").arg(tag)));
         measure::FactsCache fresh;
-        const auto again = handover::reportOf(*work, fresh, quietly());
+        const auto again = handover::reportOf(*work, {}, fresh, quietly());
         QVERIFY(again && *again == *page);
     }
 

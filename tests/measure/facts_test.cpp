@@ -48,6 +48,37 @@ private slots:
         QVERIFY(splines.centre.Distance(plain.centre) < 1e-3);
         QCOMPARE_NEAR(splines.inertia[2], plain.inertia[2], 1e-4 * plain.inertia[2]);
     }
+    void piecesOfAWholeWeighWhatItDoes() {
+        // Their cut faces are flats bounded by long splines, and the rest of each ring ends in them.
+        const TopoDS_Shape ring = BRepPrimAPI_MakeTorus(20, 6).Shape();
+        for (const auto& [through, normal] : {std::pair{gp_Pnt(3, 1, 0.5), gp_Dir(1, 0.3, 0.8)},
+                                              {gp_Pnt(0, 5, 0), gp_Dir(0.1, 1, 0.2)},
+                                              {gp_Pnt(0, 0, 2), gp_Dir(0.05, 0.02, 1)}}) {
+            const auto done = run(modelOf(ring), "divide.cut",
+                                  {{"planes",
+                                    {{{"through", {through.X(), through.Y(), through.Z()}},
+                                      {"normal", {normal.X(), normal.Y(), normal.Z()}}}}}});
+            QVERIFY2(done, said(done));
+            const auto pieces = measure::factsOfParts(done->model, false, quietly());
+            QVERIFY2(pieces, said(pieces));
+            const measure::Facts whole = measure::factsOf(Part("ring", ring), 4.0, false);
+            double volume = 0.0;
+            gp_XYZ first;
+            std::array<double, 3> about{};  // of the pieces about the origin, where the ring's centre is
+            for (const measure::Facts& piece : *pieces) {
+                volume += piece.volume;
+                first += piece.centre.XYZ() * piece.volume;
+                const gp_XYZ c = piece.centre.XYZ();
+                for (int k = 0; k < 3; ++k)
+                    about[static_cast<std::size_t>(k)] +=
+                        piece.inertia[static_cast<std::size_t>(k)] +
+                        piece.volume * (c.SquareModulus() - c.Coord(k + 1) * c.Coord(k + 1));
+            }
+            QCOMPARE_NEAR(volume, 2.0 * M_PI * M_PI * 20 * 36, 1e-7 * volume);
+            QVERIFY(first.Modulus() < 1e-6 * volume * 20);
+            for (std::size_t k = 0; k < 3; ++k) QCOMPARE_NEAR(about[k], whole.inertia[k], 1e-6 * whole.inertia[k]);
+        }
+    }
     void theWholeIsTheSumOfItsPlaces() {
         // Eight small cubes as one assembly, and the same cube eight times as large.
         Model model = modelOf(block(10, 10, 10), "cube");

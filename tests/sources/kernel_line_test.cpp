@@ -32,7 +32,7 @@ class SourcesTest : public QObject {
 
 private slots:
     void coreAppAndCliStayOnOurSideOfTheLine() {
-        QStringList files = filesIn("core") + filesIn("app") + filesIn("cli");
+        QStringList files = filesIn("core") + filesIn("app") + filesIn("cli") + filesIn("print");
         QVERIFY(files.size() > 40);
         for (const QString& path : files) {
             const auto found = overTheLine().match(textOf(path));
@@ -56,7 +56,7 @@ private slots:
     }
     void oneFormatEverywhere() {
         QStringList files;
-        for (const char* folder : {"core", "app", "cli", "python", "tests", "tools"}) files += filesIn(folder);
+        for (const char* folder : {"core", "app", "cli", "print", "python", "tests", "tools"}) files += filesIn(folder);
         QProcess formatter;
         formatter.setProcessChannelMode(QProcess::MergedChannels);
         formatter.start("clang-format", QStringList{"--dry-run", "-Werror", "-style=file"} + files);
@@ -65,7 +65,7 @@ private slots:
         QVERIFY2(formatter.exitCode() == 0, said.left(2000) + "\nRun tools/format.");
     }
     void everyHeaderSaysWhatItIs() {
-        for (const QString& path : filesIn("core") + filesIn("app") + filesIn("cli")) {
+        for (const QString& path : filesIn("core") + filesIn("app") + filesIn("cli") + filesIn("print")) {
             if (!path.endsWith(".h")) continue;
             const QString text = textOf(path);
             QVERIFY2(text.startsWith("//"), qPrintable(path));

@@ -130,13 +130,13 @@ private slots:
         DivideBench& divide = show<DivideBench>();
         QVERIFY(!divide.button()->isEnabled());
         QTest::mouseClick(divide.findChild<QPushButton*>("acrossX"), Qt::LeftButton);
-        QCOMPARE(divide.cutters()->topLevelItemCount(), 1);
-        QCOMPARE(divide.position()->text(), QString("50 mm"));
-        divide.position()->setFocus();
-        divide.position()->selectAll();
-        QTest::keyClicks(divide.position(), "30");
-        QTest::keyClick(divide.position(), Qt::Key_Return);
-        QCOMPARE(divide.position()->text(), QString("30 mm"));
+        QCOMPARE(divide.cutPage()->list()->topLevelItemCount(), 1);
+        QCOMPARE(divide.cutPage()->position()->text(), QString("50 mm"));
+        divide.cutPage()->position()->setFocus();
+        divide.cutPage()->position()->selectAll();
+        QTest::keyClicks(divide.cutPage()->position(), "30");
+        QTest::keyClick(divide.cutPage()->position(), Qt::Key_Return);
+        QCOMPARE(divide.cutPage()->position()->text(), QString("30 mm"));
         // The ring handle on the stage moves it along its normal, and its number follows.
         const auto preview = divide.preview();
         QCOMPARE(preview.handles.size(), std::size_t(1));
@@ -144,11 +144,11 @@ private slots:
         const QPointF at = stage->toPixels(preview.handles[0].at);
         const QPointF along = stage->screenDirection(preview.handles[0].along) * 40.0;
         drag(stage, at.toPoint(), (at + along).toPoint());
-        QVERIFY2(divide.position()->text() != "30 mm", qPrintable(divide.position()->text()));
-        divide.position()->setFocus();
-        divide.position()->selectAll();
-        QTest::keyClicks(divide.position(), "40");
-        QTest::keyClick(divide.position(), Qt::Key_Return);
+        QVERIFY2(divide.cutPage()->position()->text() != "30 mm", qPrintable(divide.cutPage()->position()->text()));
+        divide.cutPage()->position()->setFocus();
+        divide.cutPage()->position()->selectAll();
+        QTest::keyClicks(divide.cutPage()->position(), "40");
+        QTest::keyClick(divide.cutPage()->position(), Qt::Key_Return);
         QCOMPARE(divide.button()->text(), QString("Cut everything by 1 plane"));
         QTest::mouseClick(divide.button(), Qt::LeftButton);
         settle();
@@ -161,15 +161,92 @@ private slots:
     void whatWouldBeLeftIsShownBeforeTheCut() {
         openPlate();
         DivideBench& divide = show<DivideBench>();
-        divide.addAcross(0);
+        divide.cutPage()->addAcross(0);
         divide.resultSwitch()->setChecked(true);
         QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->showsResult(), 20000);
         divide.resultSwitch()->setChecked(false);
         // Delete takes the cutter out, not the part.
-        divide.cutters()->setFocus();
-        QTest::keyClick(divide.cutters(), Qt::Key_Delete);
-        QCOMPARE(divide.cutters()->topLevelItemCount(), 0);
+        divide.cutPage()->list()->setFocus();
+        QTest::keyClick(divide.cutPage()->list(), Qt::Key_Delete);
+        QCOMPARE(divide.cutPage()->list()->topLevelItemCount(), 0);
         QVERIFY(!session().model().occurrences[0].aside);
+    }
+    void aCutterIsTurnedAndPiecesAreDropped() {
+        openPlate();
+        DivideBench& divide = show<DivideBench>();
+        CutPage& page = *divide.cutPage();
+        page.addAcross(0);
+        page.angle()->setFocus();
+        page.angle()->selectAll();
+        QTest::keyClicks(page.angle(), "30");
+        QTest::keyClick(page.angle(), Qt::Key_Return);
+        const auto step = divide.step();
+        QVERIFY(step);
+        const auto normal = step->parameters["planes"][0]["normal"].get<std::array<double, 3>>();
+        QCOMPARE_NEAR(normal[0], std::cos(M_PI / 6), 1e-12);
+        // The pieces that would be are listed with their volumes; what was dropped stays in the list.
+        QTRY_COMPARE_WITH_TIMEOUT(page.pieces()->topLevelItemCount(), 2, 20000);
+        const QString first = page.pieces()->topLevelItem(0)->text(0);
+        page.pieces()->setCurrentItem(page.pieces()->topLevelItem(0));
+        QVERIFY(page.lines().size() > 4);  // the piece's edges light up beside the frame of the plane
+        page.pieces()->setFocus();
+        QTest::keyClick(page.pieces(), Qt::Key_Delete);
+        QTRY_COMPARE_WITH_TIMEOUT(
+            page.pieces()->topLevelItemCount() == 2 && page.pieces()->topLevelItem(1)->text(1) == "dropped", true,
+            20000);
+        QTest::mouseClick(divide.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts.size(), std::size_t(1));
+        QVERIFY(QString::fromStdString(session().model().parts[0]->name) != first);
+        QVERIFY(session().work().ledger().steps[0].effect.dump().find("hinnest piece") != std::string::npos);
+        session().undo();
+        settle();
+        QCOMPARE(session().model().parts.size(), std::size_t(1));
+    }
+    void cuttersComeFromAxesEdgesAndBodies() {
+        openAndSettle(stacked());
+        DivideBench& divide = show<DivideBench>();
+        CutPage& page = *divide.cutPage();
+        m_window->selection().set({Pick{1}});
+        page.addFromPicks();
+        QCOMPARE(page.cutters().size(), std::size_t(1));
+        QVERIFY(!page.cutters()[0].body.empty());
+        QVERIFY(!page.position()->isEnabled());
+        const auto step = divide.step();
+        QVERIFY(step && step->parameters.contains("bodies") && !step->parameters.contains("planes"));
+        // A straight edge gives a plane through it, to be turned about it.
+        Pick edge{0};
+        edge.edge = 1;
+        m_window->selection().set({edge});
+        page.addFromPicks();
+        QCOMPARE(page.cutters().size(), std::size_t(2));
+        const BRepAdaptor_Curve line(session().model().parts[0]->incidence().edge(1));
+        const gp_Trsf& place = session().model().occurrences[0].placement;
+        for (const double at : {line.FirstParameter(), line.LastParameter()})
+            QCOMPARE_NEAR(page.cutters()[1].now().Distance(line.Value(at).Transformed(place)), 0.0, 1e-9);
+        page.angle()->setText("77");
+        emit page.angle()->editingFinished();
+        for (const double at : {line.FirstParameter(), line.LastParameter()})
+            QCOMPARE_NEAR(page.cutters()[1].now().Distance(line.Value(at).Transformed(place)), 0.0, 1e-9);
+        page.forgetCutters();
+        m_window->selection().set({});
+        page.addFromPicks();
+        QVERIFY(page.cutters().empty());
+        QVERIFY2(divide.message().contains("gives no cutter"), qPrintable(divide.message()));
+    }
+    void aCutBesideAnEdgeOffersToSnap() {
+        openPlate();
+        DivideBench& divide = show<DivideBench>();
+        CutPage& page = *divide.cutPage();
+        page.addAcross(0);
+        QVERIFY(!page.snapButton()->isVisible());
+        const double near = 0.1 * session().model().targetSize;
+        page.position()->setText(QString::number(near));
+        emit page.position()->editingFinished();
+        QVERIFY(page.snapButton()->isVisible());
+        QTest::mouseClick(page.snapButton(), Qt::LeftButton);
+        QCOMPARE_NEAR(page.cutters()[0].number(), 0.0, 1e-9);
+        QVERIFY(!page.snapButton()->isVisible());
     }
     void bodiesAreUnitedInTheOrderTheyWerePicked() {
         openAndSettle(stacked());
@@ -465,6 +542,55 @@ private slots:
         QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
         QVERIFY(session().unsaved());
         QVERIFY(!session().revision());
+    }
+    void variantsAreBegunTakenComparedAndWiped() {
+        openAndSettle(QString::fromStdString(demoFile("hanger-arm.step")));
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::Variants);
+        VariantsPage& page = *handover.variants();
+        QCOMPARE(page.list()->topLevelItemCount(), 1);
+        QVERIFY(!handover.button()->isEnabled());
+        QTest::keyClicks(page.name(), "no holes");
+        QCOMPARE(handover.button()->text(), QString("Begin \"no holes\" here"));
+        QTRY_VERIFY_WITH_TIMEOUT(handover.button()->isEnabled(), 20000);  // the check may still be running
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(page.list()->topLevelItemCount(), 2);
+        QVERIFY(page.name()->text().isEmpty());
+        session().apply("shave.removeHoles", {{"upTo", 5.0}});
+        settle();
+        QCOMPARE(page.list()->topLevelItem(0)->text(1), QString("0"));
+        QCOMPARE(page.list()->topLevelItem(1)->text(1), QString("1"));
+        const int fewer = session().model().parts[0]->incidence().faceCount();
+
+        page.list()->setCurrentItem(page.list()->topLevelItem(0));
+        QTest::mouseClick(page.compareButton(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().comparedVariants().has_value(), 60000);
+        QVERIFY(page.differences()->isVisible());
+        QVERIFY(page.differences()->topLevelItem(0)->text(0).contains("From \"first\" to \"no holes\""));
+        QVERIFY(page.differences()->topLevelItemCount() > 2);
+        page.list()->setCurrentItem(page.list()->topLevelItem(0));
+        QTest::mouseClick(page.besideButton(), Qt::LeftButton);
+        QVERIFY(m_window->stage()->wipes());
+        QCOMPARE(m_window->stage()->wipeName(), QString("first"));
+        QVERIFY(m_window->stage()->wipeFaces().first > m_window->stage()->wipeFaces().second);
+        m_window->stage()->setWipe(false);
+        QCOMPARE(m_window->stage()->wipeName(), QString("As received"));
+
+        QCOMPARE(handover.button()->text(), QString("Take \"first\" in hand"));
+        QTRY_VERIFY_WITH_TIMEOUT(handover.button()->isEnabled(), 20000);
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QVERIFY(session().model().parts[0]->incidence().faceCount() > fewer);
+        QVERIFY(session().work().ledger().steps.empty());
+        session().undo();
+        settle();
+        QCOMPARE(session().model().parts[0]->incidence().faceCount(), fewer);
+        page.list()->setCurrentItem(page.list()->topLevelItem(0));
+        QTest::keyClick(page.list(), Qt::Key_Delete);
+        settle();
+        QCOMPARE(page.list()->topLevelItemCount(), 1);
+        QCOMPARE(session().work().variantNames(), std::vector<std::string>{"no holes"});
     }
     void whatIsWhatIsSetForManyParts() {
         const QString path = stacked();
