@@ -95,12 +95,14 @@ QVBoxLayout* LaidOutBench::lay(std::vector<KindGrid::Kind> kinds) {
     asked->setStyleSheet("font-size: 16px; font-weight: 600;");
     asked->setWordWrap(true);
     column->addWidget(asked);
+    m_kinds = new KindGrid(std::move(kinds), this);
+    column->addWidget(m_kinds);
+    // Below the kinds, so that they stay where they are whatever it says.
     m_answer = new QLabel(this);
     m_answer->setObjectName("answer");
     m_answer->setWordWrap(true);
+    column->addSpacing(2);
     column->addWidget(m_answer);
-    m_kinds = new KindGrid(std::move(kinds), this);
-    column->addWidget(m_kinds);
     column->addSpacing(6);
     auto* own = new QVBoxLayout;
     own->setSpacing(4);

@@ -162,6 +162,7 @@ std::optional<Meeting> meetingOf(const FaceRecord& a, const FaceRecord& b, doubl
             meeting.branches.push_back(std::move(branch));
         }
         if (!meeting.branches.empty()) meeting.relation = Relation::Meet;
+        meeting.complete = true;
         return meeting;
     }
     GeomInt_IntSS general;

@@ -23,6 +23,7 @@ enum class Relation { Apart, Meet, Same };
 struct Meeting {
     Relation relation = Relation::Apart;
     std::vector<Branch> branches;
+    bool complete = false;  ///< a closed formula gave them: there are no others
 };
 
 /// All branches in which the surfaces of two faces meet, near those faces. `tolerance` [mm].

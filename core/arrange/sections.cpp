@@ -20,8 +20,8 @@ namespace {
 constexpr double stations[] = {0.5, 0.25, 0.75, 0.09, 0.91};
 
 /// A piece that was marched is the stretch that was meant: the middle of the stretch lies beside it, and it is about as
-/// long. On a closed meeting a march may go round the other way.
-bool runsAlong(const CurvePiece& piece, const Handle(Geom_Curve) & curve, double from, double to) {
+/// long, as far as the stretch is known at all. On a closed meeting a march may go round the other way.
+bool runsAlong(const CurvePiece& piece, const Handle(Geom_Curve) & curve, double from, double to, double deviation) {
     const gp_Pnt middle = curve->Value(0.5 * (from + to));
     constexpr int samples = 200;
     double nearest = 1e300, length = 0.0, wanted = 0.0;
@@ -35,7 +35,7 @@ bool runsAlong(const CurvePiece& piece, const Handle(Geom_Curve) & curve, double
         last = point;
         lastWanted = other;
     }
-    return std::abs(length - wanted) <= 0.01 * wanted && nearest <= 0.02 * wanted;
+    return std::abs(length - wanted) <= 0.01 * wanted + 4.0 * deviation && nearest <= 0.02 * wanted + 2.0 * deviation;
 }
 
 std::vector<gp_Pnt> endsOf(const Branch& branch) {
@@ -151,14 +151,106 @@ void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, cons
     }
 }
 
+/// Where an edge of one of two faces goes through the other one, a curve in which they meet begins. From each such
+/// place at which none does, one is marched to the next place like it: the search has lost a whole branch.
+void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::size_t firstSection) {
+    FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
+    const auto normalOf = [&](const FaceRecord& face, const gp_Pnt& point) {
+        gp_Pnt2d uv;
+        gp_Pnt here;
+        gp_Vec du, dv;
+        if (!m_catalogue.offSurface(face, point, uv)) return gp_Vec();
+        face.surface->D1(uv.X(), uv.Y(), here, du, dv);
+        const gp_Vec normal = du.Crossed(dv);
+        return normal.Magnitude() > 1e-100 ? normal.Normalized() : gp_Vec();
+    };
+    const auto begins = [&](int node, const gp_Vec& direction) {
+        for (std::size_t s = firstSection; s < m_sections.size(); ++s) {
+            const Section& section = m_sections[s];
+            for (const bool last : {false, true}) {
+                if ((last ? section.to : section.from) != node) continue;
+                gp_Pnt point;
+                gp_Vec along;
+                section.curve->D1(last ? section.last : section.first, point, along);
+                if (last) along.Reverse();
+                if (along.Dot(direction) > 0.0) return true;
+            }
+        }
+        return false;
+    };
+    const double wanted = std::max(m_tolerance, 1e-6);
+    const auto lies = [&](const gp_Pnt& point, double tolerance) {
+        return m_catalogue.locate(a, point, tolerance) == Where::In &&
+               m_catalogue.locate(b, point, tolerance) == Where::In;
+    };
+    for (const auto& [own, other] : {std::pair{&a, &b}, {&b, &a}})
+        for (const int e : own->edges) {
+            const EdgeRecord& edge = m_catalogue.edges[e];
+            if (edge.curve.IsNull()) continue;
+            for (const Pave& pave : edge.paves) {
+                const gp_Pnt point = m_all.nodes[pave.node].point;
+                gp_Pnt there;
+                gp_Vec through;
+                edge.curve->D1(pave.at, there, through);
+                const gp_Vec ownNormal = normalOf(*own, point), otherNormal = normalOf(*other, point);
+                gp_Vec along = ownNormal.Crossed(otherNormal);
+                constexpr double steep = 1e-3;  // [rad] flatter than that, nothing is sure
+                if (along.Magnitude() < steep || through.Magnitude() < 1e-100 ||
+                    std::abs(through.Normalized().Dot(otherNormal)) < steep ||
+                    m_catalogue.locate(*other, point, edge.tolerance) != Where::In)
+                    continue;
+                along.Normalize();
+                for (const double side : {1.0, -1.0}) {
+                    const gp_Vec direction = side * along;
+                    if (begins(pave.node, direction)) continue;
+                    // Does that way lead into both faces? Asked a little way off, on the surfaces themselves.
+                    const double step = 1e-3 * std::sqrt(own->box.SquareExtent());
+                    gp_Pnt2d uv;
+                    const gp_Pnt ahead = point.Translated(direction * step);
+                    bool into = true;
+                    for (FaceRecord* face : {own, other})
+                        into = into && m_catalogue.offSurface(*face, ahead, uv) &&
+                               m_catalogue.locate(*face, face->surface->Value(uv.X(), uv.Y()), 0.0) == Where::In;
+                    if (!into) continue;
+                    std::vector<int> targets(nodes.begin(), nodes.end());
+                    std::erase(targets, pave.node);
+                    std::sort(targets.begin(), targets.end(), [&](int x, int y) {
+                        return point.SquareDistance(m_all.nodes[x].point) < point.SquareDistance(m_all.nodes[y].point);
+                    });
+                    for (const int target : targets) {
+                        const auto piece =
+                            meetingAlong(a.surface, b.surface, point, direction, m_all.nodes[target].point, wanted);
+                        if (!piece) continue;
+                        const double length = piece->last - piece->first;
+                        const bool within = std::all_of(std::begin(stations), std::end(stations), [&](double share) {
+                            return lies(piece->curve->Value(piece->first + share * length), wanted);
+                        });
+                        // A node on the way is where this piece ends; it is a target of its own.
+                        const bool passes = std::any_of(targets.begin(), targets.end(), [&](int node) {
+                            const auto at = node == target ? std::nullopt
+                                                           : parameterAt(piece->curve, m_all.nodes[node].point,
+                                                                         m_catalogue.reach(node, wanted));
+                            return at && *at > piece->first + 1e-6 * length && *at < piece->last - 1e-6 * length;
+                        });
+                        if (!within || passes) continue;
+                        m_sections.push_back(
+                            {faceA, faceB, piece->curve, piece->first, piece->last, pave.node, target, wanted, {}});
+                        break;
+                    }
+                }
+            }
+        }
+}
+
 Result<void> Builder::sectionsOf(int faceA, int faceB) {
     FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
     auto meeting = meetingOf(a, b, m_tolerance);
     if (!meeting)
         return m_catalogue.refuse("Where two surfaces meet could not be found", faceA, faceB,
                                   a.surface->Value(0.5 * (a.low[0] + a.high[0]), 0.5 * (a.low[1] + a.high[1])));
-    if (meeting->relation != Relation::Meet) return {};
-    ++m_all.pairsMet;
+    if (meeting->relation == Relation::Same || (meeting->relation == Relation::Apart && meeting->complete)) return {};
+    m_all.pairsMet += meeting->relation == Relation::Meet;
+    const std::size_t firstSection = m_sections.size();
     std::set<int> nodes;
     for (const FaceRecord* face : {&a, &b})
         for (const int e : face->edges) {
@@ -258,7 +350,7 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
                 const double wanted = std::max(m_tolerance, 1e-6);
                 const auto piece = meetingAlong(a.surface, b.surface, m_all.nodes[first].point, along,
                                                 m_all.nodes[last].point, wanted);
-                if (piece && runsAlong(*piece, curve, from, to)) {
+                if (piece && runsAlong(*piece, curve, from, to, branch.deviation)) {
                     section.curve = piece->curve;
                     section.first = piece->first;
                     section.last = piece->last;
@@ -307,6 +399,7 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
             if (*in) keep(one.at, two.at, one.node, two.node);
         }
     }
+    if (!meeting->complete) findLost(faceA, faceB, nodes, firstSection);
     return {};
 }
 
