@@ -32,6 +32,7 @@ private:
     // sections.cpp: where faces meet.
     Result<void> findSections(Progress& progress);
     Result<void> sectionsOf(int faceA, int faceB);
+    void sharpen(Branch& branch, const FaceRecord& a, const FaceRecord& b) const;
     void findLost(int faceA, int faceB, const std::set<int>& nodes, std::size_t firstSection);
     void closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, const std::set<int>& nodes);
     void crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std::vector<Pave>& paves);

@@ -151,6 +151,29 @@ void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, cons
     }
 }
 
+/// How far a search's curve strays from the surfaces is measured; what it claims itself is often too little. A curve
+/// that strays is marched anew, from its beginning put onto both surfaces to its end: what nodes are then found on it,
+/// and what lies within a face, is as sure as our own tolerance. Where that does not come through, it stays as it is.
+void Builder::sharpen(Branch& branch, const FaceRecord& a, const FaceRecord& b) const {
+    branch.deviation = std::max(branch.deviation, offBoth(branch.curve, branch.first, branch.last, a, b));
+    const double wanted = std::max(m_tolerance, 1e-6);
+    if (branch.deviation <= 2.0 * wanted) return;
+    const double reach = 4.0 * branch.deviation + wanted;
+    const auto laid = [&](const gp_Pnt& point) {
+        return nearestToAll({a.surface, b.surface}, {std::nullopt, std::nullopt}, point, reach, 0.1 * wanted, 1e-3);
+    };
+    gp_Pnt start;
+    gp_Vec along;
+    branch.curve->D1(branch.first, start, along);
+    const gp_Pnt from = laid(start), to = branch.closed ? from : laid(branch.curve->Value(branch.last));
+    const auto piece = meetingAlong(a.surface, b.surface, from, along, to, wanted);
+    if (!piece || !runsAlong(*piece, branch.curve, branch.first, branch.last, branch.deviation)) return;
+    branch.curve = piece->curve;
+    branch.first = piece->first;
+    branch.last = piece->last;
+    branch.deviation = wanted;
+}
+
 /// Where an edge of one of two faces goes through the other one, a curve in which they meet begins. From each such
 /// place at which none does, one is marched to the next place like it: the search has lost a whole branch.
 void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::size_t firstSection) {
@@ -268,10 +291,9 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         }
         return false;
     });
-    // How far a search's curve strays from the surfaces is measured; what it claims itself is often too little.
     for (Branch& branch : meeting->branches)
         if (!branch.exact && !Precision::IsInfinite(branch.first) && !Precision::IsInfinite(branch.last))
-            branch.deviation = std::max(branch.deviation, offBoth(branch.curve, branch.first, branch.last, a, b));
+            sharpen(branch, a, b);
     closeBranches(*meeting, a, b, nodes);
     // One meeting may come in pieces that only a search has parted: where two of them end together is a node as well.
     for (std::size_t i = 0; i < meeting->branches.size(); ++i)

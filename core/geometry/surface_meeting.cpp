@@ -364,10 +364,10 @@ std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface) & a, const Han
 }
 
 /// Points along a meeting from one point to another, or all round where the two are one, each turned by no more than
-/// `turn` [rad] against the one before. The last point is not repeated.
+/// `turn` [rad] against the one before, and no farther from it than `longest` [mm]. The last point is not repeated.
 std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b,
                                          const gp_Pnt& from, const gp_Vec& direction, const gp_Pnt& to, double turn,
-                                         double tolerance) {
+                                         double longest, double tolerance) {
     constexpr int mostSteps = 5000;
     std::vector<gp_Pnt> points{from};
     const bool isRing = from.Distance(to) <= tolerance;
@@ -387,15 +387,18 @@ std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface) & a, const H
             continue;
         }
         if (!isRing || points.size() > 6) {  // there, or back where it began?
-            const gp_Vec ahead(last, to), behind(*next, to);
+            const gp_Vec ahead(last, to), behind(*next, to), chord(last, *next);
+            // Passed, and not merely passed by: between two points that turn so little the meeting is near its chord.
+            const double beside = ahead.Crossed(chord).Magnitude() / chord.Magnitude();
             if (ahead.Dot(*along) >= 0.0 && behind.Dot(*there) <= 0.0 &&
-                ahead.Magnitude() <= 1.01 * last.Distance(*next) + tolerance) {
+                ahead.Magnitude() <= 1.01 * chord.Magnitude() + tolerance &&
+                beside <= turn * chord.Magnitude() + tolerance) {
                 if (points.size() > 2 && ahead.Magnitude() < 0.3 * last.Distance(*next)) points.pop_back();
                 return points;
             }
         }
         points.push_back(*next);
-        if (there->Angle(*along) < 0.4 * turn) step *= 1.6;
+        if (there->Angle(*along) < 0.4 * turn) step = std::min(1.6 * step, longest);
         along = there;
     }
     return std::nullopt;
@@ -405,15 +408,19 @@ std::optional<std::vector<gp_Pnt>> march(const Handle(Geom_Surface) & a, const H
 std::optional<CurvePiece> marched(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, const gp_Pnt& from,
                                   const gp_Vec& direction, const gp_Pnt& to, double tolerance) {
     const bool isRing = from.Distance(to) <= tolerance;
-    for (double turn = 0.25; turn > 0.01; turn *= 0.5) {
-        auto points = march(a, b, from, direction, to, turn, tolerance);
+    // Where two surfaces meet at a flat angle, the curve hardly turns and yet strays between its points: finer means
+    // turning less, and being closer together.
+    double turn = 0.25, longest = 1e300;
+    for (int round = 0; round < 8; ++round, turn *= 0.5) {
+        auto points = march(a, b, from, direction, to, std::max(turn, 0.01), longest, tolerance);
         if (!points || (isRing && points->size() < 6)) return std::nullopt;
         points->push_back(to);
         const int count = static_cast<int>(points->size()) - 1;  // of pieces
         const Handle(TColgp_HArray1OfPnt) array = new TColgp_HArray1OfPnt(1, isRing ? count : count + 1);
         const Handle(TColStd_HArray1OfReal) parameters = new TColStd_HArray1OfReal(1, count + 1);
-        double length = 0.0;
+        double length = 0.0, widest = 0.0;
         for (int i = 0; i <= count; ++i) {
+            if (i > 0) widest = std::max(widest, (*points)[i - 1].Distance((*points)[i]));
             if (i > 0) length += (*points)[i - 1].Distance((*points)[i]);
             if (i < count || !isRing) array->SetValue(i + 1, (*points)[i]);
             parameters->SetValue(i + 1, length);
@@ -437,6 +444,7 @@ std::optional<CurvePiece> marched(const Handle(Geom_Surface) & a, const Handle(G
             if (isRing) curve->SetNotPeriodic();  // begins where it was told to, and ends there
             return CurvePiece{Handle(Geom_Curve)(curve), 0.0, length};
         }
+        longest = 0.6 * widest;
     }
     return std::nullopt;
 }
