@@ -19,7 +19,8 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                                {"Joined", Glyph::Joined},
                                {"Bolts", Glyph::Slot},
                                {"Welds", Glyph::Fillet},
-                               {"Flow spaces", Glyph::Hole}});
+                               {"Flow spaces", Glyph::Hole},
+                               {"Regions", Glyph::Group}});
     m_cutBar = new CutBar("Gaps up to", "", this);
     m_cutBar->setMeasure("mm", false, "close");
     column->addWidget(m_cutBar);
@@ -36,8 +37,9 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_bolts = new BoltsPage(session, this);
     m_welds = new WeldsPage(session, this);
     m_flow = new FlowPage(session, this);
-    for (BenchPage* own :
-         {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds), static_cast<BenchPage*>(m_flow)}) {
+    m_regions = new RegionsPage(session, this);
+    for (BenchPage* own : {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds),
+                           static_cast<BenchPage*>(m_flow), static_cast<BenchPage*>(m_regions)}) {
         column->addWidget(own, 1);
         connect(own, &BenchPage::closerWanted, this, &Bench::closerWanted);
         connect(own, &BenchPage::changed, this, [this, own] {
@@ -152,9 +154,16 @@ std::vector<BenchDeed> JoinBench::deeds() {
                                      {"Show what is joined", JoinKind::Joined},
                                      {"Make beams of bolts", JoinKind::Bolts},
                                      {"Weld along lines", JoinKind::Welds},
-                                     {"Make a flow space", JoinKind::Flow}})
+                                     {"Make a flow space", JoinKind::Flow},
+                                     {"Say what bodies and boundaries are", JoinKind::Regions}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
     return all;
+}
+
+void JoinBench::picksChanged(const std::vector<select::Pick>& picks) {
+    m_flow->picksChanged(picks);
+    m_regions->picksChanged(picks);
+    if (page() == m_regions) showPage();
 }
 
 double JoinBench::limit() const {
@@ -342,6 +351,8 @@ BenchPage* JoinBench::page() const {
             return m_welds;
         case JoinKind::Flow:
             return m_flow;
+        case JoinKind::Regions:
+            return m_regions;
         default:
             return nullptr;
     }

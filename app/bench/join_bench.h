@@ -7,12 +7,13 @@
 #include "bench/bolts_page.h"
 #include "bench/cut_bar.h"
 #include "bench/flow_page.h"
+#include "bench/regions_page.h"
 #include "bench/welds_page.h"
 #include "join/contacts.h"
 
 namespace rasoir::app {
 
-enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Welds, Flow };
+enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Welds, Flow, Regions };
 
 class JoinBench : public LaidOutBench {
     Q_OBJECT
@@ -26,10 +27,11 @@ public:
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] QTreeWidget* pairs() const { return m_list; }
     void showKind(JoinKind kind);
-    void picksChanged(const std::vector<select::Pick>& picks) override { m_flow->picksChanged(picks); }
+    void picksChanged(const std::vector<select::Pick>& picks) override;
     [[nodiscard]] FlowPage* flow() const { return m_flow; }
     [[nodiscard]] BoltsPage* bolts() const { return m_bolts; }
     [[nodiscard]] WeldsPage* welds() const { return m_welds; }
+    [[nodiscard]] RegionsPage* regions() const { return m_regions; }
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
@@ -75,6 +77,7 @@ private:
     FlowPage* m_flow;
     BoltsPage* m_bolts;
     WeldsPage* m_welds;
+    RegionsPage* m_regions;
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked

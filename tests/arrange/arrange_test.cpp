@@ -53,6 +53,31 @@ class ArrangeTest : public QObject {
     }
 
 private slots:
+    void ringsThroughEachOtherAreMetInAllTheirCurves() {
+        // Two tori meet in several curves, of which a search for all of them loses one here and there.
+        struct Pair {
+            double ringA, tubeA, ringB, tubeB;
+            gp_Vec at;
+            gp_Dir axis;
+            double angle;
+        };
+        for (const Pair& pair : {Pair{5.3, 2.7, 4.9, 2.6, {3.5, -0.4, -0.9}, {-0.3, -0.6, 1}, 0.3},
+                                 Pair{7.6, 1.5, 8.3, 2.1, {-2.9, 2.2, -1.7}, {0.3, -1, 1}, 1.0},
+                                 Pair{9, 2.6, 7.3, 2, {3.1, 2.7, -0.2}, {0.6, 0.6, 1}, 2.0},
+                                 Pair{6.1, 2, 6.9, 1.8, {-2.3, -0.7, 0.7}, {-0.7, -0.8, 1}, 0.3}}) {
+            gp_Trsf turn, move;
+            turn.SetRotation(gp_Ax1(gp_Pnt(), pair.axis), pair.angle);
+            move.SetTranslation(pair.at);
+            const auto all = arranged({BRepPrimAPI_MakeTorus(pair.ringA, pair.tubeA).Shape(),
+                                       moved(BRepPrimAPI_MakeTorus(pair.ringB, pair.tubeB).Shape(), move * turn)});
+            QVERIFY2(all, said(all));
+            const double a = 2.0 * M_PI * M_PI * pair.ringA * pair.tubeA * pair.tubeA,
+                         b = 2.0 * M_PI * M_PI * pair.ringB * pair.tubeB * pair.tubeB, both = volumeIn(*all, {0, 1});
+            QVERIFY(both > 0.0);
+            QCOMPARE_NEAR(volumeIn(*all, {0}) + both, a, 2e-6 * a);
+            QCOMPARE_NEAR(volumeIn(*all, {1}) + both, b, 2e-6 * b);
+        }
+    }
     void twoBodies_data() {
         QTest::addColumn<TopoDS_Shape>("a");
         QTest::addColumn<TopoDS_Shape>("b");

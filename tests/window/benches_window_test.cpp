@@ -543,6 +543,46 @@ private slots:
         QVERIFY(session().unsaved());
         QVERIFY(!session().revision());
     }
+    void bodiesAndBoundariesGetTheirKinds() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Regions);
+        RegionsPage& page = *join.regions();
+        QCOMPARE(page.list()->topLevelItemCount(), 2);
+        QCOMPARE(page.list()->topLevelItem(0)->text(1), QString("solid"));
+        QVERIFY(!join.button()->isEnabled());
+        page.list()->topLevelItem(1)->setSelected(true);
+        page.kind()->setCurrentText("fluid");
+        emit page.kind()->activated(page.kind()->currentIndex());
+        QTRY_VERIFY_WITH_TIMEOUT(join.button()->isEnabled(), 20000);
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(page.list()->topLevelItem(1)->text(1), QString("fluid"));
+        QCOMPARE(session().model().parts[1]->known.regions.at({EntityKind::Body, 1}), RegionKind::Fluid);
+        // Shown alone by kind, and all again.
+        QVERIFY(page.list()->topLevelItem(1)->isSelected());
+        QTest::mouseClick(page.aloneButton(), Qt::LeftButton);
+        QCOMPARE(session().hidden(), std::set<std::size_t>{0});
+        QTest::mouseClick(page.aloneButton(), Qt::LeftButton);
+        QVERIFY(session().hidden().empty());
+        // A boundary of picked faces; its name speaks of a kind, which is proposed.
+        page.list()->clearSelection();
+        Pick face{1};
+        face.face = 2;
+        m_window->selection().set({face});
+        QTest::keyClicks(page.name(), "water outlet");
+        QCOMPARE(page.kind()->currentText(), QString("outlet"));
+        QTRY_VERIFY_WITH_TIMEOUT(join.button()->isEnabled(), 20000);
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().groups.size(), std::size_t(1));
+        QCOMPARE(session().model().groups[0].purpose, std::string("outlet"));
+        QCOMPARE(page.list()->topLevelItem(2)->text(1), QString("outlet"));
+        page.name()->clear();
+        page.list()->clearSelection();
+        page.list()->topLevelItem(2)->setSelected(true);
+        QVERIFY(!join.preview().goes.empty());  // the boundary lights up on the stage
+    }
     void variantsAreBegunTakenComparedAndWiped() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm.step")));
         HandoverBench& handover = show<HandoverBench>();
