@@ -11,6 +11,7 @@
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "change_panel.h"
+#include "export_dialog.h"
 #include "find_command.h"
 #include "guide_window.h"
 #include "ledger/ledger_strip.h"
@@ -515,7 +516,8 @@ void MainWindow::askExport() {
                                                 "STEP (*.step *.stp);;BREP (*.brep);;Sections as DXF (*.dxf)");
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".step";
-    m_session->exportTo(path);
+    ExportDialog dialog(*m_session, path, this);
+    if (dialog.exec() == QDialog::Accepted) m_session->exportAll(dialog.wanted());
 }
 
 void MainWindow::askReport() {
@@ -712,8 +714,11 @@ void MainWindow::showPreview() {
         m_trial.forget();
         m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
-        m_stage->setDrawn({}, {});
         BenchPreview shown = bench->preview();
+        if (m_thickness->isVisible())
+            m_stage->setDrawn({}, {});
+        else
+            m_stage->setDrawn(std::move(shown.lines), std::move(shown.handles));
         m_stage->setMesh(std::move(shown.mesh), std::move(shown.meshReceived));
         m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : std::move(shown.going));
         return;

@@ -321,13 +321,24 @@ void Session::replayLedger(const QString& path) {
 }
 
 void Session::exportTo(const QString& path) {
-    start("Writing " + QFileInfo(path).fileName(), [this, path, model = model()](Progress& progress) -> Finish {
-        auto written = handover::exportFile(model, path.toStdString(), {}, progress);
+    handover::ExportWanted wanted;
+    wanted.path = path.toStdString();
+    for (std::size_t o = 0; o < model().occurrences.size(); ++o)
+        if (!model().occurrences[o].aside) wanted.places.push_back(o);
+    exportAll(wanted);
+}
+
+void Session::exportAll(const handover::ExportWanted& wanted) {
+    const QString path = QString::fromStdString(wanted.path.string());
+    start("Writing " + QFileInfo(path).fileName(), [this, path, wanted, model = model()](Progress& progress) -> Finish {
+        auto written = handover::exportAll(model, wanted, progress);
         return [this, path, written = std::move(written)] {
-            if (written)
-                emit saved(path, written->bodies.empty() ? QString() : QString::fromStdString(written->told()));
-            else
+            if (!written)
                 emit failed(written.error());
+            else if (written->size() == 1)
+                emit saved(path, QString::fromStdString(written->front().told));
+            else
+                emit saved(path, QString("%1 files, each read back and compared").arg(written->size()));
         };
     });
 }
@@ -341,13 +352,18 @@ void Session::lookAtRevision(const QString& path) {
                   revision = handover::onRevision(work, std::move(*model), path.toStdString(), *facts, progress);
               else
                   revision = tl::unexpected(model.error());
-              if (revision) tessellate(revision->work.current(), progress);
-              return [this, path, revision = std::move(revision)]() mutable {
+              std::vector<handover::Offer> offers;
+              if (revision) {
+                  tessellate(revision->work.current(), progress);
+                  offers = handover::offersOf(revision->work);
+              }
+              return [this, path, offers = std::move(offers), revision = std::move(revision)]() mutable {
                   if (!revision) {
                       emit failed(revision.error());
                       return;
                   }
                   m_revision = std::move(*revision);
+                  m_offers = std::move(offers);
                   m_revisionPath = path;
                   emit revisionChanged();
               };
@@ -429,6 +445,31 @@ void Session::setBeside(std::optional<std::size_t> variant) {
         tessellate(*m_beside, progress);
     }
     emit besideChanged();
+}
+
+void Session::takeOffer(std::size_t step) {
+    const auto offer =
+        std::find_if(m_offers.begin(), m_offers.end(), [step](const handover::Offer& one) { return one.step == step; });
+    if (!m_revision || offer == m_offers.end()) return;
+    start("Trying the nearest",
+          [this, work = m_revision->work.withStepEdited(step, offer->parameters),
+           facts = m_facts](Progress& progress) -> Finish {
+              auto done = guarded("Trying the nearest", [&] { return work.replayed(*facts, progress, true); });
+              std::vector<handover::Offer> offers;
+              if (done) {
+                  tessellate(done->current(), progress);
+                  offers = handover::offersOf(*done);
+              }
+              return [this, offers = std::move(offers), done = std::move(done)]() mutable {
+                  if (!done) {
+                      emit failed(done.error());
+                      return;
+                  }
+                  if (m_revision) m_revision->work = std::move(*done);
+                  m_offers = std::move(offers);
+                  emit revisionChanged();
+              };
+          });
 }
 
 void Session::goOnWithRevision() {

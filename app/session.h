@@ -8,7 +8,9 @@
 #include <thread>
 
 #include "exchange/files.h"
+#include "handover/candidates.h"
 #include "handover/check.h"
+#include "handover/export.h"
 #include "handover/report.h"
 #include "handover/revision.h"
 #include "join/bolts.h"
@@ -82,7 +84,8 @@ public:
     void editStep(std::size_t step, const Json& parameters);
     void removeStep(std::size_t step);
     void replayWaiting();
-    void exportTo(const QString& path);
+    void exportTo(const QString& path);  ///< all that is not set aside, proved, as it came
+    void exportAll(const handover::ExportWanted& wanted);
     /// Looks at a later file of the same design: what changed, and which steps fit it. Ends with revisionChanged().
     void lookAtRevision(const QString& path);
     [[nodiscard]] const std::optional<handover::Revision>& revision() const { return m_revision; }
@@ -102,6 +105,9 @@ public:
     void setBeside(std::optional<std::size_t> variant);
     [[nodiscard]] const Model& beside() const { return m_beside ? *m_beside : work().received(); }
     [[nodiscard]] QString besideName() const { return m_beside ? m_besideName : QString("As received"); }
+    /// What the steps that do not fit might have meant; ends with revisionChanged() after one was taken.
+    [[nodiscard]] const std::vector<handover::Offer>& offers() const { return m_offers; }
+    void takeOffer(std::size_t step);
     void goOnWithRevision();  ///< opens what was looked at, with its steps
     /// A page to read, or a PDF of it; tells `saved` or `failed`.
     void writeReport(const QString& path, const handover::ReportOptions& options);
@@ -278,6 +284,7 @@ private:
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
+    std::vector<handover::Offer> m_offers;
     std::optional<ComparedVariants> m_comparedVariants;
     std::shared_ptr<const Model> m_beside;  // null: the model as received
     QString m_besideName;

@@ -9,6 +9,7 @@
 #include "exchange/files.h"
 #include "exchange/groups.h"
 #include "exchange/work_file.h"
+#include "handover/candidates.h"
 #include "handover/check.h"
 #include "handover/export.h"
 #include "handover/report.h"
@@ -142,8 +143,14 @@ int run(const RunWanted& wanted) {
         if (!begun) return complain(begun.error());
         received = std::move(*begun);
     }
-    const auto work = received.withLedger(*ledger).replayed(cache, progress, wanted.keepGoing);
+    auto work = received.withLedger(*ledger).replayed(cache, progress, wanted.keepGoing);
     if (!work) return complain(work.error());
+    std::vector<std::string> guessed;
+    if (wanted.nearest) {
+        work = handover::withNearest(std::move(*work), guessed, cache, progress);
+        if (!work) return complain(work.error());
+        for (const std::string& guess : guessed) fmt::print("nearest, {}\n", guess);
+    }
     bool failed = false, left = false;
     const auto before = cache.of(work->received(), progress), after = cache.of(work->current(), progress);
     if (!before) return complain(before.error());
@@ -174,6 +181,7 @@ int run(const RunWanted& wanted) {
             if (!item.done) fmt::print("  {}\n", sentence(item.problem));
         report["steps"].push_back(std::move(one));
     }
+    if (!guessed.empty()) report["nearest"] = guessed;
     report["groups"] = exchange::groupsOf(work->current());
     for (const Json& group : report["groups"])
         fmt::print("{}: {}\n", group["name"].get<std::string>(),

@@ -42,6 +42,7 @@ struct RunWanted {
     std::string unit;
     std::string as;  ///< with a work file: a variant of this name, from the model as it was received
     bool keepGoing = false;
+    bool nearest = false;  ///< what a step misses is replaced by the nearest thing like it, told
 };
 
 struct MeshWanted {
@@ -52,6 +53,7 @@ struct MeshWanted {
 struct ExportWanted {
     std::vector<std::string> parts;  ///< names or patterns; empty: all
     std::string out, unit, schema;
+    std::string axes;       ///< the coordinate system it is written in
     bool each = false;      ///< a file for each part
     bool unproven = false;  ///< written although it does not read back as it was
 };

@@ -12,27 +12,6 @@
 #include "terminal.h"
 
 namespace rasoir::cli {
-namespace {
-
-/// A name as a part of a file's: what paths do not like becomes an underscore.
-std::string asFileName(std::string name) {
-    for (char& letter : name)
-        if (std::string_view("/\\:*?\"<>|").find(letter) != std::string_view::npos ||
-            static_cast<unsigned char>(letter) < 32)
-            letter = '_';
-    return name.empty() ? "part" : name;
-}
-
-/// The model without what is not among the wanted places.
-Model only(const Model& model, const std::vector<std::size_t>& wanted) {
-    Model some = model;
-    for (std::size_t o = 0; o < some.occurrences.size(); ++o)
-        if (!std::binary_search(wanted.begin(), wanted.end(), o)) some.occurrences[o].aside = true;
-    return some;
-}
-
-}  // namespace
-
 int compareFiles(const Input& before, const Input& after, bool json) {
     Progress progress(terminalListener());
     const auto first = open(before, progress);
@@ -122,34 +101,10 @@ int exportFile(const Input& input, const ExportWanted& wanted) {
     if (!model) return complain(model.error());
     const auto places = placesMeant(*model, wanted.parts);
     if (!places) return complain(places.error());
-    const auto write = [&](const Model& some, const std::filesystem::path& path) -> Result<std::string> {
-        if (wanted.unproven) {
-            if (const auto written = exchange::writeFile(some, path, options, progress); !written)
-                return tl::unexpected(written.error());
-            return "not compared";
-        }
-        const auto proof = handover::exportFile(some, path, options, progress);
-        if (!proof) return tl::unexpected(proof.error());
-        return proof->bodies.empty() ? std::string("a drawing, not compared") : proof->told();
-    };
-    if (!wanted.each) {
-        const auto written = write(only(*model, *places), wanted.out);
-        if (!written) return complain(written.error());
-        fmt::print("{}: {}\n", wanted.out, *written);
-        return Fine;
-    }
-    // A part stands in its own file once, where its first place has it.
-    std::map<std::size_t, std::size_t> firstPlace;
-    for (const std::size_t o : *places) firstPlace.emplace(model->occurrences[o].part, o);
-    const std::filesystem::path out(wanted.out);
-    for (const auto& [part, place] : firstPlace) {
-        std::filesystem::path path = out;
-        path.replace_filename(out.stem().string() + " " + asFileName(model->parts[part]->name) +
-                              out.extension().string());
-        const auto written = write(only(*model, {place}), path);
-        if (!written) return complain(written.error());
-        fmt::print("{}: {}\n", path.string(), *written);
-    }
+    const auto written = handover::exportAll(
+        *model, {wanted.out, *places, wanted.each, wanted.unproven, wanted.axes, options}, progress);
+    if (!written) return complain(written.error());
+    for (const handover::Exported& file : *written) fmt::print("{}: {}\n", file.path.string(), file.told);
     return Fine;
 }
 

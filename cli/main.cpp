@@ -74,6 +74,9 @@ int main(int argc, char** argv) {
     runCommand->add_option("--as", runWanted.as,
                            "with a .rasoir file in: run on the model as it was received, as a variant of this name "
                            "beside those there are");
+    runCommand->add_flag(
+        "--nearest", runWanted.nearest,
+        "on a revision: where a step names what is not there any more, take the nearest thing like it");
     runCommand->add_flag("--keep-going", runWanted.keepGoing, "go on after a step that does not fit, and write");
     runCommand->footer("Example: rasoir-cli run shave.json --in arm.step --out arm-shaved.step --report effect.json");
 
@@ -129,6 +132,8 @@ int main(int argc, char** argv) {
     exportCommand->add_option("FILE", exportInput.files, "STEP, IGES, BREP or .rasoir files")->required();
     exportCommand->add_option("--out", exportWanted.out, "file to write: .step, .stp, .brep or .dxf")->required();
     exportCommand->add_option("--part", exportWanted.parts, "only parts or places of these names or patterns");
+    exportCommand->add_option("--axes", exportWanted.axes,
+                              "the coordinate system it is written in: a group of that purpose");
     exportCommand->add_flag("--each", exportWanted.each, "a file for each part, its name put before the suffix");
     exportCommand->add_flag("--unproven", exportWanted.unproven, "write without reading it back and comparing");
     exportCommand->add_option("--variant", exportInput.variant, "of a .rasoir file; else the one in hand");

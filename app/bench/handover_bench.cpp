@@ -1,9 +1,11 @@
 #include "bench/handover_bench.h"
 
+#include <QCompleter>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
 
+#include "measure/frames.h"
 #include "model/reference.h"
 #include "selection.h"
 #include "theme.h"
@@ -69,7 +71,10 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     m_purpose = new QLineEdit(m_groupPage);
     m_purpose->setObjectName("groupPurpose");
     m_purpose->setAccessibleName("What the group is for");
-    m_purpose->setPlaceholderText("load, support, contact …");
+    m_purpose->setPlaceholderText("load, support, coordinate system …");
+    auto* purposes = new QCompleter({"load", "support", "contact", "mesh", measure::framePurpose}, this);
+    purposes->setCaseSensitivity(Qt::CaseInsensitive);
+    m_purpose->setCompleter(purposes);
     form->addRow("Name", m_name);
     form->addRow("For", m_purpose);
     column->addWidget(m_groupPage);
@@ -110,7 +115,11 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     connect(m_report, &QPushButton::clicked, this, &HandoverBench::reportWanted);
     column->addWidget(m_report);
     m_foot->resultSwitch()->hide();  // what it does is not seen in the shape
-    for (QLineEdit* edit : {m_name, m_purpose}) connect(edit, &QLineEdit::textChanged, this, [this] { refresh(); });
+    for (QLineEdit* edit : {m_name, m_purpose})
+        connect(edit, &QLineEdit::textChanged, this, [this] {
+            refresh();
+            emit previewChanged();
+        });
     connect(m_list, &QTreeWidget::itemActivated, this,
             [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
     connect(m_list, &QTreeWidget::itemClicked, this,
@@ -162,7 +171,9 @@ QString HandoverBench::state() const {
 
 void HandoverBench::picksChanged(const std::vector<select::Pick>& picks) {
     m_picks = picks;
-    if (kind() == HandoverKind::Groups) refresh();
+    if (kind() != HandoverKind::Groups) return;
+    refresh();
+    emit previewChanged();
 }
 
 void HandoverBench::openRow(int row) {
@@ -359,9 +370,43 @@ std::optional<BenchStep> HandoverBench::step() const {
     return BenchStep{"handover.group", std::move(parameters)};
 }
 
+/// Axes of the coordinate systems there are, and of the one that what is picked would make.
+void HandoverBench::addFrames(BenchPreview& preview) const {
+    const Model& model = m_session.model();
+    std::vector<measure::Frame> frames = measure::framesOf(model);
+    if (m_purpose->text().trimmed() == measure::framePurpose)
+        if (const auto axes = measure::frameOf(model, pickedGroup()))
+            frames.push_back({m_name->text().trimmed().toStdString(), *axes});
+    const double length = 0.12 * model.extent();
+    for (const measure::Frame& frame : frames)
+        for (const auto& [along, name] :
+             {std::pair{frame.axes.XDirection(), "X"}, {frame.axes.YDirection(), "Y"}, {frame.axes.Direction(), "Z"}}) {
+            StageLine axis;
+            axis.style = StageLine::Style::Brass;
+            axis.points = {frame.axes.Location(), frame.axes.Location().Translated(gp_Vec(along) * length)};
+            axis.text = *name == 'Z' ? "Z " + text(frame.name) : QString(name);
+            preview.lines.push_back(std::move(axis));
+        }
+}
+
+Group HandoverBench::pickedGroup() const {
+    const Model& model = m_session.model();
+    Group group;
+    for (const select::Pick& pick : m_picks) {
+        if (pick.occurrence >= model.occurrences.size()) continue;
+        const Occurrence& place = model.occurrences[pick.occurrence];
+        const PartId part = model.parts[place.part]->id;
+        if (pick.face > 0) group.members.insert({part, place.id, {EntityKind::Face, pick.face}});
+        if (pick.edge > 0) group.members.insert({part, place.id, {EntityKind::Edge, pick.edge}});
+        if (pick.vertex > 0) group.members.insert({part, place.id, {EntityKind::Vertex, pick.vertex}});
+    }
+    return group;
+}
+
 BenchPreview HandoverBench::preview() const {
     BenchPreview preview;
     if (kind() == HandoverKind::Mesh) m_mesh->addTo(preview);
+    if (kind() == HandoverKind::Groups) addFrames(preview);
     return preview;
 }
 

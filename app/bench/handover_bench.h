@@ -50,6 +50,8 @@ protected:
 private:
     [[nodiscard]] HandoverKind kind() const { return static_cast<HandoverKind>(m_kinds->current()); }
     void openRow(int row);
+    void addFrames(BenchPreview& preview) const;
+    [[nodiscard]] Group pickedGroup() const;  ///< of what is picked, without a name
     /// The page of the kind that is shown, where it has one of its own.
     [[nodiscard]] BenchPage* page() const;
 

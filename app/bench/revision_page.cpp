@@ -23,6 +23,16 @@ RevisionPage::RevisionPage(Session& session, QWidget* parent) : BenchPage(sessio
     m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     column->addWidget(m_list, 1);
+    m_nearest = new QPushButton("Take the nearest for this step", this);
+    m_nearest->setObjectName("takeNearest");
+    m_nearest->setToolTip(
+        "The step is edited to mean the nearest thing like the one that it misses, and all runs again");
+    column->addWidget(m_nearest);
+    connect(m_nearest, &QPushButton::clicked, this, [this] {
+        if (const auto step = offered()) m_session.takeOffer(*step);
+    });
+    connect(m_list, &QTreeWidget::itemSelectionChanged, this,
+            [this] { m_nearest->setEnabled(offered().has_value() && !m_session.isBusy()); });
     m_other = new QPushButton("Look at another file…", this);
     m_other->setObjectName("otherRevision");
     column->addWidget(m_other);
@@ -37,6 +47,8 @@ void RevisionPage::refresh() {
     m_list->clear();
     const auto& revision = m_session.revision();
     m_other->setVisible(revision.has_value());
+    m_nearest->setVisible(revision.has_value() && !m_session.offers().empty());
+    m_nearest->setEnabled(false);
     if (!revision) return;
     const Palette& p = colours();
     const auto row = [&](const QString& what, const QColor& colour) {
@@ -58,8 +70,23 @@ void RevisionPage::refresh() {
             row(what + (step.problem ? ". " + text(sentence(*step.problem)) : QString()), p.vermilionText);
         else
             row(what, p.ink);
+        for (const handover::Offer& offer : m_session.offers()) {
+            if (offer.step + 1 != number) continue;
+            for (const handover::Candidate& candidate : offer.candidates) {
+                row("    nearest: " + text(candidate.told), p.second);
+                m_list->topLevelItem(m_list->topLevelItemCount() - 1)
+                    ->setData(0, Qt::UserRole, static_cast<qulonglong>(number));
+            }
+        }
     }
     wrapRows(m_list, 0);
+}
+
+std::optional<std::size_t> RevisionPage::offered() const {
+    const QTreeWidgetItem* item = m_list->currentItem();
+    if (item == nullptr || !m_session.revision()) return std::nullopt;
+    const auto number = item->data(0, Qt::UserRole).toULongLong();
+    return number == 0 ? std::nullopt : std::optional(static_cast<std::size_t>(number - 1));
 }
 
 QString RevisionPage::answer() const {

@@ -19,13 +19,17 @@ public:
     void act() override;
     [[nodiscard]] bool acts() const override { return !m_session.isEmpty(); }
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
+    [[nodiscard]] QPushButton* nearestButton() const { return m_nearest; }
 
 signals:
     void fileWanted();
 
 private:
+    /// The step of the chosen row, where the nearest can be taken for it.
+    [[nodiscard]] std::optional<std::size_t> offered() const;
+
     QTreeWidget* m_list;
-    QPushButton* m_other;
+    QPushButton *m_other, *m_nearest;
 };
 
 }  // namespace rasoir::app

@@ -261,7 +261,16 @@ Result<Outcome> subtract(const Model& model, const Subtract& step, Progress& pro
             outcome.model.occurrences[o].part = lineage.into;
             outcome.model.parts.push_back(std::move(fresh));
         }
+        const std::size_t into = others == 1 ? p : lineage.into;
         outcome.lineage.push_back(std::move(lineage));
+        // The skin of a tool lives on, turned over, as the wall that it left: groups of it follow. Its bodies do not.
+        for (std::size_t t = 0; t < tools->size(); ++t)
+            if (const auto own = chosen->lineage.find(static_cast<int>(t) + 1); own != chosen->lineage.end()) {
+                own->second.of(EntityKind::Body).clear();
+                own->second.part = model.occurrences[(*tools)[t]].part;
+                own->second.into = into;
+                outcome.lineage.push_back(std::move(own->second));
+            }
         item.what = fmt::format("\"{}\" has {} mm³ less", part.name, readable(volumeOf(part.shape) - chosen->volume));
         outcome.items.push_back(std::move(item));
         ++done;

@@ -6,6 +6,7 @@
 #include "common/safe_file.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
+#include "measure/frames.h"
 #include "model/lineage_builder.h"
 #include "model/reference.h"
 #include "survey/stress_notes.h"
@@ -100,6 +101,18 @@ Json groupsOf(const Model& model) {
     return groups;
 }
 
+/// Coordinate systems, in the coordinates that the geometry is written in.
+Json framesIn(const Model& model) {
+    Json all = Json::array();
+    for (const measure::Frame& frame : measure::framesOf(model))
+        all.push_back({{"name", frame.name},
+                       {"origin_mm", triple(frame.axes.Location().XYZ())},
+                       {"x", triple(frame.axes.XDirection().XYZ())},
+                       {"y", triple(frame.axes.YDirection().XYZ())},
+                       {"z", triple(frame.axes.Direction().XYZ())}});
+    return all;
+}
+
 /// What is meshed as one, by part and name.
 Json asOneOf(const Model& model) {
     Json all = Json::array();
@@ -151,6 +164,7 @@ Result<void> writeGroups(const Model& model, const std::filesystem::path& geomet
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
     if (!attributes.empty()) file["attributes"] = attributes;
     if (!asOne.empty()) file["asOne"] = asOne;
+    if (Json frames = framesIn(model); !frames.empty()) file["coordinateSystems"] = std::move(frames);
     for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
 }

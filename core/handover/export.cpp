@@ -8,6 +8,7 @@
 #include "common/text.h"
 #include "geometry/integrals.h"
 #include "measure/facts.h"
+#include "measure/frames.h"
 #include "model/places.h"
 
 // Places are put together again by what they measure, not by their order: a file lists them by assembly, a model as
@@ -150,6 +151,77 @@ Json toJson(const ExportProof& proof) {
                                   {"area_mm2", {body.area, body.areaRead}},
                                   {"centresApart_mm", body.apart}});
     return json;
+}
+
+namespace {
+
+/// A name as a part of a file's: what paths do not like becomes an underscore.
+std::string asFileName(std::string name) {
+    for (char& letter : name)
+        if (std::string_view("/\\:*?\"<>|").find(letter) != std::string_view::npos ||
+            static_cast<unsigned char>(letter) < 32)
+            letter = '_';
+    return name.empty() ? "part" : name;
+}
+
+/// The model without what is not among the wanted places.
+Model only(const Model& model, const std::set<std::size_t>& wanted) {
+    Model some = model;
+    for (std::size_t o = 0; o < some.occurrences.size(); ++o)
+        if (!wanted.contains(o)) some.occurrences[o].aside = true;
+    return some;
+}
+
+Result<std::string> exportOne(const Model& model, const std::filesystem::path& path, const ExportWanted& wanted,
+                              Progress& progress) {
+    if (wanted.unproven) {
+        if (const auto written = exchange::writeFile(model, path, wanted.options, progress); !written)
+            return tl::unexpected(written.error());
+        return "not compared";
+    }
+    const auto proof = exportFile(model, path, wanted.options, progress);
+    if (!proof) return tl::unexpected(proof.error());
+    return proof->bodies.empty() ? std::string("a drawing, not compared") : proof->told();
+}
+
+}  // namespace
+
+Result<std::vector<Exported>> exportAll(const Model& model, const ExportWanted& wanted, Progress& progress) {
+    Model seen = model;
+    if (!wanted.axes.empty()) {
+        std::vector<std::string> names;
+        std::optional<gp_Ax3> axes;
+        for (const measure::Frame& frame : measure::framesOf(model)) {
+            names.push_back(frame.name);
+            if (frame.name == wanted.axes) axes = frame.axes;
+        }
+        if (!axes)
+            return fail(ProblemKind::BadInput, fmt::format("There is no coordinate system \"{}\".", wanted.axes),
+                        names.empty() ? std::string("Group a face, a hole or three vertices for that purpose first.")
+                                      : fmt::format("There is \"{}\".", fmt::join(names, "\", \"")));
+        seen = measure::seenIn(model, *axes);
+    }
+    std::vector<Exported> files;
+    const auto write = [&](const std::set<std::size_t>& places, const std::filesystem::path& path) -> Result<void> {
+        auto told = exportOne(only(seen, places), path, wanted, progress);
+        if (!told) return tl::unexpected(told.error());
+        files.push_back({path, std::move(*told)});
+        return {};
+    };
+    if (!wanted.each) {
+        if (auto done = write({wanted.places.begin(), wanted.places.end()}, wanted.path); !done)
+            return tl::unexpected(done.error());
+        return files;
+    }
+    std::map<std::size_t, std::size_t> firstPlace;  // by part
+    for (const std::size_t o : wanted.places) firstPlace.emplace(model.occurrences[o].part, o);
+    for (const auto& [part, place] : firstPlace) {
+        std::filesystem::path path = wanted.path;
+        path.replace_filename(path.stem().string() + " " + asFileName(model.parts[part]->name) +
+                              path.extension().string());
+        if (auto done = write({place}, path); !done) return tl::unexpected(done.error());
+    }
+    return files;
 }
 
 Result<ExportProof> exportFile(const Model& model, const std::filesystem::path& path, exchange::WriteOptions options,

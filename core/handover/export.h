@@ -29,4 +29,24 @@ struct ExportProof {
 [[nodiscard]] Result<ExportProof> exportFile(const Model& model, const std::filesystem::path& path,
                                              exchange::WriteOptions options, Progress& progress);
 
+struct ExportWanted {
+    std::filesystem::path path;
+    std::vector<std::size_t> places;  ///< of the model; what is not among them is left out
+    bool each = false;                ///< a file for each part, its name put before the suffix
+    bool unproven = false;            ///< written without being read back
+    std::string axes;                 ///< name of the coordinate system that it is written in; empty: the model's own
+    exchange::WriteOptions options;
+};
+struct Exported {
+    std::filesystem::path path;
+    std::string told;  ///< "12 bodies read back and compared, equal to 3e-14", or why not
+};
+
+/// Writes what is wanted, one file or one for each part, each proved as in exportFile. A part stands in its own file
+/// once, where its first place has it.
+/// Refuses   a coordinate system that there is not, naming those there are; and the first file that cannot be written:
+///           those before it stay.
+[[nodiscard]] Result<std::vector<Exported>> exportAll(const Model& model, const ExportWanted& wanted,
+                                                      Progress& progress);
+
 }  // namespace rasoir::handover

@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <TopoDS.hxx>
 
 #include "geometry/integrals.h"
@@ -11,10 +13,23 @@
 namespace rasoir {
 namespace {
 
+constexpr double slack = 0.02;  // of area, and of its root for the centre
+
+/// Whether a thing's middle can be there at all: asked of its box, so that a reference that fits nothing does not cost
+/// an integral over every face.
+bool mayLieIn(const TopoDS_Shape& shape, const gp_Pnt& middle, double reach) {
+    Bnd_Box box;
+    BRepBndLib::Add(shape, box, true);
+    if (box.IsVoid()) return false;
+    box.Enlarge(reach);
+    return !box.IsOut(middle);
+}
+
 bool sameFingerprint(const FaceRef& a, const FaceRef& b) {
     const double scale = std::sqrt(std::max(a.area, b.area));
     return a.surface == b.surface && std::abs(a.size - b.size) <= 1e-4 * std::max(a.size, b.size) + 1e-12 &&
-           std::abs(a.area - b.area) <= 0.02 * std::max(a.area, b.area) && a.centre.Distance(b.centre) <= 0.02 * scale;
+           std::abs(a.area - b.area) <= slack * std::max(a.area, b.area) &&
+           a.centre.Distance(b.centre) <= slack * scale;
 }
 
 }  // namespace
@@ -44,10 +59,13 @@ Result<FoundFace> findFace(const Model& model, const FaceRef& reference) {
         if (reference.face >= 1 && reference.face <= count &&
             sameFingerprint(makeFaceRef(part, reference.face), reference))
             return FoundFace{p, reference.face};
-        for (int f = 1; f <= count; ++f)
-            if (surfaceKindName(surfaceKind(part.incidence().face(f))) == reference.surface &&
+        for (int f = 1; f <= count; ++f) {
+            const TopoDS_Face face = part.incidence().face(f);
+            if (surfaceKindName(surfaceKind(face)) == reference.surface &&
+                mayLieIn(face, reference.centre, slack * std::sqrt(reference.area)) &&
                 sameFingerprint(makeFaceRef(part, f), reference))
                 matches.push_back({p, f});
+        }
     }
     const std::string what =
         fmt::format("{} of {} mm² in part \"{}\"", reference.surface, readable(reference.area), reference.part);
@@ -159,11 +177,17 @@ Result<FoundEntity> findEntity(const Model& model, const EntityRef& reference) {
         partKnown = true;
         const Incidence& topology = part.incidence();
         const int count = countOf(topology, reference.entity.kind);
-        const double slack = slackOf(reference, 1000.0);
+        const double reach = slackOf(reference, 1000.0);
         const auto fits = [&](int number) -> std::optional<double> {
+            const bool extended =
+                reference.entity.kind == EntityKind::Face || reference.entity.kind == EntityKind::Edge;
+            if (extended && !mayLieIn(reference.entity.kind == EntityKind::Face ? TopoDS_Shape(topology.face(number))
+                                                                                : topology.edge(number),
+                                      reference.at, reach))
+                return std::nullopt;
             const EntityRef own = makeRef(part, {reference.entity.kind, number});
             const double off = own.at.Distance(reference.at);
-            if (off > slack || std::abs(own.measure - reference.measure) > 0.01 * std::abs(reference.measure))
+            if (off > reach || std::abs(own.measure - reference.measure) > 0.01 * std::abs(reference.measure))
                 return std::nullopt;
             return off;
         };

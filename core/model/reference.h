@@ -21,7 +21,8 @@ struct FoundFace {
 };
 
 FaceRef makeFaceRef(const Part& part, int face);
-/// The one face that fits: same kind of surface, size within 1e-4, centre within a hundredth of its own size. Refuses
+/// The one face that fits: same kind of surface, size within 1e-4, area and
+/// centre within two hundredths (of the area, of its root). Refuses
 /// with a sentence when there is none, or more than one; never guesses.
 Result<FoundFace> findFace(const Model& model, const FaceRef& reference);
 

@@ -244,6 +244,32 @@ private slots:
         QVERIFY2(filled, said(filled));
         QCOMPARE_NEAR(volumeOfPart(filled->model, "cube"), 1000.0, 1e-6);
     }
+    void aGroupOfTheToolsSkinFollowsToTheWallThatItLeft() {
+        const Model model =
+            withParts({{"plate", block(20, 20, 10)}, {"pin", rod(gp_Ax1(gp_Pnt(10, 10, -5), gp_Dir(0, 0, 1)), 4, 20)}});
+        int round = 0;
+        for (int f = 1; f <= model.parts[1]->incidence().faceCount(); ++f)
+            if (BRepAdaptor_Surface(model.parts[1]->incidence().face(f)).GetType() == GeomAbs_Cylinder) round = f;
+        const auto grouped = run(model, "handover.group",
+                                 {{"name", "wet"}, {"things", {makeRef(*model.parts[1], {EntityKind::Face, round})}}});
+        QVERIFY2(grouped, said(grouped));
+        for (const bool keeps : {false, true}) {
+            const auto done =
+                run(grouped->model, "divide.subtract", {{"from", {"plate"}}, {"tools", {"pin"}}, {"keepTools", keeps}});
+            QVERIFY2(done, said(done));
+            const Model& now = done->model;
+            QCOMPARE(now.groups.size(), std::size_t(1));
+            double area = 0.0;
+            for (const Member& member : now.groups[0].members) {
+                const auto part = std::find_if(now.parts.begin(), now.parts.end(),
+                                               [&member](const auto& one) { return one->id == member.part; });
+                QVERIFY(part != now.parts.end());
+                area += areaOf((*part)->incidence().face(member.entity.number));
+            }
+            // The wall is as long as the plate is thick; the pin's own skin counts where it stays.
+            QCOMPARE_NEAR(area, 2 * M_PI * 4 * (keeps ? 10.0 + 20.0 : 10.0), 1e-6);
+        }
+    }
     void whatDoesNotTouchIsNotUnited() {
         const Model model = withParts({{"a", block(10, 10, 10)}, {"b", moved(block(10, 10, 10), by(10, 10, 0))}});
         const auto refused = run(model, "divide.unite", {{"places", {"a", "b"}}});

@@ -258,6 +258,61 @@ private slots:
         QVERIFY2(model, said(model));
         QCOMPARE_NEAR(volume(*model), 48000.0, 1e-6);
     }
+    void groupsComeBackWithAllTheyKnow() {
+        Model model = modelOf(block(10, 20, 30), "block");
+        model.giveIds();
+        const PartId part = model.parts[0]->id;
+        const PlaceId place = model.occurrences[0].id;
+        GroupRule rule;
+        rule.surface = "plane";
+        rule.axis = 2;
+        rule.at = 30.0;
+        rule.material = "steel";
+        model.groups.push_back({"lid", "load", Colour{0.1, 0.5, 0.9}, {}, rule});
+        model.groups.push_back({"foot",
+                                "support",
+                                std::nullopt,
+                                {{part, everyPlace, {EntityKind::Face, 3}}, {part, place, {EntityKind::Edge, 7}}},
+                                std::nullopt});
+        QVERIFY(exchange::saveWork(Work(model, "block.step"), Json::object(), at("g.rasoir"), quietly()));
+        const auto file = exchange::openWork(at("g.rasoir"), quietly());
+        QVERIFY2(file, said(file));
+        const std::vector<Group>& back = file->work.received().groups;
+        QCOMPARE(back.size(), std::size_t(2));
+        for (std::size_t g = 0; g < 2; ++g) {
+            QCOMPARE(back[g].name, model.groups[g].name);
+            QCOMPARE(back[g].purpose, model.groups[g].purpose);
+            QVERIFY(back[g].colour == model.groups[g].colour);
+            QVERIFY(back[g].members == model.groups[g].members);
+            QCOMPARE(back[g].rule.has_value(), model.groups[g].rule.has_value());
+        }
+        QCOMPARE(toJson(*back[0].rule), toJson(rule));
+    }
+    void lineagesComeBackLinkForLink() {
+        Model model = modelOf(block(20, 20, 10), "plate");
+        model.parts.push_back(std::make_shared<Part>("pin", rod(gp_Ax1(gp_Pnt(10, 10, -5), gp_Dir(0, 0, 1)), 4, 20)));
+        model.occurrences.push_back({1, gp_Trsf(), "pin", {}, std::nullopt});
+        measure::FactsCache facts;
+        const auto work = Work(model, "plate.step")
+                              .withStep("divide.subtract", {{"from", {"plate"}}, {"tools", {"pin"}}})
+                              .replayed(facts, quietly());
+        QVERIFY2(work, said(work));
+        QVERIFY(exchange::saveWork(*work, Json::object(), at("l.rasoir"), quietly()));
+        const auto file = exchange::openWork(at("l.rasoir"), quietly());
+        QVERIFY2(file, said(file));
+        const auto *was = work->lineageOfStep(0), *is = file->work.lineageOfStep(0);
+        QVERIFY(was != nullptr && is != nullptr);
+        QCOMPARE(is->size(), was->size());
+        int reversed = 0;
+        for (std::size_t k = 0; k < was->size(); ++k) {
+            QCOMPARE((*is)[k].part, (*was)[k].part);
+            QCOMPARE((*is)[k].into, (*was)[k].into);
+            QCOMPARE((*is)[k].untouched, (*was)[k].untouched);
+            QVERIFY((*is)[k].links == (*was)[k].links);
+            for (const Link& link : (*was)[k].faces()) reversed += link.reversed;
+        }
+        QVERIFY(reversed > 0);  // the skin of the pin has become a hole
+    }
     void variantsGoTheirOwnWaysAndComeBack() {
         const Work work = someWork();
         measure::FactsCache cache;

@@ -3,7 +3,9 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "geometry/integrals.h"
 #include "geometry/ray_field.h"
+#include "handover/candidates.h"
 #include "handover/revision.h"
 #include "model/reference.h"
 #include "support/bodies.h"
@@ -165,6 +167,55 @@ private slots:
         QVERIFY2(missed, said(missed));
         QCOMPARE(missed->left(), std::size_t(1));
         QCOMPARE(static_cast<int>(missed->work.ledger().steps[0].state), static_cast<int>(StepState::Failed));
+    }
+    void theNearestIsOfferedForWhatIsNotThere() {
+        // The designer moves a hole by 3 mm and makes another one wider: a step that named them finds them again, told.
+        const auto plateWith = [](double x, double radius) {
+            TopoDS_Shape plate = block(100, 60, 8);
+            for (const auto& [at, r] : {std::pair{gp_Pnt(x, 20, -1), 4.0}, {gp_Pnt(70, 40, -1), radius}})
+                plate = cut(plate, rod(gp_Ax1(at, gp_Dir(0, 0, 1)), r, 10));
+            return modelOf(plate, "plate");
+        };
+        const Model was = plateWith(20, 5.0), is = plateWith(23, 5.5);
+        const auto holeAt = [](const Model& model, double radius) {
+            const Part& part = *model.parts[0];
+            for (int f = 1; f <= part.incidence().faceCount(); ++f)
+                if (const FaceRef ref = makeFaceRef(part, f);
+                    ref.surface == "cylinder" && std::abs(ref.size - radius) < 1e-9)
+                    return ref;
+            return FaceRef{};
+        };
+        measure::FactsCache facts;
+        const Work work =
+            *Work(was, "plate.step")
+                 .withStep("shave.removeHoles", {{"chosen", {holeAt(was, 4.0)}}})
+                 .withStep("handover.group",
+                           {{"name", "bore"},
+                            {"things", {makeRef(*was.parts[0], {EntityKind::Face, holeAt(was, 5.0).face})}}})
+                 .replayed(facts, quietly());
+        QVERIFY(candidatesFor(was, work.ledger().steps[0].parameters).empty());  // all is there
+        const auto revision = onRevision(work, is, "plate-2.step", facts, quietly());
+        QVERIFY2(revision, said(revision));
+        QCOMPARE(revision->left(), std::size_t(2));
+        const auto offers = offersOf(revision->work);
+        QCOMPARE(offers.size(), std::size_t(2));
+        QVERIFY2(offers[0].candidates[0].told.find("3 mm away, as large") != std::string::npos,
+                 offers[0].candidates[0].told.c_str());
+        QVERIFY2(offers[1].candidates[0].told.find("10 % larger") != std::string::npos,
+                 offers[1].candidates[0].told.c_str());
+        std::vector<std::string> told;
+        const auto taken = withNearest(revision->work, told, facts, quietly());
+        QVERIFY2(taken, said(taken));
+        QCOMPARE(told.size(), std::size_t(2));
+        for (const Step& step : taken->ledger().steps)
+            QCOMPARE(static_cast<int>(step.state), static_cast<int>(StepState::Done));
+        const Model& now = taken->current();
+        QCOMPARE_NEAR(rasoir::volumeOf(now.parts[0]->shape), 100 * 60 * 8 - M_PI * 5.5 * 5.5 * 8, 1e-6);
+        QCOMPARE(now.groups.size(), std::size_t(1));
+        QCOMPARE(now.groups[0].members.begin()->entity.number, holeAt(now, 5.5).face);
+        // What has nothing like it near by is not guessed: a plate without any round face, and one of another name.
+        QVERIFY(candidatesFor(modelOf(block(100, 60, 8), "plate"), work.ledger().steps[0].parameters).empty());
+        QVERIFY(candidatesFor(modelOf(is.parts[0]->shape, "lid"), work.ledger().steps[0].parameters).empty());
     }
     void notesStandInTheLedgerAlone() {
         const Model model = modelOf(block(10, 10, 10), "block");

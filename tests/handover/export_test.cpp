@@ -1,11 +1,17 @@
 // What an export proves, and what another reader finds in the file.
 #include "handover/export.h"
 
+#include <Bnd_Box.hxx>
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <QTemporaryDir>
+#include <TopoDS.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/groups.h"
+#include "geometry/integrals.h"
+#include "measure/frames.h"
 #include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -47,7 +53,96 @@ class ExportTest : public QObject {
         return two->model;
     }
 
+    static int faceAt(const Part& part, const gp_Pnt& middle) {
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (skinOf(part.incidence().face(f)).centre.Distance(middle) < 1e-6) return f;
+        return 0;
+    }
+    static Model framed(const Model& model, const char* name, const std::vector<Entity>& things) {
+        Json refs = Json::array();
+        for (const Entity& thing : things) refs.push_back(makeRef(*model.parts[0], thing));
+        return run(model, "handover.group", {{"name", name}, {"purpose", measure::framePurpose}, {"things", refs}})
+            ->model;
+    }
+
 private slots:
+    void coordinateSystemsHangOnWhatTheyAreTakenFrom() {
+        Model model = modelOf(cut(block(100, 60, 8), rod(gp_Ax1(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), 4, 10)), "plate");
+        gp_Trsf place;
+        place.SetTranslation(gp_Vec(1000, 0, 0));
+        model.occurrences[0].placement = place;
+        model.giveIds();
+        const Part& plate = *model.parts[0];
+        const Entity side{EntityKind::Face, faceAt(plate, gp_Pnt(100, 30, 4))},
+            hole{EntityKind::Face, faceAt(plate, gp_Pnt(30, 20, 4))};
+        int top = 0;
+        for (int f = 1; f <= plate.incidence().faceCount(); ++f)
+            if (const gp_Pnt c = skinOf(plate.incidence().face(f)).centre; std::abs(c.Z() - 8) < 1e-6) top = f;
+        model = framed(model, "side", {side});
+        model = framed(model, "hole", {hole});
+        model = framed(model, "seat", {hole, {EntityKind::Face, top}});
+        std::vector<Entity> corners;
+        for (int v = 1; v <= plate.incidence().vertexCount(); ++v) {
+            const gp_Pnt p = BRep_Tool::Pnt(TopoDS::Vertex(plate.incidence().vertex(v)));
+            for (const gp_Pnt& wanted : {gp_Pnt(0, 0, 8), gp_Pnt(100, 0, 8), gp_Pnt(0, 60, 8)})
+                if (p.Distance(wanted) < 1e-6) corners.push_back({EntityKind::Vertex, v});
+        }
+        QCOMPARE(corners.size(), std::size_t(3));
+        model = framed(model, "corner", corners);
+        model = framed(model, "nothing", {{EntityKind::Edge, 1}});
+        const auto check = [](const measure::Frame& frame, const char* name, const gp_Pnt& origin, const gp_Dir& x,
+                              const gp_Dir& z) {
+            QCOMPARE(frame.name, std::string(name));
+            QVERIFY(frame.axes.Location().Distance(origin) < 1e-9);
+            QVERIFY(frame.axes.XDirection().IsEqual(x, 1e-9) && frame.axes.Direction().IsEqual(z, 1e-9));
+        };
+        auto frames = measure::framesOf(model);
+        QCOMPARE(frames.size(), std::size_t(4));  // an edge alone says none
+        check(frames[0], "side", gp_Pnt(1100, 30, 4), gp::DY(), gp::DX());
+        check(frames[1], "hole", gp_Pnt(1030, 20, 4), gp::DX(), gp::DZ());
+        check(frames[2], "seat", gp_Pnt(1030, 20, 8), gp::DX(), gp::DZ());
+        check(frames[3], "corner", gp_Pnt(1000, 0, 8), gp::DX(), gp::DZ());
+        // They follow: the plate is moved, and the side is pushed outwards.
+        const auto moved = run(model, "intake.move", {{"places", {"plate"}}, {"shift", {0, 0, 50}}});
+        QVERIFY2(moved, said(moved));
+        const auto pushed = run(moved->model, "shave.moveFaces",
+                                {{"faces", {makeFaceRef(*moved->model.parts[0], side.number)}}, {"by", 5.0}});
+        QVERIFY2(pushed, said(pushed));
+        frames = measure::framesOf(pushed->model);
+        QCOMPARE(frames.size(), std::size_t(4));
+        check(frames[0], "side", gp_Pnt(1105, 30, 54), gp::DY(), gp::DX());
+        check(frames[2], "seat", gp_Pnt(1030, 20, 58), gp::DX(), gp::DZ());
+    }
+    void anExportIsWrittenInACoordinateSystem() {
+        Model model = modelOf(block(100, 60, 8), "plate");
+        model.giveIds();
+        model = framed(model, "side", {{EntityKind::Face, faceAt(*model.parts[0], gp_Pnt(100, 30, 4))}});
+        ExportWanted wanted;
+        wanted.path = at("seen.step");
+        wanted.places = {0};
+        wanted.axes = "side";
+        const auto written = exportAll(model, wanted, quietly());
+        QVERIFY2(written, said(written));
+        QVERIFY(written->front().told.find("read back and compared") != std::string::npos);
+        const auto read = exchange::readFile(at("seen.step"), {}, quietly());
+        QVERIFY2(read, said(read));
+        // Seen from the side: Z out of it, X along its longer edge (60), so that the plate lies behind in Z.
+        Bnd_Box box;
+        BRepBndLib::Add(read->parts[0]->shape.Moved(TopLoc_Location(read->occurrences[0].placement)), box, false);
+        box.SetGap(0.0);
+        QVERIFY(box.CornerMin().Distance(gp_Pnt(-30, -4, -100)) < 1e-6);
+        QVERIFY(box.CornerMax().Distance(gp_Pnt(30, 4, 0)) < 1e-6);
+        // The file beside it speaks in the same coordinates.
+        const Json beside = Json::parse(*readText(at("seen.groups.json")));
+        QCOMPARE(beside.at("coordinateSystems").size(), std::size_t(1));
+        QCOMPARE(beside.at("coordinateSystems")[0].at("name").get<std::string>(), std::string("side"));
+        for (const Json& number : beside.at("coordinateSystems")[0].at("origin_mm"))
+            QVERIFY(std::abs(number.get<double>()) < 1e-9);
+        wanted.axes = "top";
+        const auto unknown = exportAll(model, wanted, quietly());
+        QVERIFY(!unknown);
+        QVERIFY(sentence(unknown.error()).find("There is \"side\"") != std::string::npos);
+    }
     void everyBodyIsReadBack() {
         const Model model = assembly();
         for (const char* name : {"a.step", "a.brep"}) {

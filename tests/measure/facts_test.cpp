@@ -48,6 +48,35 @@ private slots:
         QVERIFY(splines.centre.Distance(plain.centre) < 1e-3);
         QCOMPARE_NEAR(splines.inertia[2], plain.inertia[2], 1e-4 * plain.inertia[2]);
     }
+    void productsOfInertiaHaveTheirSign() {
+        // Two blocks on each other, neither in the middle of the other: each has no products of its own, so that the
+        // whole has those of two points (parallel axes).
+        const TopoDS_Shape shape = fuse(block(10, 20, 30), moved(block(6, 8, 12), [] {
+                                            gp_Trsf by;
+                                            by.SetTranslation(gp_Vec(10, 3, 5));
+                                            return by;
+                                        }()));
+        const measure::Facts facts = measure::factsOf(Part("two", shape), 4.0, false);
+        const std::array<double, 2> volumes{6000.0, 576.0};
+        const std::array<gp_XYZ, 2> sizes{gp_XYZ(10, 20, 30), gp_XYZ(6, 8, 12)},
+            at{gp_XYZ(5, 10, 15), gp_XYZ(13, 7, 11)};
+        const double volume = volumes[0] + volumes[1];
+        const gp_XYZ centre = (at[0] * volumes[0] + at[1] * volumes[1]) / volume;
+        std::array<double, 6> wanted{};
+        for (std::size_t k = 0; k < 2; ++k) {
+            const gp_XYZ d = at[k] - centre, s = sizes[k];
+            const double v = volumes[k];
+            wanted[0] += v * ((s.Y() * s.Y() + s.Z() * s.Z()) / 12 + d.Y() * d.Y() + d.Z() * d.Z());
+            wanted[1] += v * ((s.X() * s.X() + s.Z() * s.Z()) / 12 + d.X() * d.X() + d.Z() * d.Z());
+            wanted[2] += v * ((s.X() * s.X() + s.Y() * s.Y()) / 12 + d.X() * d.X() + d.Y() * d.Y());
+            wanted[3] -= v * d.X() * d.Y();
+            wanted[4] -= v * d.X() * d.Z();
+            wanted[5] -= v * d.Y() * d.Z();
+        }
+        QCOMPARE_NEAR(facts.volume, volume, 1e-9 * volume);
+        QVERIFY(facts.centre.Distance(gp_Pnt(centre)) < 1e-9);
+        for (std::size_t k = 0; k < 6; ++k) QCOMPARE_NEAR(facts.inertia[k], wanted[k], 1e-9 * wanted[2]);
+    }
     void piecesOfAWholeWeighWhatItDoes() {
         // Their cut faces are flats bounded by long splines, and the rest of each ring ends in them.
         const TopoDS_Shape ring = BRepPrimAPI_MakeTorus(20, 6).Shape();

@@ -76,6 +76,46 @@ private slots:
         QCOMPARE(all.fateOf(4), Descent::Gone);
         QCOMPARE(all.originOf(9), Descent::Made);
     }
+    void whatOnlyTheSecondStepChangedIsKept() {
+        PartLineage one, two;
+        one.part = 0;
+        one.into = 0;
+        one.of(EntityKind::Face) = {{1, 1}};
+        two.part = 3;
+        two.into = 4;
+        two.of(EntityKind::Face) = {{5, 6, true}};
+        const auto both = followed({one}, {two});
+        QCOMPARE(both.size(), std::size_t(2));
+        QCOMPARE(both[1].part, std::size_t(3));
+        QCOMPARE(both[1].into, std::size_t(4));
+        QVERIFY((both[1].faces()[0] == Link{5, 6, true, false}));
+        // And what both changed is chained: the part of the second is that into which the first went.
+        PartLineage on;
+        on.part = 0;
+        on.into = 2;
+        on.of(EntityKind::Face) = {{1, 9, true}};
+        const auto chain = followed({one}, {on});
+        QCOMPARE(chain.size(), std::size_t(1));
+        QCOMPARE(chain[0].into, std::size_t(2));
+        QVERIFY((chain[0].faces()[0] == Link{1, 9, true, false}));
+    }
+    void theSkinOfAToolIsTurnedOver() {
+        Model model = modelOf(block(20, 20, 10), "plate");
+        model.parts.push_back(std::make_shared<Part>("pin", rod(gp_Ax1(gp_Pnt(10, 10, -5), gp_Dir(0, 0, 1)), 4, 20)));
+        model.occurrences.push_back({1, gp_Trsf(), "pin", {}, std::nullopt});
+        model.giveIds();
+        const auto done = run(model, "divide.subtract", {{"from", {"plate"}}, {"tools", {"pin"}}});
+        QVERIFY2(done, said(done));
+        int turned = 0, straight = 0;
+        for (const PartLineage& own : done->lineage)
+            for (const Link& link : own.faces()) {
+                if (own.part == 1) QVERIFY(link.reversed);  // outside has become inside
+                if (own.part == 0) QVERIFY(!link.reversed);
+                ++(link.reversed ? turned : straight);
+            }
+        QCOMPARE(turned, 1);
+        QCOMPARE(straight, 6);
+    }
     void chainingIsAssociative() {
         Random random(7);
         const auto any = [&random](int count) {
