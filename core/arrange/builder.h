@@ -32,6 +32,8 @@ private:
     // sections.cpp: where faces meet.
     Result<void> findSections(Progress& progress);
     Result<void> sectionsOf(int faceA, int faceB);
+    [[nodiscard]] gp_Vec normalNear(const FaceRecord& face,
+                                    const gp_Pnt& point) const;  ///< unit, or null where singular
     void sharpen(Branch& branch, const FaceRecord& a, const FaceRecord& b) const;
     void findLost(int faceA, int faceB, const std::set<int>& nodes, std::size_t firstSection);
     void closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, const std::set<int>& nodes);

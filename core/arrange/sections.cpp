@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <ElCLib.hxx>
+#include <Geom_BSplineCurve.hxx>
 #include <Precision.hxx>
 
 #include "arrange/builder.h"
@@ -49,13 +50,21 @@ std::vector<gp_Pnt> endsOf(const Branch& branch) {
 double Builder::offBoth(const Handle(Geom_Curve) & curve, double from, double to, const FaceRecord& a,
                         const FaceRecord& b) const {
     double off = 0.0;
-    constexpr int samples = 32;
-    for (int i = 0; i <= samples; ++i) {
-        const gp_Pnt point = curve->Value(from + (to - from) * i / samples);
+    const auto ask = [&](double at) {
+        const gp_Pnt point = curve->Value(at);
         gp_Pnt2d uv;
         for (const FaceRecord* face : {&a, &b})
             off = std::max(off, m_catalogue.offSurface(*face, point, uv).value_or(0.0));
-    }
+    };
+    constexpr int samples = 32;
+    for (int i = 0; i <= samples; ++i) ask(from + (to - from) * i / samples);
+    // A spline through points that a search found is on both there, and strays between them.
+    if (const auto spline = Handle(Geom_BSplineCurve)::DownCast(curve); !spline.IsNull())
+        for (int knot = 1; knot < spline->NbKnots(); ++knot)
+            for (const double share : {0.25, 0.5, 0.75}) {
+                const double at = spline->Knot(knot) + share * (spline->Knot(knot + 1) - spline->Knot(knot));
+                if (at > from && at < to) ask(at);
+            }
     return 1.2 * off;
 }
 
@@ -174,19 +183,20 @@ void Builder::sharpen(Branch& branch, const FaceRecord& a, const FaceRecord& b) 
     branch.deviation = wanted;
 }
 
+gp_Vec Builder::normalNear(const FaceRecord& face, const gp_Pnt& point) const {
+    gp_Pnt2d uv;
+    gp_Pnt here;
+    gp_Vec du, dv;
+    if (!m_catalogue.offSurface(face, point, uv)) return {};
+    face.surface->D1(uv.X(), uv.Y(), here, du, dv);
+    const gp_Vec normal = du.Crossed(dv);
+    return normal.Magnitude() > 1e-100 ? normal.Normalized() : gp_Vec();
+}
+
 /// Where an edge of one of two faces goes through the other one, a curve in which they meet begins. From each such
 /// place at which none does, one is marched to the next place like it: the search has lost a whole branch.
 void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::size_t firstSection) {
     FaceRecord &a = m_catalogue.faces[faceA], &b = m_catalogue.faces[faceB];
-    const auto normalOf = [&](const FaceRecord& face, const gp_Pnt& point) {
-        gp_Pnt2d uv;
-        gp_Pnt here;
-        gp_Vec du, dv;
-        if (!m_catalogue.offSurface(face, point, uv)) return gp_Vec();
-        face.surface->D1(uv.X(), uv.Y(), here, du, dv);
-        const gp_Vec normal = du.Crossed(dv);
-        return normal.Magnitude() > 1e-100 ? normal.Normalized() : gp_Vec();
-    };
     const auto begins = [&](int node, const gp_Vec& direction) {
         for (std::size_t s = firstSection; s < m_sections.size(); ++s) {
             const Section& section = m_sections[s];
@@ -215,7 +225,7 @@ void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::si
                 gp_Pnt there;
                 gp_Vec through;
                 edge.curve->D1(pave.at, there, through);
-                const gp_Vec ownNormal = normalOf(*own, point), otherNormal = normalOf(*other, point);
+                const gp_Vec ownNormal = normalNear(*own, point), otherNormal = normalNear(*other, point);
                 gp_Vec along = ownNormal.Crossed(otherNormal);
                 constexpr double steep = 1e-3;  // [rad] flatter than that, nothing is sure
                 if (along.Magnitude() < steep || through.Magnitude() < 1e-100 ||
@@ -314,7 +324,10 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         std::vector<Pave> paves;
         for (const int node : nodes) {
             const gp_Pnt& point = m_all.nodes[node].point;
-            const auto at = parameterAt(curve, point, 2.0 * m_catalogue.reach(node, branch.deviation));
+            // A curve that is off both surfaces by so much is off their meeting by more, the flatter they meet.
+            double flat = 1.0;
+            if (!branch.exact) flat = std::max(0.01, normalNear(a, point).Crossed(normalNear(b, point)).Magnitude());
+            const auto at = parameterAt(curve, point, 2.0 * m_catalogue.reach(node, branch.deviation) / flat);
             if (!at) continue;
             double t = *at;
             if (periodic) t -= curve->Period() * std::floor((t - branch.first) / curve->Period());

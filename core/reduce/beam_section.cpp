@@ -215,8 +215,13 @@ BeamSection beamSection(const TopoDS_Face& face) {
     made.depth = std::max(height, breadth);
     section.shape = "outline";
     section.sizes = {height, breadth};
-    // A wall's thickness, where the section is made of walls: twice the area over what goes round it.
-    const double wall = 2.0 * section.area / around;
+    // A wall's thickness t, where the section is made of walls. Of a closed one twice the area over what goes round it,
+    // inside and out. An open one has ends as well: what goes round is twice the area over t, and twice t; exact for L,
+    // T, U, Z and I of one thickness.
+    const double wall = [&] {
+        const double plain = 2.0 * section.area / around, root = 0.25 * around * around - 4.0 * section.area;
+        return !inner.empty() || root < 0.0 ? plain : 0.5 * (0.5 * around - std::sqrt(root));
+    }();
     if (outer.circle && inner.empty()) {
         section.shape = "round";
         section.sizes = {2.0 * outer.radius};

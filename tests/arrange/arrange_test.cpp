@@ -53,6 +53,25 @@ class ArrangeTest : public QObject {
     }
 
 private slots:
+    void facesThatLookAgainstEachOtherAreOnePiece() {
+        // Upside down, the normals of the surfaces that lie on each other are opposed, not only the faces.
+        gp_Trsf over;
+        over.SetRotation(gp_Ax1(gp_Pnt(5, 5, 10), gp_Dir(1, 0, 0)), M_PI);
+        for (const double shift : {0.0, 3.0}) {
+            const auto all = arranged({block(10, 10, 10), moved(block(10, 10, 10), by(shift, 0, 0) * over)});
+            QVERIFY2(all, said(all));
+            QCOMPARE_NEAR(volumeIn(*all, {0}), 1000.0, 1e-9);
+            QCOMPARE_NEAR(volumeIn(*all, {1}), 1000.0, 1e-9);
+            int common = 0, against = 0;
+            for (const Piece& piece : all->pieces) {
+                if (piece.owners.size() != 2) continue;
+                ++common;
+                against += piece.owners[1].reversed;
+            }
+            QCOMPARE(common, 1);
+            QCOMPARE(against, 1);
+        }
+    }
     void ringsThroughEachOtherAreMetInAllTheirCurves() {
         // Two tori meet in several curves, of which a search for all of them loses one here and there.
         struct Pair {

@@ -54,7 +54,10 @@ private slots:
         QVERIFY2(done, said(done));
         QCOMPARE(done->model.parts.size(), std::size_t(2));
         QVERIFY(done->model.partNamed("plate, above") && done->model.partNamed("plate, below"));
-        for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
+        for (const auto& part : done->model.parts) {
+            QVERIFY(isValid(part->shape));
+            QCOMPARE(skinOf(part->shape).centre.Z() > 3.0, part->name == "plate, above");
+        }
         QCOMPARE_NEAR(total(done->model), whole, 1e-9 * whole);
         // Above the cut the plate is 5 thick, with holes right through where they were.
         const Part& above = *done->model.parts[*done->model.partNamed("plate, above")];

@@ -1,5 +1,8 @@
 // Groups that follow, attributes, the check, and what another reader finds of it in the exported file.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <gp_Pln.hxx>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <STEPCAFControl_Reader.hxx>
@@ -66,6 +69,19 @@ private slots:
         draw(model);
         QCOMPARE(count(), before);
         QCOMPARE(before, std::ptrdiff_t(0));
+    }
+    void aFaceThatCrossesItselfIsAnError() {
+        BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0),
+                                           true);
+        const TopoDS_Face face = BRepBuilderAPI_MakeFace(gp_Pln(gp::Origin(), gp::DZ()), crossed.Wire()).Face();
+        const auto found = handover::check(modelOf(face, "crossed"), quietly());
+        QVERIFY2(found, said(found));
+        const auto own = std::find_if(found->begin(), found->end(), [](const handover::CheckFinding& one) {
+            return one.what.find("not sound") != std::string::npos;
+        });
+        QVERIFY(own != found->end());
+        QCOMPARE(static_cast<int>(own->severity), static_cast<int>(handover::Severity::Error));
+        QVERIFY(own->things.size() == 1 && own->things[0] == (Entity{EntityKind::Face, 1}));
     }
     void aGroupFollowsThroughStepsAndReplays() {
         const Model model = plate();

@@ -330,6 +330,12 @@ private slots:
         QCOMPARE_NEAR(measured(Measure::ScaledJacobian, a, b, d), std::sqrt(2.0 / 3.0), 1e-9);
         QCOMPARE_NEAR(measured(Measure::AspectRatio, a, b, d),
                       std::sqrt(2.0) * (2 + std::sqrt(2.0)) / (2 * std::sqrt(3.0)), 1e-9);
+        // A needle is skew by its least angle, a dagger by its largest: the worse of the two shares counts.
+        const double half = std::tan(5.0 * M_PI / 180.0);
+        const gp_Pnt tip(0, 0, 0), left(-half, 1, 0), right(half, 1, 0);
+        QCOMPARE_NEAR(measured(Measure::Skewness, tip, left, right), 50.0 / 60.0, 1e-9);
+        const gp_Pnt flat(0, std::tan(15.0 * M_PI / 180.0), 0);
+        QCOMPARE_NEAR(measured(Measure::Skewness, gp_Pnt(-1, 0, 0), gp_Pnt(1, 0, 0), flat), 0.75, 1e-9);
     }
 };
 

@@ -109,6 +109,35 @@ private slots:
         std::reverse(outline.begin(), outline.end());
         QCOMPARE(QString::fromStdString(beamSection(with(polygon(outline))).section.shape), name);
     }
+    void openSectionsKnowTheirWallAndTorsion() {
+        // Of walls of one thickness: torsion is a third of the middle line's length times the thickness cubed.
+        const double t = 2.0;
+        const std::vector<std::pair<Outline, double>> outlines{
+            {{{0, 0}, {30, 0}, {30, t}, {t, t}, {t, 50}, {0, 50}}, 30 + 50 - t},
+            {{{14, 0}, {16, 0}, {16, 28}, {30, 28}, {30, 30}, {0, 30}, {0, 28}, {14, 28}}, 30 + 30 - t},
+            {{{0, 0}, {30, 0}, {30, t}, {t, t}, {t, 48}, {30, 48}, {30, 50}, {0, 50}}, 30 + 30 + 50 - 2 * t},
+            {{{0, 0}, {22, 0}, {22, 48}, {42, 48}, {42, 50}, {20, 50}, {20, t}, {0, t}}, 22 + 22 + 50 - 2 * t},
+            {{{0, 0},
+              {30, 0},
+              {30, t},
+              {16, t},
+              {16, 58},
+              {30, 58},
+              {30, 60},
+              {0, 60},
+              {0, 58},
+              {14, 58},
+              {14, t},
+              {0, t}},
+             30 + 30 + 60 - 2 * t}};
+        for (const auto& [outline, length] : outlines) {
+            const BeamSection made = beamSection(with(polygon(outline)));
+            QCOMPARE_NEAR(made.section.area, length * t, 1e-9);
+            QCOMPARE_NEAR(made.section.sizes.back(), t, 1e-9);
+            QCOMPARE_NEAR(made.section.torsion, length * t * t * t / 3.0, 1e-9 * made.section.torsion);
+            QVERIFY(!made.torsionEstimated);
+        }
+    }
     void straightBarsAreFoundWithHolesAndMitres() {
         const TopoDS_Shape bar = block(400, 20, 10);
         const auto found = findSlender(modelOf(bar), 0, 10.0, quietly());
