@@ -74,6 +74,7 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
     m_purpose->setPlaceholderText("load, support, coordinate system …");
     auto* purposes = new QCompleter({"load", "support", "contact", "mesh", measure::framePurpose}, this);
     purposes->setCaseSensitivity(Qt::CaseInsensitive);
+    purposes->setCompletionMode(QCompleter::InlineCompletion);  // a list would lie over the button
     m_purpose->setCompleter(purposes);
     form->addRow("Name", m_name);
     form->addRow("For", m_purpose);
@@ -374,7 +375,7 @@ std::optional<BenchStep> HandoverBench::step() const {
 void HandoverBench::addFrames(BenchPreview& preview) const {
     const Model& model = m_session.model();
     std::vector<measure::Frame> frames = measure::framesOf(model);
-    if (m_purpose->text().trimmed() == measure::framePurpose)
+    if (m_purpose->text().trimmed() == measure::framePurpose && !m_name->text().trimmed().isEmpty())
         if (const auto axes = measure::frameOf(model, pickedGroup()))
             frames.push_back({m_name->text().trimmed().toStdString(), *axes});
     const double length = 0.12 * model.extent();

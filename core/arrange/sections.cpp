@@ -356,10 +356,11 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         const auto within = [&](double from, double to) -> Result<bool> {
             bool in = false, out = false;
             std::optional<gp_Pnt> inAt, outAt;
+            // How far it strays was sampled, so that somewhere it may stray farther.
+            const double reach = branch.exact ? branch.deviation : 3.0 * branch.deviation + 10.0 * m_tolerance;
             for (const double share : stations) {
                 const gp_Pnt point = curve->Value(from + share * (to - from));
-                const Where here = m_catalogue.locate(a, point, branch.deviation),
-                            there = m_catalogue.locate(b, point, branch.deviation);
+                const Where here = m_catalogue.locate(a, point, reach), there = m_catalogue.locate(b, point, reach);
                 if (here == Where::In && there == Where::In) {
                     in = true;
                     inAt = point;

@@ -88,7 +88,12 @@ Sight sightOf(const Model& model, int width, int height, const Bnd_Box& only) {
             if (!own.IsVoid()) box.Add(own.Transformed(place.placement));
         }
     Sight sight{gp_Dir(-0.62, 0.62, -0.48), gp_Dir(0, 0, 1), gp_Pnt(), 1.0};
-    if (box.IsVoid()) return sight;
+    fit(sight, box, width, height);
+    return sight;
+}
+
+void fit(Sight& sight, const Bnd_Box& box, int width, int height) {
+    if (box.IsVoid()) return;
     const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
     sight.at = gp_Pnt(0.5 * (low.XYZ() + high.XYZ()));
     const Frame frame(sight);
@@ -101,7 +106,6 @@ Sight sightOf(const Model& model, int width, int height, const Bnd_Box& only) {
         tall = std::max(tall, std::abs(from.Dot(frame.up)));
     }
     sight.height = std::max(1e-9, 2.1 * std::max(tall, wide * height / width));
-    return sight;
 }
 
 Picture pictureOf(const Model& model, const RayField& field, const Sight& sight, int width, int height,

@@ -25,6 +25,8 @@ struct Sight {
 
 /// From the front, right and above, with all places that are not set aside, or those near `only`, inside the picture.
 [[nodiscard]] Sight sightOf(const Model& model, int width, int height, const Bnd_Box& only = {});
+/// The same direction, with all of a box just inside the picture.
+void fit(Sight& sight, const Bnd_Box& box, int width, int height);
 /// Faces to be drawn in the colour of what changed, by place.
 using Marked = std::map<std::size_t, std::set<int>>;
 /// Shaded by the angle to the eye, in the parts' own colours, with a dark line wherever one face ends before another.

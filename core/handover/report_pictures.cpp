@@ -17,8 +17,10 @@ struct Changed {
     std::map<std::size_t, std::size_t> faces;  // by part after: how many
 };
 
-/// What a lineage leaves otherwise than it was, in all places of the parts concerned.
-Changed changedBy(const std::vector<PartLineage>& lineage, const Model& before, const Model& after) {
+/// What is gone and what is new by a lineage, in all places of the parts concerned; `marksChanged`: also what was
+/// trimmed, grown or moved.
+Changed changedBy(const std::vector<PartLineage>& lineage, const Model& before, const Model& after,
+                  bool marksChanged = false) {
     std::map<std::size_t, std::set<int>> kept;  // by part before: faces that are, untouched, in some part after
     std::set<std::size_t> mentioned;
     Changed changed;
@@ -32,12 +34,11 @@ Changed changedBy(const std::vector<PartLineage>& lineage, const Model& before, 
             for (int f = 1; f <= after.parts[own.into]->incidence().faceCount(); ++f) keptAfter[own.into].insert(f);
             continue;
         }
-        const Descents faces(own.faces());
-        for (const Link& link : own.faces())
-            if (faces.fateOf(link.before) == Descent::Kept) {
-                kept[own.part].insert(link.before);
-                keptAfter[own.into].insert(link.after);
-            }
+        for (const Link& link : own.faces()) {
+            if (marksChanged && link.changed) continue;
+            kept[own.part].insert(link.before);
+            keptAfter[own.into].insert(link.after);
+        }
         now.try_emplace(own.into);
     }
     for (std::size_t o = 0; o < before.occurrences.size(); ++o) {
@@ -51,7 +52,13 @@ Changed changedBy(const std::vector<PartLineage>& lineage, const Model& before, 
         if (!now.contains(p)) continue;
         for (int f = 1; f <= after.parts[p]->incidence().faceCount(); ++f)
             if (!keptAfter[p].contains(f)) changed.after[o].insert(f);
-        changed.faces[p] = changed.after[o].size();
+        changed.faces[p] += changed.after[o].size();
+    }
+    for (std::size_t o = 0; o < before.occurrences.size(); ++o) {
+        // What only loses faces is changed as well: counted where the part went.
+        const std::size_t p = before.occurrences[o].part;
+        for (const PartLineage& own : lineage)
+            if (own.part == p && now.contains(own.into)) changed.faces[own.into] += changed.before[o].size();
     }
     return changed;
 }
@@ -89,7 +96,7 @@ void addBoxes(const Model& model, const Marked& marked, std::size_t place, Bnd_B
 std::string picturesOf(const Work& work, Progress& progress) {
     const Model &before = work.received(), &after = work.current();
     const Changed changed = changedBy(work.lineageOf(work.ledger().steps.size()), before, after);
-    constexpr int width = 440, height = 330;
+    constexpr int width = 380, height = 285;
     const Sight sight = sightOf(before, width, height);
     const std::string left =
         figure(before, shownPlaces(before), sight, width, height, changed.before, "as received", progress);
@@ -102,6 +109,10 @@ std::string closeUpOf(const Work& work, std::size_t step, Progress& progress) {
     if (lineage == nullptr) return {};
     const Model &before = work.modelAfter(step), &after = work.modelAfter(step + 1);
     Changed changed = changedBy(*lineage, before, after);
+    // A step that neither takes nor makes a face has moved some: then those are what it is about.
+    const bool none =
+        std::all_of(changed.faces.begin(), changed.faces.end(), [](const auto& one) { return one.second == 0; });
+    if (none) changed = changedBy(*lineage, before, after, true);
     const auto most = std::max_element(changed.faces.begin(), changed.faces.end(),
                                        [](const auto& a, const auto& b) { return a.second < b.second; });
     if (most == changed.faces.end() || most->second == 0) return {};
@@ -119,18 +130,23 @@ std::string closeUpOf(const Work& work, std::size_t step, Progress& progress) {
     addBoxes(before, changed.before, *placeBefore, box);
     if (box.IsVoid()) addBoxes(after, changed.after, *placeAfter, box);
     if (box.IsVoid()) return {};
-    constexpr int width = 330, height = 220;
+    constexpr int width = 300, height = 200;
     Sight sight = sightOf(before, width, height, box);
     gp_Vec facing;
+    double skin = 0.0;
     const RayField field(before, {*placeBefore}, deviation, progress);
     for (const RayField::Triangle& triangle : field.triangles())
-        if (changed.before[*placeBefore].contains(triangle.face)) facing += triangle.normal * triangle.area;
-    if (facing.Magnitude() > 1e-9 * field.extent() * field.extent()) {
+        if (changed.before[*placeBefore].contains(triangle.face)) {
+            facing += triangle.normal * triangle.area;
+            skin += triangle.area;
+        }
+    if (facing.Magnitude() > 0.2 * skin && skin > 0.0) {  // holes look to all sides: then the usual direction does
         const gp_Vec along = gp_Vec(sight.along) - 0.9 * facing.Normalized();
         if (along.Magnitude() > 1e-3) sight.along = gp_Dir(along);
         if (sight.along.IsParallel(sight.up, 0.2)) sight.up = gp_Dir(0, 1, 0);
     }
-    sight.height = std::max(1.25 * box.CornerMin().Distance(box.CornerMax()), 1e-6);
+    box.Enlarge(0.1 * box.CornerMin().Distance(box.CornerMax()));
+    fit(sight, box, width, height);
     const auto part = [](const Marked& marked, std::size_t place) {
         Marked only;
         if (const auto found = marked.find(place); found != marked.end()) only.insert(*found);

@@ -5,8 +5,8 @@
 
 namespace rasoir::handover {
 
-/// Two pictures side by side as HTML: as received and now, from one sight. On the left what is gone or was changed is
-/// marked, on the right what is new or is not as it was. Empty where there is nothing to be seen.
+/// Two pictures side by side as HTML: as received and now, from one sight. On the left what is gone is marked, on the
+/// right what is new. Empty where there is nothing to be seen.
 [[nodiscard]] std::string picturesOf(const Work& work, Progress& progress);
 /// The same of one step, close up on what it changed, seen from the side that it faces; of the part that it changed
 /// most. Empty for a step that changed no face.
