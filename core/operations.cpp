@@ -10,6 +10,7 @@
 #include "exchange/files.h"
 #include "handover/groups.h"
 #include "handover/note.h"
+#include "handover/spread_mass.h"
 #include "intake/aside.h"
 #include "intake/copies.h"
 #include "intake/naming.h"
@@ -156,6 +157,8 @@ const std::vector<Operation>& operations() {
         operation<handover::MakeRule>("handover.rule", "Group by rule", handover::MakeRule::infos(),
                                       &handover::makeRule),
         operation<handover::Note>("handover.note", "Take a note", handover::Note::infos(), &handover::takeNote),
+        operation<handover::SpreadMass>("handover.spreadMass", "Spread mass", handover::SpreadMass::infos(),
+                                        &handover::spreadMass),
         operation<handover::SetAttribute>("handover.attribute", "Say what something is",
                                           handover::SetAttribute::infos(), &handover::setAttribute),
         operation<join::MakeWelds>("join.weld", "Weld bodies", join::MakeWelds::infos(), &join::makeWelds),

@@ -46,19 +46,21 @@ AttributesPage::AttributesPage(Session& session, QWidget* parent) : BenchPage(se
     m_list = new QTreeWidget(this);
     m_list->setObjectName("attributes");
     m_list->setAccessibleName("Parts and what they are");
-    m_list->setHeaderLabels({"Part", "Material", "Kind", "Thick", "Size"});
+    m_list->setHeaderLabels({"Part", "Material", "Kind", "Thick", "Size", "kg"});
     m_list->setRootIsDecorated(false);
     m_list->setSelectionMode(QAbstractItemView::ExtendedSelection);
     m_list->header()->setStretchLastSection(false);
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    for (int c = 1; c < 5; ++c) m_list->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    for (int c = 1; c < 6; ++c) m_list->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
     auto* form = new QFormLayout;
     form->setSpacing(4);
     m_what = new QComboBox(this);
     m_what->setObjectName("attributeWhat");
     m_what->setAccessibleName("What is set");
-    m_what->addItems({"material", "kind of region", "thickness mm", "element size mm"});
+    m_what->addItems({"material", "kind of region", "thickness mm", "element size mm", "weighs in truth, kg",
+                      "mass spread over it, kg"});
+    m_what->setToolTip("What a part weighs in truth: the mass that it lacks is spread over its faces");
     m_value = new QComboBox(this);
     m_value->setObjectName("attributeValue");
     m_value->setAccessibleName("To what");
@@ -91,6 +93,8 @@ void AttributesPage::offerValues() {
             break;
         case What::Thickness:
         case What::Size:
+        case What::Weighs:
+        case What::Added:
             break;
     }
     m_value->setEditText(m_value->count() > 0 ? m_value->itemText(0) : QString());
@@ -115,8 +119,9 @@ void AttributesPage::refresh() {
         const bool sheet = part.kind() == BodyKind::Sheet;
         const QString material = part.material.empty() ? "missing" : text(part.material),
                       thickness = sheet ? thicknessOf(part) : QString();
-        auto* item = new QTreeWidgetItem(
-            m_list, {text(part.name), material, part.lump ? QString("lump") : regionOf(part), thickness, sizeOf(part)});
+        auto* item =
+            new QTreeWidgetItem(m_list, {text(part.name), material, part.lump ? QString("lump") : regionOf(part),
+                                         thickness, sizeOf(part), massOf(i)});
         item->setData(0, Qt::UserRole, static_cast<qulonglong>(i));
         if (part.material.empty()) item->setForeground(1, p.vermilionText);
         if (thickness.startsWith("missing")) item->setForeground(3, p.vermilionText);
@@ -128,6 +133,16 @@ void AttributesPage::refresh() {
     // Room for the names: a column that says nothing of anything is left out.
     m_list->setColumnHidden(3, !anySheet);
     m_list->setColumnHidden(4, !anySize);
+}
+
+QString AttributesPage::massOf(std::size_t p) const {
+    const Model& model = m_session.model();
+    const PartKnowledge* known = m_session.knowledge(p);
+    if (known == nullptr || !known->facts) return {};
+    QString told = number(measure::massOf(model, *model.parts[p], *known->facts).mass);
+    if (!model.parts[p]->known.added.empty())
+        told += QString(" (%1 spread)").arg(number(measure::addedMassOf(*model.parts[p])));
+    return told;
 }
 
 std::vector<std::string> AttributesPage::chosen() const {
@@ -168,6 +183,13 @@ std::optional<BenchStep> AttributesPage::step() const {
         return BenchStep{"handover.attribute",
                          {{"attribute", "region"}, {"value", typed.toStdString()}, {"parts", parts}}};
     }
+    if (current() == What::Weighs || current() == What::Added) {
+        bool fine = false;
+        const double mass = QString(typed).remove("kg").trimmed().toDouble(&fine);
+        if (!fine || !(mass > 0.0)) return std::nullopt;
+        return BenchStep{"handover.spreadMass",
+                         {{"parts", parts}, {current() == What::Weighs ? "stated" : "mass", mass}}};
+    }
     const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);
     if (!length || *length <= 0.0) return std::nullopt;
     return BenchStep{
@@ -179,6 +201,8 @@ QString AttributesPage::words() const {
     const std::size_t parts = chosen().size();
     if (parts == 0) return "Choose parts";
     if (!step()) return current() == What::Material ? "That material is not known" : "Say to what";
+    if (current() == What::Weighs) return QString("Spread what %1 lacks").arg(text(counted(parts, "part")));
+    if (current() == What::Added) return QString("Spread it over %1").arg(text(counted(parts, "part")));
     return QString("Set %1 of %2").arg(m_what->currentText().section(' ', 0, 0), text(counted(parts, "part")));
 }
 

@@ -22,12 +22,13 @@ public:
     [[nodiscard]] QComboBox* value() const { return m_value; }
 
 private:
-    enum class What { Material, Region, Thickness, Size };
+    enum class What { Material, Region, Thickness, Size, Weighs, Added };
     [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
     /// Parts of the rows that are chosen.
     [[nodiscard]] std::vector<std::string> chosen() const;
     [[nodiscard]] bool lacks(std::size_t part) const;
     void offerValues();
+    [[nodiscard]] QString massOf(std::size_t part) const;  ///< with what is spread over it; empty while unknown
 
     QTreeWidget* m_list;
     QComboBox *m_what, *m_value;

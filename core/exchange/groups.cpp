@@ -129,7 +129,7 @@ Json asOneOf(const Model& model) {
 /// What things are: thickness of sheets, sections of beams, regions, materials of bodies, sizes. In the coordinates of
 /// the whole model.
 Json attributesOf(const Model& model) {
-    static const std::set<std::string> told{"thickness", "section", "region", "material", "size"};
+    static const std::set<std::string> told{"thickness", "section", "region", "material", "size", "addedMass"};
     Json all = Json::array();
     for (const Occurrence& place : model.occurrences) {
         const Part& part = *model.parts[place.part];

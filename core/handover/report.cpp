@@ -186,7 +186,7 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
     page +=
         "<h2>Parts</h2>\n<table><tr><th>Part</th><th class=number>Places</th><th>Material</th><th class=number>Mass "
         "kg, each</th>"
-        "<th class=number>Faces</th></tr>\n";
+        "<th class=number>of it spread</th><th class=number>Faces</th></tr>\n";
     std::size_t aside = 0;
     for (std::size_t p = 0; p < now.parts.size(); ++p) {
         std::size_t places = 0;
@@ -197,12 +197,14 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
         if (places == 0) continue;
         const Part& part = *now.parts[p];
         page += fmt::format(
-            "<tr><td>{}</td><td class=number>{}</td><td>{}</td><td class=number>{}</td><td class=number>{}</td></tr>\n",
+            "<tr><td>{}</td><td class=number>{}</td><td>{}</td><td class=number>{}</td><td class=number>{}</td><td "
+            "class=number>{}</td></tr>\n",
             escapedXml(part.name), places,
             part.material.empty()
                 ? fmt::format("<span class=quiet>none, {} kg/m³ assumed</span>", readable(now.density))
                 : escapedXml(part.material),
-            readable(measure::massOf(now, part, (*after)[p]).mass), (*after)[p].faces);
+            readable(measure::massOf(now, part, (*after)[p]).mass),
+            part.known.added.empty() ? std::string() : readable(measure::addedMassOf(part)), (*after)[p].faces);
     }
     page += "</table>\n";
     if (aside > 0) page += fmt::format("<p>{} set aside, and left out of the export.</p>\n", counted(aside, "place"));

@@ -104,6 +104,32 @@ MassProperties beamMass(const TopoDS_Edge& edge, const Section& section, double 
     return own;
 }
 
+/// What is spread over a face or an edge: its inertia is that of the skin or the line.
+MassProperties addedMass(const TopoDS_Shape& over, const AddedMass& added) {
+    GProp_GProps integral;
+    if (added.perLength)
+        BRepGProp::LinearProperties(over, integral);
+    else
+        BRepGProp::SurfaceProperties(over, integral);
+    MassProperties own;
+    own.mass = std::abs(integral.Mass()) * added.perMeasure;
+    own.centre = integral.CentreOfMass();
+    own.inertia = packed(integral.MatrixOfInertia() * added.perMeasure);
+    return own;
+}
+
+MassProperties allAdded(const Part& part) {
+    MassProperties sum;
+    const Incidence& topology = part.incidence();
+    for (const auto& [thing, added] : part.known.added) {
+        if (thing.kind == EntityKind::Face && thing.number <= topology.faceCount())
+            sum += addedMass(topology.face(thing.number), added);
+        if (thing.kind == EntityKind::Edge && thing.number <= topology.edgeCount())
+            sum += addedMass(topology.edge(thing.number), added);
+    }
+    return sum;
+}
+
 }  // namespace
 
 MassProperties massOf(const Model& model, const Part& part, const Facts& facts) {
@@ -124,6 +150,7 @@ MassProperties massOf(const Model& model, const Part& part, const Facts& facts) 
     for (const auto& [thing, section] : part.known.sections)
         if (thing.kind == EntityKind::Edge && thing.number <= part.incidence().edgeCount())
             own += beamMass(part.incidence().edge(thing.number), section, density);
+    own += allAdded(part);
     return own;
 }
 
@@ -141,6 +168,10 @@ MassProperties massOf(const Model& model, const std::vector<Facts>& parts,
             if (!model.occurrences[o].aside) add(o);
     }
     return sum;
+}
+
+double addedMassOf(const Part& part) {
+    return allAdded(part).mass;
 }
 
 void to_json(Json& json, const MassProperties& properties) {

@@ -21,6 +21,8 @@ struct MassProperties {
 
 /// [kg/m^3]
 [[nodiscard]] double densityOf(const Model& model, const Part& part);
+/// [kg] spread over faces and edges of a part; counted in massOf.
+[[nodiscard]] double addedMassOf(const Part& part);
 /// Of one part in its own coordinates. A lump's are those it was given.
 [[nodiscard]] MassProperties massOf(const Model& model, const Part& part, const Facts& facts);
 /// Of these occurrences (default: all that are not set aside) in model coordinates; `parts` are the facts in order of

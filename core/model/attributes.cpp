@@ -19,6 +19,9 @@ Json valueToJson(const Colour& colour) {
 Json valueToJson(const std::string& text) {
     return text;
 }
+Json valueToJson(const AddedMass& value) {
+    return Json{{value.perLength ? "kg_per_mm" : "kg_per_mm2", value.perMeasure}};
+}
 Json valueToJson(const Size& size) {
     return size.mm;
 }
@@ -62,6 +65,10 @@ void valueFromJson(const Json& json, std::string& text) {
 }
 void valueFromJson(const Json& json, Size& size) {
     size.mm = finite(json);
+}
+void valueFromJson(const Json& json, AddedMass& value) {
+    value.perLength = json.contains("kg_per_mm");
+    value.perMeasure = finite(json.at(value.perLength ? "kg_per_mm" : "kg_per_mm2"));
 }
 void valueFromJson(const Json& json, Thickness& value) {
     value.at = finite(json.at("at_mm"));

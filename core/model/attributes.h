@@ -116,6 +116,25 @@ struct CarryRule<Size> {
     static std::optional<Size> merged(const Size& a, const Size& b) { return a.mm < b.mm ? a : b; }
 };
 
+/// Mass that is not modelled, spread over a face or an edge: what it weighs follows its area or length.
+struct AddedMass {
+    double perMeasure = 0.0;  ///< [kg/mm^2] of a face, [kg/mm] of an edge
+    bool perLength = false;
+    friend bool operator==(const AddedMass&, const AddedMass&) = default;
+};
+template <>
+struct CarryRule<AddedMass> {
+    static AddedMass moved(AddedMass value, const gp_Trsf& move) {
+        const double scale = std::abs(move.ScaleFactor());  // the mass stays, the area does not
+        value.perMeasure /= value.perLength ? scale : scale * scale;
+        return value;
+    }
+    static AddedMass turned(const AddedMass& value) { return value; }
+    static std::optional<AddedMass> merged(const AddedMass& a, const AddedMass& b) {
+        return a == b ? std::optional(a) : std::nullopt;
+    }
+};
+
 /// A mark without a value.
 struct Mark {
     friend bool operator==(const Mark&, const Mark&) = default;
@@ -136,6 +155,7 @@ struct PartAttributes {
     ByEntity<Thickness> thickness;    ///< of faces of sheets
     ByEntity<Section> sections;       ///< of edges that are beams
     ByEntity<RegionKind> regions;     ///< of bodies
+    ByEntity<AddedMass> added;        ///< of faces, or of edges
     ByEntity<Size> wasRound;          ///< edges that stand for a round of this radius
     ByEntity<std::string> asOne;      ///< faces, or edges, of one name that hang together are meshed as one
     ByEntity<Mark> parted;            ///< edges and vertices that part something on purpose: never needless
@@ -150,6 +170,7 @@ struct PartAttributes {
         visit("thickness", &PartAttributes::thickness);
         visit("section", &PartAttributes::sections);
         visit("region", &PartAttributes::regions);
+        visit("addedMass", &PartAttributes::added);
         visit("wasRound", &PartAttributes::wasRound);
         visit("asOne", &PartAttributes::asOne);
         visit("parted", &PartAttributes::parted);

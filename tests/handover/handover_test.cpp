@@ -17,6 +17,7 @@
 #include "handover/check.h"
 #include "handover/groups.h"
 #include "handover/report.h"
+#include "measure/mass.h"
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -69,6 +70,50 @@ private slots:
         draw(model);
         QCOMPARE(count(), before);
         QCOMPARE(before, std::ptrdiff_t(0));
+    }
+    void whatAPartLacksIsSpreadOverItsSkin() {
+        const Model model = modelOf(block(100, 60, 8), "plate");
+        const double modelled = 100 * 60 * 8 * 7850e-9;
+        const auto massOf = [](const Model& of) {
+            const auto facts = measure::factsOfParts(of, false, quietly());
+            return measure::massOf(of, *facts);
+        };
+        const auto done = run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"stated", 0.5}});
+        QVERIFY2(done, said(done));
+        const auto now = massOf(done->model);
+        QCOMPARE_NEAR(now.mass, 0.5, 1e-9);
+        QVERIFY(now.centre.Distance(gp_Pnt(50, 30, 4)) < 1e-6);
+        QCOMPARE_NEAR(measure::addedMassOf(*done->model.parts[0]), 0.5 - modelled, 1e-9);
+        // Its inertia is the solid's and that of six flats of so much per area.
+        const double perArea = (0.5 - modelled) / (2 * (100 * 60 + 100 * 8 + 60 * 8));
+        const auto flat = [perArea](double u, double v, double away) {  // about an axis along u, and two of them
+            return 2 * perArea * u * v * (v * v / 12 + away * away);
+        };
+        const double aboutX = modelled * (60 * 60 + 64) / 12 + flat(100, 60, 4) + flat(100, 8, 30) +
+                              2 * perArea * 60 * 8 * (60 * 60 + 64) / 12;
+        QCOMPARE_NEAR(now.inertia[0], aboutX, 1e-6 * aboutX);
+        // It weighs the same in pieces, moved, and out of a file.
+        const Json plane{{"through", {30, 0, 0}}, {"normal", {1, 0, 0.2}}};
+        const auto cut = run(done->model, "divide.cut", {{"planes", {plane}}});
+        QVERIFY2(cut, said(cut));
+        QCOMPARE_NEAR(massOf(cut->model).mass, 0.5, 1e-9);
+        const auto scaled = run(done->model, "intake.correctUnit", {{"factor", 10.0}});
+        QVERIFY2(scaled, said(scaled));
+        QCOMPARE_NEAR(measure::addedMassOf(*scaled->model.parts[0]), 0.5 - modelled, 1e-9);
+        QCOMPARE(attributesFromJson(toJson(done->model.parts[0]->known)), done->model.parts[0]->known);
+        // Over edges, in addition; and away again.
+        const EntityRef edge = makeRef(*model.parts[0], {EntityKind::Edge, 1});
+        const auto more = run(done->model, "handover.spreadMass", {{"things", {edge}}, {"mass", 0.1}});
+        QVERIFY2(more, said(more));
+        QCOMPARE_NEAR(massOf(more->model).mass, 0.6, 1e-9);
+        const auto away = run(more->model, "handover.spreadMass", {{"parts", {"plate"}}, {"away", true}});
+        QVERIFY2(away, said(away));
+        QCOMPARE_NEAR(massOf(away->model).mass, modelled + 0.1, 1e-9);
+        // A part that weighs more than is stated, no mass, and both at once.
+        QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"stated", 0.2}}));
+        QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}}));
+        QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"stated", 0.5}, {"mass", 0.1}}));
+        QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"mass", -1.0}}));
     }
     void aFaceThatCrossesItselfIsAnError() {
         BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0),
