@@ -38,8 +38,8 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     m_welds = new WeldsPage(session, this);
     m_flow = new FlowPage(session, this);
     m_regions = new RegionsPage(session, this);
-    for (BenchPage* own : {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds),
-                           static_cast<BenchPage*>(m_flow), static_cast<BenchPage*>(m_regions)}) {
+    m_pages = {m_bolts, m_welds, m_flow, m_regions};
+    for (BenchPage* own : m_pages) {
         column->addWidget(own, 1);
         connect(own, &BenchPage::closerWanted, this, &Bench::closerWanted);
         connect(own, &BenchPage::changed, this, [this, own] {
@@ -269,9 +269,7 @@ void JoinBench::refresh() {
                                                      ? std::optional(static_cast<int>(rowsOf(one).size()))
                                                      : std::nullopt);
     m_list->setVisible(page() == nullptr);
-    for (BenchPage* own :
-         {static_cast<BenchPage*>(m_bolts), static_cast<BenchPage*>(m_welds), static_cast<BenchPage*>(m_flow)})
-        own->setVisible(own == page());
+    for (BenchPage* own : m_pages) own->setVisible(own == page());
     if (page() != nullptr) {
         m_rows.clear();
         page()->refresh();

@@ -78,6 +78,7 @@ private:
     BoltsPage* m_bolts;
     WeldsPage* m_welds;
     RegionsPage* m_regions;
+    std::vector<BenchPage*> m_pages;  // all of them
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked

@@ -546,8 +546,11 @@ private slots:
     void bodiesAndBoundariesGetTheirKinds() {
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
-        join.showKind(JoinKind::Regions);
+        join.showKind(JoinKind::Touching);
         RegionsPage& page = *join.regions();
+        QVERIFY(!page.isVisible());
+        join.showKind(JoinKind::Regions);
+        QVERIFY(page.isVisible() && !join.pairs()->isVisible());
         QCOMPARE(page.list()->topLevelItemCount(), 2);
         QCOMPARE(page.list()->topLevelItem(0)->text(1), QString("solid"));
         QVERIFY(!join.button()->isEnabled());
