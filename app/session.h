@@ -102,7 +102,9 @@ public:
     void compareVariant(std::size_t index);
     [[nodiscard]] const std::optional<ComparedVariants>& comparedVariants() const { return m_comparedVariants; }
     /// What stands left of the wipe: the model as received, or a variant that was asked for.
-    void setBeside(std::optional<std::size_t> variant);
+    void showBeside(std::size_t variant);  ///< ends with besideChanged()
+    void forgetBeside();                   ///< the model as received again
+    [[nodiscard]] bool hasBeside() const { return m_beside != nullptr; }
     [[nodiscard]] const Model& beside() const { return m_beside ? *m_beside : work().received(); }
     [[nodiscard]] QString besideName() const { return m_beside ? m_besideName : QString("As received"); }
     /// What the steps that do not fit might have meant; ends with revisionChanged() after one was taken.

@@ -19,6 +19,7 @@
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "model/places.h"
+#include "stage/part_presentation.h"
 #include "theme.h"
 #include "words.h"
 
@@ -62,15 +63,11 @@ std::vector<StageLine> edgesOf(const Part& part, const gp_Trsf& placement) {
     const Incidence& topology = part.incidence();
     if (topology.edgeCount() > 800) return lines;
     for (int e = 1; e <= topology.edgeCount(); ++e) {
-        if (BRep_Tool::Degenerated(topology.edge(e))) continue;
-        const BRepAdaptor_Curve curve(topology.edge(e));
-        const int count = curve.GetType() == GeomAbs_Line ? 1 : 24;
         StageLine line;
         line.style = StageLine::Style::Brass;
-        for (int i = 0; i <= count; ++i)
-            line.points.push_back(
-                curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / count)
-                    .Transformed(placement));
+        line.points = edgePoints(topology, e);
+        if (line.points.size() < 2) continue;
+        for (gp_Pnt& point : line.points) point.Transform(placement);
         lines.push_back(std::move(line));
     }
     return lines;

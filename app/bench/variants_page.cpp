@@ -16,7 +16,9 @@ VariantsPage::VariantsPage(Session& session, QWidget* parent) : BenchPage(sessio
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     m_list = twoColumns(this, "variants", "Variants of this work", {"Variant", "Steps"});
-    m_list->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
+    m_list->setEditTriggers(QAbstractItemView::NoEditTriggers);  // names alone are edited, not the count of steps
+    connect(m_list, &QTreeWidget::itemDoubleClicked, this,
+            [this](QTreeWidgetItem* item) { m_list->editItem(item, 0); });
     m_list->setToolTip("F2 or a double click renames, Del forgets");
     m_list->installEventFilter(this);
     column->addWidget(m_list, 1);
@@ -62,10 +64,10 @@ VariantsPage::VariantsPage(Session& session, QWidget* parent) : BenchPage(sessio
         if (const auto chosen = other()) m_session.compareVariant(*chosen);
     });
     connect(m_beside, &QPushButton::clicked, this, [this] {
-        const auto chosen = other();
-        if (!chosen) return;
-        m_session.setBeside(*chosen);
-        emit wipeWanted(true);
+        if (const auto chosen = other()) m_session.showBeside(*chosen);
+    });
+    connect(&m_session, &Session::besideChanged, this, [this] {
+        if (m_session.hasBeside()) emit wipeWanted(true);
     });
     connect(&m_session, &Session::variantsCompared, this, [this] {
         refresh();
@@ -154,6 +156,11 @@ void VariantsPage::act() {
 
 bool VariantsPage::eventFilter(QObject* watched, QEvent* event) {
     const bool key = event->type() == QEvent::KeyPress || event->type() == QEvent::ShortcutOverride;
+    if (watched == m_list && event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_F2 &&
+        m_list->currentItem() != nullptr) {
+        m_list->editItem(m_list->currentItem(), 0);
+        return true;
+    }
     if (watched == m_list && key && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete) {
         event->accept();
         if (event->type() == QEvent::KeyPress && m_list->currentItem() != nullptr)

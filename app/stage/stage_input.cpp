@@ -238,7 +238,7 @@ void Stage::setWipe(bool on) {
         m_wipe = 0.5 * width();
     else
         m_wipe.reset();
-    if (!on) m_session.setBeside(std::nullopt);
+    if (!on) m_session.forgetBeside();
     refreshWipe();
 }
 

@@ -614,7 +614,7 @@ private slots:
         QVERIFY(page.differences()->topLevelItemCount() > 2);
         page.list()->setCurrentItem(page.list()->topLevelItem(0));
         QTest::mouseClick(page.besideButton(), Qt::LeftButton);
-        QVERIFY(m_window->stage()->wipes());
+        QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->wipes(), 20000);
         QCOMPARE(m_window->stage()->wipeName(), QString("first"));
         QVERIFY(m_window->stage()->wipeFaces().first > m_window->stage()->wipeFaces().second);
         m_window->stage()->setWipe(false);
@@ -629,6 +629,14 @@ private slots:
         session().undo();
         settle();
         QCOMPARE(session().model().parts[0]->incidence().faceCount(), fewer);
+        // Renamed in the list; a name that is taken is refused, and the old one stands again.
+        page.list()->topLevelItem(0)->setText(0, "as drawn");
+        settle();
+        QCOMPARE(session().work().variantNames().front(), std::string("as drawn"));
+        page.list()->topLevelItem(0)->setText(0, "no holes");
+        settle();
+        QCOMPARE(session().work().variantNames().front(), std::string("as drawn"));
+        QCOMPARE(page.list()->topLevelItem(0)->text(0), QString("as drawn"));
         page.list()->setCurrentItem(page.list()->topLevelItem(0));
         QTest::keyClick(page.list(), Qt::Key_Delete);
         settle();
