@@ -3,6 +3,7 @@
 #include <QFormLayout>
 #include <QVBoxLayout>
 
+#include "bench/regions_page.h"
 #include "model/attributes.h"
 #include "session.h"
 #include "theme.h"
@@ -32,9 +33,9 @@ QString sizeOf(const Part& part) {
     return part.known.sizes.empty() ? QString() : number(least);
 }
 
+/// Of a sheet nothing is said where nobody has said it.
 QString regionOf(const Part& part) {
-    if (part.known.regions.empty()) return part.kind() == BodyKind::Solid ? "solid" : QString();
-    return text(regionKindName(part.known.regions.begin()->second));
+    return part.known.regions.empty() && part.kind() != BodyKind::Solid ? QString() : regionsOf(part);
 }
 
 }  // namespace

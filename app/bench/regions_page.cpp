@@ -13,7 +13,13 @@
 namespace rasoir::app {
 namespace {
 
-/// Of all bodies of a part alike; "several" where they differ.
+bool isBoundaryKind(const std::string& purpose) {
+    const auto& kinds = join::boundaryKinds();
+    return std::find(kinds.begin(), kinds.end(), purpose) != kinds.end();
+}
+
+}  // namespace
+
 QString regionsOf(const Part& part) {
     std::set<RegionKind> kinds;
     for (int body = 1; body <= part.incidence().bodyCount(); ++body) {
@@ -23,13 +29,6 @@ QString regionsOf(const Part& part) {
     if (kinds.size() > 1) return "several";
     return text(regionKindName(kinds.empty() ? RegionKind::Solid : *kinds.begin()));
 }
-
-bool isBoundaryKind(const std::string& purpose) {
-    const auto& kinds = join::boundaryKinds();
-    return std::find(kinds.begin(), kinds.end(), purpose) != kinds.end();
-}
-
-}  // namespace
 
 RegionsPage::RegionsPage(Session& session, QWidget* parent) : BenchPage(session, parent) {
     auto* column = new QVBoxLayout(this);

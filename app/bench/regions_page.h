@@ -8,6 +8,9 @@
 
 namespace rasoir::app {
 
+/// What the bodies of a part are, solid where nothing is said; "several" where they differ.
+[[nodiscard]] QString regionsOf(const Part& part);
+
 class RegionsPage : public BenchPage {
     Q_OBJECT
 public:

@@ -101,6 +101,11 @@ private slots:
         QVERIFY2(scaled, said(scaled));
         QCOMPARE_NEAR(measure::addedMassOf(*scaled->model.parts[0]), 0.5 - modelled, 1e-9);
         QCOMPARE(attributesFromJson(toJson(done->model.parts[0]->known)), done->model.parts[0]->known);
+        // To the digit also where every face is a spline.
+        const Model pin = modelOf(asSplines(rod(gp_Ax1(gp_Pnt(), gp_Dir(0, 0, 1)), 10, 28)), "pin");
+        const auto stated = run(pin, "handover.spreadMass", {{"parts", {"pin"}}, {"stated", 0.2}});
+        QVERIFY2(stated, said(stated));
+        QCOMPARE_NEAR(massOf(stated->model).mass, 0.2, 1e-12);
         // Over edges, in addition; and away again.
         const EntityRef edge = makeRef(*model.parts[0], {EntityKind::Edge, 1});
         const auto more = run(done->model, "handover.spreadMass", {{"things", {edge}}, {"mass", 0.1}});
