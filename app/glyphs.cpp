@@ -108,6 +108,22 @@ void drawGlyph(QPainter& painter, Glyph glyph, QPointF at, const QColor& colour)
             line({{4, 14.5}, {4, 1.5}});
             line({{4, 10.5}, {11.5, 6}, {11.5, 1.5}});
             break;
+        case Glyph::Point:
+            line({{8, 1.5}, {8, 5.5}});
+            line({{8, 10.5}, {8, 14.5}});
+            line({{1.5, 8}, {5.5, 8}});
+            line({{10.5, 8}, {14.5, 8}});
+            painter.setBrush(colour);
+            painter.drawEllipse(QPointF(8, 8), 1.2, 1.2);
+            break;
+        case Glyph::Findings:
+            line({{2, 4}, {3.5, 4}});
+            line({{6, 4}, {14, 4}});
+            line({{2, 8}, {3.5, 8}});
+            line({{6, 8}, {12, 8}});
+            line({{2, 12}, {3.5, 12}});
+            line({{6, 12}, {14, 12}});
+            break;
         case Glyph::Gap:
             painter.drawLine(QPointF(1.5, 5), QPointF(14.5, 5));
             painter.drawLine(QPointF(1.5, 11), QPointF(14.5, 11));

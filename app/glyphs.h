@@ -50,7 +50,9 @@ enum class Glyph {
     Lump,
     Group,
     Export,
-    Branch
+    Branch,
+    Point,
+    Findings
 };
 
 /// Draws into the 16 × 16 square at `at`.

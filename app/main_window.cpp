@@ -253,6 +253,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     readingRow->setStyleSheet(QString("#readingRow { background: %1; }").arg(colours().stage.name()));
     showBench(m_shave);
     m_benchChosen = false;
+    connect(m_stage, &Stage::clicked, this, [this](const gp_Pnt& point) { currentBench()->clicked(point); });
     connect(m_stage, &Stage::handleMoved, this,
             [this](int handle, double by) { currentBench()->handleMoved(handle, by); });
     m_stage->setFocus();

@@ -73,13 +73,17 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_welds.found.reset();
         m_meshReceived.found.reset();
         m_symmetries.found.reset();
+        m_layers.found.reset();
+        m_smallBeside.found.reset();
     });
     connect(this, &Session::finished, this, [this] {
         if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
         if (m_openings.wanted) QTimer::singleShot(0, this, &Session::requestOpenings);
         if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
-        if (m_symmetries.wanted) QTimer::singleShot(0, this, &Session::requestSymmetries);
+        if (m_symmetries.wanted) QTimer::singleShot(0, this, [this] { requestSymmetries(m_symmetricPlaces); });
+        if (m_smallBeside.wanted) QTimer::singleShot(0, this, &Session::requestSmallBeside);
+        if (m_layers.wanted) QTimer::singleShot(0, this, &Session::requestLayers);
         if (m_bolts.wanted) QTimer::singleShot(0, this, &Session::requestBolts);
         if (m_welds.wanted) QTimer::singleShot(0, this, &Session::requestWelds);
         if (m_shortEnds.wanted) QTimer::singleShot(0, this, &Session::requestShortEnds);

@@ -7,6 +7,8 @@
 #include <set>
 #include <thread>
 
+#include "divide/layers.h"
+#include "divide/small_beside.h"
 #include "exchange/files.h"
 #include "handover/candidates.h"
 #include "handover/check.h"
@@ -145,9 +147,16 @@ public:
     void requestWalls();
     [[nodiscard]] const std::optional<std::vector<reduce::Slender>>& bars() const { return m_bars.found; }
     void requestBars();  ///< slender parts, from five times as long as deep
-    /// Symmetries of all that is not set aside, to a hundredth of the target size.
+    /// Symmetries of some places (none: of all that is not set aside), to a hundredth of the target size.
     [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
-    void requestSymmetries();
+    void requestSymmetries(const std::set<std::size_t>& places);
+    /// Which bodies mesh in layers, and what small faces and edges could be one with a neighbour.
+    [[nodiscard]] const std::optional<std::vector<divide::BodyLayers>>& layers() const { return m_layers.found; }
+    void requestLayers();
+    [[nodiscard]] const std::optional<std::vector<divide::SmallBeside>>& smallBeside() const {
+        return m_smallBeside.found;
+    }
+    void requestSmallBeside();
     [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
     /// A trial mesh of the picked parts, or of all, at the target size; and one of the model as received.
     using MeshPointer = std::shared_ptr<const mesh::TrialMesh>;
@@ -221,6 +230,8 @@ signals:
     void wallsChanged();
     void barsChanged();
     void symmetriesChanged();
+    void layersChanged();
+    void smallBesideChanged();
     void checkChanged();
     void meshChanged();
     void shortEndsChanged();
@@ -284,6 +295,9 @@ private:
     WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too
     std::vector<std::size_t> m_meshParts;                     // that the mesh in the making is of
     WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
+    std::set<std::size_t> m_symmetricPlaces;  // that they are of
+    WholeSurvey<std::vector<divide::BodyLayers>> m_layers;
+    WholeSurvey<std::vector<divide::SmallBeside>> m_smallBeside;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
     std::vector<handover::Offer> m_offers;

@@ -5,6 +5,7 @@
 
 #include "common/guard.h"
 #include "mesh/mesh_files.h"
+#include "model/places.h"
 #include "session.h"
 #include "survey/hidden.h"
 
@@ -103,11 +104,33 @@ void Session::requestWalls() {
         &Session::wallsChanged);
 }
 
-void Session::requestSymmetries() {
+void Session::requestLayers() {
+    request<std::vector<divide::BodyLayers>>(
+        m_layers, "Looking for layers",
+        [](const Model& model, Progress& progress) { return divide::findLayers(model, progress); },
+        &Session::layersChanged);
+}
+
+void Session::requestSmallBeside() {
+    request<std::vector<divide::SmallBeside>>(
+        m_smallBeside, "Looking for what could be one",
+        [](const Model& model, Progress& progress) {
+            return divide::findSmallBeside(model, model.targetSize, progress);
+        },
+        &Session::smallBesideChanged);
+}
+
+void Session::requestSymmetries(const std::set<std::size_t>& places) {
+    if (places != m_symmetricPlaces) {
+        // What is being looked for is of other places: its answer must not be taken for these.
+        if (m_symmetries.job != 0 && m_symmetries.job == m_job) return;
+        m_symmetries.found.reset();
+        m_symmetricPlaces = places;
+    }
     request<std::vector<survey::Symmetry>>(
         m_symmetries, "Looking for symmetries",
-        [](const Model& model, Progress& progress) {
-            return survey::findSymmetries(model, {}, 0.01 * model.targetSize, progress);
+        [places](const Model& model, Progress& progress) {
+            return survey::findSymmetries(model, places, 0.01 * model.targetSize, progress);
         },
         &Session::symmetriesChanged);
 }

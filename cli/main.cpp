@@ -52,6 +52,10 @@ int main(int argc, char** argv) {
                             "straight bars of one section, from which beams can be made");
     surveyCommand->add_flag("--bolts", surveyWanted.bolts, "bolts and what they clamp");
     surveyCommand->add_flag("--welds", surveyWanted.welds, "lines where bodies that touch could be welded");
+    surveyCommand->add_flag("--layers", surveyWanted.layers,
+                            "bodies that mesh in layers, what forbids it, and the cuts that would free them");
+    surveyCommand->add_flag("--small-beside", surveyWanted.smallBeside,
+                            "narrow faces and short edges that run on smoothly: to be meshed as one with a neighbour");
     surveyCommand->add_flag("--symmetry", surveyWanted.symmetry, "mirror planes, turning symmetry, a common axis");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");

@@ -5,6 +5,8 @@
 #include <numeric>
 #include <set>
 
+#include "divide/layers.h"
+#include "divide/small_beside.h"
 #include "exchange/groups.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
@@ -13,6 +15,7 @@
 #include "measure/facts.h"
 #include "measure/mass.h"
 #include "model/places.h"
+#include "model/reference.h"
 #include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "survey/copies.h"
@@ -455,6 +458,58 @@ Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress
     return {};
 }
 
+Result<void> surveyLayers(const Model& model, bool asJson, Json& out, Progress& progress) {
+    const auto found = divide::findLayers(model, progress);
+    if (!found) return tl::unexpected(found.error());
+    const auto numbers = [](const gp_XYZ& v) { return Json{v.X(), v.Y(), v.Z()}; };
+    out["layers"] = Json::array();
+    for (const divide::BodyLayers& one : *found) {
+        const Part& part = *model.parts[one.part];
+        Json item{{"part", part.name},
+                  {"body", one.body},
+                  {"works", one.way.works()},
+                  {"turned", one.way.turned},
+                  {"direction", numbers(one.way.axis.Direction().XYZ())},
+                  {"ends", {one.way.from, one.way.to}},
+                  {"in_the_way", one.way.forbidding}};
+        if (one.way.turned) item["through"] = numbers(one.way.axis.Location().XYZ());
+        if (!one.cuts.empty()) {
+            item["cuts"] = Json::array();
+            for (const gp_Pln& cut : one.cuts)
+                item["cuts"].push_back(
+                    {{"through", numbers(cut.Location().XYZ())}, {"normal", numbers(cut.Axis().Direction().XYZ())}});
+            item["pieces"] = one.pieces;
+            item["pieces_in_layers"] = one.freed;
+        }
+        out["layers"].push_back(std::move(item));
+        if (!asJson)
+            fmt::print("{}{}: {}\n", part.name,
+                       part.incidence().bodyCount() > 1 ? fmt::format(", body {}", one.body) : "", one.told());
+    }
+    return {};
+}
+
+Result<void> surveySmallBeside(const Model& model, bool asJson, Json& out, Progress& progress) {
+    const auto found = divide::findSmallBeside(model, model.targetSize, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["small_beside"] = Json::array();
+    for (const divide::SmallBeside& one : *found) {
+        const Part& part = *model.parts[one.part];
+        const char* kind = one.small.kind == EntityKind::Face ? "face" : "edge";
+        out["small_beside"].push_back({{"part", part.name},
+                                       {"kind", kind},
+                                       {"small", makeRef(part, one.small)},
+                                       {"with", makeRef(part, one.with)},
+                                       {"width_mm", one.width}});
+        if (!asJson)
+            fmt::print("{}: {} {} is {} mm {} and runs on to {} {}\n", part.name, kind, one.small.number,
+                       readable(one.width), one.small.kind == EntityKind::Face ? "wide" : "long", kind,
+                       one.with.number);
+    }
+    if (found->empty() && !asJson) fmt::print("Nothing small runs on to a neighbour.\n");
+    return {};
+}
+
 Result<void> surveyBolts(const Model& model, bool asJson, Json& out, Progress& progress) {
     const auto found = join::findBolts(model, progress);
     if (!found) return tl::unexpected(found.error());
@@ -527,6 +582,8 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
     if (done && wanted.beams) done = surveyBeams(model, wanted, json, out, progress);
+    if (done && wanted.layers) done = surveyLayers(model, json, out, progress);
+    if (done && wanted.smallBeside) done = surveySmallBeside(model, json, out, progress);
     if (done && wanted.symmetry) done = surveySymmetry(model, json, out, progress);
     if (done && wanted.holes) done = surveyHoles(model, wanted, upTo, json, out, progress);
     if (done && wanted.rounds) done = surveyRounds(model, wanted, upTo, json, out, progress);

@@ -4,9 +4,13 @@
 #include "divide/as_one.h"
 #include "divide/combine.h"
 #include "divide/cut.h"
+#include "divide/cut_out.h"
+#include "divide/part_edge.h"
 #include "divide/part_face.h"
+#include "divide/points.h"
 #include "divide/section.h"
 #include "divide/sector.h"
+#include "divide/surround.h"
 #include "exchange/files.h"
 #include "handover/groups.h"
 #include "handover/note.h"
@@ -135,6 +139,7 @@ const std::vector<Operation>& operations() {
                                      &divide::intersect),
         operation<divide::PartFace>("divide.partFace", "Part faces", divide::PartFace::infos(), &divide::partFace),
         operation<divide::PartEdge>("divide.partEdge", "Part edges", divide::PartEdge::infos(), &divide::partEdge),
+        operation<divide::MakePoints>("divide.point", "Set points", divide::MakePoints::infos(), &divide::makePoints),
         operation<divide::CutOut>("divide.cutOut", "Cut out an outline", divide::CutOut::infos(), &divide::cutOut),
         operation<divide::KeepSector>("divide.keepSector", "Keep a sector", divide::KeepSector::infos(),
                                       &divide::keepSector),

@@ -95,13 +95,25 @@ public:
     py::object survey(const std::vector<std::string>& kinds, double upTo, const std::string& part) const {
         cli::SurveyWanted wanted;
         wanted.part = part;
-        const std::map<std::string, bool*> known{
-            {"holes", &wanted.holes},       {"rounds", &wanted.rounds},       {"reliefs", &wanted.reliefs},
-            {"threads", &wanted.threads},   {"small", &wanted.small},         {"received", &wanted.received},
-            {"copies", &wanted.copies},     {"fasteners", &wanted.fasteners}, {"hidden", &wanted.hidden},
-            {"defects", &wanted.defects},   {"contacts", &wanted.contacts},   {"walls", &wanted.walls},
-            {"openings", &wanted.openings}, {"bolts", &wanted.bolts},         {"welds", &wanted.welds},
-            {"beams", &wanted.beams},       {"symmetry", &wanted.symmetry}};
+        const std::map<std::string, bool*> known{{"holes", &wanted.holes},
+                                                 {"rounds", &wanted.rounds},
+                                                 {"reliefs", &wanted.reliefs},
+                                                 {"threads", &wanted.threads},
+                                                 {"small", &wanted.small},
+                                                 {"received", &wanted.received},
+                                                 {"copies", &wanted.copies},
+                                                 {"fasteners", &wanted.fasteners},
+                                                 {"hidden", &wanted.hidden},
+                                                 {"defects", &wanted.defects},
+                                                 {"contacts", &wanted.contacts},
+                                                 {"walls", &wanted.walls},
+                                                 {"openings", &wanted.openings},
+                                                 {"bolts", &wanted.bolts},
+                                                 {"welds", &wanted.welds},
+                                                 {"beams", &wanted.beams},
+                                                 {"symmetry", &wanted.symmetry},
+                                                 {"layers", &wanted.layers},
+                                                 {"small_beside", &wanted.smallBeside}};
         for (const std::string& kind : kinds) {
             const auto found = known.find(kind);
             if (found == known.end()) {

@@ -69,6 +69,8 @@ public:
     virtual void triedOut(const Outcome*) {}
     /// One of its handles on the stage was dragged [mm along its direction].
     virtual void handleMoved(int, double) {}
+    /// A click on the stage, at that point of the model; what is picked has been told already.
+    virtual void clicked(const gp_Pnt&) {}
     /// A picked size is to be its limit; false where it has none.
     virtual bool takeLimit(double millimetres);
 

@@ -105,8 +105,15 @@ CutPage::CutPage(Session& session, QWidget* parent) : PickPage(session, parent) 
     picked->setToolTip(
         "Along a flat face; through the axis of a round one or a straight edge, to be turned about it; in the plane of "
         "a circle; through three vertices; by whole bodies or sheets");
-    connect(picked, &QPushButton::clicked, this, &CutPage::addFromPicks);
-    column->addWidget(picked);
+    connect(picked, &QPushButton::clicked, this, [this] { addFromPicks(); });
+    auto* carried = new QPushButton("The face itself", this);
+    carried->setObjectName("cutterCarriedOn");
+    carried->setToolTip("Along a picked round or freeform face, carried on past its ends: a cylinder all round, ...");
+    connect(carried, &QPushButton::clicked, this, [this] { addFromPicks(true); });
+    auto* fromPicks = new QHBoxLayout;
+    fromPicks->addWidget(picked, 1);
+    fromPicks->addWidget(carried);
+    column->addLayout(fromPicks);
     m_list = new QTreeWidget(this);
     m_list->setObjectName("cutters");
     m_list->setAccessibleName("Cutters");
@@ -270,7 +277,7 @@ void CutPage::addAcross(int axis) {
     add(std::move(cutter));
 }
 
-void CutPage::addFromPicks() {
+void CutPage::addFromPicks(bool carriedOn) {
     std::vector<gp_Pnt> points;
     std::vector<Cutter> found;
     for (const select::Pick& pick : m_picks) {
@@ -304,12 +311,14 @@ void CutPage::addFromPicks() {
                 BRepTools::UVBounds(face, u0, u1, v0, v1);
                 cutter.plane = gp_Pln(surface.Value(0.5 * (u0 + u1), 0.5 * (v0 + v1)), normal).Transformed(place);
                 cutter.name = QString("along a face of %1").arg(text(part.name));
-            } else if (const auto round = roundSurface(face)) {
+            } else if (const auto round = roundSurface(face); round && !carriedOn) {
                 cutter.pivot = round->axis.Transformed(place);
                 cutter.plane = through(*cutter.pivot);
                 cutter.name = QString("through an axis of %1").arg(text(part.name));
             } else {
-                continue;
+                cutter.face = makeFaceRef(part, pick.face);
+                cutter.name =
+                    QString("along a %1 of %2").arg(text(surfaceKindName(surfaceKind(face))), text(part.name));
             }
             found.push_back(cutter);
         } else {
@@ -382,10 +391,10 @@ void CutPage::refresh() {
 void CutPage::refreshNumbers() {
     for (int r = 0; r < m_list->topLevelItemCount() && r < static_cast<int>(m_cutters.size()); ++r) {
         const Cutter& cutter = m_cutters[static_cast<std::size_t>(r)];
-        m_list->topLevelItem(r)->setText(1, cutter.body.empty() ? number(cutter.number()) : QString());
+        m_list->topLevelItem(r)->setText(1, cutter.isPlane() ? number(cutter.number()) : QString());
     }
     const Cutter* cutter = current();
-    const bool plane = cutter != nullptr && cutter->body.empty();
+    const bool plane = cutter != nullptr && cutter->isPlane();
     for (QWidget* own :
          {static_cast<QWidget*>(m_position), static_cast<QWidget*>(m_angle), static_cast<QWidget*>(m_positionLabel)})
         own->setEnabled(plane);
@@ -405,7 +414,7 @@ std::optional<double> CutPage::edgeNearby() const {
     const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
     if (row < 0 || row >= static_cast<int>(m_cutters.size())) return std::nullopt;
     const Cutter& cutter = m_cutters[static_cast<std::size_t>(row)];
-    if (!cutter.body.empty()) return std::nullopt;
+    if (!cutter.isPlane()) return std::nullopt;
     const Model& model = m_session.model();
     const double reach = 0.25 * model.targetSize, same = 10.0 * model.tolerances().samePoint;
     std::optional<double> nearest;
@@ -442,7 +451,7 @@ void CutPage::tellMet() {
             BRepBndLib::Add(model.parts[place.part]->shape.Moved(TopLoc_Location(place.placement)), box, true);
             box.SetGap(0.0);
             const bool any = std::any_of(m_cutters.begin(), m_cutters.end(), [&box](const Cutter& one) {
-                return !one.body.empty() || !divide::faceAcross(one.now(), box, 0.0).IsNull();
+                return !one.isPlane() || !divide::faceAcross(one.now(), box, 0.0).IsNull();
             });
             ++(any ? met : missed);
         }
@@ -494,7 +503,7 @@ std::vector<StageLine> CutPage::lines() const {
     const Bnd_Box box = boxOfWanted();
     if (!box.IsVoid())
         for (const Cutter& cutter : m_cutters) {
-            if (!cutter.body.empty()) continue;
+            if (!cutter.isPlane()) continue;
             StageLine frame;
             frame.points = frameOf(cutter.now(), box);
             frame.closed = true;
@@ -511,7 +520,7 @@ std::vector<StageHandle> CutPage::handles() const {
     const Bnd_Box box = boxOfWanted();
     if (box.IsVoid()) return all;
     for (std::size_t c = 0; c < m_cutters.size(); ++c) {
-        if (!m_cutters[c].body.empty()) continue;
+        if (!m_cutters[c].isPlane()) continue;
         const gp_Pln plane = m_cutters[c].now();
         const std::vector<gp_Pnt> frame = frameOf(plane, box);
         all.push_back({static_cast<int>(c), gp_Pnt(0.5 * (frame[2].XYZ() + frame[3].XYZ())), plane.Axis().Direction(),
@@ -522,11 +531,15 @@ std::vector<StageHandle> CutPage::handles() const {
 
 std::optional<BenchStep> CutPage::step() const {
     if (m_cutters.empty() || m_session.isEmpty()) return std::nullopt;
-    Json planes = Json::array();
+    Json planes = Json::array(), faces = Json::array();
     std::vector<std::string> bodies;
     for (const Cutter& cutter : m_cutters) {
         if (!cutter.body.empty()) {
             bodies.push_back(cutter.body);
+            continue;
+        }
+        if (cutter.face) {
+            faces.push_back(*cutter.face);
             continue;
         }
         const gp_Pln plane = cutter.now();
@@ -535,6 +548,7 @@ std::optional<BenchStep> CutPage::step() const {
     }
     Json parameters = Json::object();
     if (!planes.empty()) parameters["planes"] = std::move(planes);
+    if (!faces.empty()) parameters["faces"] = std::move(faces);
     if (!bodies.empty()) parameters["bodies"] = bodies;
     std::vector<std::string> parts;
     for (const std::string& name : m_places)
@@ -550,7 +564,7 @@ QString CutPage::words() const {
     if (m_cutters.empty()) return "No cutter yet";
     const auto selected = m_session.selectedOccurrences().empty() ? std::size_t{0} : wanted().size();
     const bool planesOnly =
-        std::all_of(m_cutters.begin(), m_cutters.end(), [](const Cutter& one) { return one.body.empty(); });
+        std::all_of(m_cutters.begin(), m_cutters.end(), [](const Cutter& one) { return one.isPlane(); });
     return QString("Cut %1 by %2")
         .arg(selected == 0 ? QString("everything") : text(counted(selected, "body", "bodies")),
              text(counted(m_cutters.size(), planesOnly ? "plane" : "cutter")));

@@ -8,6 +8,7 @@
 #include <QTreeWidget>
 
 #include "bench/pick_page.h"
+#include "model/reference.h"
 
 namespace rasoir::app {
 
@@ -18,9 +19,11 @@ struct Cutter {
     double shift = 0.0;           ///< [mm] along its normal
     double degrees = 0.0;         ///< about the pivot
     int axis = -1;                ///< square to it (0 x, 1 y, 2 z); -1: to none
-    std::string body;             ///< the place that cuts; empty: the plane does
+    std::string body;             ///< the place that cuts with its skin, instead of a plane
+    std::optional<FaceRef> face;  ///< a face that is not flat, carried on past its ends, instead of a plane
     QString name;
     [[nodiscard]] gp_Pln now() const;
+    [[nodiscard]] bool isPlane() const { return body.empty() && !face; }
     /// What its number says: the coordinate on its axis, else the distance from where it was put.
     [[nodiscard]] double number() const;
 };
@@ -40,8 +43,10 @@ public:
     /// A plane square to an axis (0 x, 1 y, 2 z) through the middle of what is selected, or of everything.
     void addAcross(int axis);
     /// Along a picked flat face; through the axis of a round one, or a straight edge, to be turned about it; in the
-    /// plane of a circle; through three vertices; or by whole bodies. Says why not where that cannot be.
-    void addFromPicks();
+    /// plane of a circle; through three vertices; or by whole bodies. Says why not where that cannot be. `carriedOn`: a
+    /// face that is not flat cuts itself, carried on past its ends; freeform ones always do.
+    void addFromPicks(bool carriedOn = false);
+    void add(Cutter cutter);
     void forgetCutters();
     [[nodiscard]] const std::vector<Cutter>& cutters() const { return m_cutters; }
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
@@ -60,7 +65,6 @@ protected:
 private:
     [[nodiscard]] Bnd_Box boxOfWanted() const;
     [[nodiscard]] std::vector<std::size_t> wanted() const;  ///< places that would be cut
-    void add(Cutter cutter);
     [[nodiscard]] Cutter* current();
     void refreshNumbers();
     /// How far the current plane is from an edge that lies along it, within a quarter of the target size.

@@ -1,17 +1,30 @@
-// The Divide bench: cutters gathered in a list, bodies united, subtracted, intersected, and blocks round them.
+// The Divide bench: what it found, cutters gathered in a list, bodies united, subtracted, intersected, blocks round
+// them, faces and edges parted, points, cross-sections, symmetries. Each kind is a page.
 #pragma once
-#include <QComboBox>
-#include <QLineEdit>
-#include <QTreeWidget>
-
 #include "bench/bench.h"
+#include "bench/combine_pages.h"
 #include "bench/cut_page.h"
+#include "bench/divide_findings.h"
 #include "bench/divide_pages.h"
+#include "bench/edge_pages.h"
+#include "bench/outline_page.h"
 #include "selection.h"
 
 namespace rasoir::app {
 
-enum class DivideKind { Cut, Unite, Subtract, Intersect, Surround, PartFace, PartEdge, Section, Symmetry };
+enum class DivideKind {
+    Cut,
+    Findings,
+    Unite,
+    Subtract,
+    Intersect,
+    Surround,
+    PartFace,
+    PartEdge,
+    Points,
+    Section,
+    Symmetry
+};
 
 class DivideBench : public LaidOutBench {
     Q_OBJECT
@@ -23,37 +36,35 @@ public:
     [[nodiscard]] BenchPreview preview() const override;
     void picksChanged(const std::vector<select::Pick>& picks) override;
     void handleMoved(int handle, double by) override;
+    void clicked(const gp_Pnt& point) override;
     void triedOut(const Outcome* outcome) override;
 
-    [[nodiscard]] CutPage* cutPage() const { return m_cut; }
-    [[nodiscard]] QTreeWidget* bodies() const { return m_bodies; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
+    [[nodiscard]] CutPage* cutPage() const { return m_cut; }
     [[nodiscard]] OutlinePage* outlinePage() const { return m_outline; }
     [[nodiscard]] SymmetryPage* symmetryPage() const { return m_symmetry; }
+    [[nodiscard]] SurroundPage* surroundPage() const { return m_surround; }
+    [[nodiscard]] DivideFindingsPage* findings() const { return m_findings; }
+    [[nodiscard]] PickPage* page() const { return m_pages[static_cast<std::size_t>(m_kinds->current())]; }
     void showKind(DivideKind kind);
 
 protected:
     void refresh() override;
+    void apply() override;
 
 private:
     void meshAsOne(const std::vector<select::Pick>& picks, bool apart);
     [[nodiscard]] DivideKind kind() const { return static_cast<DivideKind>(m_kinds->current()); }
     [[nodiscard]] std::vector<std::string> names() const;  ///< of the selected places; empty: all
-    [[nodiscard]] PickPage* page() const;                  ///< of the current kind; null: one of the older ones
-    void refreshBodies();
 
     Selection& m_selection;
     std::vector<select::Pick> m_picks;
-    QWidget* m_bodyPage;
-    CutPage* m_cut = nullptr;
-    OutlinePage* m_outline = nullptr;
-    SymmetryPage* m_symmetry = nullptr;
-    std::map<DivideKind, PickPage*> m_pages;
-    QTreeWidget* m_bodies;
-    QLineEdit* m_clearance;
-    QComboBox* m_by;
-    QCheckBox* m_option;
-    QLabel *m_bodyHint, *m_clearanceLabel;
+    DivideFindingsPage* m_findings;
+    CutPage* m_cut;
+    OutlinePage* m_outline;
+    SymmetryPage* m_symmetry;
+    SurroundPage* m_surround;
+    std::vector<PickPage*> m_pages;  // by kind
 };
 
 }  // namespace rasoir::app

@@ -1,5 +1,7 @@
 #include "bench/pick_page.h"
 
+#include <BRepBndLib.hxx>
+
 namespace rasoir::app {
 
 void PickPage::setPicks(const std::vector<select::Pick>& picks, std::vector<std::string> places) {
@@ -33,6 +35,20 @@ std::optional<double> PickPage::numberIn(const QLineEdit* edit) const {
     const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);
     if (!length) return std::nullopt;
     return negative ? -*length : *length;
+}
+
+Bnd_Box PickPage::boxOfPlaces() const {
+    Bnd_Box box;
+    const Model& model = m_session.model();
+    const auto& selected = m_session.selectedOccurrences();
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const Occurrence& place = model.occurrences[o];
+        if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
+        if (!selected.empty() && !selected.contains(o)) continue;
+        BRepBndLib::Add(model.parts[place.part]->shape.Moved(TopLoc_Location(place.placement)), box, true);
+    }
+    if (!box.IsVoid()) box.SetGap(0.0);
+    return box;
 }
 
 QLineEdit* PickPage::field(QWidget* parent, const char* name, const QString& spoken, const QString& start) {

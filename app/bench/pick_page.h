@@ -1,5 +1,6 @@
 // A page of a bench that asks for things picked on the stage and a few fields, and makes a step of them.
 #pragma once
+#include <Bnd_Box.hxx>
 #include <QLineEdit>
 #include <QWidget>
 
@@ -21,16 +22,20 @@ public:
     [[nodiscard]] virtual std::vector<StageHandle> handles() const { return {}; }
     virtual void handleMoved(int, double) {}  ///< one of its handles was dragged [mm]
     virtual void triedOut(const Outcome*) {}  ///< see Bench
+    virtual void clicked(const gp_Pnt&) {}    ///< on the stage, at that point of the model
     virtual void refresh() {}
 
 signals:
     void changed();
+    void picksWanted(const std::vector<rasoir::select::Pick>& picks);
 
 protected:
     [[nodiscard]] const Part& partOf(const select::Pick& pick) const;
     [[nodiscard]] const gp_Trsf& placementOf(const select::Pick& pick) const;
     [[nodiscard]] std::vector<select::Pick> picked(select::PickKind kind) const;
     [[nodiscard]] std::optional<double> numberIn(const QLineEdit* edit) const;  ///< [mm], may be negative
+    /// What surrounds the places selected by name, or everything; void where nothing is shown.
+    [[nodiscard]] Bnd_Box boxOfPlaces() const;
     QLineEdit* field(QWidget* parent, const char* name, const QString& spoken, const QString& start);
 
     Session& m_session;

@@ -118,6 +118,7 @@ signals:
                      const rasoir::select::Pick& onto);  ///< Alt+drag from edge to edge
     void viewChanged();
     void handleMoved(int handle, double millimetres);  ///< along its direction
+    void clicked(const gp_Pnt& point);                 ///< on the model
     void filesDropped(const QStringList& paths);
 
 protected:

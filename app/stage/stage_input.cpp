@@ -450,8 +450,10 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
         if (m_dragged && m_hovered && *m_hovered != *m_dragged && select::kindOf(*m_hovered) == select::PickKind::Edge)
             emit edgeDropped(*m_dragged, *m_hovered);
         m_dragged.reset();
-    } else if (m_drag == Drag::None && event->button() == Qt::LeftButton)
+    } else if (m_drag == Drag::None && event->button() == Qt::LeftButton) {
         pickAt(event->position(), add);
+        if (m_hoveredPoint) emit clicked(*m_hoveredPoint);
+    }
     m_drag = Drag::None;
     if (m_moving) m_rest.start();
 }

@@ -2,38 +2,16 @@
 
 #include <fmt/format.h>
 
-#include <Bnd_Box.hxx>
-#include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
-#include <BRepPrimAPI_MakeBox.hxx>
-#include <BRepPrimAPI_MakeCylinder.hxx>
-#include <BRepPrimAPI_MakeSphere.hxx>
 #include <numeric>
 
 #include "arrange/choice.h"
-#include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "mend/merge.h"
 #include "model/places.h"
 
 namespace rasoir::divide {
 namespace {
-
-/// Bodies of places, brought into the coordinates of the first.
-Result<std::vector<arrange::Input>> inputsOf(const Model& model, const std::vector<std::size_t>& places,
-                                             const gp_Trsf& into) {
-    std::vector<arrange::Input> inputs;
-    for (const std::size_t o : places) {
-        const Part& part = *model.parts[model.occurrences[o].part];
-        if (part.lump || part.kind() != BodyKind::Solid)
-            return fail(ProblemKind::NotPossible, fmt::format("\"{}\" is not a solid.", part.name),
-                        part.lump ? "A lump has no shape." : "Close it in Mend first.", {part.name, {}, {}});
-        const gp_Trsf move = into * model.occurrences[o].placement;
-        inputs.push_back(
-            {move.Form() == gp_Identity ? part.shape : part.shape.Moved(TopLoc_Location(move)), placeName(model, o)});
-    }
-    return inputs;
-}
 
 Result<std::vector<std::size_t>> atLeastTwo(const Model& model, const std::vector<std::string>& names,
                                             const char* doing) {
@@ -88,6 +66,21 @@ void replacePlaces(const Model& model, Outcome& outcome, std::shared_ptr<Part> m
 }
 
 }  // namespace
+
+Result<std::vector<arrange::Input>> inputsOf(const Model& model, const std::vector<std::size_t>& places,
+                                             const gp_Trsf& into) {
+    std::vector<arrange::Input> inputs;
+    for (const std::size_t o : places) {
+        const Part& part = *model.parts[model.occurrences[o].part];
+        if (part.lump || part.kind() != BodyKind::Solid)
+            return fail(ProblemKind::NotPossible, fmt::format("\"{}\" is not a solid.", part.name),
+                        part.lump ? "A lump has no shape." : "Close it in Mend first.", {part.name, {}, {}});
+        const gp_Trsf move = into * model.occurrences[o].placement;
+        inputs.push_back(
+            {move.Form() == gp_Identity ? part.shape : part.shape.Moved(TopLoc_Location(move)), placeName(model, o)});
+    }
+    return inputs;
+}
 
 // --- unite
 
@@ -355,101 +348,6 @@ Result<Outcome> intersect(const Model& model, const Intersect& step, Progress& p
                   std::move(lineage));
     outcome.items.push_back({fmt::format("\"{}\" is {} mm³", name, readable(chosen->volume)), true, {}, 0.0});
     outcome.summary = fmt::format("Intersect {} into {}", counted(places.size(), "body", "bodies"), name);
-    return outcome;
-}
-
-// --- surround
-
-std::vector<ParameterInfo> Surround::infos() {
-    return {{"places", "list of names", "", "Parts or places to go round; empty: all that is not set aside.",
-             Json::array()},
-            {"by", "text", "", "block, cylinder (axis z) or ball.", "block"},
-            {"clearance",
-             "list of numbers",
-             "mm",
-             "Six: towards -x +x -y +y -z +z. A cylinder takes the first round it, a ball takes the first.",
-             {0.0, 0.0, 0.0, 0.0, 0.0, 0.0}},
-            {"name", "text", "", "Of the new part.", "block round"},
-            {"without", "yes or no", "", "The bodies are taken out of it.", false}};
-}
-void to_json(Json& json, const Surround& step) {
-    json = Json{{"by", step.by}, {"clearance", step.clearance}, {"name", step.name}, {"without", step.without}};
-    if (!step.places.empty()) json["places"] = step.places;
-}
-void from_json(const Json& json, Surround& step) {
-    step.places = json.value("places", std::vector<std::string>{});
-    step.by = json.value("by", "block");
-    if (step.by != "block" && step.by != "cylinder" && step.by != "ball")
-        throw std::invalid_argument("by is block, cylinder or ball");
-    step.clearance = json.value("clearance", step.clearance);
-    step.name = json.value("name", step.name);
-    step.without = json.value("without", false);
-}
-
-Result<Outcome> surround(const Model& model, const Surround& step, Progress& progress) {
-    for (const double gap : step.clearance)
-        if (!std::isfinite(gap) || std::abs(gap) > 1e9)
-            return fail(ProblemKind::BadInput, "A clearance is beyond any machine.");
-    auto meant = placesMeant(model, step.places);
-    if (!meant) return tl::unexpected(meant.error());
-    std::vector<std::size_t> places = std::move(*meant);
-    if (step.places.empty())
-        std::erase_if(places,
-                      [&model](std::size_t o) { return model.parts[model.occurrences[o].part]->lump.has_value(); });
-    Bnd_Box box;
-    for (const std::size_t o : places) {
-        const TopoDS_Shape& shape = model.parts[model.occurrences[o].part]->shape;
-        if (!shape.IsNull()) box.Add(tightBox(shape.Moved(TopLoc_Location(model.occurrences[o].placement))));
-    }
-    if (box.IsVoid())
-        return fail(ProblemKind::NotPossible, "There is nothing to go round.", "Name parts that have a shape.");
-    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-    TopoDS_Shape shape;
-    const auto& gap = step.clearance;
-    const gp_Pnt from(low.X() - gap[0], low.Y() - gap[2], low.Z() - gap[4]),
-        to(high.X() + gap[1], high.Y() + gap[3], high.Z() + gap[5]);
-    const gp_Pnt middle(0.5 * (low.XYZ() + high.XYZ()));
-    const double least = 1e-6 * std::max(1e-3, low.Distance(high));
-    if (step.by == "block") {
-        if (to.X() - from.X() < least || to.Y() - from.Y() < least || to.Z() - from.Z() < least)
-            return fail(ProblemKind::BadInput, "The block would have no volume.", "Give more clearance.");
-        shape = BRepPrimAPI_MakeBox(from, to).Shape();
-    } else if (step.by == "cylinder") {
-        const double radius = 0.5 * std::hypot(high.X() - low.X(), high.Y() - low.Y()) + gap[0];
-        if (radius < least || to.Z() - from.Z() < least)
-            return fail(ProblemKind::BadInput, "The cylinder would have no volume.", "Give more clearance.");
-        shape = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(middle.X(), middle.Y(), from.Z()), gp::DZ()), radius,
-                                         to.Z() - from.Z())
-                    .Shape();
-    } else {
-        const double radius = 0.5 * low.Distance(high) + gap[0];
-        if (radius < least)
-            return fail(ProblemKind::BadInput, "The ball would have no volume.", "Give more clearance.");
-        shape = BRepPrimAPI_MakeSphere(middle, radius).Shape();
-    }
-    Outcome outcome;
-    outcome.model = model;
-    auto made = std::make_shared<Part>(freeName(model, step.name.empty() ? "block round" : step.name), shape);
-    std::vector<PartLineage> lineage;
-    if (step.without) {
-        auto inputs = inputsOf(model, places, gp_Trsf());
-        if (!inputs) return tl::unexpected(inputs.error());
-        inputs->insert(inputs->begin(), {shape, made->name});
-        const auto all = arrange::arrange(std::move(*inputs), model.tolerances().samePoint, progress);
-        if (!all) return tl::unexpected(all.error());
-        std::vector<int> cells;
-        for (const int c : arrange::cellsIn(*all, 0))
-            if (all->cells[c].inputs.size() == 1) cells.push_back(c);
-        auto chosen = arrange::solidsOf(*all, cells);
-        if (!chosen) return tl::unexpected(chosen.error());
-        if (chosen->shape.IsNull()) return fail(ProblemKind::NotPossible, "Nothing would be left round the bodies.");
-        made->setShape(chosen->shape);
-    }
-    const std::string name = made->name;
-    outcome.model.occurrences.push_back({outcome.model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
-    outcome.model.parts.push_back(std::move(made));
-    outcome.items.push_back({name, true, {}, 0.0});
-    outcome.summary = fmt::format("Put a {} round {}", step.by, counted(places.size(), "body", "bodies"));
     return outcome;
 }
 

@@ -1,8 +1,14 @@
-// Bodies united, subtracted from one another, intersected; and blocks, cylinders and balls round them.
+// Bodies united, subtracted from one another, intersected.
 #pragma once
+#include "arrange/arrangement.h"
 #include "model/operation.h"
 
 namespace rasoir::divide {
+
+/// The solids of places, in coordinates into which `into` brings those of the model; each input named after its place.
+/// Refuses   what is no solid.
+[[nodiscard]] Result<std::vector<arrange::Input>> inputsOf(const Model& model, const std::vector<std::size_t>& places,
+                                                           const gp_Trsf& into);
 
 /// Parameters of `divide.unite`, kept in the ledger. What is united becomes one part, in the first one's place.
 struct Unite {
@@ -40,20 +46,5 @@ struct Intersect {
 void to_json(Json& json, const Intersect& step);
 void from_json(const Json& json, Intersect& step);
 [[nodiscard]] Result<Outcome> intersect(const Model& model, const Intersect& step, Progress& progress);
-
-/// Parameters of `divide.surround`: a new body round others, as flow domain or mould block.
-struct Surround {
-    std::vector<std::string> places;  ///< empty: all that is not set aside
-    std::string by = "block";         ///< block (along the axes), cylinder (axis z), ball
-    std::array<double, 6>
-        clearance{};  ///< [mm] block: -x +x -y +y -z +z; cylinder: round, round, -, -, -z +z; ball: first
-    std::string name = "block round";
-    bool without = false;  ///< the bodies are taken out of it
-
-    static std::vector<ParameterInfo> infos();
-};
-void to_json(Json& json, const Surround& step);
-void from_json(const Json& json, Surround& step);
-[[nodiscard]] Result<Outcome> surround(const Model& model, const Surround& step, Progress& progress);
 
 }  // namespace rasoir::divide

@@ -13,6 +13,7 @@
 #include "common/sets.h"
 #include "divide/piece_measures.h"
 #include "geometry/integrals.h"
+#include "geometry/round_surface.h"
 #include "model/places.h"
 
 // Places of one part that a cutter meets in the same way, seen from the part, are cut once and stay places of the same
@@ -24,15 +25,16 @@ namespace rasoir::divide {
 namespace {
 
 struct Cutters {
-    std::vector<gp_Pln> planes;            // model coordinates
-    std::vector<std::size_t> occurrences;  // that cut with their skin
+    std::vector<gp_Pln> planes;                            // model coordinates
+    std::vector<std::pair<TopoDS_Face, gp_Trsf>> carried;  // round faces carried on, and where they stand
+    std::vector<std::size_t> occurrences;                  // that cut with their skin
 };
 
 /// Cutters as one place of a part sees them.
 struct Seen {
     std::vector<gp_Pln> planes;
-    std::vector<TopoDS_Shape> bodies;
-    std::vector<gp_Trsf> from;  // of the bodies
+    std::vector<TopoDS_Shape> bodies;  // and faces carried on
+    std::vector<gp_Trsf> from;         // of the bodies
 };
 
 bool alike(const gp_Trsf& a, const gp_Trsf& b, double tolerance) {
@@ -231,12 +233,27 @@ Result<Cutters> cuttersOf(const Model& model, const Cut& step) {
         cutters.planes.push_back(*plane);
     }
     for (const FaceRef& face : step.faces) {
+        const auto found = findFace(model, face);
+        if (!found) return tl::unexpected(found.error());
+        const Part& part = *model.parts[found->part];
+        const auto place = std::find_if(model.occurrences.begin(), model.occurrences.end(),
+                                        [&](const Occurrence& o) { return o.part == found->part && !o.aside; });
+        const gp_Trsf placement = place == model.occurrences.end() ? gp_Trsf() : place->placement;
+        if (surfaceKind(part.incidence().face(found->face)) != SurfaceKind::Plane) {
+            Bnd_Box box;
+            for (const Occurrence& one : model.occurrences)
+                if (!one.aside && !model.parts[one.part]->shape.IsNull())
+                    BRepBndLib::Add(
+                        model.parts[one.part]->shape.Moved(TopLoc_Location(placement.Inverted() * one.placement)), box,
+                        false);
+            const auto carried = faceCarriedOn(part, found->face, step.offset, box);
+            if (!carried) return tl::unexpected(carried.error());
+            cutters.carried.emplace_back(*carried, placement);
+            continue;
+        }
         auto plane = planeOf(model, face, step.offset);
         if (!plane) return tl::unexpected(plane.error());
-        const auto part = findFace(model, face)->part;
-        const auto place = std::find_if(model.occurrences.begin(), model.occurrences.end(),
-                                        [part](const Occurrence& o) { return o.part == part && !o.aside; });
-        if (place != model.occurrences.end()) plane->Transform(place->placement);
+        plane->Transform(placement);
         cutters.planes.push_back(*plane);
     }
     if (!step.bodies.empty()) {
@@ -254,7 +271,7 @@ std::vector<ParameterInfo> Cut::infos() {
         {"parts", "list of names", "", "Parts or places to cut; empty: all that is not set aside.", Json::array()},
         {"planes", "list of planes", "mm", "{\"through\": [x, y, z], \"normal\": [x, y, z]}, model coordinates.",
          Json::array()},
-        {"faces", "list of faces", "", "Flat faces along whose planes is cut.", Json::array()},
+        {"faces", "list of faces", "", "Faces along which is cut, carried on past their ends.", Json::array()},
         {"offset", "number", "mm", "Distance of the cut from those faces, outwards.", 0.0},
         {"bodies", "list of names", "", "Parts or places that cut with their skin.", Json::array()},
         {"keep", "text", "", "both, above or below: the side of the planes that stays.", "both"},
@@ -293,8 +310,8 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
     if (!std::isfinite(step.offset)) return fail(ProblemKind::BadInput, "The offset is no number.");
     const auto cutters = cuttersOf(model, step);
     if (!cutters) return tl::unexpected(cutters.error());
-    if (cutters->planes.empty() && cutters->occurrences.empty())
-        return fail(ProblemKind::BadInput, "There is nothing to cut with.", "Give a plane, a flat face or a body.");
+    if (cutters->planes.empty() && cutters->carried.empty() && cutters->occurrences.empty())
+        return fail(ProblemKind::BadInput, "There is nothing to cut with.", "Give a plane, a face or a body.");
     const auto meant = placesMeant(model, step.parts);
     if (!meant) return tl::unexpected(meant.error());
     std::set<std::size_t> wanted(meant->begin(), meant->end());
@@ -318,6 +335,10 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
             const gp_Trsf inverse = model.occurrences[o].placement.Inverted();
             Seen seen;
             for (const gp_Pln& plane : cutters->planes) seen.planes.push_back(plane.Transformed(inverse));
+            for (const auto& [face, placement] : cutters->carried) {
+                seen.from.push_back(inverse * placement);
+                seen.bodies.push_back(face.Moved(TopLoc_Location(seen.from.back())));
+            }
             for (const std::size_t c : cutters->occurrences) {
                 seen.from.push_back(inverse * model.occurrences[c].placement);
                 seen.bodies.push_back(

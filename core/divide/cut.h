@@ -9,8 +9,8 @@ namespace rasoir::divide {
 struct Cut {
     std::vector<std::string> parts;    ///< names, patterns or places; empty: all that is not set aside
     std::vector<Plane> planes;         ///< model coordinates
-    std::vector<FaceRef> faces;        ///< flat faces; cut along their planes, carried on
-    double offset = 0.0;               ///< [mm] of those faces' planes, outwards
+    std::vector<FaceRef> faces;        ///< cut along them, carried on past their ends
+    double offset = 0.0;               ///< [mm] of those faces, outwards
     std::vector<std::string> bodies;   ///< parts or places that cut: sheets, or solids with their skin
     std::string keep = "both";         ///< "above": only pieces above every plane; "below": below every one
     std::string group;                 ///< the cut faces become a group of this name; empty: none

@@ -6,6 +6,14 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <ElSLib.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <Precision.hxx>
+
+#include "geometry/carried_surface.h"
+#include "geometry/moved_surface.h"
+#include "geometry/round_surface.h"
 
 namespace rasoir::divide {
 
@@ -66,6 +74,61 @@ TopoDS_Face faceAcross(const gp_Pln& plane, const Bnd_Box& box, double tolerance
     if (below > tolerance || above < -tolerance) return {};
     const double margin = 0.1 * std::max(u1 - u0, v1 - v0) + 1.0;
     return BRepBuilderAPI_MakeFace(plane, u0 - margin, u1 + margin, v0 - margin, v1 + margin).Face();
+}
+
+Result<TopoDS_Face> faceCarriedOn(const Part& part, int number, double offset, const Bnd_Box& box) {
+    const TopoDS_Face face = part.incidence().face(number);
+    const auto refused = [&](const char* what, const char* remedy) {
+        return fail(ProblemKind::NotPossible, what, remedy,
+                    {part.name, {number}, BRepAdaptor_Surface(face, false).Value(0.0, 0.0)});
+    };
+    if (surfaceKind(face) == SurfaceKind::Plane) {
+        const gp_Pln plane = BRepAdaptor_Surface(face, false).Plane();
+        const double sense = (face.Orientation() == TopAbs_REVERSED) != !plane.Position().Direct() ? -1.0 : 1.0;
+        return faceAcross(plane.Translated(gp_Vec(plane.Axis().Direction()) * (sense * offset)), box, 1e300);
+    }
+    Handle(Geom_Surface) surface = copiedSurface(face).first;
+    if (offset != 0.0) surface = offsetSurface(face, offset);
+    if (surface.IsNull())
+        return refused("The face to cut along cannot be shifted so far, or is freeform.", "Cut along it as it is.");
+    const gp_Pnt low = box.CornerMin(), high = box.CornerMax(), middle(0.5 * (low.XYZ() + high.XYZ()));
+    const double reach = 1.1 * low.Distance(high) + 1.0;
+    surface = carriedOn(surface, reach);
+    double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
+    surface->Bounds(u0, u1, v0, v1);
+    // What runs on without end is cut off where nothing is left to be cut.
+    const GeomAdaptor_Surface adaptor(surface);
+    if (Precision::IsInfinite(v0) || Precision::IsInfinite(v1)) {
+        double from = -reach, to = reach;
+        if (adaptor.GetType() == GeomAbs_Cylinder || adaptor.GetType() == GeomAbs_Cone) {
+            double u = 0.0, at = 0.0;
+            if (adaptor.GetType() == GeomAbs_Cylinder)
+                ElSLib::Parameters(adaptor.Cylinder(), middle, u, at);
+            else
+                ElSLib::Parameters(adaptor.Cone(), middle, u, at);
+            from += at;
+            to += at;
+        } else {
+            // Along the direction of an extrusion the middle of the box is where its own middle is.
+            const gp_Pnt start = surface->Value(0.5 * (u0 + u1), 0.0), next = surface->Value(0.5 * (u0 + u1), 1.0);
+            const double at = gp_Vec(start, middle).Dot(gp_Vec(start, next));
+            from += at;
+            to += at;
+        }
+        if (adaptor.GetType() == GeomAbs_Cone) {
+            // Only the half of the cone that the face lies on, from the apex.
+            const BRepAdaptor_Surface own(face, true);
+            const double slope = std::sin(adaptor.Cone().SemiAngle()), apex = -adaptor.Cone().RefRadius() / slope;
+            const double side = 0.5 * (own.FirstVParameter() + own.LastVParameter());
+            (side > apex ? from : to) = apex;
+            if (from >= to) return refused("The cone does not reach what is to be cut.", "Choose another face.");
+        }
+        v0 = from;
+        v1 = to;
+    }
+    const BRepBuilderAPI_MakeFace made(surface, u0, u1, v0, v1, Precision::Confusion());
+    if (!made.IsDone()) return refused("The face to cut along cannot be carried on.", "Cut by a plane or a body.");
+    return made.Face();
 }
 
 std::string sideName(const gp_Pln& plane, bool positive) {

@@ -26,6 +26,12 @@ void from_json(const Json& json, Plane& plane);
 /// The plane of a flat face, shifted along its outward normal by `offset` [mm]; in the part's coordinates.
 [[nodiscard]] Result<gp_Pln> planeOf(const Model& model, const FaceRef& face, double offset);
 
+/// A face, shifted outwards by `offset` [mm] and carried on past its ends beyond a box (in the part's
+/// coordinates): the plane across it, the whole cylinder, ball or torus, a cone from its apex; other surfaces go on as
+/// far as their outermost spans allow (see carriedOn). Refuses   a freeform face with an offset, and an offset that
+/// leaves nothing.
+[[nodiscard]] Result<TopoDS_Face> faceCarriedOn(const Part& part, int face, double offset, const Bnd_Box& box);
+
 /// A face on the plane that reaches beyond a box on all sides; null where the plane misses the box by more than
 /// `tolerance` [mm].
 [[nodiscard]] TopoDS_Face faceAcross(const gp_Pln& plane, const Bnd_Box& box, double tolerance);

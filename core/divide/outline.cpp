@@ -73,6 +73,7 @@ void to_json(Json& json, const Outline& outline) {
     json = Json{{"shape", outline.shape}};
     if (outline.along) json["along"] = *outline.along;
     if (outline.from != "start") json["from"] = outline.from;
+    if (outline.origin) json["origin"] = *outline.origin;
     json["at"] = outline.at;
     if (outline.angle != 0.0) json["angle"] = outline.angle;
     if (outline.shape == "rectangle" || outline.shape == "slot" || outline.shape == "circle")
@@ -89,6 +90,7 @@ void from_json(const Json& json, Outline& outline) {
     outline.from = json.value("from", "start");
     if (outline.from != "start" && outline.from != "middle" && outline.from != "end")
         throw std::invalid_argument("an outline is measured from the start, middle or end of its edge");
+    if (json.contains("origin")) outline.origin = json.at("origin").get<EntityRef>();
     outline.at = json.value("at", std::array<double, 2>{});
     outline.angle = json.value("angle", 0.0);
     outline.size = json.value("size", std::array<double, 2>{});
@@ -134,6 +136,47 @@ Result<FoundFace> findFaceAt(const Model& model, const FaceRef& face, const std:
     return like.front();
 }
 
+Result<Outline> resolved(const Model& model, const Outline& outline) {
+    Outline now = outline;
+    for (std::optional<EntityRef>* reference : {&now.along, &now.origin}) {
+        if (!*reference) continue;
+        const auto found = findEdge(model, **reference);
+        if (!found) return tl::unexpected(found.error());
+        (*reference)->entity = found->entity;
+    }
+    return now;
+}
+
+namespace {
+
+/// Where x is zero: the foot of the outline's origin on the line through `start` along `x`.
+Result<gp_Pnt> footOf(const Part& part, int face, const EntityRef& origin, const gp_Pnt& start, const gp_Dir& x) {
+    const auto footOn = [&](const gp_Pnt& point) {
+        return start.Translated(gp_Vec(x) * gp_Vec(start, point).Dot(gp_Vec(x)));
+    };
+    if (origin.entity.kind == EntityKind::Vertex)
+        return footOn(BRep_Tool::Pnt(TopoDS::Vertex(part.incidence().vertex(origin.entity.number))));
+    const auto refused = [&](const char* what) {
+        return fail(ProblemKind::NotPossible, what, "Measure from a vertex, a round edge, or an edge across.",
+                    {part.name, {face}, origin.at});
+    };
+    if (origin.entity.kind != EntityKind::Edge) return refused("Outlines are measured from vertices and edges.");
+    const BRepAdaptor_Curve curve(part.incidence().edge(origin.entity.number));
+    if (curve.GetType() == GeomAbs_Circle) return footOn(curve.Circle().Location());
+    if (curve.GetType() != GeomAbs_Line)
+        return refused("The edge that lengths along begin at is neither straight nor round.");
+    const gp_Vec along = curve.Line().Direction();
+    const gp_Vec off(start, curve.Line().Location());
+    // In the plane of both: off + t along is to have no part square to x.
+    const gp_Vec square = along - gp_Vec(x) * along.Dot(gp_Vec(x));
+    if (square.SquareMagnitude() < 1e-8)
+        return refused("The edge that lengths along begin at runs beside the one they are measured on.");
+    const double t = -off.Dot(square) / square.SquareMagnitude();
+    return footOn(curve.Line().Location().Translated(along * t));
+}
+
+}  // namespace
+
 Result<gp_Ax3> frameOf(const Part& part, int face, const Outline& outline) {
     const Incidence& topology = part.incidence();
     const TopoDS_Face shape = topology.face(face);
@@ -172,7 +215,11 @@ Result<gp_Ax3> frameOf(const Part& part, int face, const Outline& outline) {
     const gp_Pnt origin = outline.from == "start" ? start
                           : outline.from == "end" ? end
                                                   : gp_Pnt(0.5 * (start.XYZ() + end.XYZ()));
-    return gp_Ax3(origin, outward, gp_Dir(gp_Vec(start, end)));
+    const gp_Dir x(gp_Vec(start, end));
+    if (!outline.origin) return gp_Ax3(origin, outward, x);
+    const auto foot = footOf(part, face, *outline.origin, start, x);
+    if (!foot) return tl::unexpected(foot.error());
+    return gp_Ax3(*foot, outward, x);
 }
 
 Result<TopoDS_Shape> drawn(const Outline& outline, const gp_Ax3& frame, double reach) {

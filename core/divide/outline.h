@@ -13,8 +13,11 @@ namespace rasoir::divide {
 /// into the face; so "7.5 mm from this edge" is a line at y = 7.5.
 struct Outline {
     std::string shape = "line";  ///< line (right across the face), rectangle, circle, slot, polyline, closedPolyline
-    std::optional<EntityRef> along;             ///< the edge that x runs along; none: the face's longest straight one
-    std::string from = "start";                 ///< where x is zero on that edge: start, middle or end
+    std::optional<EntityRef> along;  ///< the edge that x runs along; none: the face's longest straight one
+    std::string from = "start";      ///< where x is zero on that edge: start, middle or end
+    /// Instead of `from`: x is zero at the foot of this vertex, of the centre of this round edge, or where the line of
+    /// this straight edge crosses the one that x runs along. Things of the face's part.
+    std::optional<EntityRef> origin;
     std::array<double, 2> at{0.0, 0.0};         ///< [mm] the line's point, or the middle of what is drawn
     double angle = 0.0;                         ///< [degrees] from the edge, towards the face's inside
     std::array<double, 2> size{0.0, 0.0};       ///< [mm] rectangle: along, across; slot: over all, width; circle: Ø, -
@@ -30,8 +33,12 @@ void from_json(const Json& json, Outline& outline);
 [[nodiscard]] Result<FoundFace> findFaceAt(const Model& model, const FaceRef& face,
                                            const std::optional<EntityRef>& edge);
 
+/// The outline with its edges as they are numbered now.
+/// Refuses   edges and vertices that are gone.
+[[nodiscard]] Result<Outline> resolved(const Model& model, const Outline& outline);
+
 /// The face's own coordinates: origin on the edge, x along it, y into the face, z outwards.
-/// Refuses   a face that is not flat, an edge that is not straight or not the face's.
+/// Refuses   a face that is not flat, an edge that is not straight or not the face's, an origin that gives no foot.
 [[nodiscard]] Result<gp_Ax3> frameOf(const Part& part, int face, const Outline& outline);
 
 /// The outline on the face as edges, in the part's coordinates, in their order.

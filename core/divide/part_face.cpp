@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <Bnd_Box.hxx>
-#include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -13,100 +12,19 @@
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <gp_Circ.hxx>
-#include <TopExp.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Compound.hxx>
 
-#include "arrange/choice.h"
+#include "arrange/arrangement.h"
+#include "divide/parted.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
-#include "model/lineage_builder.h"
 
 // A face is parted by arranging the body with a sheet that is allowed to meet that face alone: walls square to it
 // through what was drawn. The body stays one cell; of the sheet nothing is kept, but the face has come to pieces along
-// it, with their neighbours' edges divided where the cut ends. An edge is parted in the same way, by places on it at
-// which the arrangement has to divide it.
+// it, with their neighbours' edges divided where the cut ends.
 
 namespace rasoir::divide {
 namespace {
-
-std::optional<Problem> badNumber(std::initializer_list<double> values) {
-    for (const double value : values)
-        if (!std::isfinite(value) || std::abs(value) > 1e9)
-            return Problem{
-                ProblemKind::BadInput, "A number is beyond any machine.", {}, "Lengths go up to 1 000 000 m."};
-    return std::nullopt;
-}
-
-struct Parted {
-    std::shared_ptr<const Part> part;
-    PartLineage lineage;
-    /// New faces, by a point well within them.
-    std::vector<std::pair<int, gp_Pnt>> pieces;
-};
-
-/// The part's shape as the arrangement left it: its bodies again, and what has no faces besides.
-Result<Parted> putTogether(const Part& part, const arrange::Arrangement& all) {
-    std::vector<arrange::Chosen> chosen;
-    const auto cells = arrange::cellsIn(all, 0);
-    if (!cells.empty()) {
-        auto solids = arrange::solidsOf(all, cells);
-        if (!solids) return tl::unexpected(solids.error());
-        chosen.push_back(std::move(*solids));
-    }
-    auto sheets = arrange::sheetsOf(all, 0, {});
-    if (!sheets) return tl::unexpected(sheets.error());
-    for (arrange::Chosen& sheet : *sheets) chosen.push_back(std::move(sheet));
-    const Incidence& before = part.incidence();
-    const BRep_Builder builder;
-    TopoDS_Compound bag;
-    builder.MakeCompound(bag);
-    int count = 0;
-    TopoDS_Shape only;
-    const auto put = [&](const TopoDS_Shape& shape) {
-        builder.Add(bag, shape);
-        only = shape;
-        ++count;
-    };
-    for (const arrange::Chosen& one : chosen) {
-        const Incidence now(one.shape);
-        for (int b = 1; b <= now.bodyCount(); ++b) put(now.body(b));
-    }
-    for (int b = 1; b <= before.bodyCount(); ++b)
-        if (const auto kind = before.body(b).ShapeType();
-            kind == TopAbs_WIRE || kind == TopAbs_EDGE || kind == TopAbs_VERTEX)
-            put(before.body(b));
-    const TopoDS_Shape shape = count == 1 ? only : TopoDS_Shape(bag);
-    LineageBuilder lineage(before, shape);
-    Parted parted;
-    const Incidence after(shape);
-    for (const arrange::Chosen& one : chosen) {
-        const Incidence now(one.shape);
-        const auto own = one.lineage.find(0);
-        if (own == one.lineage.end()) continue;
-        for (const Link& link : own->second.faces())
-            lineage.face(link.before, now.face(link.after), link.changed, link.reversed);
-        for (const Link& link : own->second.edges())
-            lineage.edge(link.before, now.edge(link.after), link.changed, link.reversed);
-        for (const auto& [p, face] : one.faceOfPiece)
-            if (!all.pieces[p].whole)
-                parted.pieces.emplace_back(after.faceNumber(now.face(face)), all.pieces[p].inside);
-    }
-    parted.lineage = lineage.finish();
-    auto made = part.withShape(shape, parted.lineage)->copy();
-    // What parts a face or an edge is meant to: it is nothing for Mend to merge away.
-    const Descents edges(parted.lineage.edges());
-    for (int e = 1; e <= after.edgeCount(); ++e) {
-        const auto uses = after.usesOf(e);
-        if (uses.size() == 2 && uses[0].face != uses[1].face && edges.ancestorsOf(e).empty())
-            made->known.parted[{EntityKind::Edge, e}] = {};
-    }
-    const Descents vertices(parted.lineage.of(EntityKind::Vertex));
-    for (int v = 1; v <= after.vertexCount(); ++v)
-        if (vertices.ancestorsOf(v).empty()) made->known.parted[{EntityKind::Vertex, v}] = {};
-    parted.part = std::move(made);
-    return parted;
-}
 
 /// A point on an edge, in part coordinates.
 Result<gp_Pnt> pointOn(const Part& part, int number, const OnEdge& place) {
@@ -182,12 +100,9 @@ Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t par
     BRepBndLib::Add(shape, box, false);
     const double size = std::sqrt(box.SquareExtent());
     if (step.outline) {
-        Outline outline = *step.outline;
-        if (outline.along) {
-            const auto edge = findEdge(model, *outline.along);
-            if (!edge) return tl::unexpected(edge.error());
-            outline.along->entity = edge->entity;
-        }
+        const auto now = resolved(model, *step.outline);
+        if (!now) return tl::unexpected(now.error());
+        const Outline& outline = *now;
         const auto frame = frameOf(part, face, outline);
         if (!frame) return tl::unexpected(frame.error());
         const auto line = drawn(outline, *frame, 3.0 * size + std::hypot(outline.at[0], outline.at[1]));
@@ -277,15 +192,7 @@ Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t par
     return Walls{BRepPrimAPI_MakePrism(line, up * (2.0 * height)).Shape(), {}, "a line between two points"};
 }
 
-void replace(Outcome& outcome, std::size_t index, Parted parted) {
-    parted.lineage.part = index;
-    outcome.model.parts[index] = std::move(parted.part);
-    outcome.lineage.push_back(std::move(parted.lineage));
-}
-
 }  // namespace
-
-// --- faces
 
 void to_json(Json& json, const OnEdge& place) {
     json = Json{{"edge", place.edge}, {place.share ? "share" : "at", place.at}};
@@ -401,7 +308,7 @@ Result<Outcome> partFace(const Model& model, const PartFace& step, Progress& pro
             ++faces;
             outcome.items.push_back(std::move(item));
         }
-        replace(outcome, p, std::move(*parted));
+        replacePart(outcome, p, std::move(*parted));
     }
     if (faces == 0) return tl::unexpected(outcome.items.front().problem);
     if (!step.group.empty()) {
@@ -412,173 +319,6 @@ Result<Outcome> partFace(const Model& model, const PartFace& step, Progress& pro
         outcome.model.groups.push_back(std::move(made));
     }
     outcome.summary = fmt::format("Part {} by {}", faces == 1 ? "a face" : counted(faces, "face"), by);
-    return outcome;
-}
-
-// --- edges
-
-std::vector<ParameterInfo> PartEdge::infos() {
-    return {{"edges", "list of edges", "", "Edges to part.", Json::array()},
-            {"into", "number", "", "Equal pieces; 0: at the places below.", 0},
-            {"at", "list of numbers", "mm", "Distances from the start.", Json::array()},
-            {"share", "list of numbers", "", "Shares of the length, 0 to 1.", Json::array()},
-            {"fromEnd", "yes or no", "", "Measured from the end.", false}};
-}
-void to_json(Json& json, const PartEdge& step) {
-    json = Json{{"edges", step.edges}};
-    if (step.into != 0) json["into"] = step.into;
-    if (!step.at.empty()) json["at"] = step.at;
-    if (!step.share.empty()) json["share"] = step.share;
-    if (step.fromEnd) json["fromEnd"] = true;
-}
-void from_json(const Json& json, PartEdge& step) {
-    step.edges = json.at("edges").get<std::vector<EntityRef>>();
-    if (step.edges.empty()) throw std::invalid_argument("no edge is named");
-    step.into = json.value("into", 0);
-    step.at = json.value("at", std::vector<double>{});
-    step.share = json.value("share", std::vector<double>{});
-    step.fromEnd = json.value("fromEnd", false);
-    if (step.into == 0 && step.at.empty() && step.share.empty())
-        throw std::invalid_argument("one of into, at and share says where");
-    if (step.into != 0 && (step.into < 2 || step.into > 1000)) throw std::invalid_argument("into is 2 to 1000");
-}
-
-Result<Outcome> partEdge(const Model& model, const PartEdge& step, Progress& progress) {
-    Outcome outcome;
-    outcome.model = model;
-    std::map<std::size_t, std::vector<int>> wanted;
-    for (const EntityRef& edge : step.edges) {
-        const auto found = findEdge(model, edge);
-        if (!found) return tl::unexpected(found.error());
-        wanted[found->part].push_back(found->entity.number);
-    }
-    const double least = model.tolerances().samePoint;
-    std::size_t pieces = 0, edges = 0;
-    for (const auto& [p, numbers] : wanted) {
-        const Part& part = *model.parts[p];
-        arrange::Input input{part.shape, part.name};
-        for (const int number : numbers) {
-            const BRepAdaptor_Curve curve(part.incidence().edge(number));
-            const double length = GCPnts_AbscissaPoint::Length(curve, 1e-9);
-            std::vector<double> places;
-            for (int i = 1; i < step.into; ++i) places.push_back(length * i / step.into);
-            places.insert(places.end(), step.at.begin(), step.at.end());
-            for (const double share : step.share) places.push_back(share * length);
-            for (double place : places) {
-                if (!std::isfinite(place) || place < least || place > length - least)
-                    return fail(ProblemKind::BadInput,
-                                fmt::format("{} mm is no place within the edge, which is {} mm long.", readable(place),
-                                            readable(length)),
-                                "Give a distance between its ends.",
-                                {part.name, {}, curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()))});
-                if (step.fromEnd) place = length - place;
-                const GCPnts_AbscissaPoint point(1e-9, curve, place, curve.FirstParameter());
-                input.stops.emplace_back(number, point.Parameter());
-            }
-            ++edges;
-        }
-        const auto all = arrange::arrange({std::move(input)}, least, progress);
-        if (!all) return tl::unexpected(all.error());
-        auto parted = putTogether(part, *all);
-        if (!parted) return tl::unexpected(parted.error());
-        const Descents descents(parted->lineage.edges());
-        for (const int number : numbers) {
-            const auto heirs = descents.heirsOf(number);
-            pieces += heirs.size();
-            std::string told;
-            for (const Link& heir : heirs)
-                told += fmt::format("{}{}", told.empty() ? "" : ", ",
-                                    readable(lengthOf(parted->part->incidence().edge(heir.after))));
-            outcome.items.push_back(
-                {fmt::format("edge {} of \"{}\" in {}: {} mm", number, part.name, counted(heirs.size(), "piece"), told),
-                 true,
-                 {},
-                 0.0});
-        }
-        replace(outcome, p, std::move(*parted));
-    }
-    outcome.summary =
-        fmt::format("Part {} into {}", edges == 1 ? "an edge" : counted(edges, "edge"), counted(pieces, "piece"));
-    return outcome;
-}
-
-// --- outlines pushed into a body
-
-std::vector<ParameterInfo> CutOut::infos() {
-    return {{"face", "face", "", "The flat face that the outline is drawn on.", Json::object()},
-            {"outline", "outline", "mm", "A closed outline; as of divide.partFace.", Json::object()},
-            {"depth", "number", "mm", "How deep; 0: all through.", 0.0}};
-}
-void to_json(Json& json, const CutOut& step) {
-    json = Json{{"face", step.face}, {"outline", step.outline}, {"depth", step.depth}};
-}
-void from_json(const Json& json, CutOut& step) {
-    step.face = json.at("face").get<FaceRef>();
-    step.outline = json.at("outline").get<Outline>();
-    if (!step.outline.closed()) throw std::invalid_argument("only a closed outline can be cut out");
-    step.depth = json.value("depth", 0.0);
-}
-
-Result<Outcome> cutOut(const Model& model, const CutOut& step, Progress& progress) {
-    if (auto bad = badNumber({step.depth})) return tl::unexpected(*bad);
-    if (step.depth < 0.0) return fail(ProblemKind::BadInput, "The depth is below 0.", "It is measured into the body.");
-    const auto face = findFaceAt(model, step.face, step.outline.along);
-    if (!face) return tl::unexpected(face.error());
-    const Part& part = *model.parts[face->part];
-    if (part.incidence().bodyOf(face->face) < 0)
-        return fail(ProblemKind::NotPossible, "An outline is cut out of a solid; this is a sheet.",
-                    "Part the face, then delete the piece.", {part.name, {face->face}, {}});
-    Outline outline = step.outline;
-    if (outline.along) {
-        const auto edge = findEdge(model, *outline.along);
-        if (!edge) return tl::unexpected(edge.error());
-        outline.along->entity = edge->entity;
-    }
-    const auto frame = frameOf(part, face->face, outline);
-    if (!frame) return tl::unexpected(frame.error());
-    const auto line = drawn(outline, *frame, 0.0);
-    if (!line) return tl::unexpected(line.error());
-    Bnd_Box box;
-    BRepBndLib::Add(part.shape, box, false);
-    const double through = 1.1 * std::sqrt(box.SquareExtent()), depth = step.depth > 0.0 ? step.depth : through;
-    // The tool begins a little above the face, so that no two flats have to be told apart that are meant to be one.
-    const double above = 0.1 * std::min(depth, through);
-    gp_Trsf up;
-    up.SetTranslation(gp_Vec(frame->Direction()) * above);
-    const TopoDS_Face lid = BRepBuilderAPI_MakeFace(TopoDS::Wire(line->Moved(TopLoc_Location(up))), true).Face();
-    const TopoDS_Shape tool = BRepPrimAPI_MakePrism(lid, gp_Vec(frame->Direction()) * -(depth + above)).Shape();
-    const double before = volumeOf(part.shape);
-    const auto all =
-        arrange::arrange({{part.shape, part.name}, {tool, "the outline"}}, model.tolerances().samePoint, progress);
-    if (!all) return tl::unexpected(all.error());
-    std::vector<int> cells;
-    bool met = false;
-    for (const int cell : arrange::cellsIn(*all, 0)) {
-        if (all->cells[cell].inputs.contains(1))
-            met = true;
-        else
-            cells.push_back(cell);
-    }
-    if (!met || cells.empty())
-        return fail(ProblemKind::NotPossible,
-                    met ? "Nothing would be left of the body." : "The outline does not reach into the body.",
-                    "Move it, or make it smaller.", {part.name, {face->face}, frame->Location()});
-    auto chosen = arrange::solidsOf(*all, cells, {1});
-    if (!chosen) return tl::unexpected(chosen.error());
-    Outcome outcome;
-    outcome.model = model;
-    PartLineage lineage = chosen->lineage.at(0);
-    lineage.part = face->part;
-    outcome.model.parts[face->part] = part.withShape(chosen->shape, lineage);
-    outcome.lineage.push_back(std::move(lineage));
-    const double gone = before - chosen->volume;
-    outcome.items.push_back({fmt::format("\"{}\" has {} mm³ less{}", part.name, readable(gone),
-                                         chosen->solids > 1 ? " and came apart" : ""),
-                             true,
-                             {},
-                             0.0});
-    outcome.summary =
-        fmt::format("Cut a {} out of {}", outline.shape == "closedPolyline" ? "polyline" : outline.shape, part.name);
     return outcome;
 }
 

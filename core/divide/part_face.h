@@ -37,31 +37,4 @@ void from_json(const Json& json, PartFace& step);
 /// Refuses   what does not part the face; what cannot be measured any more (the edge is gone), with the place.
 [[nodiscard]] Result<Outcome> partFace(const Model& model, const PartFace& step, Progress& progress);
 
-/// Parameters of `divide.partEdge`.
-struct PartEdge {
-    std::vector<EntityRef> edges;
-    int into = 0;               ///< equal pieces; 0: at the places below
-    std::vector<double> at;     ///< [mm] from the start
-    std::vector<double> share;  ///< of the length
-    bool fromEnd = false;       ///< measured from the edge's end
-
-    static std::vector<ParameterInfo> infos();
-};
-void to_json(Json& json, const PartEdge& step);
-void from_json(const Json& json, PartEdge& step);
-/// Refuses   a distance beyond the edge, and pieces shorter than the model's tolerance.
-[[nodiscard]] Result<Outcome> partEdge(const Model& model, const PartEdge& step, Progress& progress);
-
-/// Parameters of `divide.cutOut`: a drawn outline pushed into the body, straight down from its face.
-struct CutOut {
-    FaceRef face;
-    Outline outline;     ///< closed
-    double depth = 0.0;  ///< [mm]; 0: all through
-
-    static std::vector<ParameterInfo> infos();
-};
-void to_json(Json& json, const CutOut& step);
-void from_json(const Json& json, CutOut& step);
-[[nodiscard]] Result<Outcome> cutOut(const Model& model, const CutOut& step, Progress& progress);
-
 }  // namespace rasoir::divide

@@ -50,7 +50,9 @@ std::optional<std::string> sideOf(const TopoDS_Face& face, const Bnd_Box& hull, 
 
 std::vector<ParameterInfo> OuterSpace::infos() {
     std::vector<ParameterInfo> all = divide::Surround::infos();
-    std::erase_if(all, [](const ParameterInfo& info) { return info.name == "without"; });
+    std::erase_if(all, [](const ParameterInfo& info) {
+        return info.name == "without" || info.name == "parting" || info.name == "partingBy";
+    });
     for (ParameterInfo& info : all)
         if (info.name == "name") info.standard = "outer space";
     all.push_back({"joined", "yes or no", "", "Walls and fluid get common faces.", true});
@@ -63,7 +65,7 @@ void to_json(Json& json, const OuterSpace& step) {
 }
 void from_json(const Json& json, OuterSpace& step) {
     Json round = json;
-    round.erase("joined");
+    for (const char* other : {"joined", "parting", "partingBy"}) round.erase(other);
     if (!round.contains("name")) round["name"] = "outer space";
     from_json(round, step.round);
     step.round.without = true;

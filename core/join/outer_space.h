@@ -1,6 +1,6 @@
 // The space round bodies in which a fluid flows: a block, cylinder or ball less them all.
 #pragma once
-#include "divide/combine.h"
+#include "divide/surround.h"
 
 namespace rasoir::join {
 

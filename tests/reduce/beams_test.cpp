@@ -9,6 +9,7 @@
 #include <gp_Ax2.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Elips.hxx>
+#include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
 #include "support/bodies.h"

@@ -254,7 +254,7 @@ private slots:
         divide.showKind(DivideKind::Unite);
         QVERIFY(!divide.button()->isEnabled());
         m_window->selection().set({Pick{1}, Pick{0}});
-        QCOMPARE(divide.bodies()->topLevelItem(0)->text(0), QString("top"));
+        QCOMPARE(divide.page()->findChild<QTreeWidget*>("bodies")->topLevelItem(0)->text(0), QString("top"));
         QCOMPARE(divide.button()->text(), QString("Unite 2 bodies"));
         QTest::mouseClick(divide.button(), Qt::LeftButton);
         settle();
