@@ -171,8 +171,7 @@ private:
         const auto known = m_partOf.find(entry.ToCString());
         if (known != m_partOf.end()) return known->second;
         const TopoDS_Shape shape = m_shapes->GetShape(label);
-        if (shape.IsNull() ||
-            (!TopExp_Explorer(shape, TopAbs_EDGE).More() && !TopExp_Explorer(shape, TopAbs_FACE).More())) {
+        if (shape.IsNull() || !TopExp_Explorer(shape, TopAbs_VERTEX).More()) {
             ++m_skipped;
             return std::nullopt;
         }

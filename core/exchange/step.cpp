@@ -38,6 +38,7 @@
 #include "exchange/assembly.h"
 #include "exchange/kernel_progress.h"
 #include "exchange/step_aspects.h"
+#include "exchange/step_points.h"
 #include "exchange/step_syntax.h"
 #include "geometry/integrals.h"
 
@@ -221,7 +222,9 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
         if (!part->shape.IsNull()) {
             // The document knows a shape by its identity: two parts of one shape need one each.
             const bool again = !written.insert(part->shape.TShape().get()).second;
-            shapesGiven.push_back(again ? twinOf(part->shape) : part->shape);
+            shapesGiven.push_back(isPoints(part->shape) ? standInFor(part->shape)
+                                  : again               ? twinOf(part->shape)
+                                                        : part->shape);
             label = shapes->AddShape(shapesGiven.back(), false);
             setName(label, part->name);
             setValidation(label, *part);
@@ -284,6 +287,10 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
         return fail(progress.cancelled() ? ProblemKind::Cancelled : ProblemKind::Internal,
                     progress.cancelled() ? "Writing was stopped." : "The model could not be translated to STEP.");
     mendDensityUnits(writer.ChangeWriter().Model());
+    for (std::size_t p = 0; p < model.parts.size(); ++p)
+        if (isPoints(model.parts[p]->shape))
+            putPoints(shapesGiven[p], writer.ChangeWriter().Model(),
+                      writer.ChangeWriter().WS()->TransferWriter()->FinderProcess());
     // Only AP242 has what they are said with; the names of faces say it in the others.
     if (options.schema == StepSchema::Ap242)
         addShapeAspects(model, shapesGiven, writer.ChangeWriter().Model(),
