@@ -346,10 +346,14 @@ private:
             all.insert(all.end(), holes[o].begin(), holes[o].end());
             std::vector<const std::vector<gp_Pnt2d>*> polygons;
             for (const std::size_t l : all) {
-                std::vector<Use> loop;
-                for (const int h : loops[l].halves) loop.push_back(m_halves[h].use);
-                piece.uses.insert(piece.uses.end(), loop.begin(), loop.end());
-                piece.loops.push_back(std::move(loop));
+                std::vector<std::vector<int>> parts{loops[l].halves};
+                if (l == o) partWhereTangent(parts);
+                for (const std::vector<int>& part : parts) {
+                    std::vector<Use> loop;
+                    for (const int h : part) loop.push_back(m_halves[h].use);
+                    piece.uses.insert(piece.uses.end(), loop.begin(), loop.end());
+                    piece.loops.push_back(std::move(loop));
+                }
                 polygons.push_back(&loops[l].polygon);
             }
             const gp_Pnt2d inside = insideOf(loops[o].halves, polygons);
@@ -357,6 +361,56 @@ private:
             pieces.push_back(std::move(piece));
         }
         return pieces;
+    }
+
+    [[nodiscard]] gp_Vec directionOf(const Half& half, bool atStart) const {
+        const Arc& arc = m_all.arcs[half.use.arc];
+        const bool first = half.use.forward == atStart;
+        gp_Pnt point;
+        gp_Vec along;
+        arc.curve->D1(first ? arc.first : arc.last, point, along);
+        return half.use.forward ? along : along.Reversed();
+    }
+
+    /// An outline that comes back to a node tangent to itself, as round a disc that touches the rim of its face from
+    /// inside, is written as an outline with a hole that shares a vertex: readers that follow a wire by angles cannot
+    /// tell which way it goes on there. The outline stays first.
+    void partWhereTangent(std::vector<std::vector<int>>& parts) const {
+        for (bool again = true; again;) {
+            again = false;
+            std::vector<int>& outline = parts.front();
+            const std::size_t n = outline.size();
+            for (std::size_t i = 0; i < n && !again; ++i)
+                for (std::size_t k = i + 1; k < n && !again; ++k) {
+                    const Half &leaves = m_halves[outline[i]], &comesBack = m_halves[outline[k]];
+                    if (leaves.start != comesBack.end || k - i + 1 == n) continue;
+                    const Half &before = m_halves[outline[(i + n - 1) % n]], &after = m_halves[outline[(k + 1) % n]];
+                    const auto along = [](const gp_Vec& a, const gp_Vec& b) {
+                        return a.Crossed(b).Magnitude() < 1e-4 * a.Magnitude() * b.Magnitude();
+                    };
+                    if (!along(directionOf(leaves, true), directionOf(before, false)) &&
+                        !along(directionOf(leaves, true), directionOf(after, true)) &&
+                        !along(directionOf(comesBack, false), directionOf(before, false)) &&
+                        !along(directionOf(comesBack, false), directionOf(after, true)))
+                        continue;
+                    std::vector<int> within(outline.begin() + static_cast<std::ptrdiff_t>(i),
+                                            outline.begin() + static_cast<std::ptrdiff_t>(k) + 1);
+                    std::vector<int> rest(outline.begin(), outline.begin() + static_cast<std::ptrdiff_t>(i));
+                    rest.insert(rest.end(), outline.begin() + static_cast<std::ptrdiff_t>(k) + 1, outline.end());
+                    const auto areaOfLoop = [this](const std::vector<int>& halves) {
+                        std::vector<gp_Pnt2d> polygon;
+                        for (const int h : halves)
+                            polygon.insert(polygon.end(), m_halves[h].line.begin(), m_halves[h].line.end());
+                        return signedArea(polygon);
+                    };
+                    const double ofWithin = areaOfLoop(within), ofRest = areaOfLoop(rest);
+                    if ((ofWithin > 0.0) == (ofRest > 0.0)) continue;
+                    const bool swap = ofWithin > 0.0;
+                    outline = swap ? within : rest;
+                    parts.push_back(swap ? rest : within);
+                    again = true;
+                }
+        }
     }
 
     /// A point to the left of an outline, half way to what comes next there; of several, the one with most room.

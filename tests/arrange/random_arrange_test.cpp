@@ -51,13 +51,53 @@ class RandomArrangeTest : public QObject {
                 move.SetTranslation(gp_Vec(0, 0, between(random, -4, 4)));
                 return move;
             case Position::Tangent:
-                move.SetTranslation(gp_Vec(10.0, 0, 0));
-                return move;
+                return {};  // see touching()
             case Position::Nested:
                 turn.SetScaleFactor(1.0);
                 return turn;
         }
         return {};
+    }
+
+    /// Two bodies that touch smoothly: from outside, from inside, or along a line. What they are is a part of it.
+    static std::pair<TopoDS_Shape, TopoDS_Shape> touching(int kind, Random& random) {
+        const double r = between(random, 2, 6), s = between(random, 1, r - 0.5), h = between(random, 4, 12);
+        const gp_Ax1 up(gp_Pnt(), gp_Dir(0, 0, 1));
+        const auto shifted = [](const TopoDS_Shape& body, double x, double y, double z) {
+            gp_Trsf move;
+            move.SetTranslation(gp_Vec(x, y, z));
+            return test::moved(body, move);
+        };
+        const auto turn = [&random](const TopoDS_Shape& body) {
+            gp_Trsf turned;
+            turned.SetRotation(gp_Ax1(gp_Pnt(), gp_Dir(0, 0, 1)), between(random, 0, 6));
+            return test::moved(body, turned);
+        };
+        const TopoDS_Shape pin = rod(up, r, h), thin = rod(up, s, between(random, 4, 12)),
+                           ball = BRepPrimAPI_MakeSphere(r).Shape(), marble = BRepPrimAPI_MakeSphere(s).Shape(),
+                           brick = block(2 * r, 2 * r, h), ring = BRepPrimAPI_MakeTorus(2 * r, s).Shape();
+        switch (kind) {
+            case 0:  // side by side along a line
+                return {pin, shifted(turn(thin), r + s, 0, between(random, -3, 3))};
+            case 1:  // a thinner one within, along the wall
+                return {pin, shifted(turn(thin), r - s, 0, between(random, -3, 3))};
+            case 2:  // a pin on a flat, lying
+                return {brick, rod(gp_Ax1(gp_Pnt(-1, r, h + s), gp_Dir(1, 0, 0)), s, 3 * r)};
+            case 3:  // a pin let into a flat so that it touches the bottom from inside
+                return {brick, rod(gp_Ax1(gp_Pnt(-1, r, s), gp_Dir(1, 0, 0)), s, 3 * r)};
+            case 4:
+                return {ball, shifted(turn(marble), r + s, 0, 0)};
+            case 5:
+                return {ball, shifted(turn(marble), r - s, 0, 0)};
+            case 6:  // a ball in a bore of its own radius
+                return {pin, shifted(turn(ball), 0, 0, 0.5 * h)};
+            case 7:  // a ring round a pin: the tube touches it all round
+                return {rod(up, 2 * r - s, h), shifted(ring, 0, 0, 0.4 * h)};
+            case 8:  // a ring on a flat
+                return {block(8 * r, 8 * r, h), shifted(ring, 4 * r, 4 * r, h + s)};
+            default:  // two crossing pins of one radius: their meeting curves touch each other
+                return {shifted(pin, 0, 0, -0.5 * h), rod(gp_Ax1(gp_Pnt(-2 * r, 0, 0), gp_Dir(1, 0, 0)), r, 4 * r)};
+        }
     }
 
 private slots:
@@ -67,6 +107,7 @@ private slots:
         QTest::newRow("general") << static_cast<int>(Position::General) << 0.01;
         QTest::newRow("flush") << static_cast<int>(Position::Flush) << 0.02;
         QTest::newRow("coaxial") << static_cast<int>(Position::Coaxial) << 0.0;
+        QTest::newRow("tangent") << static_cast<int>(Position::Tangent) << 0.05;
         QTest::newRow("nested") << static_cast<int>(Position::Nested) << 0.0;
     }
     void pairsAddUp() {
@@ -81,10 +122,16 @@ private slots:
         int refused = 0, met = 0;
         std::map<std::string, int> reasons;
         for (int round = 0; round < rounds; ++round) {
-            const int kindA = static_cast<int>(between(random, 0, kinds)),
+            const bool tangent = static_cast<Position>(position) == Position::Tangent;
+            const int kindA = static_cast<int>(between(random, 0, tangent ? 10 : kinds)),
                       kindB = static_cast<int>(between(random, 0, kinds));
-            const TopoDS_Shape a = bodyOf(kindA, random);
-            const TopoDS_Shape b = moved(bodyOf(kindB, random), placed(static_cast<Position>(position), random));
+            TopoDS_Shape a, b;
+            if (tangent) {
+                std::tie(a, b) = touching(kindA, random);
+            } else {
+                a = bodyOf(kindA, random);
+                b = moved(bodyOf(kindB, random), placed(static_cast<Position>(position), random));
+            }
             const std::string what = "round " + std::to_string(round) + " of seed " + std::to_string(seed) +
                                      ", kinds " + std::to_string(kindA) + " and " + std::to_string(kindB);
             const auto all = arrange::arrange({{a, "a"}, {b, "b"}}, 1e-7, quietly());
@@ -117,6 +164,9 @@ private slots:
                 }
                 QVERIFY2(isValid(body->shape), what.c_str());
                 for (const int input : all->cells[c].inputs) sums[static_cast<std::size_t>(input)] += body->volume;
+                // The judge cannot tell what lies in a body that touches itself along a line; there the sums alone
+                // judge, each input's own, which a wrong label would spoil.
+                if (tangent) continue;
                 BRepClass3d_SolidClassifier here(body->shape), inA(a), inB(b);
                 for (const auto& [p, plus] : all->cells[c].sides) {
                     if (all->pieces[p].whole) continue;

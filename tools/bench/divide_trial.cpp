@@ -1,7 +1,9 @@
 // How well bodies of real files are divided: three planes at random places, a block over half of each solid, all solids
-// of a file together; beside the kernel's general fuse. Usage: rasoir-divide-trial [--kernel] [--seed N] FILE...
+// of a file together; beside the kernel's general fuse. Usage: rasoir-divide-trial [--kernel] [--together] [--seed N]
+// FILE...
 #include <fmt/format.h>
 
+#include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepAlgoAPI_Splitter.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
@@ -96,6 +98,76 @@ void tryKernel(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools,
         ++tally.done;
 }
 
+/// All solids of a file, as they stand, in one arrangement: the cells in each add up to it, and all are valid.
+void tryTogether(const std::vector<TopoDS_Shape>& bodies, double tolerance, Tally& tally, const std::string& what) {
+    Progress progress;
+    const double start = clockNow();
+    ++tally.asked;
+    std::vector<arrange::Input> inputs;
+    for (std::size_t i = 0; i < bodies.size(); ++i) inputs.push_back({bodies[i], fmt::format("body {}", i + 1)});
+    const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
+    std::string reason, wrong;
+    if (!all) {
+        reason = all.error().what;
+    } else {
+        std::vector<double> sums(bodies.size(), 0.0);
+        std::vector<gp_Pnt> bases;
+        for (const TopoDS_Shape& body : bodies) bases.push_back(skinOf(body).centre);
+        for (std::size_t c = 0; c < all->cells.size() && reason.empty(); ++c) {
+            if (all->cells[c].inputs.empty()) continue;
+            const auto made = arrange::solidsOf(*all, {static_cast<int>(c)});
+            if (!made) {
+                reason = made.error().what;
+                break;
+            }
+            if (!BRepCheck_Analyzer(made->shape).IsValid()) wrong = "a cell is not valid";
+            for (const int input : all->cells[c].inputs)
+                sums[static_cast<std::size_t>(input)] +=
+                    volumeSeenFrom(bases[static_cast<std::size_t>(input)], made->shape);
+        }
+        for (std::size_t i = 0; i < bodies.size() && reason.empty(); ++i)
+            if (const double whole = volumeSeenFrom(bases[i], bodies[i]); std::abs(sums[i] - whole) > 1e-5 * whole)
+                wrong = fmt::format("body {} has {} of {}", i + 1, sums[i], whole);
+    }
+    tally.seconds += clockNow() - start;
+    if (!reason.empty()) {
+        std::string kind;
+        for (const char c : reason)
+            if (std::isdigit(static_cast<unsigned char>(c)) == 0) kind += c;
+        ++tally.reasons[kind];
+        fmt::print("  {}: {}\n", what, reason);
+    } else if (!wrong.empty()) {
+        ++tally.wrong;
+        fmt::print("  {}: WRONG, {}\n", what, wrong);
+    } else {
+        ++tally.done;
+    }
+}
+
+/// The kernel's general fuse; judged by the sum of its volumes, each cell counted once, against ours where that is
+/// known (it does not say which cell lies in which body), and by validity.
+void tryTogetherByKernel(const std::vector<TopoDS_Shape>& bodies, Tally& tally) {
+    const double start = clockNow();
+    ++tally.asked;
+    BRepAlgoAPI_BuilderAlgo fuse;
+    TopTools_ListOfShape arguments;
+    for (const TopoDS_Shape& body : bodies) arguments.Append(body);
+    fuse.SetArguments(arguments);
+    fuse.Build();
+    tally.seconds += clockNow() - start;
+    if (!fuse.IsDone() || fuse.HasErrors()) return;
+    bool fine = BRepCheck_Analyzer(fuse.Shape()).IsValid();
+    for (const TopoDS_Shape& body : bodies) {
+        const gp_Pnt base = skinOf(body).centre;
+        double sum = 0.0;
+        for (const TopoDS_Shape& piece : fuse.Modified(body)) sum += volumeSeenFrom(base, piece);
+        if (fuse.Modified(body).IsEmpty() && !fuse.IsDeleted(body)) continue;  // nothing has met it
+        const double whole = volumeSeenFrom(base, body);
+        fine = fine && std::abs(sum - whole) <= 1e-5 * whole;
+    }
+    ++(fine ? tally.done : tally.wrong);
+}
+
 void say(const char* name, const Tally& tally) {
     fmt::print("{}: {} of {} done, {} wrong, {:.1f} s\n", name, tally.done, tally.asked, tally.wrong, tally.seconds);
     for (const auto& [reason, count] : tally.reasons) fmt::print("    {} x {}\n", count, reason);
@@ -104,12 +176,16 @@ void say(const char* name, const Tally& tally) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    bool kernel = false;
+    bool kernel = false, onlyTogether = false;
     unsigned long seed = 20261128;
-    Tally planes, halves, kernelPlanes, kernelHalves;
+    Tally planes, halves, together, kernelPlanes, kernelHalves, kernelTogether;
     for (int i = 1; i < argc; ++i) {
         if (std::string(argv[i]) == "--kernel") {
             kernel = true;
+            continue;
+        }
+        if (std::string(argv[i]) == "--together") {
+            onlyTogether = true;
             continue;
         }
         if (std::string(argv[i]) == "--seed" && i + 1 < argc) {
@@ -126,7 +202,23 @@ int main(int argc, char** argv) {
         std::fflush(stdout);
         std::mt19937_64 random(seed);
         const auto between = [&random](double a, double b) { return std::uniform_real_distribution<>(a, b)(random); };
+        std::vector<TopoDS_Shape> solids;
+        for (const Occurrence& place : model->occurrences) {
+            const Incidence& topology = model->parts[place.part]->incidence();
+            for (int b = 1; b <= topology.bodyCount(); ++b)
+                if (topology.body(b).ShapeType() == TopAbs_SOLID && BRepCheck_Analyzer(topology.body(b)).IsValid() &&
+                    volumeOf(topology.body(b)) > 0.0)
+                    solids.push_back(topology.body(b).Moved(TopLoc_Location(place.placement)));
+        }
+        if (solids.size() > 1) {
+            Bnd_Box box;
+            for (const TopoDS_Shape& solid : solids) box.Add(tightBox(solid));
+            const double size = std::sqrt(box.SquareExtent());
+            tryTogether(solids, std::clamp(1e-7 * size, 1e-6, 1e-3), together, fmt::format("{} solids", solids.size()));
+            if (kernel) tryTogetherByKernel(solids, kernelTogether);
+        }
         for (const auto& part : model->parts) {
+            if (onlyTogether) break;
             const Incidence& topology = part->incidence();
             for (int b = 1; b <= topology.bodyCount(); ++b) {
                 if (topology.body(b).ShapeType() != TopAbs_SOLID) continue;
@@ -161,9 +253,11 @@ int main(int argc, char** argv) {
     }
     say("three planes", planes);
     say("block over half", halves);
+    say("all solids together", together);
     if (kernel) {
         say("kernel, three planes", kernelPlanes);
         say("kernel, block over half", kernelHalves);
+        say("kernel, all solids together", kernelTogether);
     }
     return 0;
 }
