@@ -263,6 +263,8 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
 }
 
 MainWindow::~MainWindow() {
+    // A field that loses the focus because its window goes away still tells that it was edited; nobody listens now.
+    for (Bench* bench : findChildren<Bench*>()) bench->disconnect(this);
     // The stage listens to the session; both go before the thread does.
     m_session->cancel();
 }

@@ -222,8 +222,8 @@ QString SurroundPage::words() const {
     if (!clearances()) return "One clearance, or six";
     if (m_parting->currentIndex() == 4 && !step()) return "Pick the sheet that parts it";
     const QString shape = m_by->currentText().section(' ', 0, 0);
-    return QString("Put a %1%2 round %3")
-        .arg(shape, m_parting->currentIndex() > 0 ? " in halves" : "",
+    return QString("%1 round %2")
+        .arg(m_parting->currentIndex() > 0 ? QString("Two halves") : "Put a " + shape,
              m_places.empty() ? QString("everything")
                               : text(counted(m_session.selectedOccurrences().size(), "body", "bodies")));
 }

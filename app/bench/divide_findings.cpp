@@ -122,11 +122,11 @@ std::optional<int> DivideFindingsPage::count() const {
 void DivideFindingsPage::refresh() {
     if (isVisible() && !m_session.isEmpty()) {
         m_session.requestSmallBeside();
-        m_session.requestSymmetries(m_session.selectedOccurrences());
+        m_session.requestSymmetries({});  // choosing a row here picks parts; what is found must not change with that
         m_session.requestLayers();
     }
     const Model& model = m_session.model();
-    const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
+    const auto before = chosen();
     const QSignalBlocker quiet(m_list);
     m_list->clear();
     const auto& layers = m_session.layers();
@@ -168,7 +168,11 @@ void DivideFindingsPage::refresh() {
                    text(readable(one.width)));
         }
     }
-    if (row >= 0 && row < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(row));
+    for (int r = 0; r < m_list->topLevelItemCount() && before.first != Kind::Heading; ++r) {
+        m_list->setCurrentItem(m_list->topLevelItem(r));
+        if (chosen() == before) break;
+        m_list->setCurrentItem(nullptr);
+    }
     wrapRows(m_list, 0);
 }
 

@@ -422,7 +422,7 @@ std::optional<OutlinePage::Seen> OutlinePage::seen(const divide::Outline& outlin
     return seen;
 }
 
-// Handle 0 moves away from the edge, 1 along it; of a polyline they move its chosen point.
+// Handle 0 moves away from the edge; 1 stands on the edge and moves along it. Of a polyline they move its chosen point.
 std::vector<StageHandle> OutlinePage::handles() const {
     const auto drawn = outline();
     const auto there = drawn ? seen(*drawn) : std::nullopt;
@@ -441,10 +441,8 @@ std::vector<StageHandle> OutlinePage::handles() const {
         there->frame.Location().Translated(gp_Vec(x) * at[0] + gp_Vec(y) * at[1]).Transformed(placement);
     std::vector<StageHandle> handles{{0, point, y.Transformed(placement), text(readable(at[1]))}};
     if (current() != Way::Line) {
-        // Beside the other one, so that each can be taken hold of.
-        const double beside = 0.04 * (there->high - there->low);
-        handles.push_back({1, point.Translated(gp_Vec(x.Transformed(placement)) * beside), x.Transformed(placement),
-                           text(readable(at[0]))});
+        const gp_Pnt foot = there->frame.Location().Translated(gp_Vec(x) * at[0]);
+        handles.push_back({1, foot.Transformed(placement), x.Transformed(placement), text(readable(at[0]))});
     }
     return handles;
 }
