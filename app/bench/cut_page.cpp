@@ -443,7 +443,7 @@ std::optional<double> CutPage::edgeNearby() const {
 void CutPage::tellMet() {
     // What a plane meets is told by boxes: quick enough to follow a drag, and the pieces below tell the rest.
     const Model& model = m_session.model();
-    std::size_t met = 0, missed = 0;
+    std::vector<std::size_t> met, missed;
     if (!m_cutters.empty())
         for (const std::size_t o : wanted()) {
             Bnd_Box box;
@@ -453,12 +453,19 @@ void CutPage::tellMet() {
             const bool any = std::any_of(m_cutters.begin(), m_cutters.end(), [&box](const Cutter& one) {
                 return !one.isPlane() || !divide::faceAcross(one.now(), box, 0.0).IsNull();
             });
-            ++(any ? met : missed);
+            (any ? met : missed).push_back(o);
         }
+    const auto named = [&model](const std::vector<std::size_t>& places) {
+        QStringList names;
+        for (const std::string& name : placeNames(model, places)) names << text(name);
+        if (const auto more = names.size() - 5; more > 1) names = names.mid(0, 5) << QString("%1 more").arg(more);
+        return names.join(", ");
+    };
     m_met->setText(m_cutters.empty() ? QString()
-                                     : QString("%1 met%2.")
-                                           .arg(text(counted(met, "body", "bodies")),
-                                                missed > 0 ? QString(", %1 missed").arg(missed) : QString()));
+                                     : QString("%1 met%2.%3")
+                                           .arg(text(counted(met.size(), "body", "bodies")),
+                                                met.empty() || met.size() > 40 ? QString() : ": " + named(met),
+                                                missed.empty() ? QString() : " Missed: " + named(missed) + "."));
 }
 
 void CutPage::triedOut(const Outcome* outcome) {

@@ -4,6 +4,7 @@
 #include <QHeaderView>
 
 #include "bench/bench.h"
+#include "stage/part_presentation.h"
 #include "theme.h"
 #include "words.h"
 
@@ -180,7 +181,22 @@ std::vector<StageLine> SymmetryPage::lines() const {
         for (const double t : {-1.0, 1.0})
             line.points.push_back(one->axis.Location().Translated(gp_Vec(one->axis.Direction()) * (t * reach)));
     }
-    return {line};
+    std::vector<StageLine> all{line};
+    // What has no partner is drawn, so that one sees why it is only nearly symmetric.
+    constexpr std::size_t mostDrawn = 400;
+    const Model& model = m_session.model();
+    for (const auto& [place, face] : one->without) {
+        if (all.size() > mostDrawn) break;
+        const Incidence& topology = model.parts[model.occurrences[place].part]->incidence();
+        for (const int e : topology.edgesOf(face)) {
+            StageLine rim;
+            rim.style = StageLine::Style::Trouble;
+            for (const gp_Pnt& point : edgePoints(topology, e))
+                rim.points.push_back(point.Transformed(model.occurrences[place].placement));
+            if (!rim.points.empty()) all.push_back(std::move(rim));
+        }
+    }
+    return all;
 }
 
 }  // namespace rasoir::app

@@ -84,10 +84,10 @@ OutlinePage::OutlinePage(Session& session, QWidget* parent) : PickPage(session, 
         return box;
     };
     m_way = choice("outlineWay", "What is drawn",
-                   {"line", "rectangle", "circle", "slot", "polyline", "ring at a hole", "two edges", "thrown edge"});
+                   {"line", "rectangle", "circle", "slot", "polyline", "ring at a hole", "two edges", "thrown edges"});
     m_way->setToolTip(
         "A line beside an edge; an outline; a polyline drawn by clicks; a ring round a hole; between places on two "
-        "edges; an edge thrown square onto the face");
+        "edges; edges thrown square onto the face");
     form->addRow("By", m_way);
     m_from = choice("outlineFrom", "Where lengths along the edge begin",
                     {"its start", "its middle", "its end", "a picked vertex", "another picked edge"});
@@ -193,7 +193,7 @@ void OutlinePage::refresh() {
     const bool closed = sized || (polyline && m_closed->isChecked());
     m_hint->setText(ring                 ? "Pick the face, then the rim of the hole."
                     : way == Way::Points ? "Pick the face, then two of its edges."
-                    : way == Way::Thrown ? "Pick the face, then the edge that is thrown square onto it."
+                    : way == Way::Thrown ? "Pick the face, then the edges that are thrown square onto it."
                     : polyline
                         ? "Pick a flat face, and an edge to measure from; then click on the face, point by point."
                         : "Pick a flat face, then the straight edge of it that is measured from; without one its "
@@ -226,7 +226,8 @@ void OutlinePage::refresh() {
     show(m_deepLabel, m_deep, cutsOut);
     show(m_depthLabel, m_depth, cutsOut && m_deep->currentIndex() == 1);
     show(m_groupLabel, m_group, !cutsOut && (closed || way == Way::Line || ring));
-    m_a->setPlaceholderText(ring ? "twice the hole" : QString());
+    m_a->setPlaceholderText(ring ? "what lies on it" : QString());
+    m_a->setToolTip(ring ? "Empty: to the head or washer that lies there, else to twice the hole" : QString());
 }
 
 std::vector<std::array<double, 2>> OutlinePage::drawnPoints() const {
@@ -311,7 +312,8 @@ std::optional<BenchStep> OutlinePage::step() const {
         }
         case Way::Thrown:
             if (edges.empty()) return std::nullopt;
-            parameters["thrown"] = refOf(edges.front());
+            parameters["thrown"] = Json::array();
+            for (const select::Pick& pick : edges) parameters["thrown"].push_back(refOf(pick));
             break;
         default: {
             const auto drawn = outline();

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <Bnd_Box.hxx>
+#include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
@@ -13,11 +14,14 @@
 #include <GCPnts_AbscissaPoint.hxx>
 #include <gp_Circ.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
 
 #include "arrange/arrangement.h"
 #include "divide/parted.h"
+#include "divide/points.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
+#include "geometry/round_surface.h"
 
 // A face is parted by arranging the body with a sheet that is allowed to meet that face alone: walls square to it
 // through what was drawn. The body stays one cell; of the sheet nothing is kept, but the face has come to pieces along
@@ -58,6 +62,36 @@ gp_Dir normalAt(const TopoDS_Face& face, const gp_Pnt& point) {
     return face.Orientation() == TopAbs_REVERSED ? gp_Dir(normal.Reversed()) : gp_Dir(normal);
 }
 
+/// The largest radius of what lies on a face round a rim: the outer edge of a flat of another place in the same plane,
+/// about the same axis. Model coordinates.
+std::optional<double> seatOf(const Model& model, const gp_Circ& rim, std::size_t partIndex) {
+    const double near = std::max(100.0 * model.tolerances().samePoint, 0.01 * rim.Radius());
+    std::optional<double> widest;
+    for (const Occurrence& place : model.occurrences) {
+        const Part& part = *model.parts[place.part];
+        if (place.aside || place.part == partIndex || part.shape.IsNull() || part.lump) continue;
+        Bnd_Box box;
+        BRepBndLib::Add(part.shape.Moved(TopLoc_Location(place.placement)), box, false);
+        box.Enlarge(near);
+        if (box.IsOut(rim.Location())) continue;
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
+            const BRepAdaptor_Curve curve(part.incidence().edge(e));
+            if (curve.GetType() != GeomAbs_Circle || curve.Circle().Radius() <= 1.02 * rim.Radius()) continue;
+            const gp_Circ other = curve.Circle().Transformed(place.placement);
+            // A head or a washer is of the size of its hole; what is ten times as wide is something else round it.
+            if (!other.Axis().IsParallel(rim.Axis(), 1e-3) || other.Location().Distance(rim.Location()) > near ||
+                other.Radius() > 4.0 * rim.Radius())
+                continue;
+            const auto uses = part.incidence().usesOf(e);
+            const bool flat = std::any_of(uses.begin(), uses.end(), [&](const EdgeUse& use) {
+                return surfaceKind(part.incidence().face(use.face)) == SurfaceKind::Plane;
+            });
+            if (flat && (!widest || other.Radius() > *widest)) widest = other.Radius();
+        }
+    }
+    return widest;
+}
+
 Result<Walls> ringWalls(const Model& model, const Part& part, int face, const PartFace::Ring& ring) {
     const auto rim = findEdge(model, ring.rim);
     if (!rim) return tl::unexpected(rim.error());
@@ -71,7 +105,9 @@ Result<Walls> ringWalls(const Model& model, const Part& part, int face, const Pa
         return fail(ProblemKind::NotPossible, "The rim is not a circle, so there is no ring round it.",
                     "Draw an outline instead.", {part.name, {face}, ring.rim.at});
     const gp_Circ circle = curve.Circle();
-    const double offset = ring.offset.value_or(circle.Radius());
+    std::optional<double> seat;
+    if (!ring.offset) seat = seatOf(model, circle.Transformed(placementOf(model, rim->part)), rim->part);
+    const double offset = ring.offset.value_or(seat ? *seat - circle.Radius() : circle.Radius());
     if (auto bad = badNumber({offset})) return tl::unexpected(*bad);
     if (!(offset > 0.0))
         return fail(ProblemKind::BadInput, "A ring needs a width above 0.", {}, {part.name, {face}, ring.rim.at});
@@ -83,14 +119,50 @@ Result<Walls> ringWalls(const Model& model, const Part& part, int face, const Pa
     const bool flat = BRepAdaptor_Surface(part.incidence().face(face), false).GetType() == GeomAbs_Plane;
     const double height = flat ? radius : std::min(2.0 * radius, 0.5 * std::sqrt(box.SquareExtent()));
     const TopoDS_Edge drawn = BRepBuilderAPI_MakeEdge(gp_Circ(axes.Ax2(), radius)).Edge();
-    return Walls{
-        wallsOf(drawn, axes, height),
-        [axes, radius](const gp_Pnt& point) {
-            const gp_Vec off(axes.Location(), point);
-            const double along = off.Dot(gp_Vec(axes.Direction()));
-            return off.SquareMagnitude() - along * along < radius * radius;
-        },
-        fmt::format("a ring to Ø {}{}", readable(2.0 * radius), ring.offset ? "" : " (assumed: twice the hole)")};
+    return Walls{wallsOf(drawn, axes, height),
+                 [axes, radius](const gp_Pnt& point) {
+                     const gp_Vec off(axes.Location(), point);
+                     const double along = off.Dot(gp_Vec(axes.Direction()));
+                     return off.SquareMagnitude() - along * along < radius * radius;
+                 },
+                 fmt::format("a ring to Ø {}{}", readable(2.0 * radius),
+                             ring.offset ? ""
+                             : seat      ? " (what lies on it)"
+                                         : " (assumed: twice the hole)")};
+}
+
+/// Walls through edges, square to the face where the middle of the first of them falls.
+Result<Walls> thrownWalls(const Model& model, const std::vector<EntityRef>& references, std::size_t partIndex, int face,
+                          double size) {
+    const Part& part = *model.parts[partIndex];
+    const TopoDS_Face shape = part.incidence().face(face);
+    const BRep_Builder builder;
+    TopoDS_Compound edges;
+    builder.MakeCompound(edges);
+    std::optional<gp_Dir> normal;
+    double far = 0.0;
+    for (const EntityRef& reference : references) {
+        const auto edge = findEdge(model, reference);
+        if (!edge) return tl::unexpected(edge.error());
+        TopoDS_Shape own = model.parts[edge->part]->incidence().edge(edge->entity.number);
+        if (edge->part != partIndex)
+            own = own.Moved(TopLoc_Location(placementOf(model, partIndex).Inverted() * placementOf(model, edge->part)));
+        const BRepAdaptor_Curve curve(TopoDS::Edge(own));
+        gp_Pnt middle;
+        gp_Vec tangent;
+        curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), middle, tangent);
+        if (!normal) normal = normalAt(shape, middle);
+        if (tangent.Magnitude() < 1e-30 || gp_Vec(*normal).Crossed(tangent.Normalized()).Magnitude() < 1e-3)
+            return fail(ProblemKind::NotPossible, "An edge stands square on the face: thrown onto it, it is a point.",
+                        "Pick edges that run beside the face.", {part.name, {face}, middle});
+        far = std::max(far, middle.Distance(skinOf(shape).centre) + size);
+        builder.Add(edges, own);  // edges that share a vertex give walls that share a line
+    }
+    gp_Trsf down;
+    down.SetTranslation(gp_Vec(*normal) * -far);
+    return Walls{BRepPrimAPI_MakePrism(edges.Moved(TopLoc_Location(down)), gp_Vec(*normal) * (2.0 * far)).Shape(),
+                 {},
+                 references.size() == 1 ? "an edge thrown onto it" : "edges thrown onto it"};
 }
 
 Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t partIndex, int face) {
@@ -129,36 +201,7 @@ Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t par
         return Walls{across, {}, "a plane"};
     }
     if (step.ring) return ringWalls(model, part, face, *step.ring);
-    if (step.thrown) {
-        const auto edge = findEdge(model, *step.thrown);
-        if (!edge) return tl::unexpected(edge.error());
-        const Part& other = *model.parts[edge->part];
-        TopoDS_Shape own = other.incidence().edge(edge->entity.number);
-        if (edge->part != partIndex) {
-            const auto placeOf = [&](std::size_t p) {
-                const auto place = std::find_if(model.occurrences.begin(), model.occurrences.end(),
-                                                [p](const Occurrence& o) { return o.part == p && !o.aside; });
-                return place == model.occurrences.end() ? gp_Trsf() : place->placement;
-            };
-            own = own.Moved(TopLoc_Location(placeOf(partIndex).Inverted() * placeOf(edge->part)));
-        }
-        const BRepAdaptor_Curve curve(TopoDS::Edge(own));
-        const gp_Pnt middle = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
-        const gp_Dir normal = normalAt(shape, middle);
-        gp_Pnt at;
-        gp_Vec tangent;
-        curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), at, tangent);
-        if (tangent.Magnitude() < 1e-30 || gp_Vec(normal).Crossed(tangent.Normalized()).Magnitude() < 1e-3)
-            return fail(ProblemKind::NotPossible, "The edge stands square on the face: thrown onto it, it is a point.",
-                        "Pick an edge that runs beside the face.", {part.name, {face}, middle});
-        const Skin skin = skinOf(shape);
-        const double far = middle.Distance(skin.centre) + size;
-        gp_Trsf down;
-        down.SetTranslation(gp_Vec(normal) * -far);
-        return Walls{BRepPrimAPI_MakePrism(own.Moved(TopLoc_Location(down)), gp_Vec(normal) * (2.0 * far)).Shape(),
-                     {},
-                     "an edge thrown onto it"};
-    }
+    if (!step.thrown.empty()) return thrownWalls(model, step.thrown, partIndex, face, size);
     // Two points: straight between them, square to the face.
     std::array<gp_Pnt, 2> ends;
     for (std::size_t i = 0; i < 2; ++i) {
@@ -208,11 +251,12 @@ std::vector<ParameterInfo> PartFace::infos() {
             {"outline", "outline", "mm", "What is drawn: shape, along (an edge), from, at, angle, size, points.",
              Json::object()},
             {"plane", "plane", "mm", "Parts the faces where it meets them; model coordinates.", Json::object()},
-            {"ring", "ring", "mm", "{\"rim\": edge, \"offset\": width}; without a width to twice the hole.",
+            {"ring", "ring", "mm",
+             "{\"rim\": edge, \"offset\": width}; without a width to the head or washer there, else to twice the hole.",
              Json::object()},
             {"points", "list of two places", "", "{\"edge\": edge, \"share\": 0..1} or {\"edge\": edge, \"at\": mm}.",
              Json::array()},
-            {"thrown", "edge", "", "An edge thrown square onto the face.", Json::object()},
+            {"thrown", "list of edges", "", "Edges of any part, thrown square onto the face.", Json::array()},
             {"group", "text", "", "Of the piece within; empty: none.", ""}};
 }
 void to_json(Json& json, const PartFace& step) {
@@ -224,7 +268,7 @@ void to_json(Json& json, const PartFace& step) {
         if (step.ring->offset) json["ring"]["offset"] = *step.ring->offset;
     }
     if (!step.points.empty()) json["points"] = step.points;
-    if (step.thrown) json["thrown"] = *step.thrown;
+    if (!step.thrown.empty()) json["thrown"] = step.thrown;
     if (!step.group.empty()) json["group"] = step.group;
 }
 void from_json(const Json& json, PartFace& step) {
@@ -237,10 +281,16 @@ void from_json(const Json& json, PartFace& step) {
         if (json.at("ring").contains("offset")) step.ring->offset = json.at("ring").at("offset").get<double>();
     }
     step.points = json.value("points", std::vector<OnEdge>{});
-    if (given(json, "thrown")) step.thrown = json.at("thrown").get<EntityRef>();
+    if (given(json, "thrown")) {
+        // One edge may stand for itself.
+        if (json.at("thrown").is_object())
+            step.thrown = {json.at("thrown").get<EntityRef>()};
+        else
+            step.thrown = json.at("thrown").get<std::vector<EntityRef>>();
+    }
     if (!step.points.empty() && step.points.size() != 2) throw std::invalid_argument("two points part a face");
     const int ways = int(step.outline.has_value()) + int(step.plane.has_value()) + int(step.ring.has_value()) +
-                     int(!step.points.empty()) + int(step.thrown.has_value());
+                     int(!step.points.empty()) + int(!step.thrown.empty());
     if (ways != 1) throw std::invalid_argument("one of outline, plane, ring, points and thrown says by what");
     step.group = json.value("group", "");
 }

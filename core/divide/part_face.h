@@ -21,12 +21,14 @@ struct PartFace {
     std::optional<Outline> outline;  ///< drawn on the first face
     std::optional<Plane> plane;      ///< model coordinates
     struct Ring {
-        EntityRef rim;                 ///< a round edge of the face
-        std::optional<double> offset;  ///< [mm] outwards; none: to twice the hole's diameter
+        EntityRef rim;  ///< a round edge of the face
+        /// [mm] outwards; none: to the head or washer of another part that lies on the face round the hole, where there
+        /// is one, else to twice the hole's diameter.
+        std::optional<double> offset;
     };
     std::optional<Ring> ring;
-    std::vector<OnEdge> points;       ///< two, on edges of the face: parted straight between them
-    std::optional<EntityRef> thrown;  ///< an edge of any part, thrown square onto the first face
+    std::vector<OnEdge> points;     ///< two, on edges of the face: parted straight between them
+    std::vector<EntityRef> thrown;  ///< edges of any part, thrown square onto each face
     std::string group;  ///< of what lies within the outline or ring, or between a line and its edge; empty: none
 
     static std::vector<ParameterInfo> infos();

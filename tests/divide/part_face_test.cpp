@@ -259,6 +259,61 @@ private slots:
         QVERIFY(!done);
         QVERIFY2(sentence(done.error()).find(words.toStdString()) != std::string::npos, said(done));
     }
+    void aRingAsWideAsTheWasherThatLiesThere() {
+        // A plate with a bore, and a washer on it.
+        const gp_Ax1 axis(gp_Pnt(50, 30, -1), gp_Dir(0, 0, 1));
+        Model model;
+        const auto put = [&model](const char* name, const TopoDS_Shape& shape) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        };
+        put("plate", cut(block(100, 60, 8), rod(axis, 5, 20)));
+        const gp_Ax1 above(gp_Pnt(50, 30, 8), gp_Dir(0, 0, 1));
+        put("washer", cut(rod(above, 9, 2), rod(axis, 5.2, 20)));
+        model.giveIds();
+        const EntityRef rim = edgeAt(model, gp_Pnt(45, 30, 8));
+        const Json step{{"faces", facesOf(model, gp_Pnt(50, 30, 8))}, {"ring", {{"rim", rim}}}, {"group", "seat"}};
+        const auto seat = [&](const Model& on) {
+            const auto done = run(on, "divide.partFace", step);
+            if (!done) return -1.0;
+            return areaOf(done->model.parts[0]->incidence().face(done->model.groups[0].members.begin()->entity.number));
+        };
+        QCOMPARE_NEAR(seat(model), M_PI * (81 - 25), 1e-9);
+        // Lifted off, it does not lie there: twice the hole is assumed. The same when it is set aside.
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(0, 0, 30));
+        model.occurrences[1].placement = up;
+        QCOMPARE_NEAR(seat(model), M_PI * (100 - 25), 1e-9);
+        model.occurrences[1].placement = gp_Trsf();
+        model.occurrences[1].aside = true;
+        QCOMPARE_NEAR(seat(model), M_PI * (100 - 25), 1e-9);
+    }
+    void edgesThrownTogetherPartByTheirOutline() {
+        // The four edges of a foot above the plate, thrown onto it: the foot's print.
+        Model model = plateOf(100);
+        gp_Trsf above;
+        above.SetTranslation(gp_Vec(20, 10, 30));
+        model.occurrences.push_back({1, above, "foot", {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>("foot", block(30, 20, 5)));
+        model.giveIds();
+        const Part& foot = *model.parts[1];
+        Json edges = Json::array();
+        for (int e = 1; e <= foot.incidence().edgeCount(); ++e)
+            if (const EntityRef here = makeRef(foot, {EntityKind::Edge, e}); std::abs(here.at.Z()) < 1e-9)
+                edges.push_back(here);
+        QCOMPARE(edges.size(), std::size_t(4));
+        const Json top = facesOf(model, gp_Pnt(50, 30, 8));
+        const auto done = run(model, "divide.partFace", {{"faces", top}, {"thrown", edges}});
+        QVERIFY2(done, said(done));
+        const auto areas = areasAtTop(done->model);
+        QCOMPARE(areas.size(), std::size_t(2));
+        QCOMPARE_NEAR(areas[0], 600.0, 1e-9);
+        QCOMPARE_NEAR(areas[1], 5400.0, 1e-9);
+        // A single edge may stand for itself; it parts nothing that it does not cross.
+        const auto none = run(model, "divide.partFace", {{"faces", top}, {"thrown", edges[0]}});
+        QVERIFY(!none);
+        QVERIFY2(QString(said(none)).contains("not parted"), said(none));
+    }
 };
 static Registered<PartFaceTest> partFaceTest;
 
