@@ -7,6 +7,8 @@
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepTools.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
 #include <ElSLib.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <gp_Cone.hxx>
@@ -98,6 +100,25 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
     }
 }
 
+/// Points in a face, spread evenly over its parameters; finer where a first grid meets little of it.
+std::vector<gp_Pnt> spreadOver(const TopoDS_Face& face) {
+    const TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
+    const BRepTopAdaptor_FClass2d within(forward, 1e-9);
+    double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
+    BRepTools::UVBounds(forward, u0, u1, v0, v1);
+    std::vector<gp_Pnt> points;
+    for (int grid = 8; grid <= 64 && points.size() < 8; grid *= 2) {
+        points.clear();
+        for (int i = 0; i < grid; ++i)
+            for (int k = 0; k < grid; ++k) {
+                const gp_Pnt2d uv(u0 + (u1 - u0) * (i + 0.5) / grid, v0 + (v1 - v0) * (k + 0.5) / grid);
+                if (within.Perform(uv) == TopAbs_IN) points.push_back(surface->Value(uv.X(), uv.Y()));
+            }
+    }
+    return points;
+}
+
 /// Corner terms and rounds at joints are a few per cent; what loses more has not been understood.
 constexpr double leastKept = 0.85;
 
@@ -155,23 +176,15 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
             keep(*own.begin());
             continue;
         }
-        // A piece belongs to a wall when it lies between its sides: asked in the middle of it, and beside its edges.
-        std::vector<gp_Pnt> points{piece.inside};
-        for (const arrange::Use& use : piece.uses) {
-            const arrange::Arc& arc = all->arcs[use.arc];
-            for (const double share : {0.3, 0.7}) {
-                const gp_Pnt edge = arc.curve->Value(arc.first + share * (arc.last - arc.first));
-                const gp_Pnt beside(0.4 * edge.XYZ() + 0.6 * piece.inside.XYZ());
-                const Handle(Geom_Surface)& middle = walls[static_cast<std::size_t>(*own.begin())].middle;
-                if (const auto foot = footOn(middle, beside, tolerance))  // of a bent wall, what is between lies off it
-                    points.push_back(middle->Value(foot->X(), foot->Y()));
-            }
-        }
+        // A piece belongs to a wall when most of it lies between its sides. Most: a thin rib on a thick plate reaches
+        // into the plate by half of that.
+        const std::vector<gp_Pnt> points =
+            spreadOver(arrange::Maker(*all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
         for (const int w : own) {
             const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
                 return probes[static_cast<std::size_t>(w)]->between(point);
             });
-            if (2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
+            if (points.empty() || 2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
             keep(w);
             break;
         }
@@ -206,7 +219,7 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     for (const int p : kept) {
         TopoDS_Shell& shell = shells[root(p)];
         if (shell.IsNull()) builder.MakeShell(shell);
-        faces[p] = maker.face(p, false);
+        faces[p] = maker.face(static_cast<int>(p), false);
         builder.Add(shell, faces[p]);
     }
     sheets.connected = static_cast<int>(shells.size());

@@ -6,6 +6,7 @@
 #include <Geom2d_Line.hxx>
 #include <Geom2d_TrimmedCurve.hxx>
 #include <Geom_Circle.hxx>
+#include <Geom_CylindricalSurface.hxx>
 #include <Geom_Line.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
@@ -68,7 +69,7 @@ public:
         m_builder.MakeShell(shell);
         std::vector<std::pair<TopoDS_Face, int>> faces;
         for (const auto& [number, wall] : facesAndWalls) {
-            const auto face = faceOf(number, 0.5 * m_walls[static_cast<std::size_t>(wall)].thickness);
+            const auto face = faceOf(number, m_walls[static_cast<std::size_t>(wall)]);
             if (!face) return std::nullopt;
             m_builder.Add(shell, *face);
             faces.emplace_back(*face, wall);
@@ -158,9 +159,23 @@ private:
         }
     }
 
-    std::optional<TopoDS_Face> faceOf(int number, double inwards) {
+    /// The surface midway in a wall, with the parameters of its face on one side. An uneven bend's is not an offset of
+    /// either side: it lies about an axis between theirs.
+    static Handle(Geom_Surface) middleFor(const TopoDS_Face& face, const Wall& wall) {
+        if (wall.uneven == 0.0) return offsetSurface(face, -0.5 * wall.thickness);
+        const auto round = Handle(Geom_CylindricalSurface)::DownCast(copiedSurface(face).first);
+        const auto middle = Handle(Geom_CylindricalSurface)::DownCast(wall.middle);
+        if (round.IsNull() || middle.IsNull()) return {};
+        const gp_Vec off(round->Position().Location(), middle->Position().Location());
+        const gp_Vec axis(round->Axis().Direction());
+        round->Translate(off - axis * off.Dot(axis));
+        round->SetRadius(middle->Radius());
+        return Handle(Geom_Surface)(round);
+    }
+
+    std::optional<TopoDS_Face> faceOf(int number, const Wall& wall) {
         const TopoDS_Face old = m_topology.face(number), flat = TopoDS::Face(old.Oriented(TopAbs_FORWARD));
-        const Handle(Geom_Surface) surface = offsetSurface(old, -inwards);
+        const Handle(Geom_Surface) surface = middleFor(old, wall);
         if (surface.IsNull()) return std::nullopt;
         TopoDS_Face face;
         m_builder.MakeFace(face, surface, Precision::Confusion());
@@ -249,8 +264,9 @@ private:
             for (const std::size_t a : one->second)
                 for (const std::size_t b : other->second) {
                     const double ta = m_walls[a / 2].thickness, tb = m_walls[b / 2].thickness;
+                    const double uneven = m_walls[a / 2].uneven + m_walls[b / 2].uneven;
                     if (a / 2 != b / 2 && isConstant(a / 2) && isConstant(b / 2) &&
-                        std::abs(ta - tb) <= sameThickness * ta)
+                        std::abs(ta - tb) <= sameThickness * ta + uneven)
                         m_sets.join(static_cast<int>(a), static_cast<int>(b));
                 }
         }

@@ -41,6 +41,9 @@ namespace {
 /// Beyond so many wall thicknesses matter is no wall any more.
 constexpr double thickFrom = 2.0;
 
+/// A cell of which more than this is so thick stays solid; a knob on a wall does not make the wall a solid.
+constexpr double thickShare = 0.15;
+
 /// The thirteen axes of a cube, through faces, edges and corners; turned a little, since rays along walls graze them.
 const std::vector<gp_Dir>& axesOfCube() {
     static const std::vector<gp_Dir> axes = [] {
@@ -77,20 +80,23 @@ public:
         }
         return least;
     }
-    /// The thickest place that is found from a sample of the skin, going inwards to the middle.
-    [[nodiscard]] double thickest() const {
+    /// The share of the skin behind which, on the way inwards to the middle, it is thicker than a limit; by a sample.
+    [[nodiscard]] double shareThickerThan(double limit) const {
         const auto& triangles = m_rays->triangles();
         const std::size_t step = std::max<std::size_t>(1, triangles.size() / 400);
-        double most = 0.0;
+        double all = 0.0, thicker = 0.0;
         for (std::size_t t = 0; t < triangles.size(); t += step) {
             const gp_Dir inwards = gp_Dir(triangles[t].normal).Reversed();
             const auto far = m_rays->first(triangles[t].middle, inwards, 1e-6 * m_rays->extent());
             if (!far) continue;
+            all += triangles[t].area;
+            double most = 0.0;
             for (const double share : {0.2, 0.5})
                 most = std::max(most,
                                 thicknessAt(triangles[t].middle.Translated(gp_Vec(inwards) * (share * far->distance))));
+            if (most > limit) thicker += triangles[t].area;
         }
-        return most;
+        return all > 0.0 ? thicker / all : 0.0;
     }
 
 private:
@@ -344,14 +350,18 @@ Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std:
                 if (owner.input != 0) continue;
                 const auto at = body.wallsAt.find(owner.number);
                 if (at == body.wallsAt.end()) continue;
-                thickestWall = std::max(thickestWall, walls[at->second.front()].thickness);
+                // Of several walls that share a side the largest says how thick it is there.
+                const std::size_t main =
+                    *std::max_element(at->second.begin(), at->second.end(),
+                                      [&](std::size_t a, std::size_t b) { return walls[a].area < walls[b].area; });
+                thickestWall = std::max(thickestWall, walls[main].thickness);
             }
         bool isThick = thickestWall == 0.0;
         if (!isThick) {
             const auto alone = arrange::solidsOf(*all, {cell}, cutters);
             if (!alone) return tl::unexpected(alone.error());
             isThick = shareOfWalls(body, *alone) < 0.5 ||
-                      Matter(alone->shape, progress).thickest() > thickFrom * thickestWall;
+                      Matter(alone->shape, progress).shareThickerThan(thickFrom * thickestWall) > thickShare;
         }
         (isThick ? thick : thin).push_back(cell);
     }

@@ -14,7 +14,9 @@
 #include <gp_Pln.hxx>
 #include <gp_Sphere.hxx>
 #include <gp_Torus.hxx>
+#include <numeric>
 #include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
 #include "geometry/curves.h"
@@ -185,6 +187,40 @@ std::optional<std::pair<double, gp_Pnt>> across(const gp_Pnt& from, const gp_Vec
     return std::pair(far, from.Translated(way * far));
 }
 
+/// Two cylinders about parallel axes, material between them: a bend whose inside and outside were rounded for
+/// themselves.
+bool isUnevenBend(const Carrier& a, const Carrier& b, double exact) {
+    if (a.kind != GeomAbs_Cylinder || b.kind != GeomAbs_Cylinder || a.body != b.body || a.inward || !b.inward)
+        return false;
+    if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-6)) return false;
+    const double apart = gp_Lin(a.axis).Distance(b.axis.Location());
+    return apart > exact && apart < 0.5 * (a.radius + b.radius);
+}
+
+/// The cylinder midway between both: about the mean of the axes, with the mean of the radii. Where both sides run on
+/// smoothly into walls of one thickness it runs on smoothly into their middles.
+gp_Cylinder midwayBetween(const Carrier& a, const Carrier& b) {
+    const gp_Pnt at = a.axis.Location();
+    const gp_Vec off(at, b.axis.Location());
+    const gp_Vec sideways = off - gp_Vec(a.axis.Direction()) * off.Dot(gp_Vec(a.axis.Direction()));
+    return {gp_Ax3(at.Translated(sideways * 0.5), a.axis.Direction()), 0.5 * (a.radius + b.radius)};
+}
+
+/// How far it is from a point of the outer cylinder straight inwards to the inner one; none where it is missed.
+std::optional<double> throughBend(const gp_Pnt& point, const gp_Vec& inwards, const Carrier& inner) {
+    const gp_Vec axis(inner.axis.Direction()), off(inner.axis.Location(), point);
+    const gp_Vec p = off - axis * off.Dot(axis), w = inwards - axis * inwards.Dot(axis);
+    const double a = w.SquareMagnitude(), b = p.Dot(w), c = p.SquareMagnitude() - inner.radius * inner.radius;
+    const double root = b * b - a * c;
+    if (a < 1e-12 || root < 0.0) return std::nullopt;
+    const double far = (-b - std::sqrt(root)) / a;
+    if (far <= 0.0) return std::nullopt;
+    // Where it comes out at a slant the two are no sides of one wall.
+    const gp_Vec out = p + w * far;
+    if (-out.Dot(w) < 0.94 * out.Magnitude() * w.Magnitude()) return std::nullopt;
+    return far;
+}
+
 Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
     switch (a.kind) {
         case GeomAbs_Plane:
@@ -259,7 +295,7 @@ bool WallProbe::between(const gp_Pnt& point) const {
     const auto near = [&](const std::vector<WallSide>& sides) {
         return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
             const auto off = footWithin(side, point);
-            return off && *off <= 1.02 * half + 1e-9;
+            return off && *off <= 1.02 * half + 0.6 * m_wall.uneven + 1e-9;
         });
     };
     return near(m_faces->a) && near(m_faces->b);
@@ -295,6 +331,56 @@ struct Taper {
     }
 };
 
+// Thickness over (twice area over outline): see where it is asked.
+constexpr double thinShare = 0.2, doubtfulShare = 0.4;
+
+/// How long the outline of a face is, holes that are small beside it left out: a perforated plate is as broad as it is
+/// without them, a frame is not.
+double outlineOf(const TopoDS_Face& face) {
+    double outer = 0.0;
+    std::vector<double> loops;
+    for (TopoDS_Iterator loop(face); loop.More(); loop.Next()) {
+        if (loop.Value().ShapeType() != TopAbs_WIRE) continue;
+        double length = 0.0;
+        for (TopoDS_Iterator edge(loop.Value()); edge.More(); edge.Next())
+            length += EdgeProbe(TopoDS::Edge(edge.Value())).length();
+        outer = std::max(outer, length);
+        loops.push_back(length);
+    }
+    return std::accumulate(loops.begin(), loops.end(), 0.0,
+                           [outer](double sum, double length) { return length > 0.3 * outer ? sum + length : sum; });
+}
+
+/// A wall that is narrow only because other walls bound it, as in a housing of many cells, is as thin as they are: it
+/// is measured by the part of its outline that is its own rim, and counts as the next thinner kind.
+void heldByOthers(const Incidence& topology, std::vector<Wall>& walls) {
+    std::vector<double> thinnest(static_cast<std::size_t>(topology.faceCount()) + 1, 1e300);  // wall of each face
+    for (const Wall& wall : walls)
+        for (const auto* side : {&wall.sideA, &wall.sideB})
+            for (const int f : *side)
+                thinnest[static_cast<std::size_t>(f)] = std::min(thinnest[static_cast<std::size_t>(f)], wall.thickness);
+    for (Wall& wall : walls) {
+        if (wall.slenderness == Slenderness::Thin) continue;
+        double rim = 0.0, whole = 0.0;
+        for (const int f : wall.sideA)
+            for (const int e : topology.edgesOf(f)) {
+                const double length = EdgeProbe(topology.edge(e)).length();
+                whole += length;
+                const auto uses = topology.usesOf(e);
+                const bool held = std::any_of(uses.begin(), uses.end(), [&](const EdgeUse& use) {
+                    return std::find(wall.sideA.begin(), wall.sideA.end(), use.face) == wall.sideA.end() &&
+                           thinnest[static_cast<std::size_t>(use.face)] < 2.0 * wall.thickness;
+                });
+                if (!held) rim += length;
+            }
+        if (whole <= 0.0 || wall.breadth <= 0.0) continue;
+        const double share = wall.thickness / wall.breadth, own = share * rim / whole;
+        if (wall.slenderness == Slenderness::Doubtful && own <= thinShare) wall.slenderness = Slenderness::Thin;
+        if (wall.slenderness == Slenderness::Thick && share <= 2.0 * doubtfulShare && own <= thinShare)
+            wall.slenderness = Slenderness::Doubtful;
+    }
+}
+
 }  // namespace
 
 Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
@@ -326,14 +412,17 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));
                 };
                 const auto leaning = thickness ? std::nullopt : halfway(a, b);
-                if (thickness ? outside(*thickness) : !leaning) continue;
+                const bool uneven = !thickness && isUnevenBend(a, b, exact);
+                if (thickness ? outside(*thickness) : !leaning && !uneven) continue;
                 Wall wall;
                 Taper taper;
                 if (thickness) {
                     wall.thickness = *thickness;
                     wall.middle = middleOf(a, *thickness);
-                } else {
+                } else if (leaning) {
                     wall.middle = new Geom_Plane(*leaning);
+                } else {
+                    wall.middle = new Geom_CylindricalSurface(midwayBetween(a, b));
                 }
                 // Face against face: those that have another behind them belong to the wall, with the area that has.
                 std::vector<WallSide> sidesB;
@@ -365,6 +454,11 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                                     across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
                                 if (!other) continue;
                                 std::tie(thick, there) = *other;
+                            } else if (uneven) {
+                                const auto far = throughBend(point, normal.Reversed(), b);
+                                if (!far) continue;
+                                thick = *far;
+                                there = point.Translated(normal * -thick);
                             }
                             for (std::size_t s = 0; s < sidesB.size(); ++s) {
                                 const auto off = footWithin(sidesB[s], there);
@@ -372,7 +466,7 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                                 facesB.insert(b.faces[s]);
                                 ++behind;
                                 const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
-                                if (leaning) taper.add(half, thick);
+                                if (leaning || uneven) taper.add(half, thick);
                                 if (!middle) middle = half;
                                 break;
                             }
@@ -381,11 +475,16 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     wall.sideA.push_back(f);
                     if (wall.area == 0.0) wall.where = *middle;
                     wall.area += areaOf(shape) * static_cast<double>(behind) / static_cast<double>(asked);
-                    for (const int e : topology.edgesOf(f)) outline += EdgeProbe(topology.edge(e)).length();
+                    outline += outlineOf(shape);
                 }
                 if (wall.sideA.empty()) continue;
                 if (leaning) {
                     if (!taper.settle(wall, *leaning, a.axis.Direction()) || outside(wall.thickness)) continue;
+                } else if (uneven) {
+                    if (taper.count == 0 || taper.least < 0.5 * taper.most) continue;
+                    wall.thickness = taper.sum / static_cast<double>(taper.count);
+                    wall.uneven = taper.most - taper.least;
+                    if (outside(wall.thickness)) continue;
                 }
                 wall.sideB.assign(facesB.begin(), facesB.end());
                 double areaA = 0.0, areaB = 0.0;
@@ -397,14 +496,15 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 const double share = wall.breadth > 0.0 ? wall.thickness / wall.breadth : 1.0;
                 // Twice area over outline is half the breadth of a square and the breadth of a long strip: the tenth
                 // and the fifth are meant for the strip.
-                wall.slenderness = share <= 0.2   ? Slenderness::Thin
-                                   : share <= 0.4 ? Slenderness::Doubtful
-                                                  : Slenderness::Thick;
+                wall.slenderness = share <= thinShare       ? Slenderness::Thin
+                                   : share <= doubtfulShare ? Slenderness::Doubtful
+                                                            : Slenderness::Thick;
                 walls.push_back(std::move(wall));
             }
         }
+        heldByOthers(topology, walls);
         // A bend is short for its thickness and yet part of the sheet: what runs on in a thin wall of its thickness is
-        // as thin as that.
+        // as thin as that. So is a flat that is only doubtful by itself, as the web of a short bracket.
         std::vector<std::set<int>> around(walls.size());
         for (std::size_t w = 0; w < walls.size(); ++w)
             for (const int f : walls[w].sideA)
@@ -412,13 +512,13 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
         for (bool again = true; again;) {
             again = false;
             for (std::size_t w = 0; w < walls.size(); ++w) {
-                if (walls[w].slenderness == Slenderness::Thin ||
-                    GeomAdaptor_Surface(walls[w].middle).GetType() == GeomAbs_Plane)
+                const bool flat = GeomAdaptor_Surface(walls[w].middle).GetType() == GeomAbs_Plane;
+                if (walls[w].slenderness == Slenderness::Thin || (flat && walls[w].slenderness == Slenderness::Thick))
                     continue;
                 for (const Wall& other : walls) {
                     const auto touches = [&](int f) { return around[w].contains(f); };
                     if (other.slenderness != Slenderness::Thin ||
-                        std::abs(other.thickness - walls[w].thickness) > 0.01 * other.thickness ||
+                        std::abs(other.thickness - walls[w].thickness) > 0.01 * other.thickness + walls[w].uneven ||
                         !(std::any_of(other.sideA.begin(), other.sideA.end(), touches) ||
                           std::any_of(other.sideB.begin(), other.sideB.end(), touches)))
                         continue;

@@ -74,10 +74,15 @@ private slots:
         const gp_Ax1 up(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
         QTest::newRow("tube") << cut(rod(up, 20, 100), rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102)) << 1
                               << 2.0 * M_PI * 19.0 * 100.0 << 0;
+        // Both rounded alike: bends about two axes, with the middle about a third one and a radius between.
+        QTest::newRow("square tube rounded alike")
+            << bentTube(10.0, 10.0) << 8 << 100.0 * (4.0 * (38.0 - 20.0) + 2.0 * M_PI * 10.0) << 0;
+        QTest::newRow("square tube rounded more inside")
+            << bentTube(10.0, 11.0) << 8 << 100.0 * (4.0 * (38.0 - 21.0) + 2.0 * M_PI * 10.5) << 0;
         QTest::newRow("square tube with bends") << bentTube() << 8 << 100.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0) << 0;
     }
-    /// A square tube, 40 outside, 2 thick, its corners bent round 5 outside and 3 inside.
-    static TopoDS_Shape bentTube() {
+    /// A square tube, 40 outside, 2 thick, its corners bent round: about one axis where the radii differ by 2.
+    static TopoDS_Shape bentTube(double outside = 5.0, double inside = 3.0) {
         const auto rounded = [](double side, double radius, double at) {
             const TopoDS_Shape bar = moved(block(side, 100, side), [at] {
                 gp_Trsf move;
@@ -90,7 +95,7 @@ private slots:
                 if (std::abs(lengthOf(topology.edge(e)) - 100.0) < 1e-9) fillet.Add(radius, topology.edge(e));
             return fillet.Shape();
         };
-        return cut(rounded(40, 5, 0), rounded(36, 3, 2));
+        return cut(rounded(40, outside, 0), rounded(36, inside, 2));
     }
     static TopoDS_Shape drilledPlateThrough() {
         TopoDS_Shape plate = block(100, 60, 4);
@@ -485,6 +490,81 @@ private slots:
         const auto taken = run(model, "reduce.midsurface", {{"upTo", 5.0}, {"doubtful", true}});
         QVERIFY2(taken, said(taken));
         QCOMPARE_NEAR(areaOf(taken->model.parts[0]->shape), 60.0 * 14.0, 1e-9);
+    }
+    void holesDoNotMakeAPlateNarrow() {
+        // A sheet of 100 by 60, two thick, punched full of holes: without them its outline would be four times as long.
+        TopoDS_Shape sheet = block(100, 60, 2);
+        for (int i = 0; i < 9; ++i)
+            for (int k = 0; k < 5; ++k)
+                sheet = cut(sheet, rod(gp_Ax1(gp_Pnt(10 + 10.0 * i, 10 + 10.0 * k, -1), gp_Dir(0, 0, 1)), 4, 4));
+        const auto walls = findWalls(*modelOf(sheet).parts[0], 0.0, 3.0, quietly());
+        QVERIFY(walls && walls->size() == 1);
+        QCOMPARE(walls->front().slenderness, Slenderness::Thin);
+        // A frame is as narrow as its sides.
+        const TopoDS_Shape frame = cut(block(100, 60, 2), moved(block(88, 48, 4), [] {
+                                           gp_Trsf move;
+                                           move.SetTranslation(gp_Vec(6, 6, -1));
+                                           return move;
+                                       }()));
+        const auto sides = findWalls(*modelOf(frame).parts[0], 0.0, 3.0, quietly());
+        QVERIFY(sides && sides->size() == 1);
+        QVERIFY(sides->front().slenderness != Slenderness::Thin);
+    }
+    void wallsThatOthersHoldAreAsThinAsThose() {
+        // An egg crate: cells of 10 with walls of 1.8; each wall by itself is more than a tenth as thick as it is
+        // broad.
+        TopoDS_Shape crate = block(52, 52, 40);
+        for (int i = 0; i < 4; ++i)
+            for (int k = 0; k < 4; ++k)
+                crate = cut(crate, moved(block(10, 10, 60), [&] {
+                                gp_Trsf move;
+                                move.SetTranslation(gp_Vec(2.4 + 12.4 * i, 2.4 + 12.4 * k, -10));
+                                return move;
+                            }()));
+        const auto walls = findWalls(*modelOf(crate).parts[0], 0.0, 3.0, quietly());
+        QVERIFY(walls);
+        QVERIFY(walls->size() >= 10);
+        for (const Wall& wall : *walls) QVERIFY(wall.slenderness != Slenderness::Thick);
+        const auto done = run(modelOf(crate), "reduce.midsurface", {{"upTo", 3.0}});
+        QVERIFY2(done, said(done));
+        // Five planes each way, 49.6 long between the outer ones' middles, 40 tall.
+        QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 10 * 49.6 * 40, 1e-6);
+        QCOMPARE(jointsIn(*done->model.parts[0]), 21);  // 25 crossings, but for the four corners
+    }
+    void theWebOfAShortBracketComesAlong() {
+        // A U of 3 with legs of 60 and a web of 26: the web by itself is doubtful.
+        const TopoDS_Shape bracket =
+            profile({{0, 0}, {26, 0}, {26, 60}, {23, 60}, {23, 3}, {3, 3}, {3, 60}, {0, 60}}, 60.0);
+        const auto done = run(modelOf(bracket), "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        QCOMPARE(static_cast<int>(done->model.parts[0]->kind()), static_cast<int>(BodyKind::Sheet));
+        QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 60.0 * (23.0 + 58.5 + 58.5), 1e-6);
+    }
+    void aKnobDoesNotMakeAWallASolid() {
+        // A plate on which fins stand, and a lump of twice its thickness in a corner: plate and fins become sheets.
+        TopoDS_Shape body = block(100, 100, 3);
+        body = fuse(body, moved(block(12, 12, 7), [] {
+                        gp_Trsf move;
+                        move.SetTranslation(gp_Vec(0, 0, 3));
+                        return move;
+                    }()));
+        for (int i = 0; i < 3; ++i)
+            body = fuse(body, moved(block(100, 0.5, 20), [i] {
+                            gp_Trsf move;
+                            move.SetTranslation(gp_Vec(0, 40 + 20.0 * i, 3));
+                            return move;
+                        }()));
+        const auto done = run(modelOf(body), "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        double area = 0.0, solid = 0.0;
+        for (const auto& part : done->model.parts) {
+            if (part->kind() == BodyKind::Sheet)
+                area += areaOf(part->shape);
+            else
+                solid += rasoir::volumeOf(part->shape);
+        }
+        QVERIFY2(area > 10000.0 - 144.0 + 3 * 100 * 20 - 1.0, qPrintable(QString::number(area)));
+        QVERIFY2(solid < 12 * 12 * 10 + 1.0, qPrintable(QString::number(solid)));
     }
 
     void aTaperedRibKeepsItsDraft() {
