@@ -72,16 +72,12 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
                     "Leave the variant out.");
     const std::scoped_lock lock(translatorLock());
     auto model = guarded(fmt::format("Reading \"{}\"", path.filename().string()), [&]() -> Result<Model> {
-        switch (*kind) {
-            case FileKind::Step:
-                return readStep(path, options, progress);
-            case FileKind::Iges:
-                return readIges(path, options, progress);
-            case FileKind::Brep:
-            case FileKind::Work:
-                break;
-        }
-        return readBrep(path, options, progress);
+        auto read = *kind == FileKind::Step   ? readStep(path, options, progress)
+                    : *kind == FileKind::Iges ? readIges(path, options, progress)
+                                              : readBrep(path, options, progress);
+        // What cannot even be measured from end to end is as unreadable as what cannot be parsed.
+        if (read) read->targetSize = suggestedTargetSize(*read);
+        return read;
     });
     // What the library chokes on while it reads is the file's fault, not ours: it is a file that cannot be read.
     if (!model && model.error().kind == ProblemKind::Internal) model.error().kind = ProblemKind::BadInput;
@@ -89,7 +85,6 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
     if (model->name.empty()) model->name = path.stem().string();
     if (auto hash = sha256Of(path)) model->fileHashes = {std::move(*hash)};
-    model->targetSize = suggestedTargetSize(*model);
     const double extent = model->extent();
     if (!std::isfinite(extent) || extent > 1e9)
         return fail(ProblemKind::BadInput,

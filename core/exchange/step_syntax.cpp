@@ -8,8 +8,8 @@
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
+#include <numeric>
 #include <optional>
-#include <unordered_map>
 #include <vector>
 
 namespace rasoir::exchange {
@@ -53,41 +53,55 @@ private:
     long m_line = 1;
 };
 
-/// Which products hold which: an assembly that holds itself sends the translator round until its stack is used up.
-class Holdings {
+/// Which instances refer to which. The standard's instances are built of others, so none leads back to itself: where a
+/// damaged file has it so, the translator goes round until its stack is used up.
+class References {
 public:
-    void add(std::uint64_t whole, std::uint64_t part) { m_parts[whole].push_back(part); }
-    /// A product that is a part of itself, if there is one.
-    [[nodiscard]] std::optional<std::uint64_t> circle() const {
-        enum Mark { Open, Done };
-        std::unordered_map<std::uint64_t, Mark> marks;
-        for (const auto& [start, parts] : m_parts) {
-            if (marks.contains(start)) continue;
-            std::vector<std::pair<std::uint64_t, std::size_t>> way{{start, 0}};  // no recursion: files can be deep too
+    void begin(std::uint64_t number) { m_numbers.push_back(number); }
+    void add(std::uint64_t from, std::uint64_t to) { m_edges.emplace_back(from, to); }
+    [[nodiscard]] std::vector<std::uint64_t>& numbers() { return m_numbers; }
+
+    /// An instance that leads back to itself, if there is one. Numbers have to differ. The way is kept in a list of its
+    /// own, not on the stack: files can be deep, too.
+    [[nodiscard]] std::optional<std::uint64_t> circle() {
+        std::sort(m_numbers.begin(), m_numbers.end());
+        std::sort(m_edges.begin(), m_edges.end());
+        std::vector<std::size_t> starts;  // by instance: its first reference
+        std::size_t at = 0;
+        for (const std::uint64_t number : m_numbers) {
+            while (at < m_edges.size() && m_edges[at].first < number) ++at;
+            starts.push_back(at);
+        }
+        enum : char { Unseen, Open, Done };
+        std::vector<char> marks(m_numbers.size(), Unseen);
+        std::vector<std::pair<std::size_t, std::size_t>> way;  // instance, and its next reference
+        for (std::size_t start = 0; start < m_numbers.size(); ++start) {
+            if (marks[start] != Unseen) continue;
             marks[start] = Open;
+            way.assign(1, {start, starts[start]});
             while (!way.empty()) {
-                auto& [at, next] = way.back();
-                const auto found = m_parts.find(at);
-                if (found == m_parts.end() || next >= found->second.size()) {
-                    marks[at] = Done;
+                auto& [here, next] = way.back();
+                if (next >= m_edges.size() || m_edges[next].first != m_numbers[here]) {
+                    marks[here] = Done;
                     way.pop_back();
                     continue;
                 }
-                const std::uint64_t part = found->second[next++];
-                const auto mark = marks.find(part);
-                if (mark == marks.end()) {
-                    marks[part] = Open;
-                    way.emplace_back(part, 0);
-                } else if (mark->second == Open) {
-                    return part;
-                }
+                const std::uint64_t number = m_edges[next++].second;
+                const auto found = std::lower_bound(m_numbers.begin(), m_numbers.end(), number);
+                if (found == m_numbers.end() || *found != number) continue;
+                const auto to = static_cast<std::size_t>(found - m_numbers.begin());
+                if (marks[to] == Open) return number;
+                if (marks[to] == Done) continue;
+                marks[to] = Open;
+                way.emplace_back(to, starts[to]);
             }
         }
         return std::nullopt;
     }
 
 private:
-    std::unordered_map<std::uint64_t, std::vector<std::uint64_t>> m_parts;
+    std::vector<std::uint64_t> m_numbers;
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> m_edges;
 };
 
 /// False for what cannot be a value: letters where a number would stand ("nan", "-inf"), and numbers beyond all size.
@@ -115,13 +129,12 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
                     fmt::format("\"{}\" is damaged: in line {}, {}.", path.filename().string(), line, what),
                     "Ask for the file again.");
     };
-    std::vector<std::uint64_t> numbers;
-    Holdings holdings;
-    std::vector<std::uint64_t> references;  // of the statement, the first few
+    References all;
+    std::vector<std::uint64_t> references;  // of the statement; its own number comes first
     bool inReference = false;
     std::string head;  // the first characters of a statement, blanks and comments left out
     long started = 1, depth = 0;
-    bool inText = false;
+    bool inText = false, inData = false;
     int previous = 0;
     std::string value;  // since the last parenthesis or comma
     for (int c = in.next(); c >= 0; c = in.next()) {
@@ -158,7 +171,7 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             if (references.back() < (std::uint64_t{1} << 59))
                 references.back() = references.back() * 10 + static_cast<std::uint64_t>(c - '0');
         } else {
-            inReference = c == '#' && references.size() < 4;
+            inReference = c == '#';
             if (inReference) references.push_back(0);
         }
         if (c != ';') {
@@ -167,19 +180,25 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
         }
         if (depth != 0) return damaged("a parenthesis does not close", started);
         if (head.rfind("END-ISO-10303-21", 0) == 0) {
+            auto& numbers = all.numbers();
             std::sort(numbers.begin(), numbers.end());
             const auto twice = std::adjacent_find(numbers.begin(), numbers.end());
             if (twice != numbers.end())
                 return fail(ProblemKind::BadInput,
                             fmt::format("\"{}\" is damaged: #{} is defined twice.", path.filename().string(), *twice),
                             "Ask for the file again.");
-            if (const auto product = holdings.circle())
-                return fail(ProblemKind::BadInput,
-                            fmt::format("\"{}\" is damaged: the assembly #{} holds itself.", path.filename().string(),
-                                        *product),
-                            "Ask for the file again.");
+            if (const auto instance = all.circle())
+                return fail(
+                    ProblemKind::BadInput,
+                    fmt::format("\"{}\" is damaged: #{} is built of itself.", path.filename().string(), *instance),
+                    "Ask for the file again.");
             return in.isUtf8();
         }
+        if (head.rfind("ENDSEC", 0) == 0)
+            inData = false;
+        else if (inData && !head.empty() && head[0] != '#')
+            return damaged("something stands between the instances that is none", started);
+        if (head == "DATA" || head.rfind("DATA(", 0) == 0) inData = true;
         if (!head.empty() && head[0] == '#') {
             std::uint64_t number = 0;
             std::size_t at = 1;
@@ -190,10 +209,14 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             if (at + 1 >= head.size() || !(std::isalpha(static_cast<unsigned char>(head[at + 1])) ||
                                            head[at + 1] == '(' || head[at + 1] == '!' || head[at + 1] == '_'))
                 return damaged("an instance does not say what it is", started);
-            numbers.push_back(number);
-            // Its own number comes first, then the whole, then the part.
+            for (std::size_t k = at + 1; k < head.size() && head[k] != '('; ++k)
+                if (std::isalnum(static_cast<unsigned char>(head[k])) == 0 && head[k] != '_' && head[k] != '!')
+                    return damaged("an instance does not say what it is", started);
+            all.begin(number);
+            for (std::size_t r = 1; r < references.size(); ++r) all.add(number, references[r]);
+            // The use of a part in a whole names both; that the whole is built of the part is what it means.
             if (references.size() >= 3 && head.find("NEXT_ASSEMBLY_USAGE", at) == at + 1)
-                holdings.add(references[1], references[2]);
+                all.add(references[1], references[2]);
         }
         head.clear();
         references.clear();
