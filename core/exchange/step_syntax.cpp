@@ -120,6 +120,14 @@ bool isValue(const std::string& value) {
     return value.size() >= 40 || std::isfinite(number);
 }
 
+/// A coordinate beyond a thousand kilometres, even in millimetres. Among others that are not, the translator can search
+/// for a point between them without end.
+bool isBeyond(const std::string& value) {
+    if (value.empty() || (std::isdigit(static_cast<unsigned char>(value.back())) == 0 && value.back() != '.'))
+        return false;
+    return std::abs(std::strtod(value.c_str(), nullptr)) > 1e9;
+}
+
 }  // namespace
 
 Result<bool> checkStepSyntax(const std::filesystem::path& path) {
@@ -161,7 +169,8 @@ Result<bool> checkStepSyntax(const std::filesystem::path& path) {
             return damaged("a parenthesis closes that never opened", in.line());
         // A value between commas: what begins like a number must be one that a machine part can have.
         if (c == '(' || c == ',' || c == ')') {
-            if (c != '(' && depth >= 0 && !isValue(value))
+            if (c != '(' && depth >= 0 &&
+                (!isValue(value) || (isBeyond(value) && head.find("=CARTESIAN_POINT") != std::string::npos)))
                 return damaged(fmt::format("a number reads \"{}\"", value), in.line());
             value.clear();
         } else if (value.size() < 40) {

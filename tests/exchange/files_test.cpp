@@ -1,6 +1,7 @@
 #include "exchange/files.h"
 
 #include <fstream>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 
 #include "common/safe_file.h"
@@ -47,6 +48,42 @@ class FilesTest : public QObject {
     }
 
 private slots:
+    /// Damage that a fuzzer found to lead the translator astray: into its own stack, or into a search without end.
+    void whatWouldLeadTheTranslatorAstrayIsRefusedBefore_data() {
+        QTest::addColumn<QString>("pattern");
+        QTest::addColumn<QString>("instead");
+        QTest::addColumn<QString>("says");
+        QTest::newRow("an instance built of itself") << "#(\\d+) = AXIS2_PLACEMENT_3D\\('',#\\d+"
+                                                     << "#\\1 = AXIS2_PLACEMENT_3D('',#\\1"
+                                                     << "is built of itself";
+        QTest::newRow("a piece between instances") << "(#\\d+ = DIRECTION\\('',\\([^)]*\\)\\);)"
+                                                   << "\\1SENTATION('',(#278),#282);"
+                                                   << "that is none";
+        QTest::newRow("a type that cannot be") << "AXIS2_PLACEMENT_3D"
+                                               << "AXIS1e-320_PLACEMENT_3D"
+                                               << "does not say what";
+        QTest::newRow("a point beyond all size") << "(#\\d+ = CARTESIAN_POINT\\('',\\()[-0-9.E+]+"
+                                                 << "\\g1 4294967296."
+                                                 << "a number reads";
+    }
+    void whatWouldLeadTheTranslatorAstrayIsRefusedBefore() {
+        QFETCH(QString, pattern);
+        QFETCH(QString, instead);
+        QFETCH(QString, says);
+        const auto path = altered("astray.step", [&](std::string& text) {
+            QString all = QString::fromStdString(text);
+            const auto found = QRegularExpression(pattern).match(all);
+            QVERIFY(found.hasMatch());
+            QString put = instead;
+            put.replace("\\g1 ", found.captured(1)).replace("\\1", found.captured(1));
+            all.replace(found.capturedStart(), found.capturedLength(), put);
+            text = all.toStdString();
+        });
+        const auto model = exchange::readFile(path, {}, quietly());
+        QVERIFY(!model);
+        QCOMPARE(model.error().kind, ProblemKind::BadInput);
+        QVERIFY2(QString::fromStdString(model.error().what).contains(says), said(model));
+    }
     void stepRoundTripKeepsEverything_data() {
         QTest::addColumn<int>("unit");
         QTest::addColumn<int>("schema");
