@@ -14,6 +14,17 @@ BoltsPage::BoltsPage(Session& session, QWidget* parent) : BenchPage(session, par
     m_list =
         twoColumns(this, "bolts", "Bolted joints, marked where a beam is made", {"Bolts, and through what", "Clamped"});
     column->addWidget(m_list, 1);
+    m_as = new QComboBox(this);
+    m_as->setObjectName("boltsAs");
+    m_as->setAccessibleName("What is made of bolts");
+    m_as->addItems({"beams, tied at both ends", "bodies, cut for preload"});
+    column->addWidget(m_as);
+    m_rings = new QCheckBox("rings under head and nut", this);
+    m_rings->setObjectName("boltRings");
+    m_rings->setToolTip("The clamped faces are parted to where head and nut bear: as wide as what lies there");
+    column->addWidget(m_rings);
+    connect(m_as, &QComboBox::activated, this, &BoltsPage::changed);
+    connect(m_rings, &QCheckBox::toggled, this, &BoltsPage::changed);
     connect(m_list, &QTreeWidget::itemChanged, this, &BoltsPage::changed);
     connect(m_list, &QTreeWidget::currentItemChanged, this, &BoltsPage::changed);
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
@@ -69,11 +80,12 @@ QString BoltsPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; its bolted joints will be listed here.";
     if (!m_session.bolts()) return "Looking for bolts…";
     if (m_rows.empty()) return "No bolt here goes through anything.";
-    return "A beam stands for each, tied to the rims of its holes; bolt, nut and washers are set aside.";
+    return asBodies() ? "Each stays a body, its shank cut across the middle: the two new faces are a pair for preload."
+                      : "A beam stands for each, tied to the rims of its holes; bolt, nut and washers are set aside.";
 }
 
 QString BoltsPage::words() const {
-    return marked() > 0 ? QString("Make beams of %1").arg(text(counted(marked(), "bolt")))
+    return marked() > 0 ? QString(asBodies() ? "Cut %1" : "Make beams of %1").arg(text(counted(marked(), "bolt")))
                         : QString("No bolt is marked");
 }
 
@@ -84,6 +96,8 @@ std::optional<int> BoltsPage::count() const {
 std::optional<BenchStep> BoltsPage::step() const {
     if (!m_session.bolts() || marked() == 0) return std::nullopt;
     Json parameters{{"name", "bolt"}};
+    if (asBodies()) parameters["as"] = "body";
+    if (m_rings->isChecked()) parameters["rings"] = true;
     if (marked() < m_session.bolts()->size()) {
         std::vector<std::size_t> places;
         for (std::size_t r = 0; r < m_rows.size(); ++r)

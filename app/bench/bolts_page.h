@@ -1,5 +1,8 @@
 // The page of the Join bench that lists bolted joints, like ones in a row, and makes beams of them.
 #pragma once
+#include <QCheckBox>
+#include <QComboBox>
+
 #include "bench/bench_page.h"
 #include "join/bolts.h"
 
@@ -19,9 +22,14 @@ public:
     /// Bolts of the marked rows.
     [[nodiscard]] std::size_t marked() const;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
+    [[nodiscard]] QComboBox* as() const { return m_as; }
+    [[nodiscard]] QCheckBox* rings() const { return m_rings; }
 
 private:
+    [[nodiscard]] bool asBodies() const { return m_as->currentIndex() == 1; }
     QTreeWidget* m_list;
+    QComboBox* m_as;
+    QCheckBox* m_rings;
     std::vector<std::vector<std::size_t>> m_rows;  // joints of the session, like ones together
 };
 

@@ -158,7 +158,8 @@ std::optional<BoltedJoint> jointOf(const Model& model, std::size_t o, const surv
     return joint;
 }
 
-/// Edges of a hole's face that go round the axis near a place along it.
+}  // namespace
+
 std::vector<int> rimOf(const Model& model, const BoltedJoint::Member& member, const gp_Ax1& axis, double at) {
     const Occurrence& place = model.occurrences[member.place];
     const Incidence& topology = model.parts[place.part]->incidence();
@@ -174,8 +175,6 @@ std::vector<int> rimOf(const Model& model, const BoltedJoint::Member& member, co
     }
     return rim;
 }
-
-}  // namespace
 
 Result<std::vector<BoltedJoint>> findBolts(const Model& model, Progress& progress) {
     std::map<std::size_t, std::vector<survey::Fastener>> fasteners;  // by place
@@ -195,114 +194,6 @@ Result<std::vector<BoltedJoint>> findBolts(const Model& model, Progress& progres
             if (one.kind == survey::FastenerKind::Bolt)
                 if (auto joint = jointOf(model, o, one, rounds, fasteners)) joints.push_back(std::move(*joint));
     return joints;
-}
-
-std::vector<ParameterInfo> MakeBolts::infos() {
-    return {{"bolts", "list of names", "", "Parts or places of bolts; empty: all that are found.", Json::array()},
-            {"name", "text", "", "Of the beams, followed by a number.", "bolt"}};
-}
-void to_json(Json& json, const MakeBolts& step) {
-    json = Json{{"name", step.name}};
-    if (!step.bolts.empty()) json["bolts"] = step.bolts;
-}
-void from_json(const Json& json, MakeBolts& step) {
-    step.bolts = json.value("bolts", std::vector<std::string>{});
-    step.name = json.value("name", "bolt");
-}
-
-Result<Outcome> makeBolts(const Model& received, const MakeBolts& step, Progress& progress) {
-    if (step.name.empty()) return fail(ProblemKind::BadInput, "The beams need a name.");
-    Outcome outcome;
-    outcome.model = received;
-    Model& model = outcome.model;
-    model.giveIds();
-    const auto meant = placesMeant(model, step.bolts);
-    if (!meant) return tl::unexpected(meant.error());
-    const std::set<std::size_t> wanted(meant->begin(), meant->end());
-    auto joints = findBolts(model, progress);
-    if (!joints) return tl::unexpected(joints.error());
-    std::erase_if(*joints, [&](const BoltedJoint& joint) { return !wanted.contains(joint.bolt); });
-    if (joints->empty())
-        return fail(step.bolts.empty() ? ProblemKind::NothingToDo : ProblemKind::NotPossible,
-                    "No bolt here goes through anything.", "Bolts are known by their shape: a head on a plain shank.");
-    std::size_t number = 0;
-    const std::size_t places = model.occurrences.size();
-    std::set<std::size_t> gone;
-    for (const BoltedJoint& joint : *joints) {
-        const std::string name = freeName(model, fmt::format("{} {}", step.name, ++number));
-        const TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(joint.axis.Location(), joint.end());
-        auto part = std::make_shared<Part>(name, BRepBuilderAPI_MakeWire(edge).Wire());
-        const double d = joint.diameter;
-        Section section;
-        section.shape = "round";
-        section.sizes = {d};
-        section.area = M_PI * d * d / 4.0;
-        section.secondUp = section.secondAcross = M_PI * d * d * d * d / 64.0;
-        section.torsion = M_PI * d * d * d * d / 32.0;
-        const gp_Dir any = std::abs(joint.axis.Direction().Z()) < 0.9 ? gp::DZ() : gp::DX();
-        section.up = gp_Vec(joint.axis.Direction().Crossed(any).Crossed(joint.axis.Direction()));
-        part->known.sections[{EntityKind::Edge, 1}] = section;
-        part->material = model.parts[model.occurrences[joint.bolt].part]->material;
-        Occurrence place;
-        place.part = model.parts.size();
-        place.name = name;
-        place.path = model.occurrences[joint.bolt].path;
-        model.parts.push_back(part);
-        model.occurrences.push_back(place);
-        model.giveIds();
-        const PartId id = model.parts.back()->id;
-        const int first = part->incidence().vertexNumber(TopExp::FirstVertex(edge)),
-                  last = part->incidence().vertexNumber(TopExp::LastVertex(edge));
-        const auto link = [&](const char* which, int vertex, std::set<Member> held) {
-            if (held.empty()) {
-                outcome.notes.push_back(
-                    fmt::format("The {} of \"{}\" is tied to nothing: its hole has no rim there.", which, name));
-                return;
-            }
-            Group end{fmt::format("{}, {}", name, which), "end of a bolt", std::nullopt, {}, std::nullopt},
-                rim{fmt::format("{}, held at its {}", name, which), "support of a bolt", std::nullopt, std::move(held),
-                    std::nullopt};
-            end.members.insert({id, everyPlace, {EntityKind::Vertex, vertex}});
-            Pairing pair;
-            pair.name = fmt::format("{} by its {}", name, which);
-            pair.kind = PairingKind::Link;
-            pair.first = end.name;
-            pair.second = rim.name;
-            pair.behaviour = "rigid";
-            model.groups.push_back(std::move(end));
-            model.groups.push_back(std::move(rim));
-            model.pairings.push_back(std::move(pair));
-        };
-        const auto rim = [&](const BoltedJoint::Member& member, double at) {
-            std::set<Member> held;
-            const Occurrence& its = model.occurrences[member.place];
-            for (const int e : rimOf(model, member, joint.axis, at))
-                held.insert({model.parts[its.part]->id, its.id, {EntityKind::Edge, e}});
-            return held;
-        };
-        link("head", first, rim(joint.clamped.front(), joint.clamped.front().from));
-        if (joint.nut) {
-            link("nut", last, rim(joint.clamped.back(), joint.clamped.back().to));
-        } else {
-            const Occurrence& its = model.occurrences[joint.clamped.back().place];
-            link("thread", last, {{model.parts[its.part]->id, its.id, {EntityKind::Face, joint.clamped.back().face}}});
-        }
-        gone.insert(joint.bolt);
-        gone.insert(joint.with.begin(), joint.with.end());
-        std::string through;
-        std::set<std::string> names;
-        for (const auto& member : joint.clamped) names.insert(placeName(model, member.place));
-        for (const std::string& one : names) through += (through.empty() ? "\"" : ", \"") + one + "\"";
-        outcome.items.push_back({fmt::format("\"{}\": Ø {} mm, {} mm clamped, through {}", name, readable(d),
-                                             readable(joint.length), through),
-                                 true,
-                                 {},
-                                 d});
-    }
-    for (const std::size_t o : gone)
-        if (o < places) model.occurrences[o].aside = true;
-    outcome.summary = fmt::format("Make beams of {}", counted(joints->size(), "bolt"));
-    return outcome;
 }
 
 }  // namespace rasoir::join

@@ -1,8 +1,9 @@
-// Bolted joints: which bolt goes through which bodies, and beams in their stead.
+// Bolted joints: which bolt goes through which bodies.
 #pragma once
 #include <gp_Ax1.hxx>
 
-#include "model/operation.h"
+#include "common/progress.h"
+#include "model/model.h"
 
 namespace rasoir::join {
 
@@ -31,19 +32,9 @@ struct BoltedJoint {
 /// faces near them.
 [[nodiscard]] Result<std::vector<BoltedJoint>> findBolts(const Model& model, Progress& progress);
 
-/// Parameters of `join.bolt`, kept in the ledger.
-struct MakeBolts {
-    std::vector<std::string> bolts;  ///< places or parts; empty: all that are found
-    std::string name = "bolt";       ///< of the beams, followed by a number
-
-    static std::vector<ParameterInfo> infos();
-};
-void to_json(Json& json, const MakeBolts& step);
-void from_json(const Json& json, MakeBolts& step);
-
-/// Puts a beam of the shank's section in the place of each bolt, from under its head to its nut or thread, and links
-/// each end: to the rim of the hole on that side, or to the wall of the hole that the thread holds in. Bolt, nut and
-/// washers are set aside. Refuses   names that fit nothing, and, as nothing to do, where no bolt goes through anything.
-[[nodiscard]] Result<Outcome> makeBolts(const Model& model, const MakeBolts& step, Progress& progress);
+/// Edges of a member's hole that go round the axis, nearest to a place along it [mm, from under the head]; numbers in
+/// its part.
+[[nodiscard]] std::vector<int> rimOf(const Model& model, const BoltedJoint::Member& member, const gp_Ax1& axis,
+                                     double at);
 
 }  // namespace rasoir::join

@@ -6,6 +6,7 @@
 #include <BRepPrimAPI_MakePrism.hxx>
 
 #include "geometry/integrals.h"
+#include "join/make_bolts.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -107,6 +108,93 @@ private slots:
         QVERIFY(!named);
         QCOMPARE(named.error().kind, ProblemKind::NotPossible);
         QVERIFY(!run(loose, "join.bolt", {{"bolts", {"screw"}}}));
+    }
+
+    void aBoltIsCutForPreload() {
+        for (const bool turn : {false, true}) {
+            const Model model =
+                standing({{"upper", plate(10, 9)}, {"lower", plate(0, 9)}, {"bolt", bolt(-8)}, {"nut", nut()}}, turn);
+            const auto done = run(model, "join.bolt", {{"as", "body"}, {"rings", true}});
+            QVERIFY2(done, said(done));
+            // Two halves in the bolt's place, cut at z = 10, midway between head and nut; nothing is set aside.
+            double volume = 0.0;
+            std::size_t halves = 0;
+            for (const auto& part : done->model.parts)
+                if (part->name.starts_with("bolt")) {
+                    ++halves;
+                    volume += rasoir::volumeOf(part->shape);
+                    QVERIFY(isValid(part->shape));
+                }
+            QCOMPARE(halves, std::size_t(2));
+            QCOMPARE_NEAR(volume, rasoir::volumeOf(bolt(-8)), 1e-6);
+            for (const Occurrence& place : done->model.occurrences) QVERIFY(!place.aside);
+            QCOMPARE(done->model.pairings.size(), std::size_t(1));
+            QCOMPARE(done->model.pairings[0].behaviour, std::string("preload"));
+            const auto areaOfGroup = [&](const std::string& name) {
+                for (const Group& group : done->model.groups)
+                    if (group.name == name) {
+                        double sum = 0.0;
+                        for (const Member& member : group.members)
+                            for (const auto& part : done->model.parts)
+                                if (part->id == member.part)
+                                    sum += areaOf(part->incidence().face(member.entity.number));
+                        return sum;
+                    }
+                return -1.0;
+            };
+            QCOMPARE_NEAR(areaOfGroup(done->model.pairings[0].first), M_PI * 16, 1e-9);
+            QCOMPARE_NEAR(areaOfGroup(done->model.pairings[0].second), M_PI * 16, 1e-9);
+            // The head is round, 13 wide; the nut has no round rim, so twice the hole is assumed.
+            QCOMPARE_NEAR(areaOfGroup("bolt 1, seat of the head"), M_PI * (6.5 * 6.5 - 4.5 * 4.5), 1e-9);
+            QCOMPARE_NEAR(areaOfGroup("bolt 1, seat of the nut"), M_PI * (81 - 4.5 * 4.5), 1e-9);
+        }
+    }
+    void ringsUnderBoltsThatBecomeBeams() {
+        // Two bolts of one part in one plate: each has its seat, and each beam is tied to its own rim.
+        Model model =
+            standing({{"upper", plate(10, 9)}, {"lower", plate(0, 9)}, {"bolt", bolt(-8)}, {"nut", nut()}}, false);
+        gp_Trsf aside;
+        aside.SetTranslation(gp_Vec(18, 0, 0));
+        for (const std::size_t plateIndex : {std::size_t(0), std::size_t(1)}) {
+            auto part = model.parts[plateIndex]->copy();
+            part->setShape(cut(part->shape, moved(rod(up(0, 0, -1), 4.5, 30), aside)));
+            model.parts[plateIndex] = part;
+        }
+        for (const std::size_t o : {std::size_t(2), std::size_t(3)}) {
+            Occurrence place = model.occurrences[o];
+            place.placement = aside;
+            place.id = 0;
+            model.occurrences.push_back(place);
+        }
+        model.giveIds();
+        const auto done = run(model, "join.bolt", {{"rings", true}});
+        QVERIFY2(done, said(done));
+        std::size_t seats = 0;
+        for (const Group& group : done->model.groups) seats += group.name.find("seat of the") != std::string::npos;
+        QCOMPARE(seats, std::size_t(4));
+        QCOMPARE(done->model.pairings.size(), std::size_t(4));
+        for (const auto& part : done->model.parts) QVERIFY(part->kind() == BodyKind::Wire || isValid(part->shape));
+    }
+    void twoBoltsOfOnePartAreCutEachForItself() {
+        Model model =
+            standing({{"upper", plate(10, 9)}, {"lower", plate(0, 9)}, {"bolt", bolt(-8)}, {"nut", nut()}}, false);
+        gp_Trsf aside;
+        aside.SetTranslation(gp_Vec(0, 200, 0));
+        for (std::size_t o = 0; o < 4; ++o) {
+            Occurrence place = model.occurrences[o];
+            place.placement = aside;
+            place.id = 0;
+            model.occurrences.push_back(place);
+        }
+        model.giveIds();
+        const auto done = run(model, "join.bolt", {{"as", "body"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(2));
+        double volume = 0.0;
+        for (const Occurrence& place : done->model.occurrences)
+            if (done->model.parts[place.part]->name.starts_with("bolt"))
+                volume += rasoir::volumeOf(done->model.parts[place.part]->shape);
+        QCOMPARE_NEAR(volume, 2.0 * rasoir::volumeOf(bolt(-8)), 1e-6);
     }
 };
 

@@ -368,6 +368,16 @@ private slots:
         join.showKind(JoinKind::Bolts);
         QTRY_VERIFY_WITH_TIMEOUT(session().bolts().has_value() && join.button()->isEnabled(), 20000);
         QCOMPARE(join.bolts()->list()->topLevelItemCount(), 1);
+        // As bodies with rings, and back: the step says so, and so does the button.
+        join.bolts()->as()->setCurrentIndex(1);
+        emit join.bolts()->as()->activated(1);
+        join.bolts()->rings()->setChecked(true);
+        QCOMPARE(join.button()->text(), QString("Cut 2 bolts"));
+        QCOMPARE(join.step()->parameters["as"].get<std::string>(), std::string("body"));
+        QVERIFY(join.step()->parameters["rings"].get<bool>());
+        join.bolts()->as()->setCurrentIndex(0);
+        emit join.bolts()->as()->activated(0);
+        join.bolts()->rings()->setChecked(false);
         QVERIFY(join.bolts()->list()->topLevelItem(0)->text(0).startsWith("2 × Ø 8: "));
         QCOMPARE(join.button()->text(), QString("Make beams of 2 bolts"));
         QVERIFY(!join.preview().lines.empty());
