@@ -25,6 +25,7 @@
 #include "join/pairings.h"
 #include "join/pairs.h"
 #include "join/regions.h"
+#include "join/spot_welds.h"
 #include "join/welds.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
@@ -167,6 +168,7 @@ const std::vector<Operation>& operations() {
         operation<handover::SetAttribute>("handover.attribute", "Say what something is",
                                           handover::SetAttribute::infos(), &handover::setAttribute),
         operation<join::MakeWelds>("join.weld", "Weld bodies", join::MakeWelds::infos(), &join::makeWelds),
+        operation<join::SpotWelds>("join.spotWelds", "Set spot welds", join::SpotWelds::infos(), &join::makeSpotWelds),
         operation<join::MakeBolts>("join.bolt", "Make beams of bolts", join::MakeBolts::infos(), &join::makeBolts),
         operation<join::MakeContact>("join.contact", "Keep as contact", join::MakeContact::infos(), &join::makeContact),
         operation<join::FlowSpace>("join.flowSpace", "Make a flow space", join::FlowSpace::infos(),

@@ -47,6 +47,7 @@ struct Arc {
     int from = -1, to = -1;     ///< nodes
     double tolerance = 0.0;     ///< [mm]
     std::vector<Owner> owners;  ///< edges it is (a piece of); the first gave the curve. None: a meeting of faces
+    std::set<int> within = {};  ///< inputs in whose faces it lies, also where it ends in them and so parts nothing
     bool whole = false;         ///< all of the first owner's edge
     int edge = -1;              ///< in the catalogue, of the first owner
 };

@@ -182,6 +182,11 @@ Result<std::vector<Chosen>> sheetsOf(const Arrangement& all, int input, const st
         if (!cuts) continue;
         for (const Use& use : piece.uses) cut.insert(use.arc);
     }
+    // Also where it ends within the cutter, as the line along which a plane crosses a lone flat sheet does.
+    for (std::size_t a = 0; a < all.arcs.size(); ++a)
+        if (std::any_of(cutters.begin(), cutters.end(),
+                        [&](int cutter) { return all.arcs[a].within.contains(cutter); }))
+            cut.insert(static_cast<int>(a));
     std::map<int, int> group;
     for (const int p : mine) group[p] = p;
     const std::function<int(int)> root = [&](int p) {

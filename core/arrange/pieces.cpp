@@ -456,6 +456,7 @@ Result<void> Builder::divideFaces(Progress& progress) {
     for (const FaceRecord& face : m_catalogue.faces) usedElsewhere.insert(face.lying.begin(), face.lying.end());
     for (FaceRecord& face : m_catalogue.faces) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        for (const int arc : face.lying) m_all.arcs[arc].within.insert(face.input);
         bool untouched = face.lying.empty();
         for (const int e : face.edges) {
             const EdgeRecord& edge = m_catalogue.edges[e];

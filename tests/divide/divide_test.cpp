@@ -2,8 +2,11 @@
 // refusals.
 #include <BRep_Builder.hxx>
 #include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
+#include <gp_Pln.hxx>
 #include <TopoDS_Compound.hxx>
+#include <TopoDS_Shell.hxx>
 
 #include "divide/combine.h"
 #include "divide/cut.h"
@@ -344,6 +347,58 @@ private slots:
         QVERIFY(!refused && refused.error().what.find("hang together") != std::string::npos);
         QVERIFY(!run(cutOff->model, "divide.asOne", {{"things", Json::array({things[0]})}}));
         QVERIFY(!run(cutOff->model, "divide.asOne", {{"things", Json::array()}}));
+    }
+
+    void flatSheetsAreCut_data() {
+        QTest::addColumn<bool>("bent");
+        QTest::addColumn<bool>("bySheet");
+        for (const bool bent : {false, true})
+            for (const bool bySheet : {false, true})
+                QTest::addRow("%s, by a %s", bent ? "an angle" : "one flat", bySheet ? "sheet" : "plane")
+                    << bent << bySheet;
+    }
+    void flatSheetsAreCut() {
+        QFETCH(bool, bent);
+        QFETCH(bool, bySheet);
+        // The line of the cut ends within the cutter on both sides, so that it parts nothing of the cutter itself.
+        const auto flat = [](const gp_Pln& plane, double u, double v) {
+            return BRepBuilderAPI_MakeFace(plane, 0, u, 0, v).Face();
+        };
+        TopoDS_Shape sheet = flat(gp_Pln(gp_Pnt(), gp::DZ()), 100, 30);
+        double area = 3000.0;
+        if (bent) {
+            // Two sides of a block: an angle of 100 by 30 and 100 by 20.
+            const Incidence sides(block(100, 30, 20));
+            BRep_Builder builder;
+            TopoDS_Shell shell;
+            builder.MakeShell(shell);
+            for (int f = 1; f <= sides.faceCount(); ++f) {
+                const gp_Pnt centre = skinOf(sides.face(f)).centre;
+                if (std::abs(centre.Z()) < 1e-9 || std::abs(centre.Y()) < 1e-9) builder.Add(shell, sides.face(f));
+            }
+            sheet = shell;
+            area = 5000.0;
+        }
+        Model model = modelOf(sheet, "sheet");
+        Json step{{"parts", {"sheet"}}};
+        if (bySheet) {
+            model.occurrences.push_back({1, gp_Trsf(), "knife", {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(
+                "knife", BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(60, 0, 0), gp::DX()), -200, 200, -200, 200).Face()));
+            model.giveIds();
+            step["bodies"] = {"knife"};
+        } else {
+            step["planes"] = {{{"through", {60, 0, 0}}, {"normal", {1, 0, 0}}}};
+        }
+        const auto done = run(model, "divide.cut", step);
+        QVERIFY2(done, said(done));
+        std::vector<double> areas;
+        for (const auto& part : done->model.parts)
+            if (part->name.starts_with("sheet")) areas.push_back(areaOf(part->shape));
+        std::sort(areas.begin(), areas.end());
+        QCOMPARE(areas.size(), std::size_t(2));
+        QCOMPARE_NEAR(areas[0], 0.4 * area, 1e-9);
+        QCOMPARE_NEAR(areas[1], 0.6 * area, 1e-9);
     }
 };
 

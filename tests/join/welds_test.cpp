@@ -180,6 +180,48 @@ private slots:
         QVERIFY(!long_);
         QCOMPARE(long_.error().kind, ProblemKind::NothingToDo);
     }
+
+    void spotWeldsHoldEverySheetWithinReach() {
+        // Three sheets over each other, 1.2 apart; the third is shorter, so that the last points of the row miss it.
+        Model model;
+        const auto sheet = [&model](const char* name, double z, double length) {
+            gp_Trsf up;
+            up.SetTranslation(gp_Vec(0, 0, z));
+            model.occurrences.push_back({model.parts.size(), up, name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(
+                name, BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(), gp::DZ()), 0, length, 0, 30).Face()));
+        };
+        sheet("a", 0.0, 100);
+        sheet("b", 1.2, 100);
+        sheet("c", 2.4, 60);
+        model.giveIds();
+        const Json row{{"from", {{"at", {10, 15, 1.2}}}}, {"to", {{"at", {130, 15, 1.2}}}}, {"count", 7}};
+        const auto done = run(model, "join.spotWelds", {{"row", row}, {"reach", 2.0}, {"diameter", 5.0}});
+        QVERIFY2(done, said(done));
+        // At x = 10, 30, 50 all three; at 70 and 90 two; at 110 and 130 none.
+        QCOMPARE(done->model.pairings.size(), std::size_t(5));
+        std::vector<std::size_t> held;
+        for (const Group& group : done->model.groups)
+            if (group.name.ends_with(", held")) held.push_back(group.members.size());
+        QCOMPARE(held, (std::vector<std::size_t>{3, 3, 3, 2, 2}));
+        QCOMPARE_NEAR(done->model.pairings[0].gap, 2.4, 1e-9);
+        QCOMPARE_NEAR(done->model.pairings[4].gap, 1.2, 1e-9);
+        QCOMPARE(std::count_if(done->items.begin(), done->items.end(), [](const Item& item) { return !item.done; }), 2);
+        QCOMPARE(done->model.parts.size(), std::size_t(8));
+        QVERIFY(makeRef(*done->model.parts[3], {EntityKind::Vertex, 1}).at.Distance(gp_Pnt(10, 15, 1.2)) < 1e-9);
+        // A point that holds one sheet alone makes nothing, and says which.
+        const auto alone = run(model, "join.spotWelds", {{"points", {{{"at", {50, 15, 0}}}}}, {"reach", 0.5}});
+        QVERIFY(!alone);
+        QVERIFY2(QString(said(alone)).contains("\"a\" alone"), said(alone));
+        QVERIFY(!run(model, "join.spotWelds", {{"points", Json::array()}}));
+        QVERIFY(!run(model, "join.spotWelds", {{"row", row}, {"reach", -1.0}}));
+        // What is held follows a cut of the sheet as groups do: to both pieces.
+        const auto cut = run(done->model, "divide.cut",
+                             {{"parts", {"a"}}, {"planes", {{{"through", {60, 0, 0}}, {"normal", {1, 0, 0}}}}}});
+        QVERIFY2(cut, said(cut));
+        for (const Group& group : cut->model.groups)
+            if (group.name == "spot weld 1, held") QCOMPARE(group.members.size(), std::size_t(4));
+    }
 };
 
 static Registered<WeldsTest> weldsTest;
