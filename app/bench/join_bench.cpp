@@ -19,6 +19,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                                {"Joined", Glyph::Joined},
                                {"Bolts", Glyph::Slot},
                                {"Welds", Glyph::Fillet},
+                               {"Spot welds", Glyph::Point},
                                {"Flow spaces", Glyph::Hole},
                                {"Regions", Glyph::Group}});
     m_cutBar = new CutBar("Gaps up to", "", this);
@@ -36,9 +37,10 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     column->addWidget(m_list, 1);
     m_bolts = new BoltsPage(session, this);
     m_welds = new WeldsPage(session, this);
+    m_spots = new SpotsPage(session, this);
     m_flow = new FlowPage(session, this);
     m_regions = new RegionsPage(session, this);
-    m_pages = {m_bolts, m_welds, m_flow, m_regions};
+    m_pages = {m_bolts, m_welds, m_spots, m_flow, m_regions};
     for (BenchPage* own : m_pages) {
         column->addWidget(own, 1);
         connect(own, &BenchPage::closerWanted, this, &Bench::closerWanted);
@@ -154,6 +156,7 @@ std::vector<BenchDeed> JoinBench::deeds() {
                                      {"Show what is joined", JoinKind::Joined},
                                      {"Make beams of bolts", JoinKind::Bolts},
                                      {"Weld along lines", JoinKind::Welds},
+                                     {"Set spot welds", JoinKind::Spots},
                                      {"Make a flow space", JoinKind::Flow},
                                      {"Say what bodies and boundaries are", JoinKind::Regions}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
@@ -163,6 +166,7 @@ std::vector<BenchDeed> JoinBench::deeds() {
 void JoinBench::picksChanged(const std::vector<select::Pick>& picks) {
     m_flow->picksChanged(picks);
     m_regions->picksChanged(picks);
+    m_spots->picksChanged(picks);
     if (page() == m_regions) showPage();
 }
 
@@ -349,6 +353,8 @@ BenchPage* JoinBench::page() const {
             return m_welds;
         case JoinKind::Flow:
             return m_flow;
+        case JoinKind::Spots:
+            return m_spots;
         case JoinKind::Regions:
             return m_regions;
         default:

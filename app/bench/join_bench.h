@@ -8,12 +8,13 @@
 #include "bench/cut_bar.h"
 #include "bench/flow_page.h"
 #include "bench/regions_page.h"
+#include "bench/spots_page.h"
 #include "bench/welds_page.h"
 #include "join/contacts.h"
 
 namespace rasoir::app {
 
-enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Welds, Flow, Regions };
+enum class JoinKind { Touching, Near, Overlaps, Joined, Bolts, Welds, Spots, Flow, Regions };
 
 class JoinBench : public LaidOutBench {
     Q_OBJECT
@@ -31,6 +32,7 @@ public:
     [[nodiscard]] FlowPage* flow() const { return m_flow; }
     [[nodiscard]] BoltsPage* bolts() const { return m_bolts; }
     [[nodiscard]] WeldsPage* welds() const { return m_welds; }
+    [[nodiscard]] SpotsPage* spots() const { return m_spots; }
     [[nodiscard]] RegionsPage* regions() const { return m_regions; }
 
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
@@ -77,6 +79,7 @@ private:
     FlowPage* m_flow;
     BoltsPage* m_bolts;
     WeldsPage* m_welds;
+    SpotsPage* m_spots;
     RegionsPage* m_regions;
     std::vector<BenchPage*> m_pages;  // all of them
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;

@@ -385,6 +385,30 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().pairings.size() == 4, 20000);
         QCOMPARE(session().model().groups.size(), std::size_t(8));
     }
+    void spotWeldsAreSetFromATableAndFromPicks() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Spots);
+        QCOMPARE(join.button()->text(), QString("No point yet"));
+        join.spots()->table()->setPlainText("10 10 10\n10 10");
+        QCOMPARE(join.button()->text(), QString("Three numbers in each line"));
+        join.spots()->table()->setPlainText("10 10 10\n\n35, 35, 10");
+        QCOMPARE(join.button()->text(), QString("Set 2 spot welds"));
+        QCOMPARE(join.preview().lines.size(), std::size_t(6));
+        // A vertex of the upper block, where both meet, is the third.
+        Pick vertex{1};
+        const Part& top = *session().model().parts[1];
+        for (int v = 1; v <= top.incidence().vertexCount(); ++v)
+            if (makeRef(top, {EntityKind::Vertex, v}).at.Distance(gp_Pnt(20, 20, 10)) < 1e-6) vertex.vertex = v;
+        m_window->selection().set({vertex});
+        QTest::mouseClick(join.findChild<QPushButton*>("spotsFromPicks"), Qt::LeftButton);
+        QCOMPARE(join.button()->text(), QString("Set 3 spot welds"));
+        QTRY_VERIFY(join.button()->isEnabled());
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        // The one at 35, 35 is beside the upper block by more than it may be.
+        QCOMPARE(session().model().pairings.size(), std::size_t(2));
+    }
     void theSpaceRoundBodiesIsMade() {
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
