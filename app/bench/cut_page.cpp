@@ -202,6 +202,12 @@ CutPage::CutPage(Session& session, QWidget* parent) : PickPage(session, parent) 
     });
     connect(m_keep, &QComboBox::activated, this, &CutPage::changed);
     connect(m_pieces, &QTreeWidget::currentItemChanged, this, [this] { emit changed(); });
+    // A piece lights up under the pointer; when the pointer leaves the list, the chosen one does again.
+    m_pieces->setMouseTracking(true);
+    connect(m_pieces, &QTreeWidget::itemEntered, this, [this](QTreeWidgetItem* item) {
+        m_under = item->text(0);
+        emit lit();
+    });
     connect(m_pieces, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) {
         const std::string name = item->text(0).toStdString();
         std::erase(m_dropped, name);
@@ -358,6 +364,10 @@ void CutPage::handleMoved(int handle, double by) {
 }
 
 bool CutPage::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == m_pieces && event->type() == QEvent::Leave && !m_under.isEmpty()) {
+        m_under.clear();
+        emit lit();
+    }
     const bool key = event->type() == QEvent::KeyPress || event->type() == QEvent::ShortcutOverride;
     if ((watched != m_list && watched != m_pieces) || !key) return PickPage::eventFilter(watched, event);
     const int pressed = static_cast<QKeyEvent*>(event)->key();
@@ -470,6 +480,7 @@ void CutPage::tellMet() {
 
 void CutPage::triedOut(const Outcome* outcome) {
     const QSignalBlocker quiet(m_pieces);
+    m_under.clear();
     const QString chosen = m_pieces->currentItem() != nullptr ? m_pieces->currentItem()->text(0) : QString();
     m_pieces->clear();
     m_drawn.clear();
@@ -516,8 +527,10 @@ std::vector<StageLine> CutPage::lines() const {
             frame.closed = true;
             all.push_back(std::move(frame));
         }
-    if (const QTreeWidgetItem* item = m_pieces->currentItem())
-        if (const auto drawn = m_drawn.find(item->text(0).toStdString()); drawn != m_drawn.end())
+    const QTreeWidgetItem* item = m_pieces->currentItem();
+    const QString name = !m_under.isEmpty() ? m_under : item != nullptr ? item->text(0) : QString();
+    if (!name.isEmpty())
+        if (const auto drawn = m_drawn.find(name.toStdString()); drawn != m_drawn.end())
             all.insert(all.end(), drawn->second.begin(), drawn->second.end());
     return all;
 }

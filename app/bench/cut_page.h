@@ -74,6 +74,7 @@ private:
     std::vector<Cutter> m_cutters;
     std::vector<std::string> m_dropped;                     // names of pieces
     std::map<std::string, std::vector<StageLine>> m_drawn;  // by piece
+    QString m_under;                                        // the piece under the pointer; empty: none
     QTreeWidget *m_list, *m_pieces;
     QLineEdit *m_position, *m_angle, *m_group;
     QComboBox* m_keep;

@@ -47,6 +47,7 @@ DivideBench::DivideBench(Session& session, Selection& selection, QWidget* parent
             emit previewChanged();
         });
         connect(page, &PickPage::picksWanted, this, &Bench::picksWanted);
+        connect(page, &PickPage::lit, this, &Bench::previewChanged);
     }
     connect(m_cut, &CutPage::told, this, &DivideBench::showMessage);
     connect(m_findings, &DivideFindingsPage::symmetriesWanted, this, [this] { showKind(DivideKind::Symmetry); });

@@ -45,6 +45,10 @@ DivideFindingsPage::DivideFindingsPage(Session& session, QWidget* parent) : Pick
     m_list = twoColumns(this, "divideFindings", "What was found", {"Finding", "mm"});
     m_list->setWordWrap(true);
     column->addWidget(m_list, 1);
+    m_picked = new QLabel(this);
+    m_picked->setObjectName("aboutPicks");
+    m_picked->setWordWrap(true);
+    column->addWidget(m_picked);
     connect(m_list, &QTreeWidget::currentItemChanged, this, [this] {
         // What is spoken of is picked, so that it lights up and can be looked at.
         const auto [kind, index] = chosen();
@@ -136,6 +140,17 @@ void DivideFindingsPage::refresh() {
                     : !layers || !beside ? QString("Looking…")
                                          : QString("What a row speaks of lights up; its button does what would help."));
     if (m_session.isEmpty()) return;
+    m_picked->setText(aboutPicks());
+    std::vector<const Part*> parts;
+    for (const auto& part : model.parts) parts.push_back(part.get());
+    if (symmetries && parts != m_axisOf) {
+        m_axisOf = std::move(parts);
+        const auto axis = survey::commonAxis(model, {});
+        m_axis = axis ? QString("%1 % of the round skin has one axis: Section cuts through it")
+                            .arg(std::lround(100.0 * axis->share))
+                      : QString();
+    }
+    if (!m_axis.isEmpty()) addHeading(m_axis);
     if (symmetries && !symmetries->empty()) {
         addHeading("Symmetries");
         for (std::size_t i = 0; i < symmetries->size(); ++i)
@@ -174,6 +189,25 @@ void DivideFindingsPage::refresh() {
         m_list->setCurrentItem(nullptr);
     }
     wrapRows(m_list, 0);
+}
+
+QString DivideFindingsPage::aboutPicks() const {
+    const std::size_t faces = picked(select::PickKind::Face).size(), edges = picked(select::PickKind::Edge).size(),
+                      vertices = picked(select::PickKind::Vertex).size(),
+                      bodies = picked(select::PickKind::Part).size() + picked(select::PickKind::Body).size();
+    QStringList said;
+    if (faces > 0)
+        said << text(counted(faces, "face")) + ": cuts bodies along it (Cut), or is parted (Part face)" +
+                    (faces > 1 ? "; several can be meshed as one" : "");
+    if (edges > 0)
+        said << text(counted(edges, "edge")) + ": is parted (Part edge), is measured from, or holds a point (Points)";
+    if (vertices > 0)
+        said << text(counted(vertices, "vertex", "vertices")) + ": hold points" +
+                    (vertices > 2 ? "; three cut by their plane" : "");
+    if (bodies > 0)
+        said << text(counted(bodies, "body", "bodies")) +
+                    (bodies > 1 ? ": united, subtracted, intersected" : ": cut, or cuts others with its skin");
+    return said.isEmpty() ? QString() : "Picked: " + said.join(". ") + ".";
 }
 
 std::optional<BenchStep> DivideFindingsPage::step() const {

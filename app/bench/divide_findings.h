@@ -34,8 +34,12 @@ private:
     void addHeading(const QString& what);
     [[nodiscard]] std::pair<Kind, std::size_t> chosen() const;
     [[nodiscard]] std::optional<std::size_t> placeOf(std::size_t part) const;
-    QLabel* m_hint;
+    /// What is picked, and what can be done with it, in words.
+    [[nodiscard]] QString aboutPicks() const;
+    QLabel *m_hint, *m_picked;
     QTreeWidget* m_list;
+    std::vector<const Part*> m_axisOf;  // parts of the model that the common axis was looked for in
+    QString m_axis;                     // in words; empty: there is none
 };
 
 }  // namespace rasoir::app

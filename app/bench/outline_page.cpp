@@ -6,6 +6,7 @@
 #include <gp_Circ.hxx>
 #include <QFormLayout>
 #include <QKeyEvent>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -84,7 +85,8 @@ OutlinePage::OutlinePage(Session& session, QWidget* parent) : PickPage(session, 
         return box;
     };
     m_way = choice("outlineWay", "What is drawn",
-                   {"line", "rectangle", "circle", "slot", "polyline", "ring at a hole", "two edges", "thrown edges"});
+                   {"line", "rectangle", "circle", "slot", "polyline", "ring at a hole", "two edges", "thrown edges",
+                    "plane across x", "plane across y", "plane across z"});
     m_way->setToolTip(
         "A line beside an edge; an outline; a polyline drawn by clicks; a ring round a hole; between places on two "
         "edges; edges thrown square onto the face");
@@ -193,26 +195,29 @@ void OutlinePage::refresh() {
     const bool closed = sized || (polyline && m_closed->isChecked());
     m_hint->setText(ring                 ? "Pick the face, then the rim of the hole."
                     : way == Way::Points ? "Pick the face, then two of its edges."
+                    : way == Way::Plane  ? "Pick faces of any shape."
                     : way == Way::Thrown ? "Pick the face, then the edges that are thrown square onto it."
                     : polyline
                         ? "Pick a flat face, and an edge to measure from; then click on the face, point by point."
                         : "Pick a flat face, then the straight edge of it that is measured from; without one its "
                           "longest is taken.");
     m_yLabel->setText(closed ? "Middle off it mm" : "From the edge mm");
-    m_xLabel->setText("Middle along it mm");
+    m_xLabel->setText(way == Way::Plane ? QString("Position on %1 mm").arg(QChar("xyz"[planeAxis()]))
+                                        : QString("Middle along it mm"));
     m_fromLabel->setText("Along from");
     m_aLabel->setText(way == Way::Circle ? "Diameter mm" : ring ? "Ring width mm" : "Length mm");
     m_bLabel->setText("Width mm");
     m_angleLabel->setText("Turned °");
     m_firstLabel->setText("First at %");
     m_secondLabel->setText("Second at %");
+    for (QLineEdit* edit : {m_first, m_second}) edit->setToolTip("Per cent of the edge, or a length with its unit");
     const bool cutsOut = closed && m_does->currentIndex() == 1;
     const auto show = [](QLabel* label, QWidget* edit, bool on) {
         label->setVisible(on);
         edit->setVisible(on);
     };
     show(m_yLabel, m_y, sized || way == Way::Line);
-    show(m_xLabel, m_x, sized);
+    show(m_xLabel, m_x, sized || way == Way::Plane);
     show(m_fromLabel, m_from, sized || polyline);
     show(m_aLabel, m_a, sized || ring);
     show(m_bLabel, m_b, way == Way::Rectangle || way == Way::Slot);
@@ -304,10 +309,27 @@ std::optional<BenchStep> OutlinePage::step() const {
             break;
         }
         case Way::Points: {
-            const auto first = shareIn(m_first), second = shareIn(m_second);
-            if (edges.size() < 2 || !first || !second) return std::nullopt;
-            parameters["points"] = Json::array(
-                {divide::OnEdge{refOf(edges[0]), *first, true}, divide::OnEdge{refOf(edges[1]), *second, true}});
+            if (edges.size() < 2) return std::nullopt;
+            parameters["points"] = Json::array();
+            for (const auto& [edit, edge] : {std::pair(m_first, &edges[0]), std::pair(m_second, &edges[1])}) {
+                // With a unit it is a length from the edge's start, else a share of it.
+                const bool length = edit->text().contains(QRegularExpression("[a-z]"));
+                const auto at = length ? numberIn(edit) : shareIn(edit);
+                if (!at) return std::nullopt;
+                parameters["points"].push_back(divide::OnEdge{refOf(*edge), *at, !length});
+            }
+            break;
+        }
+        case Way::Plane: {
+            const auto at = numberIn(m_x);
+            if (!at) return std::nullopt;
+            std::array<double, 3> through{}, normal{};
+            through[static_cast<std::size_t>(planeAxis())] = *at;
+            normal[static_cast<std::size_t>(planeAxis())] = 1.0;
+            parameters["plane"] = divide::Plane{through, normal};
+            parameters["faces"] = Json::array();
+            for (const select::Pick& pick : picked(select::PickKind::Face))
+                parameters["faces"].push_back(makeFaceRef(partOf(pick), pick.face));
             break;
         }
         case Way::Thrown:
@@ -380,6 +402,7 @@ std::vector<StageLine> OutlinePage::lines() const {
     // What is shown is what the step would draw; where it would refuse, nothing is.
     const auto shown = guarded("Drawing", [&]() -> Result<std::vector<StageLine>> {
         if (current() == Way::Ring) return ringLines();
+        if (current() == Way::Plane) return planeLines();
         const auto drawn = outline();
         if (!drawn) return std::vector<StageLine>{};
         const auto there = seen(*drawn);
@@ -402,6 +425,23 @@ std::vector<StageLine> OutlinePage::lines() const {
         return lines;
     });
     return shown ? *shown : std::vector<StageLine>{};
+}
+
+std::vector<StageLine> OutlinePage::planeLines() const {
+    const auto at = numberIn(m_x);
+    const Bnd_Box box = boxOfPlaces();
+    if (!at || box.IsVoid()) return {};
+    const int axis = planeAxis() + 1, first = axis % 3 + 1, second = first % 3 + 1;
+    StageLine frame;
+    frame.closed = true;
+    for (const auto& [u, v] : {std::pair{false, false}, {true, false}, {true, true}, {false, true}}) {
+        gp_Pnt corner;
+        corner.SetCoord(axis, *at);
+        corner.SetCoord(first, (u ? box.CornerMax() : box.CornerMin()).Coord(first));
+        corner.SetCoord(second, (v ? box.CornerMax() : box.CornerMin()).Coord(second));
+        frame.points.push_back(corner);
+    }
+    return {std::move(frame)};
 }
 
 std::optional<OutlinePage::Seen> OutlinePage::seen(const divide::Outline& outline) const {

@@ -32,8 +32,14 @@ protected:
     bool eventFilter(QObject* watched, QEvent* event) override;  ///< Delete takes a point out
 
 private:
-    enum class Way { Line, Rectangle, Circle, Slot, Polyline, Ring, Points, Thrown };
-    [[nodiscard]] Way current() const { return static_cast<Way>(m_way->currentIndex()); }
+    enum class Way { Line, Rectangle, Circle, Slot, Polyline, Ring, Points, Thrown, Plane };
+    [[nodiscard]] Way current() const {
+        return static_cast<Way>(std::min(m_way->currentIndex(), static_cast<int>(Way::Plane)));
+    }
+    /// Across which axis the plane lies: 0 x, 1 y, 2 z; the last three ways.
+    [[nodiscard]] int planeAxis() const {
+        return std::clamp(m_way->currentIndex() - static_cast<int>(Way::Plane), 0, 2);
+    }
     [[nodiscard]] bool isDrawn() const { return current() <= Way::Polyline; }
     /// The face drawn on, and the edge that is measured from: of a polyline those it was begun with, since clicks that
     /// draw it pick faces too.
@@ -47,6 +53,7 @@ private:
     };
     [[nodiscard]] std::optional<Seen> seen(const divide::Outline& outline) const;
     [[nodiscard]] std::vector<StageLine> ringLines() const;
+    [[nodiscard]] std::vector<StageLine> planeLines() const;
     [[nodiscard]] std::vector<std::array<double, 2>> drawnPoints() const;
     void showPoint(QTreeWidgetItem* item, double x, double y);
     void takeBase();

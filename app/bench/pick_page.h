@@ -27,6 +27,7 @@ public:
 
 signals:
     void changed();
+    void lit();  ///< only what is drawn has changed, not the step
     void picksWanted(const std::vector<rasoir::select::Pick>& picks);
 
 protected:

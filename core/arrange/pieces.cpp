@@ -363,13 +363,14 @@ private:
         return pieces;
     }
 
-    [[nodiscard]] gp_Vec directionOf(const Half& half, bool atStart) const {
+    /// Away from the node at one of its ends.
+    [[nodiscard]] gp_Vec awayFrom(const Half& half, bool atStart) const {
         const Arc& arc = m_all.arcs[half.use.arc];
         const bool first = half.use.forward == atStart;
         gp_Pnt point;
         gp_Vec along;
         arc.curve->D1(first ? arc.first : arc.last, point, along);
-        return half.use.forward ? along : along.Reversed();
+        return first ? along : along.Reversed();
     }
 
     /// An outline that comes back to a node tangent to itself, as round a disc that touches the rim of its face from
@@ -385,13 +386,14 @@ private:
                     const Half &leaves = m_halves[outline[i]], &comesBack = m_halves[outline[k]];
                     if (leaves.start != comesBack.end || k - i + 1 == n) continue;
                     const Half &before = m_halves[outline[(i + n - 1) % n]], &after = m_halves[outline[(k + 1) % n]];
-                    const auto along = [](const gp_Vec& a, const gp_Vec& b) {
-                        return a.Crossed(b).Magnitude() < 1e-4 * a.Magnitude() * b.Magnitude();
+                    // Of a seam, which runs there and back, the two halves are one curve and no two that touch.
+                    const auto touch = [this](const Half& a, bool startOfA, const Half& b, bool startOfB) {
+                        if (a.use.arc == b.use.arc) return false;
+                        const gp_Vec u = awayFrom(a, startOfA), v = awayFrom(b, startOfB);
+                        return u.Dot(v) > 0.0 && u.Crossed(v).Magnitude() < 1e-4 * u.Magnitude() * v.Magnitude();
                     };
-                    if (!along(directionOf(leaves, true), directionOf(before, false)) &&
-                        !along(directionOf(leaves, true), directionOf(after, true)) &&
-                        !along(directionOf(comesBack, false), directionOf(before, false)) &&
-                        !along(directionOf(comesBack, false), directionOf(after, true)))
+                    if (!touch(leaves, true, before, false) && !touch(leaves, true, after, true) &&
+                        !touch(comesBack, false, before, false) && !touch(comesBack, false, after, true))
                         continue;
                     std::vector<int> within(outline.begin() + static_cast<std::ptrdiff_t>(i),
                                             outline.begin() + static_cast<std::ptrdiff_t>(k) + 1);

@@ -7,6 +7,7 @@
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/choice.h"
@@ -66,6 +67,34 @@ struct CutPiece {
     arrange::Chosen chosen;
     std::string side;
     double measure = 0.0;  // [mm^3], of sheets [mm^2]
+};
+
+/// What pieces add up to, beside what they were cut from: seen from one point each.
+struct Balance {
+    FaceMoments whole, pieces;
+    gp_Pnt base;
+    bool begun = false;
+
+    void add(const TopoDS_Shape& shape, FaceMoments& sum) {
+        for (TopExp_Explorer it(shape, TopAbs_FACE); it.More(); it.Next()) {
+            const auto own = momentsOf(TopoDS::Face(it.Current()), base);
+            if (own) sum.add(*own);
+        }
+    }
+    void add(const Part& part, const std::vector<CutPiece>& made) {
+        if (part.kind() != BodyKind::Solid) return;
+        if (!begun) base = skinOf(part.shape).centre;
+        begun = true;
+        add(part.shape, whole);
+        for (const CutPiece& piece : made) add(piece.chosen.shape, pieces);
+    }
+    [[nodiscard]] std::string told() const {
+        const BodyMoments before = bodyOf(whole, base), after = bodyOf(pieces, base);
+        if (before.volume == 0.0) return {};
+        return fmt::format("The pieces add up to {} mm³ of {}, their centre {} mm from where it was.",
+                           readable(after.volume), readable(before.volume),
+                           readable(after.centre.Distance(before.centre)));
+    }
 };
 
 /// The bodies of a part, those that share a vertex together: each group is cut for itself. Solids that merely touch or
@@ -323,6 +352,7 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
     std::size_t pieces = 0, cutParts = 0;
     std::set<std::string> dropped;  // of those that were to be
     PieceMeasures all;
+    Balance balance;
     std::string thinnest;  // the piece that is
     Group made{step.group, "cut faces", std::nullopt, {}, std::nullopt};
     std::vector<std::pair<std::size_t, std::vector<std::size_t>>> more;  // occurrence: further parts that stand there
@@ -373,6 +403,8 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
                 continue;
             }
             ++cutParts;
+            if (step.keep == "both" && step.without.empty() && found->size() <= measuredPieces)
+                balance.add(part, *found);
             std::vector<std::size_t> indices;
             std::string told;
             std::set<std::string> own;  // names of this part's pieces, also of those that are dropped
@@ -480,6 +512,8 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
         measured[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(measured[0])));
         outcome.notes.push_back(measured + ".");
     }
+    if (const std::string told = balance.begun ? balance.told() : std::string(); !told.empty())
+        outcome.notes.push_back(told);
     outcome.summary =
         fmt::format("Cut {} into {}", cutParts == 1 ? "a part" : counted(cutParts, "part"), counted(pieces, "piece"));
     progress.report(1.0, outcome.summary);

@@ -1,6 +1,9 @@
 // Random pairs of bodies in general, flush, coaxial, tangent and nested positions: volumes add up, no cell is invalid,
 // and points beside every new piece are members of what its cell says. Refusals are counted by position and told.
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
 #include <BRepTools.hxx>
@@ -31,6 +34,34 @@ class RandomArrangeTest : public QObject {
                 return BRepPrimAPI_MakeSphere(0.5 * size).Shape();
             case 4:
                 return BRepPrimAPI_MakeTorus(size, between(random, 1.0, 0.6 * size)).Shape();
+            case 5: {  // a prism over a letter
+                const double w = 0.3 * size, h = between(random, 8, 14);
+                BRepBuilderAPI_MakePolygon outline;
+                const int letter = static_cast<int>(between(random, 0, 3));
+                const std::vector<std::pair<double, double>> corners =
+                    letter == 0
+                        ? std::vector<std::pair<double, double>>{{0, 0}, {size, 0}, {size, w}, {w, w}, {w, h}, {0, h}}
+                    : letter == 1 ? std::vector<std::pair<double, double>>{{0, 0},
+                                                                           {w, 0},
+                                                                           {w, h - w},
+                                                                           {size, h - w},
+                                                                           {size, h},
+                                                                           {w - size, h},
+                                                                           {w - size, h - w},
+                                                                           {0, h - w}}
+                                  : std::vector<std::pair<double, double>>{{0, 0},
+                                                                           {w, 0},
+                                                                           {0.5 * size, 0.6 * h},
+                                                                           {size - w, 0},
+                                                                           {size, 0},
+                                                                           {0.5 * size + w, h},
+                                                                           {0.5 * size - w, h}};
+                for (const auto& [x, y] : corners) outline.Add(gp_Pnt(x, y, 0));
+                outline.Close();
+                return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(),
+                                             gp_Vec(0, 0, between(random, 3, 10)))
+                    .Shape();
+            }
             default:
                 return splineTopped(size, between(random, 4, 10), between(random, 4, 8), between(random, 0.2, 1.0));
         }
@@ -100,6 +131,15 @@ class RandomArrangeTest : public QObject {
         }
     }
 
+    /// RASOIR_DUMP=folder keeps the pairs that were refused, to look at.
+    static void keep(int position, int round, const TopoDS_Shape& a, const TopoDS_Shape& b) {
+        const QString folder = qEnvironmentVariable("RASOIR_DUMP");
+        if (folder.isEmpty()) return;
+        for (const auto& [shape, name] : {std::pair{a, "a"}, {b, "b"}})
+            BRepTools::Write(shape,
+                             qPrintable(QString("%1/%2-%3-%4.brep").arg(folder).arg(position).arg(round).arg(name)));
+    }
+
 private slots:
     void pairsAddUp_data() {
         QTest::addColumn<int>("position");
@@ -115,7 +155,7 @@ private slots:
         QFETCH(double, refusedAtMost);
         const bool longRun = qEnvironmentVariableIsSet("RASOIR_LONG");
         const int rounds = longRun ? 600 : 60;
-        const int kinds = longRun ? 6 : 5;
+        const int kinds = longRun ? 7 : 6;
         std::uint64_t seed = 20261128;
         if (qEnvironmentVariableIsSet("RASOIR_SEED")) seed = qEnvironmentVariable("RASOIR_SEED").toULongLong();
         Random random(seed + static_cast<std::uint64_t>(position));
@@ -137,12 +177,7 @@ private slots:
             const auto all = arrange::arrange({{a, "a"}, {b, "b"}}, 1e-7, quietly());
             if (!all) {
                 if (longRun) qInfo("%s: %s", what.c_str(), said(all));
-                // RASOIR_DUMP=folder keeps the pairs that were refused, to look at.
-                if (const QString folder = qEnvironmentVariable("RASOIR_DUMP"); !folder.isEmpty())
-                    for (const auto& [shape, name] : {std::pair{a, "a"}, {b, "b"}})
-                        BRepTools::Write(
-                            shape,
-                            qPrintable(QString("%1/%2-%3-%4.brep").arg(folder).arg(position).arg(round).arg(name)));
+                keep(position, round, a, b);
                 ++refused;
                 std::string kind;
                 for (const char c : all.error().what)
@@ -184,6 +219,7 @@ private slots:
                 }
             }
             if (!whole) {
+                keep(position, round, a, b);
                 ++refused;
                 continue;
             }
