@@ -14,6 +14,7 @@
 
 #include "arrange/choice.h"
 #include "bench_model.h"
+#include "divide/layers.h"
 #include "join/contacts.h"
 #include "reduce/walls.h"
 
@@ -190,5 +191,22 @@ void wallsFound(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(wallsFound)->Arg(10)->Arg(100)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A plate with blind holes in a row: none of it meshes in layers, and a cut along their bottoms frees it.
+void layersFound(benchmark::State& state) {
+    const int count = static_cast<int>(state.range(0));
+    TopoDS_Shape plate = BRepPrimAPI_MakeBox(10.0 * count, 10.0, 8.0).Shape();
+    for (int i = 0; i < count; ++i)
+        plate = BRepAlgoAPI_Cut(
+            plate, BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(10.0 * i + 5.0, 5.0, 3.0), gp::DZ()), 2.0, 9.0).Shape());
+    const Model model = modelOf(plate, 2.0);
+    for (auto _ : state) {
+        Progress quiet;
+        const auto found = divide::findLayers(model, quiet);
+        if (!found || found->size() != 1 || found->front().freed != 2) state.SkipWithError("no cut was found");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(layersFound)->Arg(10)->Arg(40)->Arg(160)->Unit(benchmark::kMillisecond)->Complexity();
 
 }  // namespace
