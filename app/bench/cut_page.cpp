@@ -392,6 +392,8 @@ void CutPage::refresh() {
         const QSignalBlocker quiet(m_list);
         m_list->clear();
         for (const Cutter& cutter : m_cutters) new QTreeWidgetItem(m_list, {cutter.name, {}});
+        // As high as its rows, so that the pieces below have the room.
+        m_list->setMaximumHeight(36 + 27 * std::clamp(static_cast<int>(m_cutters.size()), 1, 3));
         if (!m_cutters.empty())
             m_list->setCurrentItem(m_list->topLevelItem(std::clamp(row, 0, static_cast<int>(m_cutters.size()) - 1)));
     }

@@ -20,7 +20,6 @@ StageLine rimOf(const gp_Pln& plane, const Bnd_Box& box, const gp_Trsf& placemen
     line.closed = true;
     const TopoDS_Face across = divide::faceAcross(plane, box, 0.0);
     if (across.IsNull()) return line;
-    Bnd_Box own;
     const gp_Pnt low = box.CornerMin(), high = box.CornerMax(), middle(0.5 * (low.XYZ() + high.XYZ()));
     const double reach = 0.55 * low.Distance(high);
     const gp_Pnt foot = middle.Translated(gp_Vec(plane.Axis().Direction()) *

@@ -91,9 +91,11 @@ struct Balance {
     [[nodiscard]] std::string told() const {
         const BodyMoments before = bodyOf(whole, base), after = bodyOf(pieces, base);
         if (before.volume == 0.0) return {};
-        return fmt::format("The pieces add up to {} mm³ of {}, their centre {} mm from where it was.",
-                           readable(after.volume), readable(before.volume),
-                           readable(after.centre.Distance(before.centre)));
+        const double off = after.centre.Distance(before.centre);
+        return std::abs(after.volume - before.volume) <= 1e-9 * std::abs(before.volume)
+                   ? fmt::format("In all {} mm³ as before, centre {} mm off.", readable(before.volume), readable(off))
+                   : fmt::format("In all {} mm³, {} mm³ more than before, centre {} mm off.", readable(after.volume),
+                                 readable(after.volume - before.volume), readable(off));
     }
 };
 
