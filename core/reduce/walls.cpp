@@ -331,7 +331,8 @@ struct Taper {
     }
 };
 
-// Thickness over (twice area over outline): see where it is asked.
+// Of a wall: its thickness over twice its area by its outline, which is the breadth of a long strip. A tenth of a
+// breadth is meant for squares, of which that is half.
 constexpr double thinShare = 0.2, doubtfulShare = 0.4;
 
 /// How long the outline of a face is, holes that are small beside it left out: a perforated plate is as broad as it is
