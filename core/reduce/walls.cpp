@@ -495,8 +495,7 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 if (wall.area < 0.3 * std::min(areaA, areaB)) continue;
                 wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
                 const double share = wall.breadth > 0.0 ? wall.thickness / wall.breadth : 1.0;
-                // Twice area over outline is half the breadth of a square and the breadth of a long strip: the tenth
-                // and the fifth are meant for the strip.
+                // Half the breadth of a square, the breadth of a long strip: see thinShare.
                 wall.slenderness = share <= thinShare       ? Slenderness::Thin
                                    : share <= doubtfulShare ? Slenderness::Doubtful
                                                             : Slenderness::Thick;
