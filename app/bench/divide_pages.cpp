@@ -93,13 +93,32 @@ SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : PickPage(session
     m_list->setHeaderHidden(true);
     m_list->setRootIsDecorated(false);
     m_list->setWordWrap(true);
+    m_list->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    m_list->setToolTip("Several mirror planes together (Ctrl) keep a quarter or an eighth");
     column->addWidget(m_list, 1);
     m_other = new QCheckBox("keep the other side", this);
     m_other->setObjectName("otherSide");
     column->addWidget(m_other);
-    connect(m_list, &QTreeWidget::currentItemChanged, this, &PickPage::changed);
-    connect(m_other, &QCheckBox::toggled, this, &PickPage::changed);
+    connect(m_list, &QTreeWidget::itemSelectionChanged, this, &PickPage::changed);
+    // Each plane has a side of its own: the box speaks of the row in hand.
+    connect(m_list, &QTreeWidget::currentItemChanged, this, [this] {
+        const QSignalBlocker quiet(m_other);
+        m_other->setChecked(m_behind.contains(m_list->indexOfTopLevelItem(m_list->currentItem())));
+    });
+    connect(m_other, &QCheckBox::toggled, this, [this](bool behind) {
+        const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
+        if (behind)
+            m_behind.insert(row);
+        else
+            m_behind.erase(row);
+        emit changed();
+    });
     connect(&m_session, &Session::symmetriesChanged, this, [this] {
+        if (m_session.symmetries()) {
+            m_behind.clear();
+            const QSignalBlocker quiet(m_other);
+            m_other->setChecked(false);
+        }
         refresh();
         emit changed();
     });
@@ -113,9 +132,6 @@ void SymmetryPage::showEvent(QShowEvent* event) {
 void SymmetryPage::refresh() {
     if (isVisible()) m_session.requestSymmetries(m_session.selectedOccurrences());
     const auto& found = m_session.symmetries();
-    const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
-    const QSignalBlocker quiet(m_list);
-    m_list->clear();
     m_hint->setText(
         m_session.isEmpty() ? QString()
         : !found            ? QString("Looking…")
@@ -126,76 +142,100 @@ void SymmetryPage::refresh() {
             : QString("Of %1:").arg(m_places.size() == 1 ? text(m_places.front())
                                                          : text(counted(m_session.selectedOccurrences().size(),
                                                                         "selected body", "selected bodies"))));
-    if (!found) return;
-    for (const survey::Symmetry& one : *found) new QTreeWidgetItem(m_list, {text(survey::describe(one))});
-    if (!found->empty())
-        m_list->setCurrentItem(m_list->topLevelItem(std::clamp(row, 0, static_cast<int>(found->size()) - 1)));
+    QStringList rows;
+    if (found)
+        for (const survey::Symmetry& one : *found) rows << text(survey::describe(one));
+    // Rows stay while they say the same: what is selected among them is the user's.
+    if (rows == m_rows) return;
+    m_rows = rows;
+    const QSignalBlocker quiet(m_list);
+    m_list->clear();
+    for (const QString& row : rows) new QTreeWidgetItem(m_list, {row});
+    if (!rows.empty()) m_list->setCurrentItem(m_list->topLevelItem(0));
     wrapRows(m_list, 0);
 }
 
-const survey::Symmetry* SymmetryPage::chosen() const {
+std::vector<std::pair<int, const survey::Symmetry*>> SymmetryPage::chosen() const {
+    std::vector<std::pair<int, const survey::Symmetry*>> all;
     const auto& found = m_session.symmetries();
-    const int row = m_list->indexOfTopLevelItem(m_list->currentItem());
-    if (!found || row < 0 || row >= static_cast<int>(found->size())) return nullptr;
-    return &(*found)[static_cast<std::size_t>(row)];
+    for (int row = 0; found && row < m_list->topLevelItemCount() && row < static_cast<int>(found->size()); ++row)
+        if (m_list->topLevelItem(row)->isSelected()) all.emplace_back(row, &(*found)[static_cast<std::size_t>(row)]);
+    return all;
 }
 
 std::optional<BenchStep> SymmetryPage::step() const {
-    const survey::Symmetry* one = chosen();
-    if (one == nullptr) return std::nullopt;
-    const gp_Ax1 axis = one->mirror ? one->plane.Axis() : one->axis;
-    const gp_XYZ at = axis.Location().XYZ(), along = axis.Direction().XYZ() * (m_other->isChecked() ? -1.0 : 1.0);
-    const std::array<double, 3> through{at.X(), at.Y(), at.Z()}, direction{along.X(), along.Y(), along.Z()};
-    Json parameters = Json::object();
+    const auto rows = chosen();
+    if (rows.empty()) return std::nullopt;
+    Json parameters = Json::object(), planes = Json::array();
     if (!m_places.empty()) parameters["places"] = m_places;
-    if (one->mirror)
-        parameters["planes"] = {{{"through", through}, {"normal", direction}}};
-    else  // of what is round at any angle a quarter is usual
-        parameters["turn"] = {
-            {"through", through}, {"direction", direction}, {"count", one->order == 0 ? 4 : one->order}};
+    for (const auto& [row, one] : rows) {
+        const gp_Ax1 axis = one->mirror ? one->plane.Axis() : one->axis;
+        const gp_XYZ at = axis.Location().XYZ(), along = axis.Direction().XYZ() * (m_behind.contains(row) ? -1.0 : 1.0);
+        const std::array<double, 3> through{at.X(), at.Y(), at.Z()}, direction{along.X(), along.Y(), along.Z()};
+        if (one->mirror)
+            planes.push_back({{"through", through}, {"normal", direction}});
+        else if (rows.size() > 1)
+            return std::nullopt;  // a sector has two planes of its own
+        else                      // of what is round at any angle a quarter is usual
+            parameters["turn"] = {
+                {"through", through}, {"direction", direction}, {"count", one->order == 0 ? 4 : one->order}};
+    }
+    if (!planes.empty()) parameters["planes"] = std::move(planes);
     return BenchStep{"divide.keepSector", std::move(parameters)};
 }
 
 QString SymmetryPage::words() const {
-    const survey::Symmetry* one = chosen();
-    if (one == nullptr) return "No symmetry";
-    if (one->mirror) return one->whole() ? "Keep one half" : "Keep one half all the same";
-    return QString("Keep one of %1 sectors").arg(one->order == 0 ? 4 : one->order);
+    const auto rows = chosen();
+    if (rows.empty()) return "No symmetry";
+    const survey::Symmetry& first = *rows.front().second;
+    if (rows.size() == 1 && !first.mirror)
+        return QString("Keep one of %1 sectors").arg(first.order == 0 ? 4 : first.order);
+    if (!step()) return "Mirror planes alone go together";
+    const bool whole = std::all_of(rows.begin(), rows.end(), [](const auto& row) { return row.second->whole(); });
+    const QString part = rows.size() == 1   ? "Keep one half"
+                         : rows.size() == 2 ? "Keep one quarter"
+                         : rows.size() == 3 ? "Keep one eighth"
+                                            : "Keep what lies in front of all";
+    return whole ? part : part + " all the same";
 }
 
-std::vector<StageLine> SymmetryPage::lines() const {
-    const survey::Symmetry* one = chosen();
-    if (one == nullptr) return {};
-    const Bnd_Box box = boxOfPlaces();
-    if (box.IsVoid()) return {};
-    const double reach = 0.55 * std::sqrt(box.SquareExtent());
+StageLine SymmetryPage::drawn(const survey::Symmetry& one, double reach) const {
     StageLine line;
     line.style = StageLine::Style::Brass;
-    if (one->mirror) {
-        const gp_Ax3 frame = one->plane.Position();
+    if (one.mirror) {
+        const gp_Ax3 frame = one.plane.Position();
         for (const auto& [u, v] : {std::pair{-1.0, -1.0}, {1.0, -1.0}, {1.0, 1.0}, {-1.0, 1.0}})
             line.points.push_back(frame.Location().Translated(
                 (gp_Vec(frame.XDirection()) * u + gp_Vec(frame.YDirection()) * v) * (0.8 * reach)));
         line.closed = true;
     } else {
         for (const double t : {-1.0, 1.0})
-            line.points.push_back(one->axis.Location().Translated(gp_Vec(one->axis.Direction()) * (t * reach)));
+            line.points.push_back(one.axis.Location().Translated(gp_Vec(one.axis.Direction()) * (t * reach)));
     }
-    std::vector<StageLine> all{line};
+    return line;
+}
+
+std::vector<StageLine> SymmetryPage::lines() const {
+    const Bnd_Box box = boxOfPlaces();
+    if (box.IsVoid()) return {};
+    std::vector<StageLine> all;
+    const auto rows = chosen();
+    for (const auto& [row, one] : rows) all.push_back(drawn(*one, 0.55 * std::sqrt(box.SquareExtent())));
     // What has no partner is drawn, so that one sees why it is only nearly symmetric.
     constexpr std::size_t mostDrawn = 400;
     const Model& model = m_session.model();
-    for (const auto& [place, face] : one->without) {
-        if (all.size() > mostDrawn) break;
-        const Incidence& topology = model.parts[model.occurrences[place].part]->incidence();
-        for (const int e : topology.edgesOf(face)) {
-            StageLine rim;
-            rim.style = StageLine::Style::Trouble;
-            for (const gp_Pnt& point : edgePoints(topology, e))
-                rim.points.push_back(point.Transformed(model.occurrences[place].placement));
-            if (!rim.points.empty()) all.push_back(std::move(rim));
+    for (const auto& [row, one] : rows)
+        for (const auto& [place, face] : one->without) {
+            if (all.size() > mostDrawn) break;
+            const Incidence& topology = model.parts[model.occurrences[place].part]->incidence();
+            for (const int e : topology.edgesOf(face)) {
+                StageLine rim;
+                rim.style = StageLine::Style::Trouble;
+                for (const gp_Pnt& point : edgePoints(topology, e))
+                    rim.points.push_back(point.Transformed(model.occurrences[place].placement));
+                if (!rim.points.empty()) all.push_back(std::move(rim));
+            }
         }
-    }
     return all;
 }
 

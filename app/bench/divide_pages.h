@@ -42,7 +42,10 @@ protected:
     void showEvent(QShowEvent* event) override;
 
 private:
-    [[nodiscard]] const survey::Symmetry* chosen() const;
+    [[nodiscard]] std::vector<std::pair<int, const survey::Symmetry*>> chosen() const;  ///< rows and what they say
+    [[nodiscard]] StageLine drawn(const survey::Symmetry& one, double reach) const;
+    QStringList m_rows;      ///< as the list shows them
+    std::set<int> m_behind;  ///< rows of which the other side is kept
     QLabel* m_hint;
     QTreeWidget* m_list;
     QCheckBox* m_other;

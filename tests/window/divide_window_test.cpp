@@ -237,6 +237,35 @@ private slots:
         QTest::mouseClick(divide.button(), Qt::LeftButton);
         QCOMPARE(static_cast<PickPage*>(divide.symmetryPage()), divide.page());
     }
+    void twoMirrorPlanesKeepAQuarter() {
+        const TopoDS_Shape bored = cut(block(40, 30, 20), rod(gp_Ax1(gp_Pnt(20, 15, 8), gp_Dir(0, 0, 1)), 5, 20));
+        DivideBench& divide = open(bored, DivideKind::Symmetry);
+        SymmetryPage& page = *divide.symmetryPage();
+        QTRY_VERIFY_WITH_TIMEOUT(page.found() >= 3, 20000);
+        settle();
+        std::vector<QTreeWidgetItem*> planes, turns;
+        for (int r = 0; r < page.found(); ++r) {
+            QTreeWidgetItem* row = page.list()->topLevelItem(r);
+            (row->text(0).startsWith("Mirror") ? planes : turns).push_back(row);
+        }
+        QCOMPARE(planes.size(), std::size_t(2));
+        page.list()->setCurrentItem(planes[0]);
+        QCOMPARE(divide.button()->text(), QString("Keep one half"));
+        page.findChild<QCheckBox*>("otherSide")->click();
+        QVERIFY(page.findChild<QCheckBox*>("otherSide")->isChecked());
+        // A turn has two planes of its own.
+        turns.front()->setSelected(true);
+        QCOMPARE(divide.button()->text(), QString("Mirror planes alone go together"));
+        turns.front()->setSelected(false);
+        // The side is each plane's own.
+        page.list()->setCurrentItem(planes[1], 0, QItemSelectionModel::Select);
+        QVERIFY(!page.findChild<QCheckBox*>("otherSide")->isChecked());
+        QCOMPARE(divide.button()->text(), QString("Keep one quarter"));
+        QTRY_VERIFY(divide.button()->isEnabled());
+        QTest::mouseClick(divide.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE_NEAR(volumeOfAll(), 0.25 * rasoir::volumeOf(bored), 1e-6);
+    }
     void aRoundFaceCutsCarriedOnInTheWindow() {
         DivideBench& divide =
             open(fuse(block(60, 60, 10), rod(gp_Ax1(gp_Pnt(30, 30, 10), gp_Dir(0, 0, 1)), 8, 15)), DivideKind::Cut);

@@ -74,17 +74,25 @@ arrange::Arrangement arranged(const std::vector<TopoDS_Shape>& shapes, benchmark
     return all ? std::move(*all) : arrange::Arrangement();
 }
 
+/// Its time, and in a run of its own its memory.
+void measured(benchmark::State& state, const std::function<void()>& work) {
+    const double peak = peakMegabytes(work);  // first: what the runs leave free would hide its growth
+    for (auto _ : state) work();
+    state.counters["MB"] = peak;
+}
+
 void cutByAPlane(benchmark::State& state) {
     const auto faces = static_cast<int>(state.range(0));
     const TopoDS_Shape bar = boredBar(faces);
-    for (auto _ : state) {
+    const auto work = [&] {
         const auto all = arranged({bar, across(faces)}, state);
         std::size_t solids = 0;
         for (const int cell : arrange::cellsIn(all, 0)) solids += arrange::solidsOf(all, {cell}) ? 1 : 0;
         // The work follows what is met: four sides of the bar and the cutter, however many bores there are.
         if (solids != 2 || all.facesDivided > 5)
             state.SkipWithError("not two pieces, or more was divided than was met");
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(faces);
 }
 BENCHMARK(cutByAPlane)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Complexity();
@@ -92,7 +100,7 @@ BENCHMARK(cutByAPlane)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillis
 void cutByAPlaneByTheKernel(benchmark::State& state) {
     const auto faces = static_cast<int>(state.range(0));
     const TopoDS_Shape bar = boredBar(faces);
-    for (auto _ : state) {
+    const auto work = [&] {
         TopTools_ListOfShape bodies, tools;
         bodies.Append(bar);
         tools.Append(across(faces));
@@ -101,28 +109,30 @@ void cutByAPlaneByTheKernel(benchmark::State& state) {
         splitter.SetTools(tools);
         splitter.Build();
         benchmark::DoNotOptimize(splitter.Shape());
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(faces);
 }
 BENCHMARK(cutByAPlaneByTheKernel)->Arg(100)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Complexity();
 
 void boxesUnited(benchmark::State& state) {
     const auto shapes = boxes(static_cast<int>(state.range(0)));
-    for (auto _ : state) {
+    const auto work = [&] {
         const auto all = arranged(shapes, state);
         std::vector<int> cells;
         for (std::size_t c = 0; c < all.cells.size(); ++c)
             if (!all.cells[c].inputs.empty()) cells.push_back(static_cast<int>(c));
         if (const auto made = arrange::solidsOf(all, cells); !made || made->solids != 1)
             state.SkipWithError("not one body");
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(boxesUnited)->Arg(27)->Arg(216)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 
 void boxesUnitedByTheKernel(benchmark::State& state) {
     const auto shapes = boxes(static_cast<int>(state.range(0)));
-    for (auto _ : state) {
+    const auto work = [&] {
         TopTools_ListOfShape bodies, tools;
         for (std::size_t i = 0; i < shapes.size(); ++i) (i == 0 ? bodies : tools).Append(shapes[i]);
         BRepAlgoAPI_Fuse fuse;
@@ -130,33 +140,36 @@ void boxesUnitedByTheKernel(benchmark::State& state) {
         fuse.SetTools(tools);
         fuse.Build();
         benchmark::DoNotOptimize(fuse.Shape());
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(boxesUnitedByTheKernel)->Arg(27)->Arg(216)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 
 void pinsArranged(benchmark::State& state) {
     const auto shapes = pinsThroughAPlate(static_cast<int>(state.range(0)));
-    for (auto _ : state) {
+    const auto work = [&] {
         const auto all = arranged(shapes, state);
         const auto made = arrange::solidsOf(all, arrange::cellsIn(all, 0));
         if (!made || all.cells.size() != 2 + 3 * static_cast<std::size_t>(state.range(0)))
             state.SkipWithError("not every pin is in three");
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(pinsArranged)->Arg(20)->Arg(200)->Unit(benchmark::kMillisecond)->Complexity();
 
 void pinsArrangedByTheKernel(benchmark::State& state) {
     const auto shapes = pinsThroughAPlate(static_cast<int>(state.range(0)));
-    for (auto _ : state) {
+    const auto work = [&] {
         TopTools_ListOfShape all;
         for (const TopoDS_Shape& shape : shapes) all.Append(shape);
         BRepAlgoAPI_BuilderAlgo fuse;
         fuse.SetArguments(all);
         fuse.Build();
         benchmark::DoNotOptimize(fuse.Shape());
-    }
+    };
+    measured(state, work);
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(pinsArrangedByTheKernel)->Arg(20)->Arg(200)->Unit(benchmark::kMillisecond)->Complexity();
