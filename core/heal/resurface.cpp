@@ -11,6 +11,7 @@
 #include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom_Line.hxx>
+#include <Geom_Plane.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <IntCurvesFace_ShapeIntersector.hxx>
 #include <map>
@@ -154,9 +155,13 @@ private:
             surfaces.push_back(surfaceOf(f));
         }
         const gp_Pnt old = BRep_Tool::Pnt(vertex);
+        // Two surfaces leave a point free along their ring; where a seam ends there, it goes with the seam.
+        const std::size_t given = surfaces.size();
+        if (given == 2)
+            if (const Handle(Geom_Surface) across = acrossSeam(v); !across.IsNull()) surfaces.push_back(across);
         const gp_Pnt at = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), old, m_size,
                                        m_tolerance, 1e-3);
-        for (std::size_t s = 0; s < surfaces.size(); ++s) {
+        for (std::size_t s = 0; s < given; ++s) {
             const auto uv = parametersOn(surfaces[s], at, m_tolerance);
             const double allowed = std::max(10.0 * m_tolerance, 2.0 * BRep_Tool::Tolerance(vertex));
             if (!uv || surfaces[s]->Value(uv->X(), uv->Y()).Distance(at) > allowed)
@@ -168,6 +173,25 @@ private:
         TopoDS_Vertex made;
         BRep_Builder().MakeVertex(made, at, std::max(2.0 * m_tolerance, 1e-7));
         m_vertices[v] = made;
+        return {};
+    }
+
+    /// The plane through the seam that ends at a vertex, as its moved surface has it, and square to that surface.
+    [[nodiscard]] Handle(Geom_Surface) acrossSeam(int v) const {
+        for (const int e : m_edgesAt[static_cast<std::size_t>(v)]) {
+            const auto uses = m_topology.usesOf(e);
+            if (uses.size() != 2 || uses[0].face != uses[1].face || !changes(uses[0].face) || isOtherKind(uses[0].face))
+                continue;
+            double first = 0.0, last = 0.0;
+            const Handle(Geom2d_Curve) trace = BRep_Tool::CurveOnSurface(
+                m_topology.edge(e), TopoDS::Face(m_topology.face(uses[0].face).Oriented(TopAbs_FORWARD)), first, last);
+            if (trace.IsNull()) continue;
+            const gp_Pnt2d uv = trace->Value(first);
+            gp_Pnt on;
+            gp_Vec du, dv;
+            surfaceOf(uses[0].face)->D1(uv.X(), uv.Y(), on, du, dv);
+            if (du.Magnitude() > 1e-12) return new Geom_Plane(on, gp_Dir(du));
+        }
         return {};
     }
 

@@ -3,10 +3,13 @@
 #include <fmt/format.h>
 
 #include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
 #include <set>
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "geometry/curves.h"
+#include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "geometry/moved_surface.h"
 #include "geometry/round_surface.h"
@@ -18,6 +21,9 @@
 //    of them moves, the other has to go with it.
 // 2. Faces that hang together over such pairs are a set, and so are pieces of one surface that lie beside each other in
 //    a body: half of a plane cannot move alone. One face of a set stays, the others are put on its surface.
+//    Faces beside those that touch, which look the same way and run nearly flush there (a lid set down a hair off its
+//    box, two rows of bolt holes), are of one set as well: left as they are, the common face would get a strip as
+//    narrow as a hair along its rim.
 // 3. Each place is made anew with all of its faces at once. Where that fails, the sets are tried one after the other,
 //    also with another face that stays, and a set that no choice closes is left as a whole: moved in one place and not
 //    in the other, it would part what touched before.
@@ -36,6 +42,15 @@ struct Set {
     std::vector<PlacedFace> sides;
     double gap = 0.0;  ///< [mm] widest between two of them
     bool past = false;
+    double aside = 0.0;  ///< [mm] widest between two that are to run flush
+};
+
+/// Two faces of one set, by their numbers among the sides.
+struct Bond {
+    int a = 0, b = 0;
+    double gap = 0.0;  ///< [mm]
+    bool past = false;
+    bool flush = false;  ///< they look the same way, beside faces that touch; else they face each other
 };
 
 using Surfaces = std::map<int, Handle(Geom_Surface)>;
@@ -58,7 +73,11 @@ public:
         if (!closeAllAtOnce())
             for (const Set& set : m_sets) {
                 if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-                close(set);
+                const auto why = close(set);
+                if (!why) continue;
+                if (set.aside > exact()) leaveAside(set, *why);
+                for (const Set& part : setsOf(false, &set))
+                    if (const auto still = set.aside > 0.0 ? close(part) : why) leave(part, *still);
             }
         for (auto& [place, shifted] : m_closed.places) shifted.told = m_told[place];
         return std::move(m_closed);
@@ -70,6 +89,8 @@ private:
     double m_upTo;
     const std::string& m_by;
     Progress& m_progress;
+    std::vector<PlacedFace> m_sides;
+    std::vector<Bond> m_bonds;
     std::vector<Set> m_sets;
     Moves m_moves;  // of the sets closed so far
     ClosedGaps m_closed;
@@ -97,21 +118,18 @@ private:
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o) seen.occurrences[o].aside = !m_places.contains(o);
         const auto report = findContacts(seen, m_upTo, m_progress);
         if (!report) return tl::unexpected(report.error());
-        const double exact = 0.5 * m_model.tolerances().samePoint;
         std::map<PlacedFace, int> numbers;
-        std::vector<PlacedFace> sides;
         const auto numberOf = [&](const PlacedFace& side) {
-            const auto [at, fresh] = numbers.emplace(side, static_cast<int>(sides.size()));
-            if (fresh) sides.push_back(side);
+            const auto [at, fresh] = numbers.emplace(side, static_cast<int>(m_sides.size()));
+            if (fresh) m_sides.push_back(side);
             return at->second;
         };
-        std::vector<std::pair<int, int>> together;
-        std::vector<std::tuple<int, double, bool>> gaps;
         for (const Contact& contact : report->contacts) {
             if (contact.kind == ContactKind::Overlap || contact.widest > m_upTo) continue;
+            if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             const PlacedFace own{contact.placeA, contact.faceA}, other{contact.placeB, contact.faceB};
             // A rod that lies along a flat comes near it as well, but no surface could be that of both.
-            if (contact.widest > exact && onSurfaceOf(own, other).IsNull() && onSurfaceOf(other, own).IsNull()) {
+            if (contact.widest > exact() && onSurfaceOf(own, other).IsNull() && onSurfaceOf(other, own).IsNull()) {
                 if (contact.area > 0.5 * std::min(areaOf(faceOf(own)), areaOf(faceOf(other))))
                     leave({{own, other}, contact.widest, contact.past},
                           {ProblemKind::NotPossible,
@@ -120,33 +138,108 @@ private:
                            {}});
                 continue;
             }
-            const int a = numberOf(own), b = numberOf(other);
-            together.emplace_back(a, b);
-            gaps.emplace_back(a, contact.widest, contact.past);
+            m_bonds.push_back({numberOf(own), numberOf(other), contact.widest, contact.past, false});
+            for (const auto& [beside, beyond, aside] : flushBeside(own, other))
+                m_bonds.push_back({numberOf(beside), numberOf(beyond), aside, false, true});
         }
         // Pieces of one surface go together, however many they are: the list grows while it is walked.
-        for (std::size_t s = 0; s < sides.size(); ++s) {
-            const Incidence& topology = partOf(sides[s].place).incidence();
-            const PlacedFace own = sides[s];
+        for (std::size_t s = 0; s < m_sides.size(); ++s) {
+            const PlacedFace own = m_sides[s];
+            const Incidence& topology = partOf(own.place).incidence();
             for (const int g : topology.neighboursOf(own.face))
                 if (sameSurface(topology.face(own.face), topology.face(g), 1e-6))
-                    together.emplace_back(static_cast<int>(s), numberOf({own.place, g}));
+                    m_bonds.push_back({static_cast<int>(s), numberOf({own.place, g})});
         }
-        Sets sets(sides.size());
-        for (const auto& [a, b] : together) sets.join(a, b);
-        std::map<int, Set> byRoot;
-        for (std::size_t s = 0; s < sides.size(); ++s) byRoot[sets.root(static_cast<int>(s))].sides.push_back(sides[s]);
-        for (const auto& [a, gap, past] : gaps) {
-            Set& set = byRoot[sets.root(a)];
-            if (gap <= set.gap) continue;
-            set.gap = gap;
-            set.past = past;
-        }
-        for (auto& [root, set] : byRoot)
-            if (set.gap > exact) m_sets.push_back(std::move(set));
-        // The widest first: what is left is left for the sake of the narrow ones.
-        std::stable_sort(m_sets.begin(), m_sets.end(), [](const Set& a, const Set& b) { return a.gap > b.gap; });
+        m_sets = setsOf(true, nullptr);
         return {};
+    }
+
+    [[nodiscard]] double exact() const { return 0.5 * m_model.tolerances().samePoint; }
+
+    /// Faces beside two that touch, one of each, that look the same way and run within the limit of each other where
+    /// those end; and how far apart they run there [mm].
+    [[nodiscard]] std::vector<std::tuple<PlacedFace, PlacedFace, double>> flushBeside(const PlacedFace& own,
+                                                                                      const PlacedFace& other) const {
+        struct Rim {
+            Bnd_Box box;  // of the edge, model coordinates
+            PlacedFace face;
+            gp_Pnt middle;
+        };
+        const auto rimsOf = [this](const PlacedFace& side) {
+            std::vector<Rim> rims;
+            const Incidence& topology = partOf(side.place).incidence();
+            const gp_Trsf& place = m_model.occurrences[side.place].placement;
+            for (const int e : topology.edgesOf(side.face))
+                for (const EdgeUse& use : topology.usesOf(e)) {
+                    if (use.face == side.face) continue;
+                    const BRepAdaptor_Curve curve(topology.edge(e));
+                    rims.push_back(
+                        {tightBox(topology.edge(e)).Transformed(place),
+                         {side.place, use.face},
+                         curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter())).Transformed(place)});
+                    rims.back().box.Enlarge(m_upTo);
+                }
+            return rims;
+        };
+        std::vector<std::tuple<PlacedFace, PlacedFace, double>> found;
+        const std::vector<Rim> there = rimsOf(other);
+        for (const Rim& rim : rimsOf(own))
+            for (const Rim& beyond : there) {
+                if (rim.box.IsOut(beyond.box)) continue;
+                const auto away = outwardsAt(rim.face, rim.middle), alike = outwardsAt(beyond.face, rim.middle);
+                if (!away || !alike || away->Dot(*alike) < 0.5) continue;
+                const Handle(Geom_Surface) laid = onSurfaceOf(rim.face, beyond.face);
+                if (laid.IsNull()) continue;
+                const gp_Pnt at = rim.middle.Transformed(m_model.occurrences[rim.face.place].placement.Inverted());
+                const auto foot = footOn(laid, at, 1e-7);
+                if (!foot) continue;
+                found.emplace_back(rim.face, beyond.face, laid->Value(foot->X(), foot->Y()).Distance(at));
+            }
+        return found;
+    }
+    /// Away from the material, at the nearest point of a face's surface; model coordinates.
+    [[nodiscard]] std::optional<gp_Dir> outwardsAt(const PlacedFace& side, const gp_Pnt& at) const {
+        const TopoDS_Face face = faceOf(side);
+        const gp_Trsf& place = m_model.occurrences[side.place].placement;
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+        const auto foot = footOn(surface, at.Transformed(place.Inverted()), 1e-7);
+        if (!foot) return std::nullopt;
+        gp_Pnt on;
+        gp_Vec du, dv;
+        surface->D1(foot->X(), foot->Y(), on, du, dv);
+        const gp_Vec normal = du.Crossed(dv);
+        if (normal.Magnitude() < 1e-12) return std::nullopt;
+        return gp_Dir(face.Orientation() == TopAbs_REVERSED ? -normal : normal).Transformed(place);
+    }
+
+    /// Faces that hang together over bonds; `within`: of another set's faces alone.
+    [[nodiscard]] std::vector<Set> setsOf(bool flush, const Set* within) const {
+        std::set<PlacedFace> only;
+        if (within != nullptr) only.insert(within->sides.begin(), within->sides.end());
+        Sets sets(m_sides.size());
+        for (const Bond& bond : m_bonds)
+            if (flush || !bond.flush) sets.join(bond.a, bond.b);
+        std::map<int, Set> byRoot;
+        for (std::size_t s = 0; s < m_sides.size(); ++s)
+            if (within == nullptr || only.contains(m_sides[s]))
+                byRoot[sets.root(static_cast<int>(s))].sides.push_back(m_sides[s]);
+        for (const Bond& bond : m_bonds) {
+            const auto at = byRoot.find(sets.root(bond.a));
+            if (at == byRoot.end() || (bond.flush && !flush)) continue;
+            Set& set = at->second;
+            if (bond.flush) {
+                set.aside = std::max(set.aside, bond.gap);
+            } else if (bond.gap > set.gap) {
+                set.gap = bond.gap;
+                set.past = bond.past;
+            }
+        }
+        std::vector<Set> all;
+        for (auto& [root, set] : byRoot)
+            if (std::max(set.gap, set.aside) > exact()) all.push_back(std::move(set));
+        // The widest first: what is left is left for the sake of the narrow ones.
+        std::stable_sort(all.begin(), all.end(), [](const Set& a, const Set& b) { return a.gap > b.gap; });
+        return all;
     }
 
     /// In which order faces of a set are tried as the one that stays.
@@ -174,7 +267,8 @@ private:
             const Handle(Geom_Surface) seen = Handle(Geom_Surface)::DownCast(onto->Transformed(there));
             const Handle(Geom_Surface) laid = laidSurface(faceOf(side), seen, 1.01 * m_upTo);
             if (laid.IsNull()) return std::nullopt;
-            moves[side.place][side.face] = laid;
+            // What lies there already need not be made anew.
+            if (laidSurface(faceOf(side), seen, exact()).IsNull()) moves[side.place][side.face] = laid;
         }
         return moves;
     }
@@ -204,14 +298,16 @@ private:
     }
 
     void tell(const Set& set, std::size_t place, std::size_t faces) {
-        m_told[place].push_back(fmt::format("{} of \"{}\" moved by up to {} mm to close {}.", counted(faces, "face"),
-                                            placeName(m_model, place), readable(set.gap),
-                                            set.past ? "an overlap" : "a gap"));
+        m_told[place].push_back(fmt::format("{} of \"{}\" moved by up to {} mm to {}.", counted(faces, "face"),
+                                            placeName(m_model, place), readable(std::max(set.gap, set.aside)),
+                                            set.gap <= exact() ? "run flush with what it touches"
+                                            : set.past         ? "close an overlap"
+                                                               : "close a gap"));
     }
 
     /// Tries one choice after the other of the face that stays; the first that all places concerned can follow is
-    /// taken.
-    void close(const Set& set) {
+    /// taken. Returns what stood in the way, none where it is done.
+    std::optional<Problem> close(const Set& set) {
         Problem why{
             ProblemKind::NotPossible, "they are not surfaces of one kind that come to lie on each other.", {}, {}};
         int tried = 0;
@@ -239,9 +335,9 @@ private:
                 tell(set, place, moves->at(place).size());
                 m_closed.places.insert_or_assign(place, std::move(shifted));
             }
-            return;
+            return std::nullopt;
         }
-        leave(set, why);
+        return why;
     }
 
     Result<Shifted> shiftedPart(const Part& part, const Surfaces& surfaces) {
@@ -254,6 +350,21 @@ private:
         auto made = shave::onSurfaces(part, surfaces, m_model.tolerances().samePoint, runsAway, &m_progress);
         if (!made) return tl::unexpected(made.error());
         return Shifted{std::move(made->made.part), std::move(made->made.lineage), made->moved, {}};
+    }
+
+    /// Faces that touch will end a hair apart.
+    void leaveAside(const Set& set, const Problem& why) {
+        const PlacedFace& first = set.sides.front();
+        Item item{fmt::format("\"{}\"", placeName(m_model, first.place)), false, {}, set.aside};
+        item.problem = {
+            ProblemKind::NotPossible,
+            fmt::format("Face {} of \"{}\" does not run flush with the face beyond, {} mm aside, and stays: {}",
+                        first.face, placeName(m_model, first.place), readable(set.aside), why.what),
+            {partOf(first.place).name,
+             {first.face},
+             skinOf(faceOf(first)).centre.Transformed(m_model.occurrences[first.place].placement)},
+            "The common face keeps a strip that narrow; move one of the bodies, or a face of it."};
+        m_closed.left.push_back(std::move(item));
     }
 
     void leave(const Set& set, const Problem& why) {

@@ -324,6 +324,79 @@ private slots:
                                          [](const Joint& joint) { return joint.kind == EntityKind::Face; });
         QCOMPARE(faces, std::ptrdiff_t(2));
     }
+    void whatTouchesAHairAsideComesToRunFlush_data() {
+        QTest::addColumn<std::vector<TopoDS_Shape>>("bodies");
+        QTest::addColumn<int>("faces");  // of all, the common ones counted once
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const auto turned = [](double angle) {
+            gp_Trsf turn;
+            turn.SetRotation(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), angle);
+            return turn;
+        };
+        const auto disc = [](double radius, double z) {
+            return rod(gp_Ax1(gp_Pnt(0, 0, z), gp_Dir(0, 0, 1)), radius, 4);
+        };
+        QTest::newRow("one way") << std::vector{cube, moved(cube, by(0.01, 0, 10))} << 11;
+        QTest::newRow("both ways") << std::vector{cube, moved(cube, by(0.01, -0.02, 10))} << 11;
+        QTest::newRow("both ways and a gap") << std::vector{cube, moved(cube, by(0.01, -0.02, 10.03))} << 11;
+        QTest::newRow("both ways, into one another") << std::vector{cube, moved(cube, by(0.01, -0.02, 9.97))} << 11;
+        QTest::newRow("turned in their plane") << std::vector{cube, moved(cube, by(0, 0, 10) * turned(0.003))} << 11;
+        QTest::newRow("a tower of five, each aside")
+            << std::vector{cube, moved(cube, by(0.01, 0, 10)), moved(cube, by(-0.01, 0.01, 20)),
+                           moved(cube, by(0.01, 0.01, 30)), moved(cube, by(0, -0.01, 40))}
+            << 26;
+        QTest::newRow("discs of two radii") << std::vector{disc(5, 0), disc(5.01, 4)} << 5;
+        QTest::newRow("discs of two axes") << std::vector{disc(5, 0), moved(disc(5, 4), by(0.01, 0.01, 0))} << 5;
+        // What differs by more than the limit is meant so.
+        QTest::newRow("a smaller one on a larger") << std::vector{cube, moved(block(9, 9, 5), by(0.5, 0.5, 10))} << 12;
+    }
+    void whatTouchesAHairAsideComesToRunFlush() {
+        QFETCH(std::vector<TopoDS_Shape>, bodies);
+        QFETCH(int, faces);
+        const Model model = withBodies(bodies);
+        const auto done = run(model, "join.pairs", {{"upTo", 0.05}});
+        QVERIFY2(done, said(done));
+        int counted = 0, common = 0;
+        for (const Occurrence& place : done->model.occurrences) {
+            const Part& part = *done->model.parts[place.part];
+            QVERIFY(isValid(part.shape));
+            counted += part.incidence().faceCount();
+            for (int e = 1; e <= part.incidence().edgeCount(); ++e) QVERIFY(lengthOf(part.incidence().edge(e)) > 0.5);
+        }
+        for (const Joint& joint : done->model.joints) common += joint.kind == EntityKind::Face;
+        QCOMPARE(counted - common, faces);
+        QCOMPARE(common, static_cast<int>(bodies.size()) - 1);
+        QVERIFY(std::abs(total(done->model) - total(model)) < 0.05 * 100.0 * static_cast<double>(bodies.size()) * 2.0);
+        for (const Item& item : done->items) QVERIFY2(item.done, item.what.c_str());
+        // Turned and moved as a whole, as well.
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(1, 2, 2)), 0.7);
+        std::vector<TopoDS_Shape> placed;
+        for (const TopoDS_Shape& body : bodies) placed.push_back(moved(body, turn));
+        const auto again = run(withBodies(placed), "join.pairs", {{"upTo", 0.05}});
+        QVERIFY2(again, said(again));
+        QCOMPARE(again->model.joints.size(), done->model.joints.size());
+    }
+    void boltHolesThatAreAHairAsideBecomeOne() {
+        TopoDS_Shape lower = block(60, 40, 5), upper = moved(block(60, 40, 5), by(0, 0, 5));
+        for (const auto& [x, y] : {std::pair{10.0, 10.0}, {50.0, 10.0}, {10.0, 30.0}, {50.0, 30.0}}) {
+            lower = cut(lower, rod(gp_Ax1(gp_Pnt(x, y, -1), gp_Dir(0, 0, 1)), 3, 8));
+            upper = cut(upper, rod(gp_Ax1(gp_Pnt(x + 0.01, y - 0.02, 4), gp_Dir(0, 0, 1)), 3, 8));
+        }
+        const Model model = withBodies({lower, upper});
+        const auto asTheyAre = run(model, "join.pairs");
+        QVERIFY2(asTheyAre, said(asTheyAre));
+        const auto done = run(model, "join.pairs", {{"upTo", 0.05}});
+        QVERIFY2(done, said(done));
+        for (std::size_t p = 0; p < 2; ++p) {
+            QCOMPARE(done->model.parts[p]->incidence().faceCount(), 10);
+            QVERIFY(asTheyAre->model.parts[p]->incidence().faceCount() > 10);
+            QCOMPARE_NEAR(volumeOf(done->model.parts[p]->shape), volumeOf(lower), 1e-6);
+        }
+        QVERIFY(std::any_of(done->notes.begin(), done->notes.end(), [](const std::string& note) {
+            return note.find("run flush with what it touches") != std::string::npos;
+        }));
+    }
     void aGapThatNoFaceCanCloseIsTold() {
         // A rod lies along the top, a hair above it: no flat is a cylinder. The two blocks join all the same.
         const TopoDS_Shape cube = block(10, 10, 10);
