@@ -150,7 +150,8 @@ std::optional<RayHit> RayField::first(const gp_Pnt& from, const gp_Dir& along, d
     rtcIntersect1(m_inside->scene, &context, &ray);
     if (ray.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
     const Triangle& triangle = m_inside->triangles[ray.hit.primID];
-    return RayHit{ray.ray.tfar, triangle.occurrence, triangle.face, triangle.normal};
+    return RayHit{ray.ray.tfar, triangle.occurrence, triangle.face, triangle.normal,
+                  from.Translated(gp_Vec(along) * static_cast<double>(ray.ray.tfar))};
 }
 
 namespace {
@@ -178,27 +179,78 @@ gp_XYZ nearestOn(const gp_XYZ& p, const gp_XYZ& a, const gp_XYZ& b, const gp_XYZ
 
 struct NearestSoFar {
     const float* corners;
+    const RayField::Triangle* triangles;
+    std::optional<std::pair<std::size_t, int>> only;  // occurrence and face
     gp_XYZ from;
     double distance;
     std::optional<unsigned> triangle;
+    gp_XYZ foot;
 };
 
 bool takeNearer(RTCPointQueryFunctionArguments* arguments) {
     auto& so = *static_cast<NearestSoFar*>(arguments->userPtr);
+    if (so.only && (so.triangles[arguments->primID].occurrence != so.only->first ||
+                    so.triangles[arguments->primID].face != so.only->second))
+        return false;
     const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
     const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
-    const double distance = (nearestOn(so.from, corner(0), corner(1), corner(2)) - so.from).Modulus();
+    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    const double distance = (foot - so.from).Modulus();
     if (distance >= so.distance) return false;
+    so.foot = foot;
     so.distance = distance;
     so.triangle = arguments->primID;
     arguments->query->radius = static_cast<float>(distance);
     return true;
 }
 
+/// The normals met so far within the radius: they are one wall while none is far from the first.
+struct PlainSoFar {
+    const float* corners;
+    const std::vector<RayField::Triangle>& triangles;
+    const std::set<std::size_t>& never;
+    gp_XYZ from;
+    double radius;
+    std::optional<gp_Vec> first;
+    bool plain = true;
+};
+
+bool takePlain(RTCPointQueryFunctionArguments* arguments) {
+    auto& so = *static_cast<PlainSoFar*>(arguments->userPtr);
+    if (!so.plain) return false;
+    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
+    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
+    if ((nearestOn(so.from, corner(0), corner(1), corner(2)) - so.from).Modulus() > so.radius) return false;
+    const RayField::Triangle& triangle = so.triangles[arguments->primID];
+    // Half of the angle on either side of the first one.
+    constexpr double leastCosine = 0.866;
+    if (so.never.contains(triangle.occurrence) || (so.first && so.first->Dot(triangle.normal) < leastCosine)) {
+        so.plain = false;
+        arguments->query->radius = 0.0F;
+        return true;
+    }
+    if (!so.first) so.first = triangle.normal;
+    return false;
+}
+
 }  // namespace
 
-std::optional<RayHit> RayField::nearest(const gp_Pnt& from, double upTo) const {
-    NearestSoFar so{m_inside->corners, from.XYZ() - m_inside->middle.XYZ(), upTo, std::nullopt};
+bool RayField::plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const {
+    PlainSoFar so{m_inside->corners, m_inside->triangles, never, from.XYZ() - m_inside->middle.XYZ(), radius, {}, true};
+    RTCPointQuery query{};
+    query.x = static_cast<float>(so.from.X());
+    query.y = static_cast<float>(so.from.Y());
+    query.z = static_cast<float>(so.from.Z());
+    query.radius = static_cast<float>(radius);
+    RTCPointQueryContext context;
+    rtcInitPointQueryContext(&context);
+    rtcPointQuery(m_inside->scene, &query, &context, takePlain, &so);
+    return so.plain;
+}
+
+namespace {
+
+void ask(RTCScene scene, NearestSoFar& so, double upTo) {
     RTCPointQuery query{};
     query.x = static_cast<float>(so.from.X());
     query.y = static_cast<float>(so.from.Y());
@@ -206,10 +258,30 @@ std::optional<RayHit> RayField::nearest(const gp_Pnt& from, double upTo) const {
     query.radius = upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo);
     RTCPointQueryContext context;
     rtcInitPointQueryContext(&context);
-    rtcPointQuery(m_inside->scene, &query, &context, takeNearer, &so);
+    rtcPointQuery(scene, &query, &context, takeNearer, &so);
+}
+
+}  // namespace
+
+std::optional<RayHit> RayField::nearest(const gp_Pnt& from, double upTo) const {
+    const gp_XYZ middle = m_inside->middle.XYZ();
+    NearestSoFar so{m_inside->corners, m_inside->triangles.data(), {}, from.XYZ() - middle, upTo, std::nullopt, {}};
+    ask(m_inside->scene, so, upTo);
     if (!so.triangle) return std::nullopt;
     const Triangle& triangle = m_inside->triangles[*so.triangle];
-    return RayHit{so.distance, triangle.occurrence, triangle.face, triangle.normal};
+    return RayHit{so.distance, triangle.occurrence, triangle.face, triangle.normal, gp_Pnt(so.foot + middle)};
+}
+
+std::optional<double> RayField::distanceTo(const gp_Pnt& from, std::size_t occurrence, int face, double upTo) const {
+    NearestSoFar so{m_inside->corners,
+                    m_inside->triangles.data(),
+                    std::pair{occurrence, face},
+                    from.XYZ() - m_inside->middle.XYZ(),
+                    upTo,
+                    std::nullopt,
+                    {}};
+    ask(m_inside->scene, so, upTo);
+    return so.triangle ? std::optional(so.distance) : std::nullopt;
 }
 
 bool RayField::blocked(const gp_Pnt& from, const gp_Dir& along, double beyond, double upTo) const {

@@ -3,6 +3,7 @@
 #pragma once
 #include <gp_Dir.hxx>
 #include <memory>
+#include <set>
 
 #include "common/progress.h"
 #include "model/model.h"
@@ -14,6 +15,7 @@ struct RayHit {
     std::size_t occurrence = 0;  ///< index in the model
     int face = 0;                ///< 1-based face number in its part
     gp_Vec normal;               ///< of the triangle, unit length, outward for a solid
+    gp_Pnt at;                   ///< the point hit
 };
 
 /// The triangles are the kernel's, made with this deviation from the true surface when there are none yet.
@@ -37,6 +39,13 @@ public:
 
     /// The triangle nearest to a point, with the distance to it; none farther away than `upTo` [mm].
     [[nodiscard]] std::optional<RayHit> nearest(const gp_Pnt& from, double upTo = 1e30) const;
+
+    /// [mm] from a point to one face of one occurrence; none farther away than `upTo`.
+    [[nodiscard]] std::optional<double> distanceTo(const gp_Pnt& from, std::size_t occurrence, int face,
+                                                   double upTo) const;
+    /// Whether all that lies within `radius` [mm] of a point looks much the same way: normals of one side, none farther
+    /// from another than 60 degrees. True where there is nothing. `never`: occurrences of which nothing may lie there.
+    [[nodiscard]] bool plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const;
 
     struct Triangle {
         gp_Pnt middle;

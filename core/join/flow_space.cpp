@@ -9,6 +9,7 @@
 #include "common/sets.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
+#include "join/leaks.h"
 #include "join/openings.h"
 #include "join/pairs.h"
 #include "model/places.h"
@@ -16,10 +17,9 @@
 // 1. Lids: over every opening that is found, or over those that are named; narrow ones always.
 // 2. Walls and lids are arranged together. What lies in no wall and is not the outside is closed space; the flow is
 //    the one with the seed.
-// 3. Where the seed's space is the outside, somebody has forgotten a lid or has parts that do not touch. From the
-// seed's
-//    face one walks over the edges that no lid closes; the first mouth one comes to is the leak. Where there is none,
-//    the leak is a gap between bodies: the near misses are named.
+// 3. Where the seed's space has an opening without a lid behind which is the outside, that opening is the leak. Where
+//    the space is the outside although all openings are closed, the leak is a gap: the widest way out is looked for
+//    (leaks), and what is narrower than one looks for is told by the near misses.
 // 4. The flow body is a part of its own. Joined to its walls it is by the step that joins any bodies: its faces lie on
 //    theirs exactly.
 
@@ -224,8 +224,9 @@ private:
         }
         if (m_seedFace) {
             const Occurrence& place = m_model.occurrences[m_seedFace->first];
-            const gp_Pnt seed = skinOf(m_model.parts[place.part]->incidence().face(m_seedFace->second))
-                                    .centre.Transformed(place.placement);
+            const gp_Pnt seed = pointBefore(m_model, m_seedFace->first, m_seedFace->second, m_walls, m_progress)
+                                    .value_or(skinOf(m_model.parts[place.part]->incidence().face(m_seedFace->second))
+                                                  .centre.Transformed(place.placement));
             for (std::size_t s = 0; s < m_spaces.size(); ++s)
                 if (wets(m_spaces[s], *m_seedFace)) return unlessLeaking(s, seed);
             return leak(seed);
@@ -259,7 +260,24 @@ private:
 
     /// Where the flow gets outside when no opening is to blame.
     tl::unexpected<Problem> leak(const gp_Pnt& seed) {
-        // No mouth: then it is between bodies. The near misses nearest to the seed say where.
+        // No mouth: then it is between walls.
+        std::vector<TopoDS_Face> lids;
+        for (const Opening& lid : m_lids) lids.push_back(lid.lid);
+        const auto found = findLeaks(m_model, m_walls, lids, seed, finestLeak(m_model), m_progress);
+        if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
+        if (found && !found->leaks.empty()) {
+            const Leak& widest = found->leaks.front();
+            const std::size_t own = widest.placeA < m_model.occurrences.size() ? widest.placeA : m_walls.front();
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("The flow gets outside {}{}.", describe(m_model, widest),
+                                    found->leaks.size() > 1
+                                        ? fmt::format(", and in {}", counted(found->leaks.size() - 1, "other place"))
+                                        : std::string()),
+                        "Join the bodies with a limit that wide first, put a lid on it, or let gaps up to that width "
+                        "close by themselves.",
+                        {m_model.parts[m_model.occurrences[own].part]->name, {widest.faceA}, widest.where});
+        }
+        // Narrower than one looks for: the near misses say where.
         Model seen = m_model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
             seen.occurrences[o].aside = std::find(m_walls.begin(), m_walls.end(), o) == m_walls.end();

@@ -177,7 +177,8 @@ std::pair<KnownBody, KnownBody> touching(int kind, Random& random) {
 Winding::Winding(const TopoDS_Shape& closed, double deflection) {
     // A copy of its own: triangles would stay with the body's faces.
     const TopoDS_Shape own = BRepBuilderAPI_Copy(closed).Shape();
-    BRepMesh_IncrementalMesh mesh(own, deflection, false, 0.3);
+    // The kernel's mesher does not always keep to the distance on cones; a narrow angle does it here.
+    BRepMesh_IncrementalMesh mesh(own, deflection, false, 0.1);
     for (TopExp_Explorer face(own, TopAbs_FACE); face.More(); face.Next()) {
         TopLoc_Location place;
         const Handle(Poly_Triangulation) part = BRep_Tool::Triangulation(TopoDS::Face(face.Current()), place);

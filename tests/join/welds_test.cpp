@@ -5,6 +5,7 @@
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
+#include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
 

@@ -1,0 +1,224 @@
+#include "geometry/widest_way.h"
+
+#include <algorithm>
+#include <cmath>
+#include <queue>
+
+// Cells are known by level and place in that level's grid, packed into one number; only those that were looked at are
+// kept, in a hash map. The queue holds cells together with the free cell that they were reached from, the widest first:
+// a free cell counts with its clearance, one that is not with the most that any place in it could have. So when the end
+// is taken from the queue, nothing left in it could be wider.
+
+namespace rasoir {
+
+namespace {
+
+constexpr int mostLevels = 18;  // the finest grid has 2^18 cells to a side, which floats can still tell apart
+
+}  // namespace
+
+WidestWay::WidestWay(const RayField& walls, const Bnd_Box& room, std::set<std::size_t> rimmed, double finest,
+                     std::size_t mostCells)
+    : m_walls(walls), m_rimmed(std::move(rimmed)), m_finest(finest), m_most(mostCells) {
+    const gp_Pnt low = room.CornerMin(), high = room.CornerMax();
+    m_side = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
+    m_corner = low;
+    // In a gap that is just passable a cell is free when it is as small as the clearance, wherever the grid falls.
+    while (m_deepest < mostLevels && halfDiagonal(m_deepest) > 0.35 * finest) ++m_deepest;
+    m_cells[keyOf({0, {0, 0, 0}})].divided = true;
+}
+
+WidestWay::Key WidestWay::keyOf(const Spot& spot) {
+    return static_cast<Key>(spot.level) << 57U | static_cast<Key>(spot.at[0]) << 38U |
+           static_cast<Key>(spot.at[1]) << 19U | static_cast<Key>(spot.at[2]);
+}
+WidestWay::Spot WidestWay::spotOf(Key key) {
+    constexpr Key nineteen = (Key{1} << 19U) - 1;
+    return {static_cast<int>(key >> 57U),
+            {static_cast<std::uint32_t>(key >> 38U & nineteen), static_cast<std::uint32_t>(key >> 19U & nineteen),
+             static_cast<std::uint32_t>(key & nineteen)}};
+}
+gp_Pnt WidestWay::middleOf(const Spot& spot) const {
+    const double side = sideOf(spot.level);
+    return m_corner.Translated(gp_Vec((spot.at[0] + 0.5) * side, (spot.at[1] + 0.5) * side, (spot.at[2] + 0.5) * side));
+}
+
+WidestWay::Cell& WidestWay::cellAt(Key key) {
+    Cell& cell = m_cells[key];
+    if (cell.clearance >= 0.0F || cell.divided) return cell;
+    const gp_Pnt middle = middleOf(spotOf(key));
+    const auto hit = m_walls.nearest(middle);
+    cell.clearance = hit ? static_cast<float>(hit->distance) : static_cast<float>(m_side);
+    cell.shut = hit && std::any_of(m_shut.begin(), m_shut.end(), [&](const auto& shut) { return shut(middle, *hit); });
+    return cell;
+}
+bool WidestWay::isFree(const Cell& cell, int level) const {
+    return cell.clearance >= halfDiagonal(level);
+}
+
+void WidestWay::block(const std::function<bool(const gp_Pnt&, const RayHit&)>& isShut) {
+    m_shut.push_back(isShut);
+    for (auto& [key, cell] : m_cells) {
+        if (cell.divided || cell.shut) continue;
+        const gp_Pnt middle = middleOf(spotOf(key));
+        if (const auto hit = m_walls.nearest(middle, 1.01 * cell.clearance + 1e-9)) cell.shut = isShut(middle, *hit);
+    }
+}
+
+/// The undivided cells at one side of a cell that may be divided.
+void WidestWay::eachBelow(const Spot& spot, int axis, bool high, const std::function<void(Key)>& take) {
+    const auto known = m_cells.find(keyOf(spot));
+    if (known == m_cells.end() || !known->second.divided) {
+        take(keyOf(spot));
+        return;
+    }
+    for (unsigned child = 0; child < 8; ++child) {
+        if (((child >> static_cast<unsigned>(axis)) & 1U) != (high ? 1U : 0U)) continue;
+        Spot below{spot.level + 1, {}};
+        for (unsigned i = 0; i < 3; ++i) below.at[i] = 2 * spot.at[i] + ((child >> i) & 1U);
+        eachBelow(below, axis, high, take);
+    }
+}
+
+/// The undivided cells that have a side, or a piece of one, in common with an undivided cell.
+void WidestWay::eachBeside(Key key, const std::function<void(Key)>& take) {
+    const Spot own = spotOf(key);
+    const std::uint32_t count = 1U << static_cast<unsigned>(own.level);
+    for (int axis = 0; axis < 3; ++axis)
+        for (const bool up : {false, true}) {
+            Spot beside = own;
+            std::uint32_t& at = beside.at[static_cast<std::size_t>(axis)];
+            if (up ? at + 1 >= count : at == 0) continue;
+            at += up ? 1U : ~0U;
+            // From the whole downwards: the first undivided cell on the way is the one beside.
+            Spot seen = beside;
+            for (int level = 0; level < own.level; ++level) {
+                const auto shift = static_cast<unsigned>(own.level - level);
+                const Spot above{level, {beside.at[0] >> shift, beside.at[1] >> shift, beside.at[2] >> shift}};
+                const auto known = m_cells.find(keyOf(above));
+                if (known == m_cells.end() || !known->second.divided) {
+                    seen = above;
+                    break;
+                }
+            }
+            if (seen.level < own.level)
+                take(keyOf(seen));
+            else
+                eachBelow(beside, axis, !up, take);
+        }
+}
+
+bool WidestWay::besideEachOther(const Spot& a, const Spot& b) {
+    // In the finer one's grid they overlap along two axes and touch along the third.
+    const Spot &fine = a.level >= b.level ? a : b, &coarse = a.level >= b.level ? b : a;
+    const auto shift = static_cast<unsigned>(fine.level - coarse.level);
+    int overlaps = 0, touches = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+        const std::uint64_t low = static_cast<std::uint64_t>(coarse.at[i]) << shift,
+                            high = static_cast<std::uint64_t>(coarse.at[i] + 1) << shift;
+        if (fine.at[i] >= low && fine.at[i] < high)
+            ++overlaps;
+        else if (fine.at[i] + 1 == low || fine.at[i] == high)
+            ++touches;
+    }
+    return overlaps == 2 && touches == 1;
+}
+
+WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way,
+                                 Progress& progress) {
+    ++m_run;
+    const auto clearanceOf = [this](Key key) { return cellAt(key).clearance; };
+    // The free cell round the beginning: divided until there is one.
+    Spot begin{0, {0, 0, 0}};
+    for (;;) {
+        const Cell& cell = cellAt(keyOf(begin));
+        if (!cell.divided) {
+            if (isFree(cell, begin.level)) break;
+            if (begin.level >= m_deepest) return End::Closed;
+            m_cells[keyOf(begin)].divided = true;
+        }
+        const double side = sideOf(begin.level + 1);
+        const gp_Vec off(m_corner, from);
+        for (const double along : {off.X(), off.Y(), off.Z()})
+            if (along < 0.0 || along > m_side) return End::Closed;
+        const auto most = (1U << static_cast<unsigned>(begin.level + 1)) - 1;
+        begin = {begin.level + 1,
+                 {std::min(most, static_cast<std::uint32_t>(off.X() / side)),
+                  std::min(most, static_cast<std::uint32_t>(off.Y() / side)),
+                  std::min(most, static_cast<std::uint32_t>(off.Z() / side))}};
+    }
+    std::priority_queue<Entry> queue;
+    queue.push({clearanceOf(keyOf(begin)), keyOf(begin), keyOf(begin)});
+    std::size_t steps = 0;
+    while (!queue.empty()) {
+        if (++steps % 4096 == 0 && progress.cancelled()) return End::Cancelled;
+        const Entry top = queue.top();
+        queue.pop();
+        const Spot spot = spotOf(top.cell);
+        const auto push = [&](Key key, Key before, float most) {
+            const Cell& cell = cellAt(key);
+            if (cell.shut) return;
+            const int level = spotOf(key).level;
+            if (cell.run == m_run && isFree(cell, level)) return;
+            const float widest =
+                isFree(cell, level) ? cell.clearance : cell.clearance + static_cast<float>(halfDiagonal(level));
+            if (const float reach = std::min(most, widest); reach >= static_cast<float>(m_finest))
+                queue.push({reach, key, before});
+        };
+        Cell& cell = cellAt(top.cell);
+        if (cell.shut) continue;
+        if (!cell.divided && isFree(cell, spot.level)) {
+            if (cell.run == m_run) continue;
+            cell.run = m_run;
+            cell.reach = top.reach;
+            cell.before = top.before;
+            if (isThere(middleOf(spot))) {
+                std::vector<Key> back{top.cell};
+                while (back.back() != keyOf(begin)) back.push_back(m_cells[back.back()].before);
+                std::reverse(back.begin(), back.end());
+                way = {top.reach, 0, {}};
+                float least = INFINITY;
+                for (const Key key : back) {
+                    if (m_cells[key].clearance < least) {
+                        least = m_cells[key].clearance;
+                        way.narrowest = way.points.size();
+                    }
+                    way.points.push_back(middleOf(spotOf(key)));
+                }
+                return End::Arrived;
+            }
+            eachBeside(top.cell, [&](Key beside) { push(beside, top.cell, top.reach); });
+            continue;
+        }
+        if (!cell.divided) {
+            if (spot.level >= m_deepest) continue;
+            // Before one plain wall nothing leads on but what is free above it, as far off as the cell is wide.
+            const double about = cell.clearance + 2.5 * halfDiagonal(spot.level);
+            if (m_walls.plainWithin(middleOf(spot), about, m_rimmed)) continue;
+            if (m_cells.size() > m_most) {
+                way.clearance = top.reach;  // nothing wider than this was left out
+                return End::TooFine;
+            }
+            cell.divided = true;
+        }
+        // Its parts that have a side in common with the cell that it was reached from.
+        const Spot before = spotOf(top.before);
+        const float most = m_cells[top.before].reach;
+        const std::function<void(const Spot&)> below = [&](const Spot& whole) {
+            for (unsigned child = 0; child < 8; ++child) {
+                Spot part{whole.level + 1, {}};
+                for (unsigned i = 0; i < 3; ++i) part.at[i] = 2 * whole.at[i] + ((child >> i) & 1U);
+                if (!besideEachOther(part, before)) continue;
+                const auto known = m_cells.find(keyOf(part));
+                if (known != m_cells.end() && known->second.divided)
+                    below(part);
+                else
+                    push(keyOf(part), top.before, most);
+            }
+        };
+        below(spot);
+    }
+    return End::Closed;
+}
+
+}  // namespace rasoir
