@@ -64,6 +64,7 @@ Session::Session(QObject* parent) : QObject(parent) {
         m_inner.reset();
         m_contacts.found.reset();
         m_openings.found.reset();
+        m_leaks.found.reset();
         m_bars.found.reset();
         m_walls.found.reset();
         m_check.found.reset();
@@ -79,6 +80,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     connect(this, &Session::finished, this, [this] {
         if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
         if (m_openings.wanted) QTimer::singleShot(0, this, &Session::requestOpenings);
+        if (m_leaks.wanted) QTimer::singleShot(0, this, [this] { requestLeaks(m_leakWish); });
         if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
         if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
         if (m_symmetries.wanted) QTimer::singleShot(0, this, [this] { requestSymmetries(m_symmetricPlaces); });

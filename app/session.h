@@ -17,6 +17,7 @@
 #include "handover/revision.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
+#include "join/leaks.h"
 #include "join/openings.h"
 #include "join/welds.h"
 #include "measure/mass.h"
@@ -141,6 +142,16 @@ public:
     /// Openings of all solids that are not set aside, for lids.
     [[nodiscard]] const std::optional<std::vector<join::Opening>>& openings() const { return m_openings.found; }
     void requestOpenings();
+    /// Ways out from before a face, with lids on some openings of those found (by their numbers).
+    struct LeakWish {
+        std::size_t place = 0;
+        int face = 0;
+        std::vector<std::size_t> walls;  ///< occurrences; empty: all that is not set aside
+        std::set<std::size_t> lids;
+        friend bool operator==(const LeakWish&, const LeakWish&) = default;
+    };
+    [[nodiscard]] const std::optional<join::LeakReport>& leaks() const { return m_leaks.found; }
+    void requestLeaks(const LeakWish& wish);
     [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
         return m_walls.found;  // by part
     }
@@ -227,6 +238,7 @@ signals:
     void reportChanged();
     void contactsChanged();
     void openingsChanged();
+    void leaksChanged();
     void wallsChanged();
     void barsChanged();
     void symmetriesChanged();
@@ -286,6 +298,8 @@ private:
                  std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
     WholeSurvey<join::ContactReport> m_contacts;
     WholeSurvey<std::vector<join::Opening>> m_openings;
+    WholeSurvey<join::LeakReport> m_leaks;
+    LeakWish m_leakWish;  // that they are of
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;

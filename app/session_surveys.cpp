@@ -67,6 +67,33 @@ void Session::requestOpenings() {
         &Session::openingsChanged);
 }
 
+void Session::requestLeaks(const LeakWish& wish) {
+    if (wish != m_leakWish) {
+        // What is being looked for is of another wish: its answer must not be taken for this one's.
+        if (m_leaks.job != 0 && m_leaks.job == m_job) return;
+        m_leaks.found.reset();
+        m_leakWish = wish;
+    }
+    if (!m_openings.found) return;
+    std::vector<TopoDS_Face> lids;
+    for (const std::size_t l : wish.lids)
+        if (l < m_openings.found->size()) lids.push_back((*m_openings.found)[l].lid);
+    request<join::LeakReport>(
+        m_leaks, "Looking for leaks",
+        [wish, lids](const Model& model, Progress& progress) -> Result<join::LeakReport> {
+            std::vector<std::size_t> walls = wish.walls;
+            if (walls.empty()) {
+                const auto all = placesMeant(model, {});
+                if (!all) return tl::unexpected(all.error());
+                walls = *all;
+            }
+            const auto seed = join::pointBefore(model, wish.place, wish.face, walls, progress);
+            if (!seed) return join::LeakReport{};
+            return join::findLeaks(model, walls, lids, *seed, join::finestLeak(model), progress);
+        },
+        &Session::leaksChanged);
+}
+
 void Session::requestBars() {
     using Bars = std::vector<reduce::Slender>;
     request<Bars>(

@@ -48,6 +48,9 @@ int main(int argc, char** argv) {
                             "gaps, openings, doubled faces, slivers and all else that is not sound");
     surveyCommand->add_flag("--contacts", surveyWanted.contacts, "what touches what, near misses and overlaps");
     surveyCommand->add_flag("--openings", surveyWanted.openings, "openings that a lid would close, for a flow space");
+    surveyCommand->add_flag("--leaks", surveyWanted.leaks,
+                            "how a fluid in --seed gets outside though all openings have lids");
+    surveyCommand->add_option("--seed", surveyWanted.seed, "a point in the fluid: x,y,z in mm");
     surveyCommand->add_flag("--beams", surveyWanted.beams,
                             "straight bars of one section, from which beams can be made");
     surveyCommand->add_flag("--bolts", surveyWanted.bolts, "bolts and what they clamp");

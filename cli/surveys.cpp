@@ -10,6 +10,7 @@
 #include "exchange/groups.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
+#include "join/leaks.h"
 #include "join/openings.h"
 #include "join/welds.h"
 #include "measure/facts.h"
@@ -376,6 +377,38 @@ Result<void> surveyOpenings(const Model& model, bool asJson, Json& out, Progress
     return {};
 }
 
+Result<void> surveyLeaks(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
+    double x = 0.0, y = 0.0, z = 0.0;
+    char beyond = 0;
+    if (std::sscanf(wanted.seed.c_str(), "%lf,%lf,%lf%c", &x, &y, &z, &beyond) != 3 || !std::isfinite(x + y + z))
+        return fail(ProblemKind::BadInput, "Leaks are looked for from a point in the fluid.",
+                    "Give it as --seed x,y,z in mm.");
+    const auto walls = placesMeant(model, {});
+    if (!walls) return tl::unexpected(walls.error());
+    const auto openings = join::findOpenings(model, *walls, progress);
+    if (!openings) return tl::unexpected(openings.error());
+    std::vector<TopoDS_Face> lids;
+    for (const join::Opening& opening : *openings) lids.push_back(opening.lid);
+    const auto found = join::findLeaks(model, *walls, lids, gp_Pnt(x, y, z), join::finestLeak(model), progress);
+    if (!found) return tl::unexpected(found.error());
+    out["leaks"] = Json::array();
+    for (const join::Leak& leak : found->leaks) {
+        Json way = Json::array();
+        for (const gp_Pnt& at : leak.way) way.push_back({at.X(), at.Y(), at.Z()});
+        out["leaks"].push_back({{"width_mm", leak.width},
+                                {"at_mm", {leak.where.X(), leak.where.Y(), leak.where.Z()}},
+                                {"faces", {leak.faceA, leak.faceB}},
+                                {"what", join::describe(model, leak)},
+                                {"way_mm", std::move(way)}});
+        if (!asJson) fmt::print("{:>9} mm  {}\n", readable(leak.width), join::describe(model, leak));
+    }
+    out["leaksWiderThan_mm"] = found->finest;
+    if (!asJson)
+        fmt::print("{}{} wider than {} mm, with lids on {}.\n", found->more ? "More than " : "",
+                   counted(found->leaks.size(), "leak"), readable(found->finest), counted(lids.size(), "opening"));
+    return {};
+}
+
 Result<void> surveyBeams(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
     out["beams"] = Json::array();
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
@@ -581,6 +614,7 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.welds) done = surveyWelds(model, json, out, progress);
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
+    if (done && wanted.leaks) done = surveyLeaks(model, wanted, json, out, progress);
     if (done && wanted.beams) done = surveyBeams(model, wanted, json, out, progress);
     if (done && wanted.layers) done = surveyLayers(model, json, out, progress);
     if (done && wanted.smallBeside) done = surveySmallBeside(model, json, out, progress);

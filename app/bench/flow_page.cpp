@@ -1,7 +1,7 @@
 #include "bench/flow_page.h"
 
-#include <QHBoxLayout>
 #include <QHeaderView>
+#include <QTimer>
 
 #include "model/places.h"
 #include "model/reference.h"
@@ -28,8 +28,10 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     line->addWidget(m_clearance, 1);
     column->addLayout(line);
     for (const auto& again : {[this] {
-             m_list->setVisible(!isOuter());
-             m_every->setVisible(!isOuter());
+             for (QWidget* own :
+                  std::initializer_list<QWidget*>{m_list, m_every, m_narrow, m_narrowField, m_longer, m_longerField})
+                 own->setVisible(!isOuter());
+             fillLeaks();
              emit changed();
          }}) {
         connect(m_outer, &QCheckBox::toggled, this, again);
@@ -49,16 +51,57 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
+    column->addLayout(checkedNumber(m_narrow, m_narrowField, "Close what is narrower than", "closeNarrow"));
+    m_narrowField->setSuffix(" mm");
+    m_narrowField->setRange(0.001, 1e4);
+    m_narrowField->setDecimals(3);
+    m_narrowField->setValue(0.5);
+    m_narrow->setToolTip("Openings get a lid, gaps between flat faces a plug; nothing of it stays in the model");
+    column->addLayout(checkedNumber(m_longer, m_longerField, "Lengthen lids by", "lengthenLids"));
+    m_longerField->setSuffix(" diameters");
+    m_longerField->setRange(0.1, 1000.0);
+    m_longerField->setDecimals(1);
+    m_longerField->setValue(5.0);
+    m_longer->setToolTip("Each lid goes outwards by so many of its hydraulic diameters");
+    m_leaksSaid = new QLabel(this);
+    m_leaksSaid->setWordWrap(true);
+    column->addWidget(m_leaksSaid);
+    m_leaks = twoColumns(this, "leaks", "Ways outside, the widest first", {"Gets outside", "Wide mm"});
+    m_leaks->setWordWrap(true);
+    column->addWidget(m_leaks, 1);
+    connect(m_leaks, &QTreeWidget::currentItemChanged, this, [this] { emit changed(); });
+    connect(m_leaks, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        const auto& found = m_session.leaks();
+        const int row = m_leaks->indexOfTopLevelItem(item);
+        if (!found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
+        const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];
+        emit closerWanted(leak.where, std::max(20.0 * leak.width, m_session.model().targetSize));
+    });
+    connect(&m_session, &Session::leaksChanged, this, [this] {
+        fillLeaks();
+        emit changed();
+    });
+    fillLeaks();
     connect(m_every, &QCheckBox::clicked, this, [this](bool on) {
         const QSignalBlocker quiet(m_list);
         for (int i = 0; i < m_list->topLevelItemCount(); ++i)
             m_list->topLevelItem(i)->setCheckState(0, on ? Qt::Checked : Qt::Unchecked);
+        m_withoutLid.clear();
+        if (!on) m_withoutLid.insert(m_numbers.begin(), m_numbers.end());
+        askForLeaks();
         emit changed();
     });
     connect(m_list, &QTreeWidget::itemChanged, this, [this] {
         bool all = true;
-        for (int i = 0; i < m_list->topLevelItemCount(); ++i)
-            all = all && m_list->topLevelItem(i)->checkState(0) == Qt::Checked;
+        for (int i = 0; i < m_list->topLevelItemCount(); ++i) {
+            const bool lid = m_list->topLevelItem(i)->checkState(0) == Qt::Checked;
+            all = all && lid;
+            if (lid)
+                m_withoutLid.erase(m_numbers[static_cast<std::size_t>(i)]);
+            else
+                m_withoutLid.insert(m_numbers[static_cast<std::size_t>(i)]);
+        }
+        askForLeaks();
         m_every->setChecked(all);
         emit changed();
     });
@@ -68,49 +111,118 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
         emit closerWanted(opening.middle, 3.0 * opening.hydraulicDiameter());
     });
     connect(&m_session, &Session::openingsChanged, this, [this] {
+        m_withoutLid.clear();
         fill();
+        askForLeaks();
         emit changed();
     });
+}
+
+QHBoxLayout* FlowPage::checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, const QString& words,
+                                     const char* name) {
+    auto* line = new QHBoxLayout;
+    check = new QCheckBox(words, this);
+    check->setObjectName(name);
+    field = new QDoubleSpinBox(this);
+    field->setAccessibleName(words);
+    field->setEnabled(false);
+    line->addWidget(check);
+    line->addWidget(field, 1);
+    connect(check, &QCheckBox::toggled, field, &QWidget::setEnabled);
+    connect(check, &QCheckBox::toggled, this, [this] { emit changed(); });
+    connect(field, &QDoubleSpinBox::valueChanged, this, [this] { emit changed(); });
+    return line;
+}
+
+void FlowPage::askForLeaks() {
+    if (!isVisible() || isOuter() || !m_seed || !m_session.openings()) return;
+    Session::LeakWish wish{m_seed->first, m_seed->second, m_walls, {}};
+    for (std::size_t i = 0; i < m_numbers.size(); ++i)
+        if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) == Qt::Checked) wish.lids.insert(m_numbers[i]);
+    m_session.requestLeaks(wish);
+    if (!m_session.leaks()) fillLeaks();
+}
+
+void FlowPage::fillLeaks() {
+    const QSignalBlocker quiet(m_leaks);
+    m_leaks->clear();
+    const auto& found = m_session.leaks();
+    const bool asked = !isOuter() && m_seed.has_value();
+    m_leaksSaid->setVisible(asked);
+    m_leaks->setVisible(asked && found && !found->leaks.empty());
+    if (!asked) return;
+    if (!found) {
+        m_leaksSaid->setText("Looking for ways outside…");
+        return;
+    }
+    m_leaksSaid->setText(
+        found->leaks.empty()
+            ? QString("From there nothing wider than %1 mm leads outside.").arg(number(found->finest))
+            : QString("From there it gets outside in %1%2:")
+                  .arg(found->more ? QString("more than ") : QString(), text(counted(found->leaks.size(), "place"))));
+    for (const join::Leak& leak : found->leaks) {
+        auto* row = new QTreeWidgetItem(
+            m_leaks, {text(join::describe(m_session.model(), leak)).section(", ", 0, 0), number(leak.width)});
+        row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        row->setToolTip(0,
+                        "Double-click to fly there. Join the two with a limit that wide, put a lid on it, or close "
+                        "what is narrower.");
+    }
+    wrapRows(m_leaks, 0);
+    if (!found->leaks.empty()) m_leaks->setCurrentItem(m_leaks->topLevelItem(0));
 }
 
 void FlowPage::picksChanged(const std::vector<select::Pick>& picks) {
     m_seed.reset();
     for (const select::Pick& pick : picks)
         if (pick.face > 0 && !m_seed) m_seed.emplace(pick.occurrence, pick.face);
+    fillLeaks();
+    askForLeaks();
     emit changed();
 }
 
 void FlowPage::refresh() {
     if (isVisible()) m_session.requestOpenings();
-    // A face that is picked marks its part as well, which does not make that the only wall.
-    const auto& chosen = m_session.selectedOccurrences();
-    const std::vector<std::size_t> walls = m_seed ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
-    if (!m_session.openings() || walls != m_walls) {
+    // A face that is picked marks its part as well, which does not make that the only wall; the pick itself may be told
+    // only after the part.
+    QTimer::singleShot(0, this, [this] {
+        const auto& chosen = m_session.selectedOccurrences();
+        const std::vector<std::size_t> walls =
+            m_seed ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
+        if (walls == m_walls && m_filled == m_session.openings().has_value()) return;
         m_walls = walls;
         fill();
-    }
+        askForLeaks();
+        emit changed();
+    });
+    askForLeaks();
 }
 
 void FlowPage::fill() {
     const QSignalBlocker quiet(m_list);
     m_list->clear();
     m_openings.clear();
-    m_every->setChecked(true);
+    m_numbers.clear();
+    m_filled = m_session.openings().has_value();
     if (!m_session.openings()) return;
     const Model& model = m_session.model();
-    for (const join::Opening& opening : *m_session.openings()) {
+    for (std::size_t n = 0; n < m_session.openings()->size(); ++n) {
+        const join::Opening& opening = (*m_session.openings())[n];
         if (!m_walls.empty() && std::find(m_walls.begin(), m_walls.end(), opening.place) == m_walls.end()) continue;
         if (opening.place >= model.occurrences.size()) continue;
         m_openings.push_back(opening);
+        m_numbers.push_back(n);
         auto* item =
             new QTreeWidgetItem(m_list, {text(placeName(model, opening.place)), number(opening.hydraulicDiameter())});
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-        item->setCheckState(0, Qt::Checked);
+        item->setCheckState(0, m_withoutLid.contains(n) ? Qt::Unchecked : Qt::Checked);
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(0, QString("%1 mm², at (%2, %3, %4)")
                                 .arg(number(opening.area), number(opening.middle.X()), number(opening.middle.Y()),
                                      number(opening.middle.Z())));
     }
+    m_every->setChecked(
+        std::none_of(m_numbers.begin(), m_numbers.end(), [this](std::size_t n) { return m_withoutLid.contains(n); }));
 }
 
 QString FlowPage::answer() const {
@@ -147,6 +259,8 @@ std::optional<BenchStep> FlowPage::step() const {
     const Model& model = m_session.model();
     Json parameters{{"name", "flow space"}};
     if (!m_walls.empty()) parameters["places"] = placeNames(model, m_walls);
+    if (m_narrow->isChecked()) parameters["ignoreUpTo"] = m_narrowField->value();
+    if (m_longer->isChecked()) parameters["lengthen"] = m_longerField->value();
     if (!m_every->isChecked()) {
         Json lids = Json::array();
         for (std::size_t i = 0; i < m_openings.size(); ++i) {
@@ -170,6 +284,16 @@ void FlowPage::addTo(BenchPreview& preview) const {
         if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) == Qt::Checked)
             preview.marks.push_back(
                 {m_openings[i].middle, false, static_cast<int>(i) == current, 0.5 * m_openings[i].hydraulicDiameter()});
+    // The way outside from the seed, and the place where it is narrowest.
+    const auto& found = m_session.leaks();
+    const int row = m_leaks->indexOfTopLevelItem(m_leaks->currentItem());
+    if (!m_seed || !found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
+    const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];
+    StageLine way;
+    way.points = leak.way;
+    way.style = StageLine::Style::Trouble;
+    preview.lines.push_back(std::move(way));
+    preview.marks.push_back({leak.where, false, true, leak.width});
 }
 
 }  // namespace rasoir::app

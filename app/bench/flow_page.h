@@ -2,6 +2,7 @@
 #pragma once
 #include <QCheckBox>
 #include <QDoubleSpinBox>
+#include <QHBoxLayout>
 
 #include "bench/bench_page.h"
 #include "join/openings.h"
@@ -20,6 +21,9 @@ public:
     void addTo(BenchPreview& preview) const override;
     [[nodiscard]] QString words() const override;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
+    [[nodiscard]] QTreeWidget* leaks() const { return m_leaks; }
+    [[nodiscard]] QCheckBox* narrow() const { return m_narrow; }
+    [[nodiscard]] QCheckBox* longer() const { return m_longer; }
     [[nodiscard]] QCheckBox* every() const { return m_every; }
     [[nodiscard]] QCheckBox* outer() const { return m_outer; }
     [[nodiscard]] QDoubleSpinBox* clearance() const { return m_clearance; }
@@ -29,10 +33,17 @@ public:
 
 private:
     void fill();
+    void fillLeaks();
+    void askForLeaks();
+    QHBoxLayout* checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, const QString& words, const char* name);
 
-    QTreeWidget* m_list;
-    QCheckBox *m_every, *m_outer;
-    QDoubleSpinBox* m_clearance;
+    QTreeWidget *m_list, *m_leaks;
+    QLabel* m_leaksSaid;
+    QCheckBox *m_every, *m_outer, *m_narrow, *m_longer;
+    QDoubleSpinBox *m_clearance, *m_narrowField, *m_longerField;
+    std::set<std::size_t> m_withoutLid;     // numbers of openings whose lid was taken off
+    bool m_filled = false;                  // with the openings that were found
+    std::vector<std::size_t> m_numbers;     // of the rows' openings among all that were found
     std::vector<join::Opening> m_openings;  // in step with the rows
     std::vector<std::size_t> m_walls;
     std::optional<std::pair<std::size_t, int>> m_seed;  // place and face

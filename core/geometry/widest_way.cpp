@@ -53,7 +53,11 @@ WidestWay::Cell& WidestWay::cellAt(Key key) {
     return cell;
 }
 bool WidestWay::isFree(const Cell& cell, int level) const {
-    return cell.clearance >= halfDiagonal(level);
+    return !cell.shut && cell.clearance >= halfDiagonal(level);
+}
+bool WidestWay::isShut(const Cell& cell, int level) const {
+    // What is shut is told by a cell's middle. A wide one may be shut by half, and is divided.
+    return cell.shut && halfDiagonal(level) <= 0.3 * cell.clearance;
 }
 
 void WidestWay::block(const std::function<bool(const gp_Pnt&, const RayHit&)>& isShut) {
@@ -157,8 +161,8 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
         const Spot spot = spotOf(top.cell);
         const auto push = [&](Key key, Key before, float most) {
             const Cell& cell = cellAt(key);
-            if (cell.shut) return;
             const int level = spotOf(key).level;
+            if (isShut(cell, level)) return;
             if (cell.run == m_run && isFree(cell, level)) return;
             const float widest =
                 isFree(cell, level) ? cell.clearance : cell.clearance + static_cast<float>(halfDiagonal(level));
@@ -166,7 +170,7 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
                 queue.push({reach, key, before});
         };
         Cell& cell = cellAt(top.cell);
-        if (cell.shut) continue;
+        if (isShut(cell, spot.level)) continue;
         if (!cell.divided && isFree(cell, spot.level)) {
             if (cell.run == m_run) continue;
             cell.run = m_run;
@@ -194,7 +198,7 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
             if (spot.level >= m_deepest) continue;
             // Before one plain wall nothing leads on but what is free above it, as far off as the cell is wide.
             const double about = cell.clearance + 2.5 * halfDiagonal(spot.level);
-            if (m_walls.plainWithin(middleOf(spot), about, m_rimmed)) continue;
+            if (!cell.shut && m_walls.plainWithin(middleOf(spot), about, m_rimmed)) continue;
             if (m_cells.size() > m_most) {
                 way.clearance = top.reach;  // nothing wider than this was left out
                 return End::TooFine;

@@ -88,6 +88,7 @@ private:
     [[nodiscard]] gp_Pnt middleOf(const Spot& spot) const;
     Cell& cellAt(Key key);  ///< measured when it is seen for the first time
     [[nodiscard]] bool isFree(const Cell& cell, int level) const;
+    [[nodiscard]] bool isShut(const Cell& cell, int level) const;
     void eachBeside(Key key, const std::function<void(Key)>& take);
     void eachBelow(const Spot& spot, int axis, bool high, const std::function<void(Key)>& take);
     [[nodiscard]] static bool besideEachOther(const Spot& a, const Spot& b);

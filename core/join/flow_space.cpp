@@ -9,12 +9,14 @@
 #include "common/sets.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
+#include "join/flow_parts.h"
 #include "join/leaks.h"
 #include "join/openings.h"
 #include "join/pairs.h"
 #include "model/places.h"
 
-// 1. Lids: over every opening that is found, or over those that are named; narrow ones always.
+// 1. Lids: over every opening that is found, or over those that are named; narrow ones always. Gaps that may close by
+//    themselves get a plug, a body that closes it, once they are found to leak.
 // 2. Walls and lids are arranged together. What lies in no wall and is not the outside is closed space; the flow is
 //    the one with the seed.
 // 3. Where the seed's space has an opening without a lid behind which is the outside, that opening is the leak. Where
@@ -36,21 +38,17 @@ public:
     Result<Outcome> run() {
         if (auto fine = collect(); !fine) return tl::unexpected(fine.error());
         if (auto fine = closeOpenings(); !fine) return tl::unexpected(fine.error());
-        std::vector<arrange::Input> inputs;
-        for (const std::size_t o : m_walls)
-            inputs.push_back({m_model.parts[m_model.occurrences[o].part]->shape.Moved(
-                                  TopLoc_Location(m_model.occurrences[o].placement)),
-                              placeName(m_model, o)});
         m_wanted = m_lids.size();
         m_lids.insert(m_lids.end(), m_open.begin(), m_open.end());
-        for (std::size_t l = 0; l < m_lids.size(); ++l) inputs.push_back({m_lids[l].lid, fmt::format("lid {}", l + 1)});
-        auto all = arrange::arrange(std::move(inputs), m_model.tolerances().samePoint, m_progress);
-        if (!all) return tl::unexpected(all.error());
-        m_all = std::move(*all);
-        if (auto fine = findSpaces(); !fine) return tl::unexpected(fine.error());
-        const auto chosen = spaceOfSeed();
-        if (!chosen) return tl::unexpected(chosen.error());
-        return outcomeOf(*chosen);
+        constexpr int mostRounds = 3;  // what a plug closes may show a further gap
+        for (int round = 1;; ++round) {
+            if (auto fine = arrangeAll(); !fine) return tl::unexpected(fine.error());
+            m_pluggable.clear();
+            const auto chosen = spaceOfSeed();
+            if (chosen) return outcomeOf(*chosen);
+            if (m_pluggable.empty() || round == mostRounds) return tl::unexpected(chosen.error());
+            m_plugs.insert(m_plugs.end(), m_pluggable.begin(), m_pluggable.end());
+        }
     }
 
 private:
@@ -69,11 +67,33 @@ private:
     std::vector<Opening> m_lids;       // the inputs after those: first those wanted, then m_open
     std::vector<Opening> m_open;       // openings that got no lid
     std::size_t m_wanted = 0;
+    std::vector<TopoDS_Shape> m_plugs, m_pluggable;  // in narrow gaps; those that would close what leaks still
     arrange::Arrangement m_all;
     std::vector<Space> m_spaces;
     std::optional<FaceOfPlace> m_seedFace;
 
+    [[nodiscard]] std::vector<arrange::Input> wallInputs() const {
+        std::vector<arrange::Input> inputs;
+        for (const std::size_t o : m_walls)
+            inputs.push_back({m_model.parts[m_model.occurrences[o].part]->shape.Moved(
+                                  TopLoc_Location(m_model.occurrences[o].placement)),
+                              placeName(m_model, o)});
+        return inputs;
+    }
+    Result<void> arrangeAll() {
+        std::vector<arrange::Input> inputs = wallInputs();
+        for (std::size_t l = 0; l < m_lids.size(); ++l) inputs.push_back({m_lids[l].lid, fmt::format("lid {}", l + 1)});
+        for (std::size_t p = 0; p < m_plugs.size(); ++p) inputs.push_back({m_plugs[p], fmt::format("plug {}", p + 1)});
+        auto all = arrange::arrange(std::move(inputs), m_model.tolerances().samePoint, m_progress);
+        if (!all) return tl::unexpected(all.error());
+        m_all = std::move(*all);
+        m_spaces.clear();
+        return findSpaces();
+    }
+
     Result<void> collect() {
+        if (!(m_step.lengthen >= 0.0) || m_step.lengthen > 1000.0)
+            return fail(ProblemKind::BadInput, "Lids are lengthened by 0 to 1000 of their hydraulic diameters.");
         if (m_step.name.find_first_not_of(" \t") == std::string::npos)
             return fail(ProblemKind::BadInput, "The flow space has no name.", "Give it one.");
         if (!(m_step.ignoreUpTo >= 0.0) || !std::isfinite(m_step.ignoreUpTo))
@@ -154,7 +174,7 @@ private:
         std::optional<std::size_t> lid;
         for (const arrange::Owner& owner : m_all.pieces[static_cast<std::size_t>(piece)].owners) {
             const auto input = static_cast<std::size_t>(owner.input);
-            if (input < m_walls.size()) return std::nullopt;
+            if (input < m_walls.size() || input >= m_walls.size() + m_lids.size()) return std::nullopt;
             lid = std::min(lid.value_or(input - m_walls.size()), input - m_walls.size());
         }
         return lid;
@@ -263,48 +283,109 @@ private:
         // No mouth: then it is between walls.
         std::vector<TopoDS_Face> lids;
         for (const Opening& lid : m_lids) lids.push_back(lid.lid);
-        const auto found = findLeaks(m_model, m_walls, lids, seed, finestLeak(m_model), m_progress);
+        const double narrow = m_step.ignoreUpTo;
+        const double finest = narrow > 0.0 ? std::min(finestLeak(m_model), 0.5 * narrow) : finestLeak(m_model);
+        auto found = findLeaks(m_model, m_walls, lids, seed, finest, m_progress);
         if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
-        if (found && !found->leaks.empty()) {
-            const Leak& widest = found->leaks.front();
-            const std::size_t own = widest.placeA < m_model.occurrences.size() ? widest.placeA : m_walls.front();
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("The flow gets outside {}{}.", describe(m_model, widest),
-                                    found->leaks.size() > 1
-                                        ? fmt::format(", and in {}", counted(found->leaks.size() - 1, "other place"))
-                                        : std::string()),
-                        "Join the bodies with a limit that wide first, put a lid on it, or let gaps up to that width "
-                        "close by themselves.",
-                        {m_model.parts[m_model.occurrences[own].part]->name, {widest.faceA}, widest.where});
-        }
+        std::vector<Leak> leaks = found ? std::move(found->leaks) : std::vector<Leak>();
         // Narrower than one looks for: the near misses say where.
+        if (leaks.empty()) leaks = gapsNear(seed);
+        if (leaks.empty())
+            return fail(ProblemKind::NotPossible, "The seed lies outside: no walls and lids close it in.",
+                        "Take a point or a face inside, or put lids on what is open there.", {{}, {}, seed});
+        const Leak* stays = nullptr;
+        for (const Leak& leak : leaks) {
+            const auto plug = leak.width <= 1.001 * narrow ? plugFor(m_model, leak) : std::nullopt;
+            if (plug)
+                m_pluggable.push_back(*plug);
+            else if (stays == nullptr)
+                stays = &leak;
+        }
+        // One that stays open is the answer, whatever could be closed.
+        if (stays != nullptr) m_pluggable.clear();
+        const Leak& told = stays != nullptr ? *stays : leaks.front();
+        const std::size_t own = told.placeA < m_model.occurrences.size() ? told.placeA : m_walls.front();
+        return fail(
+            ProblemKind::NotPossible,
+            fmt::format("The flow gets outside {}{}.", describe(m_model, told),
+                        leaks.size() > 1 ? fmt::format(", and in {}", counted(leaks.size() - 1, "other place"))
+                                         : std::string()),
+            told.width <= 1.001 * narrow
+                ? "Between faces that are not flat no gap closes by itself: join the bodies first, or put a lid on it."
+                : "Join the bodies with a limit that wide first, put a lid on it, or let gaps up to that width close "
+                  "by "
+                  "themselves.",
+            {m_model.parts[m_model.occurrences[own].part]->name, {told.faceA}, told.where});
+    }
+    /// Near misses as leaks, the one nearest to the seed first.
+    std::vector<Leak> gapsNear(const gp_Pnt& seed) {
         Model seen = m_model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
             seen.occurrences[o].aside = std::find(m_walls.begin(), m_walls.end(), o) == m_walls.end();
-        if (const auto report = findContacts(seen, m_model.targetSize, m_progress)) {
-            const Contact* nearest = nullptr;
-            for (const Contact& contact : report->contacts)
-                if (contact.kind == ContactKind::Near && !contact.past &&
-                    (nearest == nullptr || contact.where.Distance(seed) < nearest->where.Distance(seed)))
-                    nearest = &contact;
-            if (nearest != nullptr)
-                return fail(
-                    ProblemKind::NotPossible,
-                    fmt::format("The flow gets outside between \"{}\" and \"{}\", {} mm wide, at ({}, {}, {}).",
-                                placeName(m_model, nearest->placeA), placeName(m_model, nearest->placeB),
-                                readable(nearest->widest), readable(nearest->where.X()), readable(nearest->where.Y()),
-                                readable(nearest->where.Z())),
-                    "Join the two with a limit that wide first, or put a lid on it.",
-                    {m_model.parts[m_model.occurrences[nearest->placeA].part]->name, {nearest->faceA}, nearest->where});
-        }
-        return fail(ProblemKind::NotPossible, "The seed lies outside: no walls and lids close it in.",
-                    "Take a point or a face inside, or put lids on what is open there.", {{}, {}, seed});
+        std::vector<Leak> gaps;
+        const auto report = findContacts(seen, m_model.targetSize, m_progress);
+        if (!report) return gaps;
+        for (const Contact& contact : report->contacts)
+            if (contact.kind == ContactKind::Near && !contact.past)
+                gaps.push_back(
+                    {contact.widest, contact.where, contact.placeA, contact.placeB, contact.faceA, contact.faceB, {}});
+        std::stable_sort(gaps.begin(), gaps.end(), [&seed](const Leak& a, const Leak& b) {
+            return a.where.SquareDistance(seed) < b.where.SquareDistance(seed);
+        });
+        return gaps;
+    }
+
+    /// Which faces of a space's body are what: by lid, by wall, and those of plugs.
+    struct Faces {
+        std::map<std::size_t, std::set<int>> lids;   // by the number that the space gives the lid
+        std::map<std::size_t, std::set<int>> walls;  // by occurrence
+        std::set<int> plugs;
+    };
+    [[nodiscard]] Faces facesOf(const Space& space) const {
+        Faces faces;
+        for (const auto& [piece, number] : space.body.faceOfPiece)
+            for (const arrange::Owner& owner : m_all.pieces[static_cast<std::size_t>(piece)].owners) {
+                const auto input = static_cast<std::size_t>(owner.input);
+                if (input < m_walls.size())
+                    faces.walls[m_walls[input]].insert(number);
+                else if (input >= m_walls.size() + m_lids.size())
+                    faces.plugs.insert(number);
+                else if (const auto lid = space.lids.find(input - m_walls.size()); lid != space.lids.end())
+                    faces.lids[static_cast<std::size_t>(std::distance(space.lids.begin(), lid))].insert(number);
+            }
+        return faces;
     }
 
     Result<Outcome> outcomeOf(std::size_t chosen) {
         const Space& space = m_spaces[chosen];
+        Faces known = facesOf(space);
+        std::map<std::size_t, std::set<int>> sides;  // of lengthened lids
+        TopoDS_Shape body = space.body.shape;
+        double volume = space.body.volume;
+        if (m_step.lengthen > 0.0) {
+            std::vector<LongLid> lids;
+            std::size_t number = 0;
+            for (const std::size_t l : space.lids) {
+                lids.push_back({number, known.lids[number], m_step.lengthen * m_lids[l].hydraulicDiameter()});
+                ++number;
+            }
+            auto longer = lengthened(body, lids, wallInputs(), m_model.tolerances().samePoint, m_progress);
+            if (!longer) return tl::unexpected(longer.error());
+            body = longer->shape;
+            volume = longer->volume;
+            Faces now;
+            for (const auto& [face, was] : longer->faces) {
+                for (const auto& [o, wetted] : known.walls)
+                    if (wetted.contains(was)) now.walls[o].insert(face);
+                if (known.plugs.contains(was)) now.plugs.insert(face);
+            }
+            now.lids = longer->ends;
+            sides = longer->sides;
+            known = std::move(now);
+        }
+        const Incidence topology(body);
         Model with = m_model;
-        auto part = std::make_shared<Part>(freeName(with, m_step.name), space.body.shape);
+        auto part = std::make_shared<Part>(freeName(with, m_step.name), body);
         const std::string name = part->name;
         part->known.regions[{EntityKind::Body, 1}] = RegionKind::Fluid;
         Occurrence place;
@@ -314,19 +395,13 @@ private:
         with.occurrences.push_back(place);
         with.giveIds();
         // Which of its faces is what: a lid, or what it wets of a wall.
-        std::map<std::string, std::set<int>> named;
-        std::map<std::string, std::string> purposes;
-        for (const auto& [piece, number] : space.body.faceOfPiece)
-            for (const arrange::Owner& owner : m_all.pieces[static_cast<std::size_t>(piece)].owners) {
-                const auto input = static_cast<std::size_t>(owner.input);
-                const bool wall = input < m_walls.size();
-                const std::string own =
-                    wall ? fmt::format("{}, wall of {}", name, placeName(m_model, m_walls[input]))
-                         : fmt::format("{}, lid {}", name,
-                                       1 + std::distance(space.lids.begin(), space.lids.find(input - m_walls.size())));
-                named[own].insert(number);
-                purposes[own] = wall ? "wall" : "opening";
-            }
+        std::map<std::string, std::pair<std::string, std::set<int>>> named;  // purpose and faces by name
+        for (const auto& [o, own] : known.walls)
+            named[fmt::format("{}, wall of {}", name, placeName(m_model, o))] = {"wall", own};
+        for (const auto& [lid, faces] : known.lids)
+            named[fmt::format("{}, lid {}", name, lid + 1)] = {"opening", faces};
+        for (const auto& [lid, own] : sides) named[fmt::format("{}, before lid {}", name, lid + 1)] = {"wall", own};
+        if (!known.plugs.empty()) named[fmt::format("{}, closed gaps", name)] = {"wall", known.plugs};
         Outcome outcome;
         outcome.model = with;
         std::vector<Link> faces;
@@ -347,9 +422,9 @@ private:
             }
         }
         const PartId id = outcome.model.parts[outcome.model.occurrences.back().part]->id;
-        for (const auto& [own, numbers] : named) {
-            Group group{own, purposes[own], std::nullopt, {}, std::nullopt};
-            for (const int number : numbers) {
+        for (const auto& [own, what] : named) {
+            Group group{own, what.first, std::nullopt, {}, std::nullopt};
+            for (const int number : what.second) {
                 if (faces.empty()) group.members.insert({id, everyPlace, {EntityKind::Face, number}});
                 for (const Link& link : faces)
                     if (link.before == number && link.after > 0)
@@ -357,11 +432,11 @@ private:
             }
             putByName(outcome.model.groups, std::move(group));
         }
-        outcome.items.push_back({fmt::format("\"{}\": {} mm³, {} mm² of walls and lids", name,
-                                             readable(space.body.volume), readable(areaOf(space.body.shape))),
-                                 true,
-                                 {},
-                                 space.body.volume});
+        outcome.items.push_back(
+            {fmt::format("\"{}\": {} mm³, {} mm² of walls and lids", name, readable(volume), readable(areaOf(body))),
+             true,
+             {},
+             volume});
         std::size_t number = 0;
         for (const std::size_t l : space.lids)
             outcome.items.push_back({fmt::format("lid {} on \"{}\": {} mm², hydraulic diameter {} mm", ++number,
@@ -370,6 +445,31 @@ private:
                                      true,
                                      {},
                                      m_lids[l].hydraulicDiameter()});
+        for (const auto& [o, own] : known.walls) {
+            double wetted = 0.0;
+            for (const int f : own) wetted += areaOf(topology.face(f));
+            outcome.items.push_back(
+                {fmt::format("wets {} mm² of \"{}\"", readable(wetted), placeName(m_model, o)), true, {}, wetted});
+        }
+        tellSum(outcome, chosen);
+        if (!m_plugs.empty())
+            outcome.notes.push_back(fmt::format("{} closed by {}.", counted(m_plugs.size(), "gap"),
+                                                m_plugs.size() == 1 ? "itself" : "themselves"));
+        std::vector<std::set<int>> lids;
+        for (const auto& [lid, own] : known.lids) lids.push_back(own);
+        if (const auto narrow = narrowestPassage(body, lids, 0.2 * m_model.targetSize, m_progress)) {
+            outcome.items.push_back(
+                {fmt::format("narrowest passage {} mm wide, at ({}, {}, {})", readable(narrow->width),
+                             readable(narrow->where.X()), readable(narrow->where.Y()), readable(narrow->where.Z())),
+                 true,
+                 {},
+                 narrow->width});
+            constexpr double fewElements = 4.0;
+            if (narrow->width < fewElements * m_model.targetSize)
+                outcome.notes.push_back(
+                    fmt::format("The narrowest passage is {} elements wide; a flow wants four or more there.",
+                                readable(narrow->width / m_model.targetSize)));
+        }
         for (std::size_t s = 0; s < m_spaces.size(); ++s)
             if (s != chosen)
                 outcome.notes.push_back(fmt::format("There is another closed space, {} mm³, with {}.",
@@ -378,23 +478,44 @@ private:
         outcome.summary = fmt::format("Make the {}", name);
         return outcome;
     }
+
+    /// Walls, flow and other closed spaces against all that is not outside, which is another cell's volume.
+    void tellSum(Outcome& outcome, std::size_t chosen) const {
+        double walls = 0.0, others = 0.0, filled = 0.0;
+        for (const arrange::Cell& cell : m_all.cells) {
+            if (cell.outermost) filled = std::abs(cell.volume);
+            if (!cell.inputs.empty()) walls += cell.volume;
+        }
+        for (std::size_t s = 0; s < m_spaces.size(); ++s)
+            if (s != chosen) others += m_spaces[s].body.volume;
+        outcome.items.push_back(
+            {fmt::format("walls {}{}, flow {}, other closed spaces {}: {} of {} mm³ filled", readable(walls),
+                         m_plugs.empty() ? "" : " with plugs", readable(m_spaces[chosen].body.volume), readable(others),
+                         readable(walls + others + m_spaces[chosen].body.volume), readable(filled)),
+             true,
+             {},
+             filled});
+    }
 };
 
 }  // namespace
 
 std::vector<ParameterInfo> FlowSpace::infos() {
-    return {{"places", "list of names", "", "The walls; empty: all solids.", Json::array()},
-            {"lids", "list of lists of edges", "", "Loops of edges; empty: a lid on every opening.", Json::array()},
-            {"ignoreUpTo", "number", "mm", "Openings no wider than this close by themselves.", 0.0},
-            {"seed", "any", "mm", "A point or a face in the fluid; null: the largest space with a lid.", nullptr},
-            {"name", "text", "", "Of the new part.", "flow space"},
-            {"joined", "yes or no", "", "Walls and fluid get common faces.", true}};
+    return {
+        {"places", "list of names", "", "The walls; empty: all solids.", Json::array()},
+        {"lids", "list of lists of edges", "", "Loops of edges; empty: a lid on every opening.", Json::array()},
+        {"ignoreUpTo", "number", "mm", "Openings and gaps no wider than this close by themselves.", 0.0},
+        {"lengthen", "number", "", "Each lid goes outwards by so many of its hydraulic diameters; 5 is usual.", 0.0},
+        {"seed", "any", "mm", "A point or a face in the fluid; null: the largest space with a lid.", nullptr},
+        {"name", "text", "", "Of the new part.", "flow space"},
+        {"joined", "yes or no", "", "Walls and fluid get common faces.", true}};
 }
 void to_json(Json& json, const FlowSpace& step) {
     json = Json{{"name", step.name}};
     if (!step.places.empty()) json["places"] = step.places;
     if (!step.lids.empty()) json["lids"] = step.lids;
     if (step.ignoreUpTo > 0.0) json["ignoreUpTo"] = step.ignoreUpTo;
+    if (step.lengthen > 0.0) json["lengthen"] = step.lengthen;
     if (step.seed.point) json["seed"] = *step.seed.point;
     if (step.seed.face) json["seed"] = *step.seed.face;
     if (!step.joined) json["joined"] = false;
@@ -404,6 +525,7 @@ void from_json(const Json& json, FlowSpace& step) {
     step.places = json.value("places", std::vector<std::string>{});
     step.lids = json.value("lids", std::vector<std::vector<EntityRef>>{});
     step.ignoreUpTo = json.value("ignoreUpTo", 0.0);
+    step.lengthen = json.value("lengthen", 0.0);
     step.joined = json.value("joined", true);
     if (!json.contains("seed") || json.at("seed").is_null()) return;
     if (json.at("seed").is_array())

@@ -50,54 +50,13 @@ double largestPart(const Model& model, const std::vector<std::size_t>& places) {
     return largest;
 }
 
-class LeakFinder {
+class Narrowest {
 public:
-    LeakFinder(const RayField& field, const Bnd_Box& box, std::set<std::size_t> sheets, double finest,
-               const gp_Pnt& seed, Progress& progress)
-        : m_field(field),
-          m_box(box),
-          m_seed(seed),
-          m_progress(progress),
-          m_way(field, roomRound(box), std::move(sheets), 0.5 * finest, mostCells) {
-        m_report.finest = finest;
-    }
-
-    Result<LeakReport> run() {
-        while (m_report.leaks.size() < mostLeaks) {
-            WidestWay::Way way;
-            const auto end = m_way.search(
-                m_seed, [this](const gp_Pnt& at) { return m_box.IsOut(at); }, way, m_progress);
-            if (end == WidestWay::End::Cancelled) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-            if (end == WidestWay::End::TooFine) m_report.finest = std::max(m_report.finest, 2.0 * way.clearance);
-            if (end != WidestWay::End::Arrived) return std::move(m_report);
-            Leak leak = measured(way);
-            m_progress.report(static_cast<double>(m_report.leaks.size()) / static_cast<double>(mostLeaks),
-                              "Looking for leaks");
-            close(leak);
-            m_report.leaks.push_back(std::move(leak));
-        }
-        m_report.more = true;
-        return std::move(m_report);
-    }
-
-private:
-    const RayField& m_field;
-    Bnd_Box m_box;
-    gp_Pnt m_seed;
-    Progress& m_progress;
-    WidestWay m_way;
-    LeakReport m_report;
-
-    static Bnd_Box roomRound(const Bnd_Box& box) {
-        Bnd_Box room = box;
-        room.SetGap(0.0);
-        room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
-        return room;
-    }
+    explicit Narrowest(const RayField& field) : m_field(field) {}
 
     /// The way's narrowest place, from wall to wall. Beside the mouth of a gap cells are as near to one wall as within
     /// it, so all that are about as narrow as the narrowest are measured, and the least is taken.
-    [[nodiscard]] Leak measured(const WidestWay::Way& way) const {
+    [[nodiscard]] Leak of(const WidestWay::Way& way) const {
         Leak leak;
         leak.where = way.points[way.narrowest];
         leak.width = 2.0 * way.clearance;
@@ -120,6 +79,10 @@ private:
         leak.way = straightened(way, narrowest.value_or(way.narrowest), leak.where);
         return leak;
     }
+
+private:
+    const RayField& m_field;
+
     /// Moves a leak's place to midway between the two walls there, and says which they are; false where there is but
     /// one.
     bool centred(Leak& leak) const {
@@ -170,6 +133,60 @@ private:
             at = next;
         }
         return straight;
+    }
+};
+
+}  // namespace
+
+Leak narrowestPlace(const RayField& walls, const WidestWay::Way& way) {
+    return Narrowest(walls).of(way);
+}
+
+namespace {
+
+class LeakFinder {
+public:
+    LeakFinder(const RayField& field, const Bnd_Box& box, std::set<std::size_t> sheets, double finest,
+               const gp_Pnt& seed, Progress& progress)
+        : m_field(field),
+          m_box(box),
+          m_seed(seed),
+          m_progress(progress),
+          m_way(field, roomRound(box), std::move(sheets), 0.5 * finest, mostCells) {
+        m_report.finest = finest;
+    }
+
+    Result<LeakReport> run() {
+        while (m_report.leaks.size() < mostLeaks) {
+            WidestWay::Way way;
+            const auto end = m_way.search(
+                m_seed, [this](const gp_Pnt& at) { return m_box.IsOut(at); }, way, m_progress);
+            if (end == WidestWay::End::Cancelled) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            if (end == WidestWay::End::TooFine) m_report.finest = std::max(m_report.finest, 2.0 * way.clearance);
+            if (end != WidestWay::End::Arrived) return std::move(m_report);
+            Leak leak = narrowestPlace(m_field, way);
+            m_progress.report(static_cast<double>(m_report.leaks.size()) / static_cast<double>(mostLeaks),
+                              "Looking for leaks");
+            close(leak);
+            m_report.leaks.push_back(std::move(leak));
+        }
+        m_report.more = true;
+        return std::move(m_report);
+    }
+
+private:
+    const RayField& m_field;
+    Bnd_Box m_box;
+    gp_Pnt m_seed;
+    Progress& m_progress;
+    WidestWay m_way;
+    LeakReport m_report;
+
+    static Bnd_Box roomRound(const Bnd_Box& box) {
+        Bnd_Box room = box;
+        room.SetGap(0.0);
+        room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
+        return room;
     }
 
     /// Nothing gets through between its two faces any more where they are that near, nor about its place.

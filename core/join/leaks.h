@@ -4,6 +4,7 @@
 #include <TopoDS_Face.hxx>
 
 #include "common/progress.h"
+#include "geometry/widest_way.h"
 #include "model/model.h"
 
 namespace rasoir::join {
@@ -34,6 +35,9 @@ struct LeakReport {
 [[nodiscard]] Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>& walls,
                                            const std::vector<TopoDS_Face>& lids, const gp_Pnt& seed, double finest,
                                            Progress& progress);
+
+/// Where a way is narrowest, measured from wall to wall, and the way without its detours.
+[[nodiscard]] Leak narrowestPlace(const RayField& walls, const WidestWay::Way& way);
 
 /// A point in the air before a face: halfway to what is opposite it [mm, model coordinates]. None where something lies
 /// on all of the face.

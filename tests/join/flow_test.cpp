@@ -158,6 +158,97 @@ private slots:
         const auto still = run(joined->model, "join.flowSpace", {{"seed", seed}});
         QVERIFY2(still, said(still));
     }
+    void lidsGoOutwardsByTheirDiameters() {
+        Model model = modelOf(tee(), "tee");
+        model.targetSize = 2.0;
+        const auto plain = run(model, "join.flowSpace"), longer = run(model, "join.flowSpace", {{"lengthen", 5.0}});
+        QVERIFY2(plain, said(plain));
+        QVERIFY2(longer, said(longer));
+        // Two mouths of 6 and one of 4, each five of its diameters longer.
+        const double added = 2.0 * M_PI * 9.0 * 30.0 + M_PI * 4.0 * 20.0;
+        QCOMPARE_NEAR(volumeOf(longer->model.parts[1]->shape) - volumeOf(plain->model.parts[1]->shape), added,
+                      1e-6 * added);
+        QVERIFY(isValid(longer->model.parts[1]->shape));
+        QCOMPARE_NEAR(groupArea(longer->model, "flow space, lid 1") + groupArea(longer->model, "flow space, lid 2") +
+                          groupArea(longer->model, "flow space, lid 3"),
+                      2.0 * M_PI * 9.0 + M_PI * 4.0, 1e-6);
+        QCOMPARE_NEAR(groupArea(longer->model, "flow space, wall of tee"),
+                      groupArea(plain->model, "flow space, wall of tee"), 1e-6);
+        double sides = 0.0;
+        for (const char* lid : {"1", "2", "3"})
+            sides += groupArea(longer->model, std::string("flow space, before lid ") + lid);
+        QCOMPARE_NEAR(sides, 2.0 * 2.0 * M_PI * 3.0 * 30.0 + 2.0 * M_PI * 2.0 * 20.0, 1e-6);
+        // A body in the way is named.
+        gp_Trsf beside;
+        beside.SetTranslation(gp_Vec(50, 0, 0));
+        Model blocked = model;
+        blocked.occurrences.push_back({1, gp_Trsf(), "post", {}, std::nullopt});
+        blocked.parts.push_back(std::make_shared<Part>("post", moved(block(4, 20, 20), beside)));
+        blocked.giveIds();
+        const auto refused = run(blocked, "join.flowSpace", {{"lengthen", 5.0}});
+        QVERIFY(!refused);
+        QVERIFY2(refused.error().what.find("\"post\" is in the way") != std::string::npos, said(refused));
+        QVERIFY(!run(model, "join.flowSpace", {{"lengthen", -1.0}}));
+    }
+    void flowWallsAndTheRestAddUp() {
+        // The tee with a closed cavity in a corner.
+        gp_Trsf in;
+        in.SetTranslation(gp_Vec(2, 2, 2));
+        Model model = modelOf(cut(tee(), moved(block(3, 3, 3), in)), "tee");
+        model.targetSize = 2.0;
+        const auto done = run(model, "join.flowSpace");
+        QVERIFY2(done, said(done));
+        const auto itemWith = [&](const std::string& words) -> const Item* {
+            for (const Item& item : done->items)
+                if (item.what.find(words) != std::string::npos) return &item;
+            return nullptr;
+        };
+        const Item *sum = itemWith("filled"), *wets = itemWith("wets"), *passage = itemWith("narrowest passage");
+        QVERIFY(sum != nullptr);
+        QVERIFY(wets != nullptr);
+        QVERIFY(passage != nullptr);
+        QCOMPARE_NEAR(sum->size, 16000.0, 1e-6);
+        QVERIFY2(sum->what.find("16\u2009000 of 16\u2009000") != std::string::npos, sum->what.c_str());
+        QVERIFY(sum->what.find("other closed spaces 27") != std::string::npos);
+        QCOMPARE_NEAR(wets->size, groupArea(done->model, "flow space, wall of tee"), 1e-6);
+        QCOMPARE_NEAR(passage->size, 4.0, 0.4);
+        QVERIFY(std::any_of(done->notes.begin(), done->notes.end(),
+                            [](const std::string& note) { return note.find("elements wide") != std::string::npos; }));
+    }
+    void narrowGapsCloseByThemselves() {
+        // A box of six plates whose upright walls do not reach each other at the corners, with a hole as mouth.
+        const auto blockAt = [](double x, double y, double z, double dx, double dy, double dz) {
+            gp_Trsf to;
+            to.SetTranslation(gp_Vec(x, y, z));
+            return moved(block(dx, dy, dz), to);
+        };
+        Model model;
+        const TopoDS_Shape roof = cut(blockAt(0, 0, 19, 40, 30, 1), rod(alongZ(20, 15, 18), 3, 4));
+        for (const TopoDS_Shape& body :
+             {roof, block(40, 30, 1), blockAt(0, 1.5, 1, 1, 27, 18), blockAt(39, 1.5, 1, 1, 27, 18),
+              blockAt(0, 0, 1, 40, 1, 18), blockAt(0, 29, 1, 40, 1, 18)}) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), {}, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>("plate " + std::to_string(model.parts.size() + 1), body));
+        }
+        model.giveIds();
+        model.targetSize = 5.0;
+        const Json seed = Json::array({20.0, 15.0, 10.0});
+        const auto open = run(model, "join.flowSpace", {{"seed", seed}});
+        QVERIFY(!open);
+        QVERIFY2(open.error().what.find("0.5 mm wide") != std::string::npos, said(open));
+        QVERIFY(open.error().what.find("3 other places") != std::string::npos);
+        QVERIFY(open.error().where.point.has_value());
+        const auto tooNarrow = run(model, "join.flowSpace", {{"seed", seed}, {"ignoreUpTo", 0.3}});
+        QVERIFY(!tooNarrow);
+        const auto closed = run(model, "join.flowSpace", {{"seed", seed}, {"ignoreUpTo", 0.6}});
+        QVERIFY2(closed, said(closed));
+        // Between the walls, and in the roof's hole; the corners reach to the inner faces of the plates.
+        QCOMPARE_NEAR(volumeOf(closed->model.parts.back()->shape), 38.0 * 28.0 * 18.0 + M_PI * 9.0 * 1.0,
+                      38.0 * 1e-6 + 1e-3);
+        QCOMPARE_NEAR(groupArea(closed->model, "flow space, closed gaps"), 4.0 * 0.5 * 18.0, 1e-6);
+        // Nothing of the plugs stays in the model.
+        QCOMPARE(closed->model.parts.size(), model.parts.size() + 1);
+    }
     void theSpaceRoundBodiesIsTheirHullLessThem() {
         // A block with a closed cavity, and a rod beside it that touches it; 10 of clearance on all sides but below.
         Model model = modelOf(cut(block(20, 20, 20), moved(block(4, 4, 4),
