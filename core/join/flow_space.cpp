@@ -68,6 +68,7 @@ private:
     std::vector<Opening> m_open;       // openings that got no lid
     std::size_t m_wanted = 0;
     std::vector<TopoDS_Shape> m_plugs, m_pluggable;  // in narrow gaps; those that would close what leaks still
+    std::optional<Leak> m_told;                      // that the last refusal spoke of
     arrange::Arrangement m_all;
     std::vector<Space> m_spaces;
     std::optional<FaceOfPlace> m_seedFace;
@@ -240,7 +241,7 @@ private:
                                 "Take a point in the space itself, or a face that the fluid wets.",
                                 {part.name, {}, seed});
             }
-            return leak(seed);
+            return leak(seed, m_lids.size());
         }
         if (m_seedFace) {
             const Occurrence& place = m_model.occurrences[m_seedFace->first];
@@ -249,19 +250,23 @@ private:
                                                   .centre.Transformed(place.placement));
             for (std::size_t s = 0; s < m_spaces.size(); ++s)
                 if (wets(m_spaces[s], *m_seedFace)) return unlessLeaking(s, seed);
-            return leak(seed);
+            return leak(seed, m_lids.size());
         }
         for (std::size_t s = 0; s < m_spaces.size(); ++s)
             if (!m_spaces[s].lids.empty()) return unlessLeaking(s, m_lids[*m_spaces[s].lids.begin()].middle);
-        if (!m_lids.empty()) return leak(m_lids.front().middle);
+        if (!m_lids.empty()) return leak(m_lids.front().middle, m_lids.size());
         return fail(ProblemKind::NotPossible, "These bodies have no opening, so nothing can flow through them.",
                     "Closed cavities are found by the check; or give lids by the edges round them.");
     }
 
     /// A space, unless it has the outside behind an opening without a lid.
-    Result<std::size_t> unlessLeaking(std::size_t s, const gp_Pnt& seed) const {
+    Result<std::size_t> unlessLeaking(std::size_t s, const gp_Pnt& seed) {
         const Space& space = m_spaces[s];
         if (space.leaks.empty()) return s;
+        // A mouth that was closed for the search alone need not be to blame: behind it there may be a gap.
+        auto gap = leak(seed, m_wanted);
+        if (m_told && !isMouth(*m_told)) return gap;
+        m_pluggable.clear();
         const std::size_t nearest =
             *std::min_element(space.leaks.begin(), space.leaks.end(), [&](std::size_t a, std::size_t b) {
                 return m_lids[a].middle.SquareDistance(seed) < m_lids[b].middle.SquareDistance(seed);
@@ -278,11 +283,19 @@ private:
                     {m_model.parts[m_model.occurrences[mouth.place].part]->name, {mouth.face}, mouth.middle});
     }
 
-    /// Where the flow gets outside when no opening is to blame.
-    tl::unexpected<Problem> leak(const gp_Pnt& seed) {
-        // No mouth: then it is between walls.
+    /// Whether a leak is one of the openings that got no lid.
+    [[nodiscard]] bool isMouth(const Leak& leak) const {
+        return std::any_of(m_open.begin(), m_open.end(), [&leak](const Opening& mouth) {
+            const double wide = mouth.hydraulicDiameter();
+            return leak.width > 0.3 * wide && leak.where.Distance(mouth.middle) < wide;
+        });
+    }
+
+    /// Where the flow gets outside with the first so many lids; m_told keeps it.
+    tl::unexpected<Problem> leak(const gp_Pnt& seed, std::size_t count) {
         std::vector<TopoDS_Face> lids;
-        for (const Opening& lid : m_lids) lids.push_back(lid.lid);
+        for (std::size_t l = 0; l < count; ++l) lids.push_back(m_lids[l].lid);
+        m_told.reset();
         const double narrow = m_step.ignoreUpTo;
         const double finest = narrow > 0.0 ? std::min(finestLeak(m_model), 0.5 * narrow) : finestLeak(m_model);
         auto found = findLeaks(m_model, m_walls, lids, seed, finest, m_progress);
@@ -304,6 +317,7 @@ private:
         // One that stays open is the answer, whatever could be closed.
         if (stays != nullptr) m_pluggable.clear();
         const Leak& told = stays != nullptr ? *stays : leaks.front();
+        m_told = told;
         const std::size_t own = told.placeA < m_model.occurrences.size() ? told.placeA : m_walls.front();
         return fail(
             ProblemKind::NotPossible,
