@@ -14,7 +14,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     auto* line = new QHBoxLayout;
-    m_outer = new QCheckBox("Round the bodies, by", this);
+    m_outer = new QCheckBox("Round bodies, by", this);
     m_outer->setObjectName("outerSpace");
     m_outer->setToolTip("The space outside, in a block round what is picked, or round all");
     m_clearance = new QDoubleSpinBox(this);
@@ -51,7 +51,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_list, 1);
-    column->addLayout(checkedNumber(m_narrow, m_narrowField, "Close what is narrower than", "closeNarrow"));
+    column->addLayout(checkedNumber(m_narrow, m_narrowField, "Close up to", "closeNarrow"));
     m_narrowField->setSuffix(" mm");
     m_narrowField->setRange(0.001, 1e4);
     m_narrowField->setDecimals(3);
@@ -176,6 +176,11 @@ void FlowPage::picksChanged(const std::vector<select::Pick>& picks) {
     m_seed.reset();
     for (const select::Pick& pick : picks)
         if (pick.face > 0 && !m_seed) m_seed.emplace(pick.occurrence, pick.face);
+    // That part was marked by the pick alone: the walls are still all of them.
+    if (m_seed && m_walls == std::vector{m_seed->first}) {
+        m_walls.clear();
+        fill();
+    }
     fillLeaks();
     askForLeaks();
     emit changed();
