@@ -28,6 +28,7 @@
 #include "model/places.h"
 #include "reduce/smooth_middles.h"
 #include "reduce/thick_regions.h"
+#include "reduce/wall_steps.h"
 
 namespace rasoir::reduce {
 namespace {
@@ -121,6 +122,8 @@ std::vector<gp_Pnt> spreadOver(const TopoDS_Face& face) {
 
 /// Corner terms and rounds at joints are a few per cent; what loses more has not been understood.
 constexpr double leastKept = 0.85;
+/// At corners and feet of ribs material counts twice; what counts more has taken one place for two walls.
+constexpr double mostKept = 1.25;
 
 struct Sheets {
     TopoDS_Shape shape;
@@ -141,8 +144,20 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         inputs.push_back({sheet.shape, "walls that run on into each other"});
         wallsOf.push_back(sheet.wallOf);
     }
+    std::vector<std::unique_ptr<WallProbe>> probes;
+    std::vector<bool> separate;
     for (std::size_t w = 0; w < walls.size(); ++w) {
-        if (smooth.carriedOn[w] == 0) continue;
+        probes.push_back(std::make_unique<WallProbe>(part, walls[w]));
+        separate.push_back(smooth.carriedOn[w] != 0);
+    }
+    const WallSteps steps = findSteps(part, walls, probes, separate);
+    for (const TopoDS_Face& cutter : steps.cutters) {
+        inputs.push_back({cutter, "a step in thickness"});
+        wallsOf.push_back({});
+    }
+    for (std::size_t w = 0; w < walls.size(); ++w) {
+        // A wall beyond a step has the middle of the one that it is laid on.
+        if (smooth.carriedOn[w] == 0 || steps.base[w] != static_cast<int>(w)) continue;
         inputs.push_back({carriedOn(walls[w], box), fmt::format("wall {}", w + 1)});
         wallsOf.push_back({{1, static_cast<int>(w)}});
     }
@@ -157,16 +172,16 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     };
     const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
-    std::vector<std::unique_ptr<WallProbe>> probes;
-    for (const Wall& wall : walls) probes.push_back(std::make_unique<WallProbe>(part, wall));
     const auto inSolid = [&](int cell) { return all->cells[cell].inputs.contains(0); };
     std::vector<int> kept;
     std::map<int, int> wallOf;  // piece: wall
     for (std::size_t p = 0; p < all->pieces.size(); ++p) {
         const arrange::Piece& piece = all->pieces[p];
         if (piece.owners.front().input == 0 || !inSolid(piece.plusCell) || !inSolid(piece.minusCell)) continue;
-        const std::set<int> own = wallsOfPiece(piece);
+        std::set<int> own = wallsOfPiece(piece);
         if (own.empty()) continue;
+        for (std::size_t w = 0; w < walls.size(); ++w)
+            if (own.contains(steps.base[w])) own.insert(static_cast<int>(w));
         const auto keep = [&](int wall) {
             kept.push_back(static_cast<int>(p));
             wallOf[static_cast<int>(p)] = wall;
@@ -182,7 +197,8 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
             spreadOver(arrange::Maker(*all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
         for (const int w : own) {
             const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
-                return probes[static_cast<std::size_t>(w)]->between(point);
+                return probes[static_cast<std::size_t>(w)]->between(
+                    onMiddle(walls[static_cast<std::size_t>(w)], point));
             });
             if (points.empty() || 2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
             keep(w);
@@ -243,6 +259,14 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         own.at = wall.thicknessAt(centre);
         own.from = centre;
         own.gradient = wall.growth;
+        if (steps.base[static_cast<std::size_t>(wallOf[p])] != wallOf[p]) {
+            const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+            const gp_Dir normal = GeomAdaptor_Surface(surface).Plane().Position().Direct()
+                                      ? GeomAdaptor_Surface(surface).Plane().Axis().Direction()
+                                      : GeomAdaptor_Surface(surface).Plane().Axis().Direction().Reversed();
+            own.offset = gp_Vec(centre, onMiddle(wall, centre))
+                             .Dot(gp_Vec(face.Orientation() == TopAbs_REVERSED ? normal.Reversed() : normal));
+        }
         sheets.thickness[now.faceNumber(face)] = own;
         sheets.area += area;
         sheets.mass += area * own.at;
@@ -472,6 +496,17 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
                                         readable(100.0 * kept, 2), part.name),
                             {part.name, found->front().sideA, found->front().where},
                             "Take thicker or doubtful walls too, or cut off in Divide what shall be sheets."};
+            outcome.items.push_back(std::move(item));
+            continue;
+        }
+        if (const double kept = (sheets->mass + (*parted ? (*parted)->thickVolume : 0.0)) / volume; kept > mostKept) {
+            item.what = fmt::format("\"{}\" stays a solid", part.name);
+            item.problem = {ProblemKind::NotPossible,
+                            fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": "
+                                        "much of it would count twice.",
+                                        readable(100.0 * kept, 2), part.name),
+                            {part.name, found->front().sideA, found->front().where},
+                            "Leave out walls that are the same matter seen across another way."};
             outcome.items.push_back(std::move(item));
             continue;
         }

@@ -407,7 +407,9 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             for (std::size_t k = 0; k < carriers.size(); ++k) {
                 if (k == i || (carriers[i].kind == GeomAbs_Plane && k < i)) continue;
-                const Carrier &a = carriers[i], &b = carriers[k];
+                // A flat wall is measured from its smaller side: what of the larger one lies behind is told by samples.
+                const bool turned = carriers[i].kind == GeomAbs_Plane && carriers[k].area < carriers[i].area;
+                const Carrier &a = carriers[turned ? k : i], &b = carriers[turned ? i : k];
                 const auto thickness = thicknessBetween(a, b, exact);
                 const auto outside = [&](double thick) {
                     return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));

@@ -442,6 +442,81 @@ private slots:
             QCOMPARE_NEAR(areaOf(done->model.parts[done->model.occurrences[o].part]->shape), 4200.0, 1e-6);
         QVERIFY(!done->notes.empty());
     }
+    void stepsInThicknessStayOneSheet_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<double>("share");  // of the solid's volume
+        const auto below = [](double a, double b) {
+            return profile({{0, 0}, {60, 0}, {60, b}, {30, b}, {30, a}, {0, a}});
+        };
+        QTest::newRow("flush below, twice as thick") << below(1, 2) << 2 << 6000.0 << 1.0;
+        QTest::newRow("flush below, a little thicker") << below(1, 1.3) << 2 << 6000.0 << 1.0;
+        QTest::newRow("flush below, a tenth thicker") << below(2, 2.2) << 2 << 6000.0 << 1.0;
+        QTest::newRow("about one middle")
+            << profile({{0, 0.5}, {30, 0.5}, {30, 0}, {60, 0}, {60, 2}, {30, 2}, {30, 1.5}, {0, 1.5}}) << 2 << 6000.0
+            << 1.0;
+        QTest::newRow("three levels") << profile(
+                                             {{0, 0}, {90, 0}, {90, 2}, {60, 2}, {60, 1.5}, {30, 1.5}, {30, 1}, {0, 1}})
+                                      << 3 << 9000.0 << 1.0;
+        QTest::newRow("a groove") << profile({{0, 0}, {90, 0}, {90, 2}, {60, 2}, {60, 1.2}, {30, 1.2}, {30, 2}, {0, 2}})
+                                  << 3 << 9000.0 << 1.0;
+        gp_Trsf to;
+        to.SetTranslation(gp_Vec(30, 30, 2));
+        QTest::newRow("a square pad") << fuse(block(100, 100, 2), moved(block(40, 40, 1), to)) << 2 << 10000.0 << 1.0;
+        QTest::newRow("a round pad") << fuse(block(100, 100, 2), rod(gp_Ax1(gp_Pnt(50, 50, 1), gp_Dir(0, 0, 1)), 20, 2))
+                                     << 2 << 10000.0 << 1.0;
+        // With a rib of 2 on the thick half, whose sheet reaches the common middle: what is in the plate counts twice.
+        gp_Trsf rib;
+        rib.SetTranslation(gp_Vec(44, 0, 0));
+        QTest::newRow("a rib on the thicker half")
+            << fuse(below(2, 3), moved(block(2, 100, 30), rib)) << 4 << 6000.0 + 2900.0
+            << (2.0 * 3000 + 3.0 * 3000 + 2.0 * 2900) / 20400.0;
+    }
+    void stepsInThicknessStayOneSheet() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(int, faces);
+        QFETCH(double, area);
+        QFETCH(double, share);
+        for (const TopoDS_Shape& placed : {body, moved(body, turned())}) {
+            const Model model = modelOf(placed);
+            const auto done = run(model, "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(1));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE(sheet.incidence().faceCount(), faces);
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            double mass = 0.0;
+            gp_XYZ moment(0, 0, 0);
+            for (int f = 1; f <= faces; ++f) {
+                const Thickness own = sheet.known.thickness.at({EntityKind::Face, f});
+                const Skin skin = skinOf(sheet.incidence().face(f));
+                mass += skin.area * own.at;
+                // The offset leads from the sheet to the middle of the wall, along the face's normal.
+                const TopoDS_Face face = sheet.incidence().face(f);
+                const GeomAdaptor_Surface surface(BRep_Tool::Surface(face));
+                gp_Pnt at;
+                gp_Vec du, dv;
+                surface.D1(0, 0, at, du, dv);
+                gp_Vec normal = du.Crossed(dv).Normalized();
+                if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
+                moment += (skin.centre.XYZ() + normal.XYZ() * own.offset) * skin.area * own.at;
+            }
+            QCOMPARE_NEAR(mass, share * rasoir::volumeOf(body), 1e-6 * mass);
+            // With the offsets the sheet's mass lies where the solid's does, but for the rib's foot.
+            if (share == 1.0) {
+                const BodyMoments solid = [&] {
+                    FaceMoments sum;
+                    const Incidence topology(placed);
+                    for (int f = 1; f <= topology.faceCount(); ++f) sum.add(*momentsOf(topology.face(f), gp_Pnt()));
+                    return bodyOf(sum, gp_Pnt());
+                }();
+                QVERIFY(gp_Pnt(moment / mass).Distance(solid.centre) < 1e-6);
+            }
+        }
+    }
     void lumpsHangOnWhatHeldThem() {
         gp_Trsf up;
         up.SetTranslation(gp_Vec(5, 5, 20));

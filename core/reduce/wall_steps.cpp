@@ -1,0 +1,120 @@
+#include "reduce/wall_steps.h"
+
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <GeomAdaptor_Surface.hxx>
+#include <gp_Pln.hxx>
+#include <TopoDS.hxx>
+
+#include "common/sets.h"
+
+// A rib's foot and a step look alike from the edge: in both the skin of a wall ends at an inner corner. Beyond a rib's
+// foot lies what is of no wall that runs along; beyond a step, at the depth of the wall's middle, lies another wall
+// that does. There a cutter parts the wall's middle, which would else run on under the step as if it were still as
+// thin.
+
+namespace rasoir::reduce {
+
+namespace {
+
+std::optional<gp_Pln> flatMiddle(const Wall& wall) {
+    const GeomAdaptor_Surface surface(wall.middle);
+    return surface.GetType() == GeomAbs_Plane ? std::optional(surface.Plane()) : std::nullopt;
+}
+
+/// A point beside the middle of an edge, outside of a face in its plane; and the face's normal, away from the material.
+struct Beyond {
+    gp_Pnt on;     // of the edge
+    gp_Dir along;  // away from the face, square to the edge
+    gp_Dir out;    // away from the material
+};
+std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edge, bool forward) {
+    const GeomAdaptor_Surface surface(BRep_Tool::Surface(face));
+    if (surface.GetType() != GeomAbs_Plane) return std::nullopt;
+    const gp_Ax3 frame = surface.Plane().Position();
+    gp_Dir out = frame.Direct() ? frame.Direction() : frame.Direction().Reversed();
+    if (face.Orientation() == TopAbs_REVERSED) out.Reverse();
+    const BRepAdaptor_Curve curve(edge);
+    gp_Pnt on;
+    gp_Vec run;
+    curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), on, run);
+    if (run.Magnitude() < 1e-12) return std::nullopt;
+    if (!forward) run.Reverse();
+    // The material lies to the left of a forward use, seen from outside.
+    const gp_Vec away = run.Crossed(gp_Vec(out));
+    if (away.Magnitude() < 1e-12) return std::nullopt;
+    return Beyond{on, gp_Dir(away), out};
+}
+
+}  // namespace
+
+gp_Pnt onMiddle(const Wall& wall, const gp_Pnt& point) {
+    const auto plane = flatMiddle(wall);
+    if (!plane) return point;
+    const gp_Vec normal(plane->Axis().Direction());
+    return point.Translated(normal * -gp_Vec(plane->Location(), point).Dot(normal));
+}
+
+WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
+                    const std::vector<std::unique_ptr<WallProbe>>& probes, const std::vector<bool>& separate) {
+    WallSteps steps;
+    const Incidence& topology = part.incidence();
+    Sets together(walls.size());
+    for (std::size_t w = 0; w < walls.size(); ++w) {
+        const auto own = flatMiddle(walls[w]);
+        if (!own || !separate[w]) continue;
+        for (const auto* side : {&walls[w].sideA, &walls[w].sideB})
+            for (const int f : *side)
+                for (const int e : topology.edgesOf(f)) {
+                    const auto uses = topology.usesOf(e);
+                    if (uses.size() != 2) continue;
+                    const EdgeUse& use = uses[0].face == f ? uses[0] : uses[1];
+                    const auto beyond = beyondEdge(topology.face(f), topology.edge(e), use.forward);
+                    if (!beyond) continue;
+                    const double thick = walls[w].thicknessAt(beyond->on);
+                    const gp_Pnt deep = beyond->on.Translated(gp_Vec(beyond->along) * (0.05 * thick) -
+                                                              gp_Vec(beyond->out) * (0.5 * thick));
+                    bool step = false;
+                    for (std::size_t v = 0; v < walls.size(); ++v) {
+                        if (v == w || !separate[v]) continue;
+                        const auto other = flatMiddle(walls[v]);
+                        if (!other || std::abs(other->Axis().Direction().Dot(own->Axis().Direction())) < 0.98) continue;
+                        if (gp_Pnt at = onMiddle(walls[v], deep);
+                            at.Distance(deep) > 0.5 * walls[v].thicknessAt(deep) || !probes[v]->between(at) ||
+                            probes[w]->between(onMiddle(walls[w], deep)))
+                            continue;
+                        step = true;
+                        together.join(static_cast<int>(w), static_cast<int>(v));
+                    }
+                    if (!step) continue;
+                    // Past the middle, but not through the skin on the other side.
+                    steps.cutters.push_back(TopoDS::Face(
+                        BRepPrimAPI_MakePrism(topology.edge(e), gp_Vec(beyond->out) * (-0.8 * thick)).Shape()));
+                }
+    }
+    for (std::size_t w = 0; w < walls.size(); ++w) steps.base.push_back(static_cast<int>(w));
+    std::map<int, std::vector<std::size_t>> groups;
+    for (std::size_t w = 0; w < walls.size(); ++w) groups[together.root(static_cast<int>(w))].push_back(w);
+    for (const auto& [root, group] : groups) {
+        if (group.size() < 2) continue;
+        // How far out a middle would lie in the others, in halves of their thickness.
+        constexpr double wellWithin = 0.8;
+        double least = wellWithin;
+        std::optional<std::size_t> base;
+        for (const std::size_t w : group) {
+            double farthest = 0.0;
+            for (const std::size_t v : group)
+                farthest = std::max(
+                    farthest, onMiddle(walls[w], walls[v].where).Distance(walls[v].where) / (0.5 * walls[v].thickness));
+            if (farthest >= least) continue;
+            least = farthest;
+            base = w;
+        }
+        if (!base) continue;
+        for (const std::size_t v : group) steps.base[v] = static_cast<int>(*base);
+    }
+    return steps;
+}
+
+}  // namespace rasoir::reduce
