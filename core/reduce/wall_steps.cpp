@@ -73,19 +73,30 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                     const auto beyond = beyondEdge(topology.face(f), topology.edge(e), use.forward);
                     if (!beyond) continue;
                     const double thick = walls[w].thicknessAt(beyond->on);
-                    const gp_Pnt deep = beyond->on.Translated(gp_Vec(beyond->along) * (0.05 * thick) -
-                                                              gp_Vec(beyond->out) * (0.5 * thick));
-                    bool step = false;
-                    for (std::size_t v = 0; v < walls.size(); ++v) {
-                        if (v == w || !separate[v]) continue;
-                        const auto other = flatMiddle(walls[v]);
-                        if (!other || std::abs(other->Axis().Direction().Dot(own->Axis().Direction())) < 0.98) continue;
-                        if (gp_Pnt at = onMiddle(walls[v], deep);
-                            at.Distance(deep) > 0.5 * walls[v].thicknessAt(deep) || !probes[v]->between(at) ||
-                            probes[w]->between(onMiddle(walls[w], deep)))
-                            continue;
-                        step = true;
-                        together.join(static_cast<int>(w), static_cast<int>(v));
+                    // A face may go on under another wall, or be parted from itself: the wall has to end here.
+                    const gp_Pnt before = beyond->on.Translated(gp_Vec(beyond->along) * (-0.05 * thick) -
+                                                                gp_Vec(beyond->out) * (0.5 * thick));
+                    if (!probes[w]->between(onMiddle(walls[w], before))) continue;
+                    bool step = false, met = false;
+                    // Where the corner is rounded or the step slopes, the other wall begins only some way on.
+                    for (const double away : {0.05, 0.3, 0.6, 1.0, 1.5, 2.0}) {
+                        const gp_Pnt deep = beyond->on.Translated(gp_Vec(beyond->along) * (away * thick) -
+                                                                  gp_Vec(beyond->out) * (0.5 * thick));
+                        if (probes[w]->between(onMiddle(walls[w], deep))) break;  // as beyond the foot of a rib
+                        for (std::size_t v = 0; v < walls.size(); ++v) {
+                            if (v == w || !separate[v]) continue;
+                            const auto other = flatMiddle(walls[v]);
+                            if (!other || std::abs(other->Axis().Direction().Dot(own->Axis().Direction())) < 0.98)
+                                continue;
+                            if (const gp_Pnt at = onMiddle(walls[v], deep);
+                                at.Distance(deep) > 0.5 * walls[v].thicknessAt(deep) || !probes[v]->between(at))
+                                continue;
+                            // Where the thinner one ends is the step: a round or a slope goes with the thicker one.
+                            step = step || walls[v].thickness >= walls[w].thickness * (1.0 - 1e-6);
+                            together.join(static_cast<int>(w), static_cast<int>(v));
+                            met = true;
+                        }
+                        if (met) break;
                     }
                     if (!step) continue;
                     // Past the middle, but not through the skin on the other side.

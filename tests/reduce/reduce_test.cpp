@@ -1,4 +1,5 @@
 // Sheets from walls, on bodies whose middles one knows: number of faces, area, thickness, joints.
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
@@ -515,6 +516,37 @@ private slots:
                 }();
                 QVERIFY(gp_Pnt(moment / mass).Distance(solid.centre) < 1e-6);
             }
+        }
+    }
+    void roundedAndSlopingStepsStayOneSheet() {
+        const auto roundedAt = [](const TopoDS_Shape& body, double radius, const std::vector<double>& heights) {
+            BRepFilletAPI_MakeFillet fillet(body);
+            const Incidence topology(body);
+            for (int e = 1; e <= topology.edgeCount(); ++e) {
+                const BRepAdaptor_Curve curve(topology.edge(e));
+                const gp_Pnt at = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+                for (const double height : heights)
+                    if (at.Distance(gp_Pnt(30, at.Y(), height)) < 1e-6 && std::abs(at.Y() - 50.0) < 1e-6)
+                        fillet.Add(radius, topology.edge(e));
+            }
+            fillet.Build();
+            return fillet.Shape();
+        };
+        const TopoDS_Shape stepped = profile({{0, 0}, {60, 0}, {60, 2}, {30, 2}, {30, 1}, {0, 1}});
+        for (const TopoDS_Shape& body : {roundedAt(stepped, 0.5, {1.0}), roundedAt(stepped, 0.4, {1.0, 2.0}),
+                                         profile({{0, 0}, {60, 0}, {60, 1.8}, {32, 1.8}, {30, 1}, {0, 1}})}) {
+            QVERIFY(isValid(body));
+            const Model model = modelOf(body);
+            const auto done = run(model, "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE(sheet.incidence().faceCount(), 2);
+            QCOMPARE_NEAR(areaOf(sheet.shape), 6000.0, 1e-3);
+            double mass = 0.0;
+            for (int f = 1; f <= 2; ++f)
+                mass += areaOf(sheet.incidence().face(f)) * sheet.known.thickness.at({EntityKind::Face, f}).at;
+            QCOMPARE_NEAR(mass, rasoir::volumeOf(body), 0.012 * mass);
         }
     }
     void lumpsHangOnWhatHeldThem() {
