@@ -47,6 +47,61 @@ std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edg
     return Beyond{on, gp_Dir(away), out};
 }
 
+/// The middle of a rib that ends within a plate is carried on into the plate, and there past the rib's end: a lip half
+/// as high as the plate. Below the foot of an end face, from the plate's skin past its middle, a cutter takes it off.
+void cutAtEnds(const Incidence& topology, const std::vector<Wall>& walls,
+               const std::vector<std::unique_ptr<WallProbe>>& probes, const std::vector<bool>& separate,
+               std::vector<TopoDS_Face>& cutters) {
+    std::map<int, std::set<std::size_t>> sidesOf;  // face: walls that it is a side of
+    for (std::size_t w = 0; w < walls.size(); ++w)
+        for (const auto* side : {&walls[w].sideA, &walls[w].sideB})
+            for (const int f : *side) sidesOf[f].insert(w);
+    // The walls that a face ends: it touches both sides and is neither.
+    const auto ends = [&](int g) {
+        std::map<std::size_t, int> touched;  // bits
+        for (const int f : topology.neighboursOf(g))
+            if (const auto own = sidesOf.find(f); own != sidesOf.end())
+                for (const std::size_t w : own->second) {
+                    const auto on = [f](const std::vector<int>& side) {
+                        return std::find(side.begin(), side.end(), f) != side.end();
+                    };
+                    touched[w] |= (on(walls[w].sideA) ? 1 : 0) | (on(walls[w].sideB) ? 2 : 0);
+                }
+        std::set<std::size_t> ended;
+        for (const auto& [w, bits] : touched)
+            if (bits == 3) ended.insert(w);
+        return ended;
+    };
+    for (std::size_t plate = 0; plate < walls.size(); ++plate) {
+        const auto own = flatMiddle(walls[plate]);
+        if (!own || !separate[plate]) continue;
+        for (const auto* side : {&walls[plate].sideA, &walls[plate].sideB})
+            for (const int f : *side)
+                for (const int e : topology.edgesOf(f)) {
+                    const auto uses = topology.usesOf(e);
+                    if (uses.size() != 2 || uses[0].face == uses[1].face) continue;
+                    const EdgeUse &use = uses[0].face == f ? uses[0] : uses[1],
+                                  &across = uses[0].face == f ? uses[1] : uses[0];
+                    if (sidesOf.contains(across.face)) continue;
+                    const auto beyond = beyondEdge(topology.face(f), topology.edge(e), use.forward);
+                    if (!beyond) continue;
+                    const double thick = walls[plate].thicknessAt(beyond->on);
+                    const std::set<std::size_t> ended = ends(across.face);
+                    const bool foot = std::any_of(ended.begin(), ended.end(), [&](std::size_t w) {
+                        const auto middle = flatMiddle(walls[w]);
+                        // Above the plate's skin, beyond the edge, is the rib.
+                        const gp_Pnt above = beyond->on.Translated(gp_Vec(beyond->along) * (0.05 * thick) +
+                                                                   gp_Vec(beyond->out) * (0.05 * thick));
+                        return w != plate && middle && probes[w]->between(onMiddle(walls[w], above)) &&
+                               std::abs(middle->Axis().Direction().Dot(own->Axis().Direction())) < 0.9;
+                    });
+                    if (foot)
+                        cutters.push_back(TopoDS::Face(
+                            BRepPrimAPI_MakePrism(topology.edge(e), gp_Vec(beyond->out) * (-0.8 * thick)).Shape()));
+                }
+    }
+}
+
 }  // namespace
 
 gp_Pnt onMiddle(const Wall& wall, const gp_Pnt& point) {
@@ -104,6 +159,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                         BRepPrimAPI_MakePrism(topology.edge(e), gp_Vec(beyond->out) * (-0.8 * thick)).Shape()));
                 }
     }
+    cutAtEnds(topology, walls, probes, separate, steps.cutters);
     for (std::size_t w = 0; w < walls.size(); ++w) steps.base.push_back(static_cast<int>(w));
     std::map<int, std::vector<std::size_t>> groups;
     for (std::size_t w = 0; w < walls.size(); ++w) groups[together.root(static_cast<int>(w))].push_back(w);

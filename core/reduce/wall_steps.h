@@ -1,4 +1,5 @@
-// Steps in thickness: walls beside each other that run the same way but are not equally thick.
+// Where the middle of a wall has to end though nothing in the solid ends it: at steps in thickness, between walls
+// beside each other that run the same way but are not equally thick; and in a plate, below the ends of the ribs on it.
 #pragma once
 #include <TopoDS_Face.hxx>
 
@@ -7,7 +8,8 @@
 namespace rasoir::reduce {
 
 struct WallSteps {
-    std::vector<TopoDS_Face> cutters;  ///< across the thinner wall where a step begins, from its skin past its middle
+    std::vector<TopoDS_Face> cutters;  ///< across a wall where a step or a rib's end stands, from its skin past its
+                                       ///< middle
     std::vector<int> base;             ///< by wall: the one on whose middle it is laid; itself where there is no step
 };
 

@@ -518,6 +518,37 @@ private slots:
             }
         }
     }
+    void ribsThatEndWithinAPlateLeaveNoLips_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<int>("joints");
+        const auto at = [](double x, double y, double z, double dx, double dy, double dz) {
+            gp_Trsf to;
+            to.SetTranslation(gp_Vec(x, y, z));
+            return moved(block(dx, dy, dz), to);
+        };
+        const TopoDS_Shape plate = block(100, 100, 2), rib = at(49, 20, 1, 2, 60, 21);
+        QTest::newRow("a rib within") << fuse(plate, rib) << 10000.0 + 60.0 * 21.0 << 1;
+        QTest::newRow("crossing ribs within")
+            << fuse(fuse(plate, rib), at(20, 49, 1, 60, 2, 21)) << 10000.0 + 2.0 * 60.0 * 21.0 << 5;
+        QTest::newRow("a rib that reaches a wall")
+            << fuse(fuse(plate, at(0, 0, 0, 2, 100, 40)), at(1, 49, 1, 59, 2, 29)) << 9900.0 + 3900.0 + 59.0 * 29.0
+            << 2;
+    }
+    void ribsThatEndWithinAPlateLeaveNoLips() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, area);
+        QFETCH(int, joints);
+        for (const TopoDS_Shape& placed : {body, moved(body, turned())}) {
+            const auto done = run(modelOf(placed), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            QCOMPARE(jointsIn(sheet), joints);
+        }
+    }
     void roundedAndSlopingStepsStayOneSheet() {
         const auto roundedAt = [](const TopoDS_Shape& body, double radius, const std::vector<double>& heights) {
             BRepFilletAPI_MakeFillet fillet(body);
