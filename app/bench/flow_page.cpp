@@ -176,11 +176,6 @@ void FlowPage::picksChanged(const std::vector<select::Pick>& picks) {
     m_seed.reset();
     for (const select::Pick& pick : picks)
         if (pick.face > 0 && !m_seed) m_seed.emplace(pick.occurrence, pick.face);
-    // That part was marked by the pick alone: the walls are still all of them.
-    if (m_seed && m_walls == std::vector{m_seed->first}) {
-        m_walls.clear();
-        fill();
-    }
     fillLeaks();
     askForLeaks();
     emit changed();
