@@ -62,7 +62,11 @@ void Session::requestOpenings() {
         [](const Model& model, Progress& progress) -> Result<std::vector<join::Opening>> {
             const auto places = placesMeant(model, {});
             if (!places) return tl::unexpected(places.error());
-            return join::findOpenings(model, *places, progress);
+            auto found = join::findOpenings(model, *places, progress);
+            if (found)
+                if (auto told = join::tellInner(model, *places, *found, progress); !told)
+                    return tl::unexpected(told.error());
+            return found;
         },
         &Session::openingsChanged);
 }

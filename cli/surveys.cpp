@@ -359,19 +359,22 @@ Result<void> surveyContacts(const Model& model, double upTo, bool asJson, Json& 
 Result<void> surveyOpenings(const Model& model, bool asJson, Json& out, Progress& progress) {
     std::vector<std::size_t> all(model.occurrences.size());
     std::iota(all.begin(), all.end(), 0);
-    const auto found = join::findOpenings(model, all, progress);
+    auto found = join::findOpenings(model, all, progress);
     if (!found) return tl::unexpected(found.error());
+    if (auto told = join::tellInner(model, all, *found, progress); !told) return tl::unexpected(told.error());
     out["openings"] = Json::array();
     for (const join::Opening& opening : *found) {
         out["openings"].push_back({{"place", placeName(model, opening.place)},
                                    {"face", opening.face},
                                    {"edges", opening.edges},
+                                   {"inner", opening.inner},
                                    {"area_mm2", opening.area},
                                    {"hydraulicDiameter_mm", opening.hydraulicDiameter()},
                                    {"at_mm", {opening.middle.X(), opening.middle.Y(), opening.middle.Z()}}});
         if (!asJson)
-            fmt::print("{:>9} mm  {} mm², in face {} of {}\n", readable(opening.hydraulicDiameter()),
-                       readable(opening.area), opening.face, placeName(model, opening.place));
+            fmt::print("{:>9} mm  {} mm², in face {} of {}{}\n", readable(opening.hydraulicDiameter()),
+                       readable(opening.area), opening.face, placeName(model, opening.place),
+                       opening.inner ? ", into another channel" : "");
     }
     if (!asJson) fmt::print("{}.\n", counted(found->size(), "opening"));
     return {};
@@ -385,10 +388,12 @@ Result<void> surveyLeaks(const Model& model, const SurveyWanted& wanted, bool as
                     "Give it as --seed x,y,z in mm.");
     const auto walls = placesMeant(model, {});
     if (!walls) return tl::unexpected(walls.error());
-    const auto openings = join::findOpenings(model, *walls, progress);
+    auto openings = join::findOpenings(model, *walls, progress);
     if (!openings) return tl::unexpected(openings.error());
+    if (auto told = join::tellInner(model, *walls, *openings, progress); !told) return tl::unexpected(told.error());
     std::vector<TopoDS_Face> lids;
-    for (const join::Opening& opening : *openings) lids.push_back(opening.lid);
+    for (const join::Opening& opening : *openings)
+        if (!opening.inner) lids.push_back(opening.lid);
     const auto found = join::findLeaks(model, *walls, lids, gp_Pnt(x, y, z), join::finestLeak(model), progress);
     if (!found) return tl::unexpected(found.error());
     out["leaks"] = Json::array();

@@ -210,6 +210,7 @@ void FlowPage::fill() {
         const join::Opening& opening = (*m_session.openings())[n];
         if (!m_walls.empty() && std::find(m_walls.begin(), m_walls.end(), opening.place) == m_walls.end()) continue;
         if (opening.place >= model.occurrences.size()) continue;
+        if (opening.inner) continue;  // from one channel into another: no fluid leaves there
         m_openings.push_back(opening);
         m_numbers.push_back(n);
         auto* item =

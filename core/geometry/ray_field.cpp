@@ -220,16 +220,20 @@ bool takePlain(RTCPointQueryFunctionArguments* arguments) {
     if (!so.plain) return false;
     const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
     const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
-    if ((nearestOn(so.from, corner(0), corner(1), corner(2)) - so.from).Modulus() > so.radius) return false;
+    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    if ((foot - so.from).Modulus() > so.radius) return false;
     const RayField::Triangle& triangle = so.triangles[arguments->primID];
+    // Turned to the side it is seen from: two sheets that face each other are not one wall.
+    const gp_Vec normal =
+        gp_Vec(so.from - foot).Dot(triangle.normal) < 0.0 ? triangle.normal.Reversed() : triangle.normal;
     // Half of the angle on either side of the first one.
     constexpr double leastCosine = 0.866;
-    if (so.never.contains(triangle.occurrence) || (so.first && so.first->Dot(triangle.normal) < leastCosine)) {
+    if (so.never.contains(triangle.occurrence) || (so.first && so.first->Dot(normal) < leastCosine)) {
         so.plain = false;
         arguments->query->radius = 0.0F;
         return true;
     }
-    if (!so.first) so.first = triangle.normal;
+    if (!so.first) so.first = normal;
     return false;
 }
 

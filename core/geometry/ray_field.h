@@ -43,8 +43,9 @@ public:
     /// [mm] from a point to one face of one occurrence; none farther away than `upTo`.
     [[nodiscard]] std::optional<double> distanceTo(const gp_Pnt& from, std::size_t occurrence, int face,
                                                    double upTo) const;
-    /// Whether all that lies within `radius` [mm] of a point looks much the same way: normals of one side, none farther
-    /// from another than 60 degrees. True where there is nothing. `never`: occurrences of which nothing may lie there.
+    /// Whether all that lies within `radius` [mm] of a point looks much the same way: normals turned towards the
+    /// point, none farther from another than 60 degrees. True where there is nothing. `never`: occurrences of which
+    /// nothing may lie there.
     [[nodiscard]] bool plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const;
 
     struct Triangle {

@@ -129,8 +129,10 @@ private:
     Result<void> closeOpenings() {
         auto found = findOpenings(m_model, m_walls, m_progress);
         if (!found) return tl::unexpected(found.error());
+        if (auto told = tellInner(m_model, m_walls, *found, m_progress); !told) return tl::unexpected(told.error());
         if (m_step.lids.empty()) {
             m_lids = std::move(*found);
+            std::erase_if(m_lids, [](const Opening& opening) { return opening.inner; });
             return {};
         }
         std::set<std::size_t> closed;
@@ -163,7 +165,7 @@ private:
             m_lids.push_back(std::move(*made));
         }
         for (std::size_t i = 0; i < found->size(); ++i) {
-            if (closed.contains(i)) continue;
+            if (closed.contains(i) || (*found)[i].inner) continue;
             Opening& opening = (*found)[i];
             (opening.hydraulicDiameter() <= m_step.ignoreUpTo ? m_lids : m_open).push_back(std::move(opening));
         }
@@ -285,8 +287,15 @@ private:
 
     /// Whether a leak is one of the openings that got no lid.
     [[nodiscard]] bool isMouth(const Leak& leak) const {
-        return std::any_of(m_open.begin(), m_open.end(), [&leak](const Opening& mouth) {
+        return std::any_of(m_open.begin(), m_open.end(), [&](const Opening& mouth) {
             const double wide = mouth.hydraulicDiameter();
+            // Anywhere along the hole that ends there.
+            const Incidence& topology = m_model.parts[m_model.occurrences[mouth.place].part]->incidence();
+            for (const int e : mouth.edges)
+                for (const EdgeUse& use : topology.usesOf(e))
+                    if (use.face != mouth.face && ((leak.placeA == mouth.place && leak.faceA == use.face) ||
+                                                   (leak.placeB == mouth.place && leak.faceB == use.face)))
+                        return true;
             return leak.width > 0.3 * wide && leak.where.Distance(mouth.middle) < wide;
         });
     }

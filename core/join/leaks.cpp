@@ -230,6 +230,54 @@ std::optional<gp_Pnt> pointBefore(const Model& model, std::size_t place, int fac
     return best;
 }
 
+Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls, std::vector<Opening>& openings,
+                       Progress& progress) {
+    const Bnd_Box box = boxOf(model, walls);
+    if (openings.empty() || box.IsVoid()) return {};
+    std::vector<TopoDS_Face> lids;
+    double narrowest = INFINITY;
+    for (const Opening& opening : openings) {
+        lids.push_back(opening.lid);
+        narrowest = std::min(narrowest, opening.hydraulicDiameter());
+    }
+    std::vector<std::size_t> taken = walls;
+    const Model all = withLids(model, lids, taken);
+    const double size = std::max(largestPart(all, taken), 1e-9);
+    const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
+    Bnd_Box room = box;
+    room.SetGap(0.0);
+    room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
+    // Each in a search of its own: a way as wide as a quarter of the mouth is one. What takes longer counts as outer.
+    constexpr std::size_t mostOfEach = 30'000;
+    // The middle triangle of each lid says where its outside begins.
+    std::vector<const RayField::Triangle*> largest(openings.size(), nullptr);
+    for (const RayField::Triangle& triangle : field.triangles()) {
+        if (triangle.occurrence < model.occurrences.size()) continue;
+        const RayField::Triangle*& own = largest[triangle.occurrence - model.occurrences.size()];
+        if (own == nullptr || triangle.area > own->area) own = &triangle;
+    }
+    for (std::size_t i = 0; i < openings.size(); ++i) {
+        if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+        const Opening& opening = openings[i];
+        if (largest[i] == nullptr || opening.face == 0) continue;
+        const bool turned =
+            model.parts[model.occurrences[opening.place].part]->incidence().face(opening.face).Orientation() ==
+            TopAbs_REVERSED;
+        const gp_Dir outwards(largest[i]->normal * (turned ? -1.0 : 1.0));
+        // Another lid may lie close before it.
+        const double wide = opening.hydraulicDiameter();
+        const auto hit = field.first(largest[i]->middle, outwards, 1e-4 * wide, 0.3 * wide);
+        const gp_Pnt before =
+            largest[i]->middle.Translated(gp_Vec(outwards) * (hit ? 0.5 * hit->distance : 0.15 * wide));
+        WidestWay ways(field, room, {}, 0.125 * wide, mostOfEach);
+        WidestWay::Way way;
+        openings[i].inner =
+            ways.search(
+                before, [&box](const gp_Pnt& at) { return box.IsOut(at); }, way, progress) == WidestWay::End::Closed;
+    }
+    return {};
+}
+
 Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>& walls,
                              const std::vector<TopoDS_Face>& lids, const gp_Pnt& seed, double finest,
                              Progress& progress) {

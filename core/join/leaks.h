@@ -5,6 +5,7 @@
 
 #include "common/progress.h"
 #include "geometry/widest_way.h"
+#include "join/openings.h"
 #include "model/model.h"
 
 namespace rasoir::join {
@@ -35,6 +36,11 @@ struct LeakReport {
 [[nodiscard]] Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>& walls,
                                            const std::vector<TopoDS_Face>& lids, const gp_Pnt& seed, double finest,
                                            Progress& progress);
+
+/// Marks the openings before which there is no way outside when all of them have lids: mouths between one channel and
+/// another, of which no fluid leaves. Refuses only when cancelled.
+[[nodiscard]] Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls,
+                                     std::vector<Opening>& openings, Progress& progress);
 
 /// Where a way is narrowest, measured from wall to wall, and the way without its detours.
 [[nodiscard]] Leak narrowestPlace(const RayField& walls, const WidestWay::Way& way);

@@ -16,6 +16,7 @@ struct Opening {
     double area = 0.0;       ///< [mm^2]
     double perimeter = 0.0;  ///< [mm]
     gp_Pnt middle;           ///< [mm, model coordinates]
+    bool inner = false;      ///< with lids on all openings, what lies before it is closed in too: see tellInner()
 
     /// Four times the area over the perimeter [mm]: a round opening's diameter.
     [[nodiscard]] double hydraulicDiameter() const { return perimeter > 0.0 ? 4.0 * area / perimeter : 0.0; }
