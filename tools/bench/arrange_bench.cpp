@@ -16,6 +16,7 @@
 #include "bench_model.h"
 #include "divide/layers.h"
 #include "join/contacts.h"
+#include "join/leaks.h"
 #include "reduce/walls.h"
 
 namespace {
@@ -173,6 +174,24 @@ void pinsArrangedByTheKernel(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(pinsArrangedByTheKernel)->Arg(20)->Arg(200)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// A closed box with a fine hole in one wall, looked for from within: its cost over the narrowness of the hole.
+void leakFound(benchmark::State& state) {
+    const double hole = 4.0 / static_cast<double>(state.range(0));
+    const TopoDS_Shape hollow = BRepAlgoAPI_Cut(BRepPrimAPI_MakeBox(40.0, 30.0, 20.0).Shape(),
+                                                BRepPrimAPI_MakeBox(gp_Pnt(2, 2, 2), 36.0, 26.0, 16.0).Shape());
+    const TopoDS_Shape leaking =
+        BRepAlgoAPI_Cut(hollow, BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(7, 4, -1), gp::DZ()), 0.5 * hole, 4.0).Shape());
+    TopExp_Explorer solid(leaking, TopAbs_SOLID);
+    const Model model = modelOf(solid.Current(), 2.0);
+    measured(state, [&] {
+        Progress quiet;
+        const auto found = join::findLeaks(model, {0}, {}, gp_Pnt(20, 15, 10), 0.5 * hole, quiet);
+        if (!found || found->leaks.size() != 1) state.SkipWithError("not the one leak");
+    });
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(leakFound)->Arg(4)->Arg(8)->Arg(16)->Arg(32)->Unit(benchmark::kMillisecond)->Complexity();
 
 void contactsFound(benchmark::State& state) {
     Model model = modelOf(boxes(1).front(), 2.0);
