@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 
 #include "common/text.h"
 #include "geometry/widest_way.h"
@@ -18,9 +19,15 @@ namespace {
 constexpr std::size_t mostCells = 1'500'000;  // about 150 MB, and some seconds
 constexpr std::size_t mostLeaks = 40;         // of one search; what is open on all sides is no matter of leaks
 
-/// Walls and lids as one model; the walls keep their occurrences.
+/// Walls and lids as one model; the walls keep their occurrences. They are copies: the triangles that are made here are
+/// finer than those that are drawn, and would get mixed with them on the stage.
 Model withLids(const Model& model, const std::vector<TopoDS_Face>& lids, std::vector<std::size_t>& taken) {
     Model all = model;
+    for (const std::size_t o : taken) {
+        std::shared_ptr<const Part>& part = all.parts[all.occurrences[o].part];
+        if (part == model.parts[model.occurrences[o].part])
+            part = std::make_shared<Part>(part->name, BRepBuilderAPI_Copy(part->shape, false, false).Shape());
+    }
     for (const TopoDS_Face& lid : lids) {
         Occurrence place;
         place.part = all.parts.size();
