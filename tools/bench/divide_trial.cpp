@@ -5,6 +5,7 @@
 
 #include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepAlgoAPI_Splitter.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepCheck_Analyzer.hxx>
@@ -17,13 +18,14 @@
 #include "exchange/files.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
+#include "geometry/ray_field.h"
 
 using namespace rasoir;
 
 namespace {
 
 struct Tally {
-    int asked = 0, done = 0, wrong = 0;
+    int asked = 0, done = 0, wrong = 0, points = 0, astray = 0;
     double seconds = 0.0;
     std::map<std::string, int> reasons;
 };
@@ -32,7 +34,58 @@ double clockNow() {
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-/// Cells of the body, each closed and valid, adding up to it.
+/// How often a ray leaves the skins of a field: odd within a closed one.
+bool isWithin(const RayField& field, const gp_Pnt& at, const gp_Dir& along) {
+    int crossed = 0;
+    double beyond = 0.0;
+    for (auto hit = field.first(at, along); hit && crossed < 1000; hit = field.first(at, along, beyond)) {
+        ++crossed;
+        beyond = std::nextafter(static_cast<float>(hit->distance), 1e30F) + 1e-7 * field.extent();
+    }
+    return crossed % 2 == 1;
+}
+
+/// Random points about a body that rays say lie in it, but not in just one of its pieces, or the other way about; by
+/// triangles alone, with no word of the arrangement. Points near a skin have no sure answer and are not asked.
+int pointsAstray(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& pieces, int& asked) {
+    const auto modelOf = [](const TopoDS_Shape& shape) {
+        Model model;
+        model.parts.push_back(std::make_shared<Part>("body", BRepBuilderAPI_Copy(shape).Shape()));
+        model.occurrences.push_back({0, gp_Trsf(), "body", {}, std::nullopt});
+        return model;
+    };
+    Progress progress;
+    constexpr double deviation = 5e-4;  // of the extent
+    const Model whole = modelOf(body);
+    const RayField outer(whole, {}, deviation, progress);
+    std::vector<Model> models;
+    for (const TopoDS_Shape& piece : pieces) models.push_back(modelOf(piece));
+    std::vector<std::unique_ptr<RayField>> fields;
+    for (const Model& model : models)
+        fields.push_back(std::make_unique<RayField>(model, std::vector<std::size_t>(), deviation, progress));
+    const Bnd_Box box = tightBox(body);
+    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
+    const double skin = 3.0 * deviation * low.Distance(high);
+    std::mt19937_64 random(7);
+    const auto between = [&random](double a, double b) { return std::uniform_real_distribution<>(a, b)(random); };
+    const gp_Dir along(0.31, 0.47, 0.83);
+    int astray = 0;
+    constexpr int points = 2000;
+    for (int k = 0; k < points; ++k) {
+        const gp_Pnt at(between(low.X(), high.X()), between(low.Y(), high.Y()), between(low.Z(), high.Z()));
+        if (outer.nearest(at, skin)) continue;
+        if (std::any_of(fields.begin(), fields.end(),
+                        [&](const auto& field) { return field->nearest(at, skin).has_value(); }))
+            continue;
+        ++asked;
+        const auto in =
+            std::count_if(fields.begin(), fields.end(), [&](const auto& field) { return isWithin(*field, at, along); });
+        astray += in != (isWithin(outer, at, along) ? 1 : 0);
+    }
+    return astray;
+}
+
+/// Cells of the body, each closed and valid, adding up to it; random points lie in just one of them.
 void tryOurs(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, double tolerance, Tally& tally,
              const std::string& what) {
     Progress progress;
@@ -47,6 +100,7 @@ void tryOurs(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, d
     std::string reason;
     double sum = 0.0;
     bool valid = true;
+    std::vector<TopoDS_Shape> pieces;
     if (!all) {
         reason = all.error().what;
     } else {
@@ -57,6 +111,7 @@ void tryOurs(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, d
                 break;
             }
             sum += volumeSeenFrom(base, made->shape);
+            pieces.push_back(made->shape);
             valid = valid && BRepCheck_Analyzer(made->shape).IsValid();
         }
     }
@@ -74,6 +129,10 @@ void tryOurs(const TopoDS_Shape& body, const std::vector<TopoDS_Shape>& tools, d
         ++tally.wrong;
         fmt::print("  {}: WRONG, {} of {}{}\n", what, sum, whole, valid ? "" : ", not valid");
         return;
+    }
+    if (const int astray = pointsAstray(body, pieces, tally.points); astray > 0) {
+        tally.astray += astray;
+        fmt::print("  {}: {} points astray\n", what, astray);
     }
     ++tally.done;
 }
@@ -170,6 +229,7 @@ void tryTogetherByKernel(const std::vector<TopoDS_Shape>& bodies, Tally& tally) 
 
 void say(const char* name, const Tally& tally) {
     fmt::print("{}: {} of {} done, {} wrong, {:.1f} s\n", name, tally.done, tally.asked, tally.wrong, tally.seconds);
+    if (tally.points > 0) fmt::print("    {} points asked by rays, {} astray\n", tally.points, tally.astray);
     for (const auto& [reason, count] : tally.reasons) fmt::print("    {} x {}\n", count, reason);
 }
 
