@@ -150,7 +150,7 @@ public:
         std::set<std::size_t> lids;
         friend bool operator==(const LeakWish&, const LeakWish&) = default;
     };
-    [[nodiscard]] const std::optional<join::LeakReport>& leaks() const { return m_leaks.found; }
+    [[nodiscard]] const std::optional<Result<join::LeakReport>>& leaks() const { return m_leaks.found; }
     void requestLeaks(const LeakWish& wish);
     [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
         return m_walls.found;  // by part
@@ -298,8 +298,8 @@ private:
                  std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
     WholeSurvey<join::ContactReport> m_contacts;
     WholeSurvey<std::vector<join::Opening>> m_openings;
-    WholeSurvey<join::LeakReport> m_leaks;
-    LeakWish m_leakWish;  // that they are of
+    WholeSurvey<Result<join::LeakReport>> m_leaks;  // a refusal is an answer too
+    LeakWish m_leakWish;                            // that they are of
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;

@@ -82,18 +82,23 @@ void Session::requestLeaks(const LeakWish& wish) {
     std::vector<TopoDS_Face> lids;
     for (const std::size_t l : wish.lids)
         if (l < m_openings.found->size()) lids.push_back((*m_openings.found)[l].lid);
-    request<join::LeakReport>(
+    using Answer = Result<join::LeakReport>;
+    request<Answer>(
         m_leaks, "Looking for leaks",
-        [wish, lids](const Model& model, Progress& progress) -> Result<join::LeakReport> {
+        [wish, lids](const Model& model, Progress& progress) -> Result<Answer> {
             std::vector<std::size_t> walls = wish.walls;
             if (walls.empty()) {
                 const auto all = placesMeant(model, {});
-                if (!all) return tl::unexpected(all.error());
+                if (!all) return Answer(tl::unexpected(all.error()));
                 walls = *all;
             }
             const auto seed = join::pointBefore(model, wish.place, wish.face, walls, progress);
-            if (!seed) return join::LeakReport{};
-            return join::findLeaks(model, walls, lids, *seed, join::finestLeak(model), progress);
+            if (!seed)
+                return Answer(fail(ProblemKind::NotPossible, "Something lies on all of that face.",
+                                   "Pick another face that the fluid wets."));
+            Answer found = join::findLeaks(model, walls, lids, *seed, join::finestLeak(model), progress);
+            if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
+            return found;
         },
         &Session::leaksChanged);
 }

@@ -71,7 +71,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     column->addWidget(m_leaks, 1);
     connect(m_leaks, &QTreeWidget::currentItemChanged, this, [this] { emit changed(); });
     connect(m_leaks, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
-        const auto& found = m_session.leaks();
+        const join::LeakReport* found = report();
         const int row = m_leaks->indexOfTopLevelItem(item);
         if (!found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
         const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];
@@ -143,16 +143,21 @@ void FlowPage::askForLeaks() {
     if (!m_session.leaks()) fillLeaks();
 }
 
+const join::LeakReport* FlowPage::report() const {
+    return m_session.leaks() && *m_session.leaks() ? &**m_session.leaks() : nullptr;
+}
+
 void FlowPage::fillLeaks() {
     const QSignalBlocker quiet(m_leaks);
     m_leaks->clear();
-    const auto& found = m_session.leaks();
+    const join::LeakReport* found = report();
     const bool asked = !isOuter() && m_seed.has_value();
     m_leaksSaid->setVisible(asked);
     m_leaks->setVisible(asked && found && !found->leaks.empty());
     if (!asked) return;
     if (!found) {
-        m_leaksSaid->setText("Looking for ways outside…");
+        m_leaksSaid->setText(m_session.leaks() ? text(sentence(m_session.leaks()->error()))
+                                               : QString("Looking for ways outside…"));
         return;
     }
     m_leaksSaid->setText(
@@ -286,7 +291,7 @@ void FlowPage::addTo(BenchPreview& preview) const {
             preview.marks.push_back(
                 {m_openings[i].middle, false, static_cast<int>(i) == current, 0.5 * m_openings[i].hydraulicDiameter()});
     // The way outside from the seed, and the place where it is narrowest.
-    const auto& found = m_session.leaks();
+    const join::LeakReport* found = report();
     const int row = m_leaks->indexOfTopLevelItem(m_leaks->currentItem());
     if (!m_seed || !found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
     const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];

@@ -35,6 +35,7 @@ private:
     void fill();
     void fillLeaks();
     void askForLeaks();
+    [[nodiscard]] const join::LeakReport* report() const;  ///< null while it is looked for, and where it was refused
     QHBoxLayout* checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, const QString& words, const char* name);
 
     QTreeWidget *m_list, *m_leaks;

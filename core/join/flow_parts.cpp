@@ -6,6 +6,7 @@
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -142,7 +143,8 @@ Result<LengthenedSpace> lengthened(const TopoDS_Shape& space, const std::vector<
 std::optional<Leak> narrowestPassage(const TopoDS_Shape& space, const std::vector<std::set<int>>& lids, double finest,
                                      Progress& progress) {
     if (lids.size() < 2) return std::nullopt;
-    const Incidence topology(space);
+    // A copy: the triangles made here are finer than those that will be drawn.
+    const Incidence topology(BRepBuilderAPI_Copy(space, false, false).Shape());
     std::map<int, std::size_t> lidOf;
     for (std::size_t l = 0; l < lids.size(); ++l)
         for (const int f : lids[l]) lidOf[f] = l;

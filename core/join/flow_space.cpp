@@ -132,7 +132,11 @@ private:
         if (auto told = tellInner(m_model, m_walls, *found, m_progress); !told) return tl::unexpected(told.error());
         if (m_step.lids.empty()) {
             m_lids = std::move(*found);
-            std::erase_if(m_lids, [](const Opening& opening) { return opening.inner; });
+            // Two halves with a gap between them have only mouths that face each other. From a seed the gap is found;
+            // without one such mouths are all there is to begin from.
+            const auto isInner = [](const Opening& opening) { return opening.inner; };
+            if (m_step.seed.point || m_step.seed.face || !std::all_of(m_lids.begin(), m_lids.end(), isInner))
+                std::erase_if(m_lids, isInner);
             return {};
         }
         std::set<std::size_t> closed;
@@ -482,7 +486,7 @@ private:
         for (const auto& [lid, own] : known.lids) lids.push_back(own);
         if (const auto narrow = narrowestPassage(body, lids, 0.2 * m_model.targetSize, m_progress)) {
             outcome.items.push_back(
-                {fmt::format("narrowest passage {} mm wide, at ({}, {}, {})", readable(narrow->width),
+                {fmt::format("narrowest passage about {} mm wide, at ({}, {}, {})", readable(narrow->width),
                              readable(narrow->where.X()), readable(narrow->where.Y()), readable(narrow->where.Z())),
                  true,
                  {},

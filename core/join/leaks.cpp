@@ -4,6 +4,7 @@
 
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
 
 #include "common/text.h"
 #include "geometry/widest_way.h"
@@ -300,6 +301,21 @@ Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>&
     // Triangles must not open gaps that are as wide as what is looked for.
     const RayField field(all, taken, 0.1 * finest / std::max(largestPart(all, taken), 1e-9), progress);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+    // The search never asks what is inside a solid: in the material it would find no way out, and say so.
+    for (const std::size_t o : walls) {
+        const Occurrence& place = model.occurrences[o];
+        const Part& part = *model.parts[place.part];
+        if (part.kind() != BodyKind::Solid) continue;
+        BRepClass3d_SolidClassifier within(part.shape, seed.Transformed(place.placement.Inverted()),
+                                           model.tolerances().samePoint);
+        if (within.State() == TopAbs_IN || within.State() == TopAbs_ON)
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("The seed lies in the material of \"{}\".", placeName(model, o)),
+                        "Take a point in the space itself.", {part.name, {}, seed});
+    }
+    if (const auto near = field.nearest(seed); near && near->distance < 0.1 * finest)
+        return fail(ProblemKind::NotPossible, "The seed lies on a wall or a lid.", "Take a point in the space itself.",
+                    {{}, {}, seed});
     // Lids end at walls, sheets anywhere.
     std::set<std::size_t> sheets;
     for (const std::size_t o : walls)

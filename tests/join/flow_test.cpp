@@ -169,6 +169,10 @@ private slots:
         const auto open = run(model, "join.flowSpace", {{"seed", seed}});
         QVERIFY(!open);
         QVERIFY2(open.error().what.find("0.2 mm wide") != std::string::npos, said(open));
+        // Without a seed it is not claimed that there were no openings.
+        const auto unseeded = run(model, "join.flowSpace");
+        QVERIFY2(unseeded, said(unseeded));
+        QCOMPARE_NEAR(volumeOf(unseeded->model.parts[2]->shape), 14.0 * 14.0 * 7.0, 1e-6);
         const auto all = run(model, "join.flowSpace", {{"seed", seed}, {"ignoreUpTo", 0.3}});
         QVERIFY2(all, said(all));
         QCOMPARE_NEAR(volumeOf(all->model.parts[2]->shape), 14.0 * 14.0 * 14.2, 1e-6);

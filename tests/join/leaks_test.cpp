@@ -145,6 +145,11 @@ private slots:
         const auto outside = findLeaks(model, {0}, {}, gp_Pnt(100, 0, 0), 0.2, quietly());
         QVERIFY(!outside);
         QVERIFY(outside.error().what.find("outside") != std::string::npos);
+        // In the material there is no way out either, which must not be taken for a tight space.
+        const auto within = findLeaks(model, {0}, {}, gp_Pnt(1, 15, 10), 0.2, quietly());
+        QVERIFY(!within);
+        QVERIFY(within.error().what.find("material") != std::string::npos);
+        QVERIFY(!findLeaks(model, {0}, {}, gp_Pnt(2, 15, 10), 0.2, quietly()));
         QVERIFY(!findLeaks(model, {0}, {}, gp_Pnt(20, 15, 10), 0.0, quietly()));
         QVERIFY(!findLeaks(model, {}, {}, gp_Pnt(20, 15, 10), 0.2, quietly()));
     }
