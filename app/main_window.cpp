@@ -735,9 +735,13 @@ void MainWindow::showPreview() {
         bench->triedOut(answer->problem ? nullptr : &answer->outcome);
     }
     BenchPreview preview = bench->preview();
-    if (m_stage->showsResult()) preview.goes.clear();  // it has gone
+    if (m_stage->showsResult()) {  // it has gone
+        preview.goes.clear();
+        preview.bands.clear();
+    }
     m_stage->setGoing(std::move(preview.going));
-    m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks));
+    m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks),
+                        std::move(preview.bands));
     m_stage->setDrawn(std::move(preview.lines), std::move(preview.handles));
 }
 

@@ -58,41 +58,32 @@ void tessellate(const Model& model, Progress& progress) {
     }
 }
 
+template <class Found>
+void Session::keep(WholeSurvey<Found>& survey, std::function<void()> again) {
+    connect(this, &Session::changed, this, [&survey] { survey.found.reset(); });
+    connect(this, &Session::finished, this, [this, &survey, again = std::move(again)] {
+        if (survey.wanted) QTimer::singleShot(0, this, again);
+    });
+}
+
 Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
-    connect(this, &Session::changed, this, [this] {
-        m_inner.reset();
-        m_contacts.found.reset();
-        m_openings.found.reset();
-        m_leaks.found.reset();
-        m_bars.found.reset();
-        m_walls.found.reset();
-        m_check.found.reset();
-        m_mesh.found.reset();
-        m_shortEnds.found.reset();
-        m_bolts.found.reset();
-        m_welds.found.reset();
-        m_meshReceived.found.reset();
-        m_symmetries.found.reset();
-        m_layers.found.reset();
-        m_smallBeside.found.reset();
-    });
-    connect(this, &Session::finished, this, [this] {
-        if (m_contacts.wanted) QTimer::singleShot(0, this, &Session::requestContacts);
-        if (m_openings.wanted) QTimer::singleShot(0, this, &Session::requestOpenings);
-        if (m_leaks.wanted) QTimer::singleShot(0, this, [this] { requestLeaks(m_leakWish); });
-        if (m_bars.wanted) QTimer::singleShot(0, this, &Session::requestBars);
-        if (m_walls.wanted) QTimer::singleShot(0, this, &Session::requestWalls);
-        if (m_symmetries.wanted) QTimer::singleShot(0, this, [this] { requestSymmetries(m_symmetricPlaces); });
-        if (m_smallBeside.wanted) QTimer::singleShot(0, this, &Session::requestSmallBeside);
-        if (m_layers.wanted) QTimer::singleShot(0, this, &Session::requestLayers);
-        if (m_bolts.wanted) QTimer::singleShot(0, this, &Session::requestBolts);
-        if (m_welds.wanted) QTimer::singleShot(0, this, &Session::requestWelds);
-        if (m_shortEnds.wanted) QTimer::singleShot(0, this, &Session::requestShortEnds);
-        if (m_mesh.wanted) QTimer::singleShot(0, this, &Session::requestTrialMesh);
-        if (m_meshReceived.wanted) QTimer::singleShot(0, this, &Session::requestReceivedMesh);
-        if (m_check.wanted) QTimer::singleShot(0, this, &Session::requestCheck);
-    });
+    connect(this, &Session::changed, this, [this] { m_inner.reset(); });
+    keep(m_contacts, [this] { requestContacts(); });
+    keep(m_openings, [this] { requestOpenings(); });
+    keep(m_reach, [this] { requestFlowLook(m_flowWish); });
+    keep(m_leaks, [this] { requestFlowLook(m_flowWish); });
+    keep(m_bars, [this] { requestBars(); });
+    keep(m_walls, [this] { requestWalls(); });
+    keep(m_symmetries, [this] { requestSymmetries(m_symmetricPlaces); });
+    keep(m_smallBeside, [this] { requestSmallBeside(); });
+    keep(m_layers, [this] { requestLayers(); });
+    keep(m_bolts, [this] { requestBolts(); });
+    keep(m_welds, [this] { requestWelds(); });
+    keep(m_shortEnds, [this] { requestShortEnds(); });
+    keep(m_mesh, [this] { requestTrialMesh(); });
+    keep(m_meshReceived, [this] { requestReceivedMesh(); });
+    keep(m_check, [this] { requestCheck(); });
 }
 
 Session::~Session() {

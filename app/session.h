@@ -19,6 +19,7 @@
 #include "join/contacts.h"
 #include "join/leaks.h"
 #include "join/openings.h"
+#include "join/reach.h"
 #include "join/welds.h"
 #include "measure/mass.h"
 #include "measure/thickness.h"
@@ -142,16 +143,21 @@ public:
     /// Openings of all solids that are not set aside, for lids.
     [[nodiscard]] const std::optional<std::vector<join::Opening>>& openings() const { return m_openings.found; }
     void requestOpenings();
-    /// Ways out from before a face, with lids on some openings of those found (by their numbers).
-    struct LeakWish {
+    /// A look at a flow space from before a face, with lids on some openings of those found (by their numbers) and on
+    /// loops of edges that were picked (each with its place).
+    struct FlowWish {
         std::size_t place = 0;
         int face = 0;
         std::vector<std::size_t> walls;  ///< occurrences; empty: all that is not set aside
         std::set<std::size_t> lids;
-        friend bool operator==(const LeakWish&, const LeakWish&) = default;
+        std::vector<std::vector<std::pair<std::size_t, int>>> byHand;
+        friend bool operator==(const FlowWish&, const FlowWish&) = default;
     };
+    /// What is reached, and in which order.
+    [[nodiscard]] const std::optional<Result<join::ReachReport>>& reach() const { return m_reach.found; }
+    /// Ways out.
     [[nodiscard]] const std::optional<Result<join::LeakReport>>& leaks() const { return m_leaks.found; }
-    void requestLeaks(const LeakWish& wish);
+    void requestFlowLook(const FlowWish& wish);  ///< first what is reached, then the leaks
     [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
         return m_walls.found;  // by part
     }
@@ -238,6 +244,7 @@ signals:
     void reportChanged();
     void contactsChanged();
     void openingsChanged();
+    void reachChanged();
     void leaksChanged();
     void wallsChanged();
     void barsChanged();
@@ -293,13 +300,17 @@ private:
         bool wanted = false;         // asked for while something else was running
         std::uint64_t job = 0;       // the work that looks for it, until its result is in place
     };
+    /// Forgets a survey when the model changes, and asks for it again when it was wanted while something else ran.
+    template <class Found>
+    void keep(WholeSurvey<Found>& survey, std::function<void()> again);
     template <class Found>
     void request(WholeSurvey<Found>& survey, const QString& doing,
                  std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
     WholeSurvey<join::ContactReport> m_contacts;
     WholeSurvey<std::vector<join::Opening>> m_openings;
-    WholeSurvey<Result<join::LeakReport>> m_leaks;  // a refusal is an answer too
-    LeakWish m_leakWish;                            // that they are of
+    WholeSurvey<Result<join::ReachReport>> m_reach;  // a refusal is an answer too
+    WholeSurvey<Result<join::LeakReport>> m_leaks;
+    FlowWish m_flowWish;  // that the two are of
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;

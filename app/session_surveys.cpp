@@ -71,34 +71,61 @@ void Session::requestOpenings() {
         &Session::openingsChanged);
 }
 
-void Session::requestLeaks(const LeakWish& wish) {
-    if (wish != m_leakWish) {
+void Session::requestFlowLook(const FlowWish& wish) {
+    if (wish != m_flowWish) {
         // What is being looked for is of another wish: its answer must not be taken for this one's.
-        if (m_leaks.job != 0 && m_leaks.job == m_job) return;
+        for (const std::uint64_t job : {m_reach.job, m_leaks.job})
+            if (job != 0 && job == m_job) return;
+        m_reach.found.reset();
         m_leaks.found.reset();
-        m_leakWish = wish;
+        m_flowWish = wish;
     }
     if (!m_openings.found) return;
     std::vector<TopoDS_Face> lids;
     for (const std::size_t l : wish.lids)
         if (l < m_openings.found->size()) lids.push_back((*m_openings.found)[l].lid);
-    using Answer = Result<join::LeakReport>;
-    request<Answer>(
+    for (const auto& loop : wish.byHand)
+        if (const auto opening = join::openingOf(model(), loop)) lids.push_back(opening->lid);
+    struct Begin {
+        std::vector<std::size_t> walls;
+        gp_Pnt seed;
+    };
+    const auto begin = [wish](const Model& model, Progress& progress) -> Result<Begin> {
+        Begin from{wish.walls, {}};
+        if (from.walls.empty()) {
+            auto all = placesMeant(model, {});
+            if (!all) return tl::unexpected(all.error());
+            from.walls = std::move(*all);
+        }
+        const auto seed = join::pointBefore(model, wish.place, wish.face, from.walls, progress);
+        if (!seed)
+            return fail(ProblemKind::NotPossible, "Something lies on all of that face.",
+                        "Pick another face that the fluid wets.");
+        from.seed = *seed;
+        return from;
+    };
+    // Only what was stopped is no answer.
+    const auto answered = [](auto found) -> Result<decltype(found)> {
+        if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
+        return found;
+    };
+    using Reach = Result<join::ReachReport>;
+    request<Reach>(
+        m_reach, "Looking for what is reached",
+        [=](const Model& model, Progress& progress) -> Result<Reach> {
+            const auto from = begin(model, progress);
+            if (!from) return answered(Reach(tl::unexpected(from.error())));
+            return answered(join::findReach(model, from->walls, lids, from->seed, progress));
+        },
+        &Session::reachChanged);
+    using Leaks = Result<join::LeakReport>;
+    if (!m_reach.found) return;
+    request<Leaks>(
         m_leaks, "Looking for leaks",
-        [wish, lids](const Model& model, Progress& progress) -> Result<Answer> {
-            std::vector<std::size_t> walls = wish.walls;
-            if (walls.empty()) {
-                const auto all = placesMeant(model, {});
-                if (!all) return Answer(tl::unexpected(all.error()));
-                walls = *all;
-            }
-            const auto seed = join::pointBefore(model, wish.place, wish.face, walls, progress);
-            if (!seed)
-                return Answer(fail(ProblemKind::NotPossible, "Something lies on all of that face.",
-                                   "Pick another face that the fluid wets."));
-            Answer found = join::findLeaks(model, walls, lids, *seed, join::finestLeak(model), progress);
-            if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
-            return found;
+        [=](const Model& model, Progress& progress) -> Result<Leaks> {
+            const auto from = begin(model, progress);
+            if (!from) return answered(Leaks(tl::unexpected(from.error())));
+            return answered(join::findLeaks(model, from->walls, lids, from->seed, join::finestLeak(model), progress));
         },
         &Session::leaksChanged);
 }

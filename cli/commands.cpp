@@ -86,12 +86,12 @@ int inspect(const Input& input) {
 
 int survey(const Input& input, const SurveyWanted& wanted) {
     if (!wanted.anything()) {
-        fmt::print(
-            stderr,
-            "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
-            "--fasteners, --hidden, --defects, --contacts, --openings, --leaks, --bolts, --welds, --walls, --beams, "
-            "--layers, --small-beside or "
-            "--symmetry.\n");
+        fmt::print(stderr,
+                   "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
+                   "--fasteners, --hidden, --defects, --contacts, --openings, --leaks, --reach, --bolts, --welds, "
+                   "--walls, --beams, "
+                   "--layers, --small-beside or "
+                   "--symmetry.\n");
         return BadUse;
     }
     Progress progress(terminalListener());

@@ -50,6 +50,8 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--openings", surveyWanted.openings, "openings that a lid would close, for a flow space");
     surveyCommand->add_flag("--leaks", surveyWanted.leaks,
                             "how a fluid in --seed gets outside though all openings have lids");
+    surveyCommand->add_flag("--reach", surveyWanted.reach,
+                            "which faces a fluid in --seed reaches, all openings with lids, and on how long a way");
     surveyCommand->add_option("--seed", surveyWanted.seed, "a point in the fluid: x,y,z in mm");
     surveyCommand->add_flag("--beams", surveyWanted.beams,
                             "straight bars of one section, from which beams can be made");

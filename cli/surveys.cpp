@@ -12,6 +12,7 @@
 #include "join/contacts.h"
 #include "join/leaks.h"
 #include "join/openings.h"
+#include "join/reach.h"
 #include "join/welds.h"
 #include "measure/facts.h"
 #include "measure/mass.h"
@@ -380,21 +381,57 @@ Result<void> surveyOpenings(const Model& model, bool asJson, Json& out, Progress
     return {};
 }
 
-Result<void> surveyLeaks(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
+struct FlowLook {
+    gp_Pnt seed;
+    std::vector<std::size_t> walls;
+    std::vector<TopoDS_Face> lids;  // on all mouths that lead outside
+};
+/// What leaks and reach are asked of: a point in the fluid, all bodies, and lids on their mouths.
+Result<FlowLook> flowLook(const Model& model, const SurveyWanted& wanted, Progress& progress) {
     double x = 0.0, y = 0.0, z = 0.0;
     char beyond = 0;
     if (std::sscanf(wanted.seed.c_str(), "%lf,%lf,%lf%c", &x, &y, &z, &beyond) != 3 || !std::isfinite(x + y + z))
-        return fail(ProblemKind::BadInput, "Leaks are looked for from a point in the fluid.",
+        return fail(ProblemKind::BadInput, "Leaks and what is reached are looked for from a point in the fluid.",
                     "Give it as --seed x,y,z in mm.");
     const auto walls = placesMeant(model, {});
     if (!walls) return tl::unexpected(walls.error());
     auto openings = join::findOpenings(model, *walls, progress);
     if (!openings) return tl::unexpected(openings.error());
     if (auto told = join::tellInner(model, *walls, *openings, progress); !told) return tl::unexpected(told.error());
-    std::vector<TopoDS_Face> lids;
+    FlowLook look{gp_Pnt(x, y, z), *walls, {}};
     for (const join::Opening& opening : *openings)
-        if (!opening.inner) lids.push_back(opening.lid);
-    const auto found = join::findLeaks(model, *walls, lids, gp_Pnt(x, y, z), join::finestLeak(model), progress);
+        if (!opening.inner) look.lids.push_back(opening.lid);
+    return look;
+}
+
+Result<void> surveyReach(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
+    const auto look = flowLook(model, wanted, progress);
+    if (!look) return tl::unexpected(look.error());
+    const auto found = join::findReach(model, look->walls, look->lids, look->seed, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["reached"] = Json::array();
+    for (const join::ReachedFace& face : found->faces) {
+        out["reached"].push_back({{"place", placeName(model, face.place)}, {"face", face.face}, {"way_mm", face.way}});
+        if (!asJson)
+            fmt::print("{:>9} mm  face {} of {}\n", readable(face.way), face.face, placeName(model, face.place));
+    }
+    out["reachNotNarrowerThan_mm"] = found->narrowest;
+    out["reachesOutside"] = found->outside;
+    out["reachesMore"] = found->more;
+    if (!asJson)
+        fmt::print("{} reached through passages of {} mm and more, with lids on {}{}.\n",
+                   counted(found->faces.size(), "face"), readable(found->narrowest),
+                   counted(look->lids.size(), "opening"),
+                   found->outside ? "; it gets outside"
+                   : found->more  ? "; it goes on from there"
+                                  : "");
+    return {};
+}
+
+Result<void> surveyLeaks(const Model& model, const SurveyWanted& wanted, bool asJson, Json& out, Progress& progress) {
+    const auto look = flowLook(model, wanted, progress);
+    if (!look) return tl::unexpected(look.error());
+    const auto found = join::findLeaks(model, look->walls, look->lids, look->seed, join::finestLeak(model), progress);
     if (!found) return tl::unexpected(found.error());
     out["leaks"] = Json::array();
     for (const join::Leak& leak : found->leaks) {
@@ -410,7 +447,8 @@ Result<void> surveyLeaks(const Model& model, const SurveyWanted& wanted, bool as
     out["leaksWiderThan_mm"] = found->finest;
     if (!asJson)
         fmt::print("{}{} wider than {} mm, with lids on {}.\n", found->more ? "More than " : "",
-                   counted(found->leaks.size(), "leak"), readable(found->finest), counted(lids.size(), "opening"));
+                   counted(found->leaks.size(), "leak"), readable(found->finest),
+                   counted(look->lids.size(), "opening"));
     return {};
 }
 
@@ -619,6 +657,7 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.welds) done = surveyWelds(model, json, out, progress);
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
+    if (done && wanted.reach) done = surveyReach(model, wanted, json, out, progress);
     if (done && wanted.leaks) done = surveyLeaks(model, wanted, json, out, progress);
     if (done && wanted.beams) done = surveyBeams(model, wanted, json, out, progress);
     if (done && wanted.layers) done = surveyLayers(model, json, out, progress);

@@ -27,6 +27,7 @@ class CutBar;
 /// What the stage shall show for a bench.
 struct BenchPreview {
     std::vector<PreviewFaces> goes, kept;
+    std::vector<std::vector<PreviewFaces>> bands;  ///< from near to far: the later, the paler
     std::vector<StageMark> marks;
     std::vector<std::size_t> going;  ///< whole places that would go
     std::vector<StageLine> lines;

@@ -28,19 +28,28 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     line->addWidget(m_clearance, 1);
     column->addLayout(line);
     for (const auto& again : {[this] {
-             for (QWidget* own :
-                  std::initializer_list<QWidget*>{m_list, m_every, m_narrow, m_narrowField, m_longer, m_longerField})
+             for (QWidget* own : std::initializer_list<QWidget*>{m_list, m_every, m_everySpace, m_narrow, m_narrowField,
+                                                                 m_longer, m_longerField})
                  own->setVisible(!isOuter());
+             fillReach();
              fillLeaks();
              emit changed();
          }}) {
         connect(m_outer, &QCheckBox::toggled, this, again);
         connect(m_clearance, &QDoubleSpinBox::valueChanged, this, again);
     }
-    m_every = new QCheckBox("A lid on every opening", this);
+    auto* wholes = new QHBoxLayout;
+    m_every = new QCheckBox("Every opening", this);
     m_every->setObjectName("everyLid");
+    m_every->setToolTip("A lid on every opening");
     m_every->setChecked(true);
-    column->addWidget(m_every);
+    wholes->addWidget(m_every);
+    m_everySpace = new QCheckBox("Every space", this);
+    m_everySpace->setObjectName("everySpace");
+    m_everySpace->setToolTip("Each closed space with a lid becomes a body, not the one of the seed alone");
+    connect(m_everySpace, &QCheckBox::toggled, this, [this] { emit changed(); });
+    wholes->addWidget(m_everySpace);
+    column->addLayout(wholes);
     m_list = new QTreeWidget(this);
     m_list->setObjectName("openings");
     m_list->setAccessibleName("Openings, marked where they get a lid");
@@ -50,7 +59,13 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_list->header()->setStretchLastSection(false);
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_list->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    column->addWidget(m_list, 1);
+    column->addWidget(m_list, 2);
+    m_lidByHand = new QPushButton(this);
+    m_lidByHand->setObjectName("lidByHand");
+    m_lidByHand->setToolTip("Edges that close to one flat loop, of one body or of several");
+    m_lidByHand->hide();
+    connect(m_lidByHand, &QPushButton::clicked, this, &FlowPage::addLidByHand);
+    column->addWidget(m_lidByHand);
     column->addLayout(checkedNumber(m_narrow, m_narrowField, "Close up to", "closeNarrow"));
     m_narrowField->setSuffix(" mm");
     m_narrowField->setRange(0.001, 1e4);
@@ -63,6 +78,17 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_longerField->setDecimals(1);
     m_longerField->setValue(5.0);
     m_longer->setToolTip("Each lid goes outwards by so many of its hydraulic diameters");
+    m_reachBar = new CutBar("Reached within", "", this);
+    m_reachBar->setMeasure("mm", false, "lit");
+    m_reachBar->plot()->setFixedHeight(84);
+    m_reachBar->hide();
+    connect(m_reachBar, &CutBar::limitChanged, this, [this] { emit changed(); });
+    connect(&m_session, &Session::reachChanged, this, [this] {
+        fillReach();
+        look();  // for the leaks
+        emit changed();
+    });
+    column->addWidget(m_reachBar);
     m_leaksSaid = new QLabel(this);
     m_leaksSaid->setWordWrap(true);
     column->addWidget(m_leaksSaid);
@@ -84,24 +110,25 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     fillLeaks();
     connect(m_every, &QCheckBox::clicked, this, [this](bool on) {
         const QSignalBlocker quiet(m_list);
-        for (int i = 0; i < m_list->topLevelItemCount(); ++i)
+        for (int i = 0; i < static_cast<int>(m_numbers.size()); ++i)
             m_list->topLevelItem(i)->setCheckState(0, on ? Qt::Checked : Qt::Unchecked);
         m_withoutLid.clear();
         if (!on) m_withoutLid.insert(m_numbers.begin(), m_numbers.end());
-        askForLeaks();
+        look();
         emit changed();
     });
     connect(m_list, &QTreeWidget::itemChanged, this, [this] {
         bool all = true;
         for (int i = 0; i < m_list->topLevelItemCount(); ++i) {
             const bool lid = m_list->topLevelItem(i)->checkState(0) == Qt::Checked;
+            if (i >= static_cast<int>(m_numbers.size())) continue;  // by hand
             all = all && lid;
             if (lid)
                 m_withoutLid.erase(m_numbers[static_cast<std::size_t>(i)]);
             else
                 m_withoutLid.insert(m_numbers[static_cast<std::size_t>(i)]);
         }
-        askForLeaks();
+        look();
         m_every->setChecked(all);
         emit changed();
     });
@@ -112,8 +139,9 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     });
     connect(&m_session, &Session::openingsChanged, this, [this] {
         m_withoutLid.clear();
+        m_byHand.clear();  // their edges may have other numbers now
         fill();
-        askForLeaks();
+        look();
         emit changed();
     });
 }
@@ -134,13 +162,54 @@ QHBoxLayout* FlowPage::checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, 
     return line;
 }
 
-void FlowPage::askForLeaks() {
+void FlowPage::look() {
     if (!isVisible() || isOuter() || !m_seed || !m_session.openings()) return;
-    Session::LeakWish wish{m_seed->first, m_seed->second, m_walls, {}};
-    for (std::size_t i = 0; i < m_numbers.size(); ++i)
-        if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) == Qt::Checked) wish.lids.insert(m_numbers[i]);
-    m_session.requestLeaks(wish);
+    Session::FlowWish wish{m_seed->first, m_seed->second, m_walls, {}, {}};
+    for (std::size_t i = 0; i < m_openings.size(); ++i) {
+        if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) != Qt::Checked) continue;
+        if (i < m_numbers.size())
+            wish.lids.insert(m_numbers[i]);
+        else
+            wish.byHand.push_back(m_byHand[i - m_numbers.size()].first);
+    }
+    m_session.requestFlowLook(wish);
+    if (!m_session.reach()) fillReach();
     if (!m_session.leaks()) fillLeaks();
+}
+
+const join::ReachReport* FlowPage::reach() const {
+    return m_session.reach() && *m_session.reach() ? &**m_session.reach() : nullptr;
+}
+
+void FlowPage::fillReach() {
+    const join::ReachReport* found = reach();
+    const bool shown = !isOuter() && m_seed.has_value() && found && !found->faces.empty();
+    m_reachBar->setVisible(shown);
+    if (!shown) return;
+    std::vector<CutItem> ways;
+    double farthest = 0.0;
+    for (const join::ReachedFace& face : found->faces) {
+        ways.push_back({std::max(face.way, 0.1 * m_session.model().targetSize), false});
+        farthest = std::max(farthest, ways.back().size);
+    }
+    m_reachBar->setTargetSize(m_session.model().targetSize);
+    m_reachBar->setItems(std::move(ways));
+    m_reachBar->setLimit(farthest);
+}
+
+void FlowPage::addLidByHand() {
+    auto made = join::openingOf(m_session.model(), m_pickedEdges);
+    m_refused.clear();
+    if (made) {
+        m_byHand.emplace_back(m_pickedEdges, std::move(*made));
+        m_pickedEdges.clear();
+        m_lidByHand->hide();
+        fill();
+        look();
+    } else {
+        m_refused = text(sentence(made.error()));
+    }
+    emit changed();
 }
 
 const join::LeakReport* FlowPage::report() const {
@@ -179,10 +248,17 @@ void FlowPage::fillLeaks() {
 
 void FlowPage::picksChanged(const std::vector<select::Pick>& picks) {
     m_seed.reset();
-    for (const select::Pick& pick : picks)
+    m_pickedEdges.clear();
+    m_refused.clear();
+    for (const select::Pick& pick : picks) {
         if (pick.face > 0 && !m_seed) m_seed.emplace(pick.occurrence, pick.face);
+        if (pick.edge > 0) m_pickedEdges.emplace_back(pick.occurrence, pick.edge);
+    }
+    m_lidByHand->setVisible(!m_pickedEdges.empty() && !isOuter());
+    m_lidByHand->setText(QString("Lid on %1").arg(text(counted(m_pickedEdges.size(), "picked edge"))));
+    fillReach();
     fillLeaks();
-    askForLeaks();
+    look();
     emit changed();
 }
 
@@ -193,14 +269,21 @@ void FlowPage::refresh() {
     QTimer::singleShot(0, this, [this] {
         const auto& chosen = m_session.selectedOccurrences();
         const std::vector<std::size_t> walls =
-            m_seed ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
+            m_seed || !m_pickedEdges.empty() ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
         if (walls == m_walls && m_filled == m_session.openings().has_value()) return;
         m_walls = walls;
         fill();
-        askForLeaks();
+        look();
         emit changed();
     });
-    askForLeaks();
+    look();
+}
+
+void FlowPage::addRow(const join::Opening& opening, const QString& what, bool lid) {
+    QTreeWidgetItem* item = markedRow(m_list, what, number(opening.hydraulicDiameter()), lid);
+    item->setToolTip(0, QString("%1 mm², at (%2, %3, %4)")
+                            .arg(number(opening.area), number(opening.middle.X()), number(opening.middle.Y()),
+                                 number(opening.middle.Z())));
 }
 
 void FlowPage::fill() {
@@ -218,14 +301,11 @@ void FlowPage::fill() {
         if (opening.inner) continue;  // from one channel into another: no fluid leaves there
         m_openings.push_back(opening);
         m_numbers.push_back(n);
-        auto* item =
-            new QTreeWidgetItem(m_list, {text(placeName(model, opening.place)), number(opening.hydraulicDiameter())});
-        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-        item->setCheckState(0, m_withoutLid.contains(n) ? Qt::Unchecked : Qt::Checked);
-        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
-        item->setToolTip(0, QString("%1 mm², at (%2, %3, %4)")
-                                .arg(number(opening.area), number(opening.middle.X()), number(opening.middle.Y()),
-                                     number(opening.middle.Z())));
+        addRow(opening, text(placeName(model, opening.place)), !m_withoutLid.contains(n));
+    }
+    for (const auto& [loop, opening] : m_byHand) {
+        m_openings.push_back(opening);
+        addRow(opening, text(placeName(model, opening.place)) + ", by hand", true);
     }
     m_every->setChecked(
         std::none_of(m_numbers.begin(), m_numbers.end(), [this](std::size_t n) { return m_withoutLid.contains(n); }));
@@ -237,6 +317,7 @@ QString FlowPage::answer() const {
         return QString("A block round %1, less the bodies, with a group for each side.")
             .arg(count == 0 ? QString("everything") : text(counted(count, "body", "bodies")));
     }
+    if (!m_refused.isEmpty()) return m_refused;
     if (!m_session.openings()) return "Looking for openings…";
     const Model& model = m_session.model();
     if (m_seed && m_seed->first < model.occurrences.size())
@@ -249,7 +330,8 @@ QString FlowPage::answer() const {
 
 QString FlowPage::words() const {
     if (!step()) return "No opening has a lid";
-    return isOuter() ? "Make the space round them" : "Make the flow space";
+    if (isOuter()) return "Make the space round them";
+    return m_everySpace->isChecked() ? "Make all flow spaces" : "Make the flow space";
 }
 
 std::optional<BenchStep> FlowPage::step() const {
@@ -267,13 +349,17 @@ std::optional<BenchStep> FlowPage::step() const {
     if (!m_walls.empty()) parameters["places"] = placeNames(model, m_walls);
     if (m_narrow->isChecked()) parameters["ignoreUpTo"] = m_narrowField->value();
     if (m_longer->isChecked()) parameters["lengthen"] = m_longerField->value();
-    if (!m_every->isChecked()) {
+    if (m_everySpace->isChecked()) parameters["every"] = true;
+    if (!m_every->isChecked() || !m_byHand.empty()) {
         Json lids = Json::array();
         for (std::size_t i = 0; i < m_openings.size(); ++i) {
             if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) != Qt::Checked) continue;
-            const join::Opening& opening = m_openings[i];
-            const Part& part = *model.parts[model.occurrences[opening.place].part];
-            lids.push_back(Json::array({Json(makeRef(part, {EntityKind::Edge, opening.edges.front()}))}));
+            const Loop loop = i < m_numbers.size() ? Loop{{m_openings[i].place, m_openings[i].edges.front()}}
+                                                   : m_byHand[i - m_numbers.size()].first;
+            Json lid = Json::array();
+            for (const auto& [place, edge] : loop)
+                lid.push_back(makeRef(*model.parts[model.occurrences[place].part], {EntityKind::Edge, edge}));
+            lids.push_back(std::move(lid));
         }
         if (lids.empty()) return std::nullopt;
         parameters["lids"] = std::move(lids);
@@ -283,6 +369,28 @@ std::optional<BenchStep> FlowPage::step() const {
     return BenchStep{"join.flowSpace", std::move(parameters)};
 }
 
+/// The faces reached up to the blade, those first that are near.
+void FlowPage::addBands(BenchPreview& preview) const {
+    const join::ReachReport* found = reach();
+    if (!m_seed || !found || found->faces.empty()) return;
+    constexpr std::size_t bandCount = 6;
+    const Model& model = m_session.model();
+    const double farthest = std::max(found->faces.back().way, 1e-9);
+    std::vector<std::map<std::size_t, std::vector<int>>> faces(bandCount);  // by place
+    for (const join::ReachedFace& face : found->faces) {
+        if (face.place >= model.occurrences.size() || face.way > m_reachBar->limit() * (1.0 + 1e-6)) continue;
+        const auto band = static_cast<std::size_t>(static_cast<double>(bandCount) * face.way / farthest);
+        faces[std::min(band, bandCount - 1)][face.place].push_back(face.face);
+    }
+    for (const auto& band : faces) {
+        preview.bands.emplace_back();
+        for (const auto& [place, own] : band) {
+            const Occurrence& occurrence = model.occurrences[place];
+            preview.bands.back().push_back({model.parts[occurrence.part], occurrence.placement, own});
+        }
+    }
+}
+
 void FlowPage::addTo(BenchPreview& preview) const {
     if (isOuter()) return;
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
@@ -290,6 +398,7 @@ void FlowPage::addTo(BenchPreview& preview) const {
         if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) == Qt::Checked)
             preview.marks.push_back(
                 {m_openings[i].middle, false, static_cast<int>(i) == current, 0.5 * m_openings[i].hydraulicDiameter()});
+    addBands(preview);
     // The way outside from the seed, and the place where it is narrowest.
     const join::LeakReport* found = report();
     const int row = m_leaks->indexOfTopLevelItem(m_leaks->currentItem());

@@ -3,8 +3,10 @@
 #include <QCheckBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
+#include <QPushButton>
 
 #include "bench/bench_page.h"
+#include "bench/cut_bar.h"
 #include "join/openings.h"
 
 namespace rasoir::app {
@@ -14,7 +16,7 @@ class FlowPage : public BenchPage {
 public:
     FlowPage(Session& session, QWidget* parent);
 
-    /// A face that is picked is the seed.
+    /// A face that is picked is the seed; edges are the loop of a lid.
     void picksChanged(const std::vector<select::Pick>& picks);
     void refresh() override;
     [[nodiscard]] std::optional<BenchStep> step() const override;
@@ -27,6 +29,9 @@ public:
     [[nodiscard]] QCheckBox* every() const { return m_every; }
     [[nodiscard]] QCheckBox* outer() const { return m_outer; }
     [[nodiscard]] QDoubleSpinBox* clearance() const { return m_clearance; }
+    [[nodiscard]] QCheckBox* everySpace() const { return m_everySpace; }
+    [[nodiscard]] QPushButton* lidByHand() const { return m_lidByHand; }
+    [[nodiscard]] CutBar* reachBar() const { return m_reachBar; }
     [[nodiscard]] bool isOuter() const { return m_outer->isChecked(); }
     /// What the seed is, in words.
     [[nodiscard]] QString answer() const override;
@@ -34,18 +39,29 @@ public:
 private:
     void fill();
     void fillLeaks();
-    void askForLeaks();
-    [[nodiscard]] const join::LeakReport* report() const;  ///< null while it is looked for, and where it was refused
+    void fillReach();
+    void look();  ///< asks for what is reached, and for the leaks
+    void addLidByHand();
+    void addRow(const join::Opening& opening, const QString& what, bool lid);
+    void addBands(BenchPreview& preview) const;
+    [[nodiscard]] const join::ReachReport* reach() const;  ///< null while it is looked for, and where it was refused
+    [[nodiscard]] const join::LeakReport* report() const;  ///< as well
     QHBoxLayout* checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, const QString& words, const char* name);
 
     QTreeWidget *m_list, *m_leaks;
     QLabel* m_leaksSaid;
-    QCheckBox *m_every, *m_outer, *m_narrow, *m_longer;
+    QPushButton* m_lidByHand;
+    CutBar* m_reachBar;
+    QCheckBox *m_every, *m_everySpace, *m_outer, *m_narrow, *m_longer;
     QDoubleSpinBox *m_clearance, *m_narrowField, *m_longerField;
     std::set<std::size_t> m_withoutLid;     // numbers of openings whose lid was taken off
     bool m_filled = false;                  // with the openings that were found
     std::vector<std::size_t> m_numbers;     // of the rows' openings among all that were found
-    std::vector<join::Opening> m_openings;  // in step with the rows
+    std::vector<join::Opening> m_openings;  // in step with the rows: those found, and after them those by hand
+    using Loop = std::vector<std::pair<std::size_t, int>>;  // edges, each with its place
+    Loop m_pickedEdges;
+    std::vector<std::pair<Loop, join::Opening>> m_byHand;
+    QString m_refused;  // why the picked edges make no lid
     std::vector<std::size_t> m_walls;
     std::optional<std::pair<std::size_t, int>> m_seed;  // place and face
 };

@@ -24,7 +24,7 @@ public:
     [[nodiscard]] QString state() const override;
     [[nodiscard]] std::optional<BenchStep> step() const override;
     [[nodiscard]] BenchPreview preview() const override;
-    [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
+    [[nodiscard]] CutBar* cutBar() const override { return page() == m_flow ? m_flow->reachBar() : m_cutBar; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] QTreeWidget* pairs() const { return m_list; }
     void showKind(JoinKind kind);

@@ -565,13 +565,22 @@ void Stage::setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> hand
     m_overlay->setDrawn(std::move(lines), std::move(handles));
 }
 
-void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks) {
+void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks,
+                       std::vector<std::vector<PreviewFaces>> bands) {
     if (m_view->Window().IsNull()) return;
     makeCurrent();
     for (const auto& preview : m_previews) m_context->Remove(preview, false);
     m_previews.clear();
     const Palette& p = colours();
-    for (const auto& [faces, colour] : {std::pair{&goes, p.brass}, {&kept, p.plum}}) {
+    std::vector<std::pair<const std::vector<PreviewFaces>*, QColor>> shown{{&goes, p.brass}, {&kept, p.plum}};
+    for (std::size_t b = 0; b < bands.size(); ++b) {
+        const double pale = bands.size() > 1 ? static_cast<double>(b) / static_cast<double>(bands.size() - 1) : 0.0;
+        const auto mixed = [pale](int near, int far) { return static_cast<int>(near + pale * (far - near)); };
+        const QColor far = p.cobaltTint;
+        shown.emplace_back(&bands[b], QColor(mixed(p.brass.red(), far.red()), mixed(p.brass.green(), far.green()),
+                                             mixed(p.brass.blue(), far.blue())));
+    }
+    for (const auto& [faces, colour] : shown) {
         if (faces->empty()) continue;
         std::size_t plugs = 0;
         for (const PreviewFaces& entry : *faces) plugs += entry.faces.size();

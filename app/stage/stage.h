@@ -94,7 +94,8 @@ public:
     /// what goes; no model: the parts as they are. What is picked is always the part as it is.
     void setResult(const Model* model, const std::vector<PartLineage>& lineage);
     [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
-    void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks);
+    void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks,
+                    std::vector<std::vector<PreviewFaces>> bands = {});  ///< the paler the later
     /// A mesh drawn instead of the parts, and one instead of the parts as received, left of the wipe; null: none.
     void setMesh(std::shared_ptr<const StageMesh> now, std::shared_ptr<const StageMesh> received);
     [[nodiscard]] bool showsMesh() const { return m_mesh != nullptr; }

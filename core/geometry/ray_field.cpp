@@ -237,7 +237,56 @@ bool takePlain(RTCPointQueryFunctionArguments* arguments) {
     return false;
 }
 
+/// The walls met so far within the radius, one of each plane.
+struct FacedSoFar {
+    const float* corners;
+    const std::vector<RayField::Triangle>& triangles;
+    const std::set<std::size_t>& always;
+    gp_XYZ from;
+    double radius;
+    std::vector<std::pair<gp_Vec, gp_XYZ>> walls;  // normal, and a point
+    bool faced = false;
+};
+
+bool takeFacing(RTCPointQueryFunctionArguments* arguments) {
+    auto& so = *static_cast<FacedSoFar*>(arguments->userPtr);
+    if (so.faced) return false;
+    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
+    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
+    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    if ((foot - so.from).Modulus() > so.radius) return false;
+    const RayField::Triangle& triangle = so.triangles[arguments->primID];
+    constexpr double opposed = -0.25;  // more than a square corner
+    constexpr std::size_t mostWalls = 30;
+    bool known = false;
+    so.faced = so.always.contains(triangle.occurrence) || so.walls.size() >= mostWalls;
+    for (const auto& [normal, point] : so.walls) {
+        const gp_Vec across(foot - point);
+        const double off = 0.03 * so.radius;
+        known = known || (normal.Dot(triangle.normal) > 0.95 && std::abs(across.Dot(normal)) < off);
+        // Each lies before the other, with air between them.
+        so.faced = so.faced || (normal.Dot(triangle.normal) < opposed && across.Dot(normal) > -off &&
+                                across.Dot(triangle.normal) < off);
+    }
+    if (!known) so.walls.emplace_back(triangle.normal, foot);
+    if (so.faced) arguments->query->radius = 0.0F;
+    return so.faced;
+}
+
 }  // namespace
+
+bool RayField::facedWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& always) const {
+    FacedSoFar so{m_inside->corners, m_inside->triangles, always, from.XYZ() - m_inside->middle.XYZ(), radius, {}};
+    RTCPointQuery query{};
+    query.x = static_cast<float>(so.from.X());
+    query.y = static_cast<float>(so.from.Y());
+    query.z = static_cast<float>(so.from.Z());
+    query.radius = static_cast<float>(radius);
+    RTCPointQueryContext context;
+    rtcInitPointQueryContext(&context);
+    rtcPointQuery(m_inside->scene, &query, &context, takeFacing, &so);
+    return so.faced;
+}
 
 bool RayField::plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const {
     PlainSoFar so{m_inside->corners, m_inside->triangles, never, from.XYZ() - m_inside->middle.XYZ(), radius, {}, true};

@@ -48,6 +48,11 @@ public:
     /// nothing may lie there.
     [[nodiscard]] bool plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const;
 
+    /// Whether within `radius` [mm] of a point two walls face each other across the air, turned against each other by
+    /// more than a square corner: a passage, or a wedge. Normals are taken to point away from the material. `always`:
+    /// occurrences of which anything counts as facing.
+    [[nodiscard]] bool facedWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& always) const;
+
     struct Triangle {
         gp_Pnt middle;
         gp_Vec normal;  ///< unit, outward

@@ -128,31 +128,118 @@ bool WidestWay::besideEachOther(const Spot& a, const Spot& b) {
     return overlaps == 2 && touches == 1;
 }
 
-WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way,
-                                 Progress& progress) {
-    ++m_run;
-    const auto clearanceOf = [this](Key key) { return cellAt(key).clearance; };
-    // The free cell round the beginning: divided until there is one.
+std::optional<WidestWay::Spot> WidestWay::beginAt(const gp_Pnt& from, int deepest) {
+    const gp_Vec off(m_corner, from);
+    for (const double along : {off.X(), off.Y(), off.Z()})
+        if (along < 0.0 || along > m_side) return std::nullopt;
     Spot begin{0, {0, 0, 0}};
     for (;;) {
         const Cell& cell = cellAt(keyOf(begin));
         if (!cell.divided) {
-            if (isFree(cell, begin.level)) break;
-            if (begin.level >= m_deepest) return End::Closed;
+            if (isFree(cell, begin.level)) return begin;
+            if (begin.level >= deepest) return std::nullopt;
             m_cells[keyOf(begin)].divided = true;
         }
-        const double side = sideOf(begin.level + 1);
-        const gp_Vec off(m_corner, from);
-        for (const double along : {off.X(), off.Y(), off.Z()})
-            if (along < 0.0 || along > m_side) return End::Closed;
-        const auto most = (1U << static_cast<unsigned>(begin.level + 1)) - 1;
-        begin = {begin.level + 1,
-                 {std::min(most, static_cast<std::uint32_t>(off.X() / side)),
-                  std::min(most, static_cast<std::uint32_t>(off.Y() / side)),
-                  std::min(most, static_cast<std::uint32_t>(off.Z() / side))}};
+        begin = spotAt(from, begin.level + 1);
     }
+}
+
+WidestWay::Spot WidestWay::spotAt(const gp_Pnt& point, int level) const {
+    const double side = sideOf(level);
+    const gp_Vec off(m_corner, point);
+    const auto most = (1U << static_cast<unsigned>(level)) - 1;
+    return {level,
+            {std::min(most, static_cast<std::uint32_t>(off.X() / side)),
+             std::min(most, static_cast<std::uint32_t>(off.Y() / side)),
+             std::min(most, static_cast<std::uint32_t>(off.Z() / side))}};
+}
+
+void WidestWay::eachTouching(const Spot& whole, const Spot& other, const std::function<void(Key)>& take) {
+    for (unsigned child = 0; child < 8; ++child) {
+        Spot part{whole.level + 1, {}};
+        for (unsigned i = 0; i < 3; ++i) part.at[i] = 2 * whole.at[i] + ((child >> i) & 1U);
+        if (!besideEachOther(part, other)) continue;
+        const auto known = m_cells.find(keyOf(part));
+        if (known != m_cells.end() && known->second.divided)
+            eachTouching(part, other, take);
+        else
+            take(keyOf(part));
+    }
+}
+
+WidestWay::End WidestWay::flood(const gp_Pnt& from, double radius, const std::function<bool(const Flooded&)>& isBeyond,
+                                const std::function<void(const Flooded&)>& take, Progress& progress) {
+    ++m_run;
+    int deepest = 0;
+    while (deepest < m_deepest && halfDiagonal(deepest) > 0.35 * radius) ++deepest;
+    const auto begin = beginAt(from, deepest);
+    if (!begin) return End::Closed;
+    struct Wave {
+        float way;
+        Key cell, before;
+        bool operator<(const Wave& other) const { return way > other.way; }
+    };
+    std::priority_queue<Wave> queue;
+    queue.push({0.0F, keyOf(*begin), keyOf(*begin)});
+    std::size_t steps = 0;
+    while (!queue.empty()) {
+        if (++steps % 4096 == 0 && progress.cancelled()) return End::Cancelled;
+        const Wave top = queue.top();
+        queue.pop();
+        const Spot spot = spotOf(top.cell), before = spotOf(top.before);
+        const auto push = [&](Key key, Key origin) {
+            const Cell& cell = cellAt(key);
+            if (cell.run == m_run || isShut(cell, spotOf(key).level)) return;
+            const double step = middleOf(spotOf(key)).Distance(middleOf(spotOf(origin)));
+            queue.push({m_cells[origin].reach + static_cast<float>(step), key, origin});
+        };
+        Cell& cell = cellAt(top.cell);
+        if (cell.run == m_run && !cell.divided) continue;
+        const gp_Pnt middle = middleOf(spot);
+        const bool fits = isFree(cell, spot.level) && cell.clearance >= 0.5 * radius;
+        const bool hasRoom = cell.clearance + halfDiagonal(spot.level) >= 0.5 * radius;  // somewhere in it
+        if (!cell.divided && !fits && hasRoom && spot.level < deepest &&
+            m_walls.facedWithin(middle, cell.clearance + 2.5 * halfDiagonal(spot.level), m_rimmed)) {
+            if (m_cells.size() > m_most) return End::TooFine;
+            cell.divided = true;
+        }
+        if (cell.divided) {
+            eachTouching(spot, before, [&](Key part) { push(part, top.before); });
+            continue;
+        }
+        cell.run = m_run;
+        cell.reach = top.way;
+        cell.before = fits ? top.cell : top.before;
+        const Flooded place{top.way, fits ? middle : middleOf(before), middle, cell.clearance};
+        take(place);
+        if (fits && !isBeyond(place)) eachBeside(top.cell, [&](Key beside) { push(beside, top.cell); });
+    }
+    return End::Arrived;
+}
+
+std::optional<WidestWay::Flooded> WidestWay::floodedAt(const gp_Pnt& point) const {
+    const gp_Vec off(m_corner, point);
+    for (const double along : {off.X(), off.Y(), off.Z()})
+        if (along < 0.0 || along > m_side) return std::nullopt;
+    for (int level = 0; level <= m_deepest; ++level) {
+        const Spot spot = spotAt(point, level);
+        const auto known = m_cells.find(keyOf(spot));
+        if (known == m_cells.end()) return std::nullopt;
+        const Cell& cell = known->second;
+        if (cell.divided) continue;
+        if (cell.run != m_run) return std::nullopt;
+        return Flooded{cell.reach, middleOf(spotOf(cell.before)), middleOf(spot), cell.clearance};
+    }
+    return std::nullopt;
+}
+
+WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way,
+                                 Progress& progress) {
+    ++m_run;
+    const auto begin = beginAt(from, m_deepest);
+    if (!begin) return End::Closed;
     std::priority_queue<Entry> queue;
-    queue.push({clearanceOf(keyOf(begin)), keyOf(begin), keyOf(begin)});
+    queue.push({cellAt(keyOf(*begin)).clearance, keyOf(*begin), keyOf(*begin)});
     std::size_t steps = 0;
     while (!queue.empty()) {
         if (++steps % 4096 == 0 && progress.cancelled()) return End::Cancelled;
@@ -178,7 +265,7 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
             cell.before = top.before;
             if (isThere(middleOf(spot))) {
                 std::vector<Key> back{top.cell};
-                while (back.back() != keyOf(begin)) back.push_back(m_cells[back.back()].before);
+                while (back.back() != keyOf(*begin)) back.push_back(m_cells[back.back()].before);
                 std::reverse(back.begin(), back.end());
                 way = {top.reach, 0, {}};
                 float least = INFINITY;
@@ -208,19 +295,7 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
         // Its parts that have a side in common with the cell that it was reached from.
         const Spot before = spotOf(top.before);
         const float most = m_cells[top.before].reach;
-        const std::function<void(const Spot&)> below = [&](const Spot& whole) {
-            for (unsigned child = 0; child < 8; ++child) {
-                Spot part{whole.level + 1, {}};
-                for (unsigned i = 0; i < 3; ++i) part.at[i] = 2 * whole.at[i] + ((child >> i) & 1U);
-                if (!besideEachOther(part, before)) continue;
-                const auto known = m_cells.find(keyOf(part));
-                if (known != m_cells.end() && known->second.divided)
-                    below(part);
-                else
-                    push(keyOf(part), top.before, most);
-            }
-        };
-        below(spot);
+        eachTouching(spot, before, [&](Key part) { push(part, top.before, most); });
     }
     return End::Closed;
 }

@@ -47,6 +47,21 @@ public:
     ///           answer, with sheets their area over its square.
     End search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way, Progress& progress);
 
+    /// A place that a ball gets near to from where it was let go.
+    struct Flooded {
+        double way = 0.0;        ///< [mm] that it has to roll
+        gp_Pnt from;             ///< where it stands then
+        gp_Pnt middle;           ///< of the place; `from` itself where the ball fits
+        double clearance = 0.0;  ///< [mm] of the place
+    };
+    /// All that a ball of `radius` [mm], not below the finest, gets near to, the nearest first; smaller ones down to
+    /// half of that may get through where the cells happen to lie well. `isBeyond`   where it does not roll on from.
+    /// Method    Dijkstra's, over the same cells, from middle to middle: ways are told too long by a tenth or so.
+    End flood(const gp_Pnt& from, double radius, const std::function<bool(const Flooded&)>& isBeyond,
+              const std::function<void(const Flooded&)>& take, Progress& progress);
+    /// After flood(): the place that a point is in, or none where the ball did not get near.
+    [[nodiscard]] std::optional<Flooded> floodedAt(const gp_Pnt& point) const;
+
     /// From now on there is no way through cells whose middles are such: with the nearest wall and the distance to it.
     void block(const std::function<bool(const gp_Pnt&, const RayHit&)>& isShut);
     [[nodiscard]] std::size_t cells() const { return m_cells.size(); }
@@ -57,7 +72,7 @@ private:
         float clearance = -1.0F;  // [mm] of its middle
         bool divided = false, shut = false;
         int run = 0;         // the search that reached it last
-        float reach = 0.0F;  // clearance of the way to it
+        float reach = 0.0F;  // clearance of the way to it; flooded: its length
         Key before = 0;      // the cell that it was reached from
     };
     struct Entry {
@@ -81,11 +96,16 @@ private:
     std::unordered_map<Key, Cell> m_cells;
     std::vector<std::function<bool(const gp_Pnt&, const RayHit&)>> m_shut;
 
+    /// The free cell round a point, divided until there is one; none where the point has not that much room.
+    std::optional<Spot> beginAt(const gp_Pnt& from, int deepest);
+    /// Takes the undivided cells below one that have a side in common with another.
+    void eachTouching(const Spot& whole, const Spot& other, const std::function<void(Key)>& take);
     static Key keyOf(const Spot& spot);
     static Spot spotOf(Key key);
     [[nodiscard]] double sideOf(int level) const { return m_side / static_cast<double>(1U << level); }
     [[nodiscard]] double halfDiagonal(int level) const { return 0.5 * std::sqrt(3.0) * sideOf(level); }
     [[nodiscard]] gp_Pnt middleOf(const Spot& spot) const;
+    [[nodiscard]] Spot spotAt(const gp_Pnt& point, int level) const;
     Cell& cellAt(Key key);  ///< measured when it is seen for the first time
     [[nodiscard]] bool isFree(const Cell& cell, int level) const;
     [[nodiscard]] bool isShut(const Cell& cell, int level) const;

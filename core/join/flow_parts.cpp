@@ -7,7 +7,10 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepPrimAPI_MakeRevol.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -49,6 +52,40 @@ TopoDS_Compound together(const Incidence& topology, const std::function<bool(int
     return some;
 }
 
+/// The ring between a whole piece of a cylinder and the other one of a pin and its bore.
+std::optional<TopoDS_Shape> ringBetween(const TopoDS_Face& face, const TopoDS_Face& other, double width) {
+    const BRepAdaptor_Surface surface(face, true), beyond(other, false);
+    if (surface.GetType() != GeomAbs_Cylinder || beyond.GetType() != GeomAbs_Cylinder) return std::nullopt;
+    const gp_Cylinder own = surface.Cylinder(), far = beyond.Cylinder();
+    const double u0 = surface.FirstUParameter(), u1 = surface.LastUParameter(), v0 = surface.FirstVParameter(),
+                 v1 = surface.LastVParameter(), length = v1 - v0;
+    const double r = own.Radius();
+    constexpr double sameAxis = 1e-4;  // [rad]
+    if (!own.Axis().IsParallel(far.Axis(), sameAxis) || std::abs(areaOf(face) / (r * (u1 - u0) * length) - 1.0) > 1e-6)
+        return std::nullopt;
+    const gp_Pnt middle = own.Location().Translated(gp_Vec(own.Axis().Direction()) * (0.5 * (v0 + v1)));
+    const double lean = std::min(own.Axis().Angle(far.Axis()), M_PI - own.Axis().Angle(far.Axis()));
+    const double aside = gp_Lin(far.Axis()).Distance(middle) + 0.5 * length * lean;
+    const bool outwards = far.Radius() > r;
+    const double reach = outwards ? far.Radius() + aside : far.Radius() - aside;
+    if (!(reach > 0.0) || std::abs(reach - r) > 4.0 * width) return std::nullopt;
+    // A rectangle turned about the axis.
+    const gp_Ax3 frame = own.Position();
+    const auto at = [&](double radius, double v) {
+        return frame.Location().Translated(gp_Vec(frame.XDirection()) * radius + gp_Vec(frame.Direction()) * v);
+    };
+    const TopoDS_Face slice =
+        BRepBuilderAPI_MakeFace(
+            BRepBuilderAPI_MakePolygon(at(r, v0), at(reach, v0), at(reach, v1), at(r, v1), true).Wire(), true)
+            .Face();
+    const gp_Ax1 axis(frame.Location(), frame.Direction());
+    if (u1 - u0 > 2.0 * M_PI - 1e-9) return BRepPrimAPI_MakeRevol(slice, axis).Shape();
+    const double turn = frame.Direct() ? 1.0 : -1.0;
+    gp_Trsf begin;
+    begin.SetRotation(axis, turn * u0);
+    return BRepPrimAPI_MakeRevol(slice.Moved(TopLoc_Location(begin)), axis, turn * (u1 - u0)).Shape();
+}
+
 }  // namespace
 
 std::optional<TopoDS_Shape> plugFor(const Model& model, const Leak& leak) {
@@ -62,6 +99,7 @@ std::optional<TopoDS_Shape> plugFor(const Model& model, const Leak& leak) {
     for (const int own : {0, 1}) {
         const TopoDS_Face &plug = faces[static_cast<std::size_t>(own)],
                           &other = faces[static_cast<std::size_t>(1 - own)];
+        if (auto ring = ringBetween(plug, other, leak.width)) return ring;
         const auto normal = flatNormal(plug);
         if (!normal) continue;
         // As far as the other one goes before it, where that is flat; a little farther ends in its material.

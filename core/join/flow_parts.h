@@ -6,9 +6,10 @@
 
 namespace rasoir::join {
 
-/// A body that closes a gap between two faces: the smaller flat one of them, thickened until it reaches the other's
-/// farthest point [mm, model coordinates]. None where neither is flat, or they do not face each other. Where the
-/// smaller face reaches beyond the other, so does the plug.
+/// A body that closes a gap between two faces: the smaller one of them, thickened until it reaches the other's farthest
+/// point [mm, model coordinates]. Between two flats, or a pin and its bore (cylinders with parallel axes, the smaller a
+/// whole piece of one from angle to angle and end to end). None between others, or where they do not face each other.
+/// Where the smaller face reaches beyond the other, so does the plug.
 [[nodiscard]] std::optional<TopoDS_Shape> plugFor(const Model& model, const Leak& leak);
 
 /// A lid of a space: its faces in the space's shape, and how far it goes outwards [mm].

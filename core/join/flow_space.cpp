@@ -9,10 +9,10 @@
 #include "common/sets.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
+#include "join/flow_bodies.h"
 #include "join/flow_parts.h"
 #include "join/leaks.h"
 #include "join/openings.h"
-#include "join/pairs.h"
 #include "model/places.h"
 
 // 1. Lids: over every opening that is found, or over those that are named; narrow ones always. Gaps that may close by
@@ -261,8 +261,10 @@ private:
         for (std::size_t s = 0; s < m_spaces.size(); ++s)
             if (!m_spaces[s].lids.empty()) return unlessLeaking(s, m_lids[*m_spaces[s].lids.begin()].middle);
         if (!m_lids.empty()) return leak(m_lids.front().middle, m_lids.size());
-        return fail(ProblemKind::NotPossible, "These bodies have no opening, so nothing can flow through them.",
-                    "Closed cavities are found by the check; or give lids by the edges round them.");
+        if (m_step.cavities && !m_spaces.empty()) return std::size_t(0);
+        return fail(
+            ProblemKind::NotPossible, "These bodies have no opening, so nothing can flow through them.",
+            "Closed cavities become bodies when it is said of which kind; or give lids by the edges round them.");
     }
 
     /// A space, unless it has the outside behind an opening without a lid.
@@ -271,7 +273,7 @@ private:
         if (space.leaks.empty()) return s;
         // A mouth that was closed for the search alone need not be to blame: behind it there may be a gap.
         auto gap = leak(seed, m_wanted);
-        if (m_told && !isMouth(*m_told)) return gap;
+        if (m_told && (!isMouth(*m_told) || !m_pluggable.empty())) return gap;
         m_pluggable.clear();
         const std::size_t nearest =
             *std::min_element(space.leaks.begin(), space.leaks.end(), [&](std::size_t a, std::size_t b) {
@@ -293,6 +295,7 @@ private:
     [[nodiscard]] bool isMouth(const Leak& leak) const {
         return std::any_of(m_open.begin(), m_open.end(), [&](const Opening& mouth) {
             const double wide = mouth.hydraulicDiameter();
+            if (leak.width <= 0.3 * wide) return false;  // something else stands in it
             // Anywhere along the hole that ends there.
             const Incidence& topology = m_model.parts[m_model.occurrences[mouth.place].part]->incidence();
             for (const int e : mouth.edges)
@@ -300,7 +303,7 @@ private:
                     if (use.face != mouth.face && ((leak.placeA == mouth.place && leak.faceA == use.face) ||
                                                    (leak.placeB == mouth.place && leak.faceB == use.face)))
                         return true;
-            return leak.width > 0.3 * wide && leak.where.Distance(mouth.middle) < wide;
+            return leak.where.Distance(mouth.middle) < wide;
         });
     }
 
@@ -338,7 +341,9 @@ private:
                         leaks.size() > 1 ? fmt::format(", and in {}", counted(leaks.size() - 1, "other place"))
                                          : std::string()),
             told.width <= 1.001 * narrow
-                ? "Between faces that are not flat no gap closes by itself: join the bodies first, or put a lid on it."
+                ? "A gap closes by itself between flats, and between a pin and its bore: join these bodies first, or "
+                  "put a "
+                  "lid on it."
                 : "Join the bodies with a limit that wide first, put a lid on it, or let gaps up to that width close "
                   "by "
                   "themselves.",
@@ -383,23 +388,36 @@ private:
         return faces;
     }
 
-    Result<Outcome> outcomeOf(std::size_t chosen) {
-        const Space& space = m_spaces[chosen];
+    /// The spaces that become bodies: the seed's first.
+    [[nodiscard]] std::vector<std::size_t> taken(std::size_t first) const {
+        std::vector<std::size_t> all{first};
+        for (std::size_t s = 0; s < m_spaces.size(); ++s) {
+            if (s == first) continue;
+            const bool cavity = m_spaces[s].lids.empty() && m_spaces[s].leaks.empty();
+            if (cavity ? m_step.cavities.has_value() : m_step.every && m_spaces[s].leaks.empty()) all.push_back(s);
+        }
+        return all;
+    }
+
+    Result<FlowBody> bodyOf(std::size_t s) {
+        const Space& space = m_spaces[s];
+        const bool cavity = space.lids.empty();
         Faces known = facesOf(space);
-        std::map<std::size_t, std::set<int>> sides;  // of lengthened lids
-        TopoDS_Shape body = space.body.shape;
-        double volume = space.body.volume;
-        if (m_step.lengthen > 0.0) {
+        FlowBody body{space.body.shape, space.body.volume, m_step.name, RegionKind::Fluid, {}, {}, {}};
+        if (cavity && m_step.cavities) {
+            body.kind = *m_step.cavities;
+            body.name = "cavity";
+        }
+        for (const std::size_t l : space.lids)
+            body.lids.push_back({m_lids[l].place, m_lids[l].area, m_lids[l].hydraulicDiameter(), {}, {}});
+        if (m_step.lengthen > 0.0 && !cavity) {
             std::vector<LongLid> lids;
-            std::size_t number = 0;
-            for (const std::size_t l : space.lids) {
-                lids.push_back({number, known.lids[number], m_step.lengthen * m_lids[l].hydraulicDiameter()});
-                ++number;
-            }
-            auto longer = lengthened(body, lids, wallInputs(), m_model.tolerances().samePoint, m_progress);
+            for (std::size_t l = 0; l < body.lids.size(); ++l)
+                lids.push_back({l, known.lids[l], m_step.lengthen * body.lids[l].diameter});
+            auto longer = lengthened(body.shape, lids, wallInputs(), m_model.tolerances().samePoint, m_progress);
             if (!longer) return tl::unexpected(longer.error());
-            body = longer->shape;
-            volume = longer->volume;
+            body.shape = longer->shape;
+            body.volume = longer->volume;
             Faces now;
             for (const auto& [face, was] : longer->faces) {
                 for (const auto& [o, wetted] : known.walls)
@@ -407,121 +425,56 @@ private:
                 if (known.plugs.contains(was)) now.plugs.insert(face);
             }
             now.lids = longer->ends;
-            sides = longer->sides;
+            for (const auto& [lid, sides] : longer->sides) body.lids[lid].sides = sides;
             known = std::move(now);
         }
-        const Incidence topology(body);
-        Model with = m_model;
-        auto part = std::make_shared<Part>(freeName(with, m_step.name), body);
-        const std::string name = part->name;
-        part->known.regions[{EntityKind::Body, 1}] = RegionKind::Fluid;
-        Occurrence place;
-        place.part = with.parts.size();
-        place.name = name;
-        with.parts.push_back(part);
-        with.occurrences.push_back(place);
-        with.giveIds();
-        // Which of its faces is what: a lid, or what it wets of a wall.
-        std::map<std::string, std::pair<std::string, std::set<int>>> named;  // purpose and faces by name
-        for (const auto& [o, own] : known.walls)
-            named[fmt::format("{}, wall of {}", name, placeName(m_model, o))] = {"wall", own};
-        for (const auto& [lid, faces] : known.lids)
-            named[fmt::format("{}, lid {}", name, lid + 1)] = {"opening", faces};
-        for (const auto& [lid, own] : sides) named[fmt::format("{}, before lid {}", name, lid + 1)] = {"wall", own};
-        if (!known.plugs.empty()) named[fmt::format("{}, closed gaps", name)] = {"wall", known.plugs};
-        Outcome outcome;
-        outcome.model = with;
-        std::vector<Link> faces;
-        if (m_step.joined) {
-            Pairs joining;
-            for (const std::size_t o : m_walls) joining.places.push_back(placeName(with, o));
-            joining.places.push_back(name);
-            auto joined = joinPairs(with, joining, m_progress);
-            if (joined) {
-                outcome = std::move(*joined);
-                outcome.items.clear();
-                for (const PartLineage& own : outcome.lineage)
-                    if (own.part == place.part) faces = own.of(EntityKind::Face);
-                // It is new: nothing was it before.
-                std::erase_if(outcome.lineage, [&](const PartLineage& own) { return own.part == place.part; });
-            } else {
-                outcome.notes.push_back("It is not joined to its walls: " + sentence(joined.error()));
-            }
+        for (const auto& [lid, faces] : known.lids) body.lids[lid].faces = faces;
+        body.walls = std::move(known.walls);
+        body.plugs = std::move(known.plugs);
+        return body;
+    }
+
+    Result<Outcome> outcomeOf(std::size_t first) {
+        const std::vector<std::size_t> chosen = taken(first);
+        std::vector<FlowBody> bodies;
+        for (const std::size_t s : chosen) {
+            auto body = bodyOf(s);
+            if (!body) return tl::unexpected(body.error());
+            bodies.push_back(std::move(*body));
         }
-        const PartId id = outcome.model.parts[outcome.model.occurrences.back().part]->id;
-        for (const auto& [own, what] : named) {
-            Group group{own, what.first, std::nullopt, {}, std::nullopt};
-            for (const int number : what.second) {
-                if (faces.empty()) group.members.insert({id, everyPlace, {EntityKind::Face, number}});
-                for (const Link& link : faces)
-                    if (link.before == number && link.after > 0)
-                        group.members.insert({id, everyPlace, {EntityKind::Face, link.after}});
-            }
-            putByName(outcome.model.groups, std::move(group));
-        }
-        outcome.items.push_back(
-            {fmt::format("\"{}\": {} mm³, {} mm² of walls and lids", name, readable(volume), readable(areaOf(body))),
-             true,
-             {},
-             volume});
-        std::size_t number = 0;
-        for (const std::size_t l : space.lids)
-            outcome.items.push_back({fmt::format("lid {} on \"{}\": {} mm², hydraulic diameter {} mm", ++number,
-                                                 placeName(m_model, m_lids[l].place), readable(m_lids[l].area),
-                                                 readable(m_lids[l].hydraulicDiameter())),
-                                     true,
-                                     {},
-                                     m_lids[l].hydraulicDiameter()});
-        for (const auto& [o, own] : known.walls) {
-            double wetted = 0.0;
-            for (const int f : own) wetted += areaOf(topology.face(f));
-            outcome.items.push_back(
-                {fmt::format("wets {} mm² of \"{}\"", readable(wetted), placeName(m_model, o)), true, {}, wetted});
-        }
-        tellSum(outcome, chosen);
+        auto outcome = withFlowBodies(m_model, std::move(bodies), m_walls, m_step.joined, m_progress);
+        if (!outcome) return outcome;
+        tellSum(*outcome, chosen);
         if (!m_plugs.empty())
-            outcome.notes.push_back(fmt::format("{} closed by {}.", counted(m_plugs.size(), "gap"),
-                                                m_plugs.size() == 1 ? "itself" : "themselves"));
-        std::vector<std::set<int>> lids;
-        for (const auto& [lid, own] : known.lids) lids.push_back(own);
-        if (const auto narrow = narrowestPassage(body, lids, 0.2 * m_model.targetSize, m_progress)) {
-            outcome.items.push_back(
-                {fmt::format("narrowest passage about {} mm wide, at ({}, {}, {})", readable(narrow->width),
-                             readable(narrow->where.X()), readable(narrow->where.Y()), readable(narrow->where.Z())),
-                 true,
-                 {},
-                 narrow->width});
-            constexpr double fewElements = 4.0;
-            if (narrow->width < fewElements * m_model.targetSize)
-                outcome.notes.push_back(
-                    fmt::format("The narrowest passage is {} elements wide; a flow wants four or more there.",
-                                readable(narrow->width / m_model.targetSize)));
+            outcome->notes.push_back(fmt::format("{} closed by {}.", counted(m_plugs.size(), "gap"),
+                                                 m_plugs.size() == 1 ? "itself" : "themselves"));
+        for (std::size_t s = 0; s < m_spaces.size(); ++s) {
+            if (std::find(chosen.begin(), chosen.end(), s) != chosen.end()) continue;
+            const std::size_t lids = m_spaces[s].lids.size() + m_spaces[s].leaks.size();
+            outcome->notes.push_back(fmt::format("There is another closed space, {} mm³, with {}.",
+                                                 readable(m_spaces[s].body.volume),
+                                                 lids == 0 ? std::string("no opening") : counted(lids, "opening")));
         }
-        for (std::size_t s = 0; s < m_spaces.size(); ++s)
-            if (s != chosen)
-                outcome.notes.push_back(fmt::format("There is another closed space, {} mm³, with {}.",
-                                                    readable(m_spaces[s].body.volume),
-                                                    counted(m_spaces[s].lids.size(), "lid")));
-        outcome.summary = fmt::format("Make the {}", name);
+        outcome->summary = chosen.size() == 1 ? fmt::format("Make the {}", m_step.name)
+                                              : fmt::format("Make {}", counted(chosen.size(), "flow space"));
         return outcome;
     }
 
     /// Walls, flow and other closed spaces against all that is not outside, which is another cell's volume.
-    void tellSum(Outcome& outcome, std::size_t chosen) const {
-        double walls = 0.0, others = 0.0, filled = 0.0;
+    void tellSum(Outcome& outcome, const std::vector<std::size_t>& chosen) const {
+        double walls = 0.0, flow = 0.0, others = 0.0, filled = 0.0;
         for (const arrange::Cell& cell : m_all.cells) {
             if (cell.outermost) filled = std::abs(cell.volume);
             if (!cell.inputs.empty()) walls += cell.volume;
         }
         for (std::size_t s = 0; s < m_spaces.size(); ++s)
-            if (s != chosen) others += m_spaces[s].body.volume;
-        outcome.items.push_back(
-            {fmt::format("walls {}{}, flow {}, other closed spaces {}: {} of {} mm³ filled", readable(walls),
-                         m_plugs.empty() ? "" : " with plugs", readable(m_spaces[chosen].body.volume), readable(others),
-                         readable(walls + others + m_spaces[chosen].body.volume), readable(filled)),
-             true,
-             {},
-             filled});
+            (std::find(chosen.begin(), chosen.end(), s) == chosen.end() ? others : flow) += m_spaces[s].body.volume;
+        outcome.items.push_back({fmt::format("walls {}{}, flow {}, other closed spaces {}: {} of {} mm³ filled",
+                                             readable(walls), m_plugs.empty() ? "" : " with plugs", readable(flow),
+                                             readable(others), readable(walls + others + flow), readable(filled)),
+                                 true,
+                                 {},
+                                 filled});
     }
 };
 
@@ -534,6 +487,9 @@ std::vector<ParameterInfo> FlowSpace::infos() {
         {"ignoreUpTo", "number", "mm", "Openings and gaps no wider than this close by themselves.", 0.0},
         {"lengthen", "number", "", "Each lid goes outwards by so many of its hydraulic diameters; 5 is usual.", 0.0},
         {"seed", "any", "mm", "A point or a face in the fluid; null: the largest space with a lid.", nullptr},
+        {"every", "yes or no", "", "Not only the seed's: each closed space with a lid becomes a body.", false},
+        {"cavities", "any", "",
+         "solid, fluid, porous or void: closed cavities become bodies of this kind; null: they stay empty.", nullptr},
         {"name", "text", "", "Of the new part.", "flow space"},
         {"joined", "yes or no", "", "Walls and fluid get common faces.", true}};
 }
@@ -546,6 +502,8 @@ void to_json(Json& json, const FlowSpace& step) {
     if (step.seed.point) json["seed"] = *step.seed.point;
     if (step.seed.face) json["seed"] = *step.seed.face;
     if (!step.joined) json["joined"] = false;
+    if (step.every) json["every"] = true;
+    if (step.cavities) json["cavities"] = regionKindName(*step.cavities);
 }
 void from_json(const Json& json, FlowSpace& step) {
     step.name = json.value("name", "flow space");
@@ -554,6 +512,12 @@ void from_json(const Json& json, FlowSpace& step) {
     step.ignoreUpTo = json.value("ignoreUpTo", 0.0);
     step.lengthen = json.value("lengthen", 0.0);
     step.joined = json.value("joined", true);
+    step.every = json.value("every", false);
+    if (json.contains("cavities") && !json.at("cavities").is_null()) {
+        const auto name = json.at("cavities").get<std::string>();
+        step.cavities = regionKindFromName(name);
+        if (!step.cavities) throw std::invalid_argument("\"" + name + "\" is not solid, fluid, porous or void");
+    }
     if (!json.contains("seed") || json.at("seed").is_null()) return;
     if (json.at("seed").is_array())
         step.seed.point = json.at("seed").get<std::array<double, 3>>();

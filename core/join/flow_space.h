@@ -19,6 +19,8 @@ struct FlowSpace {
     double ignoreUpTo = 0.0;                   ///< [mm] openings and gaps no wider than this close by themselves
     double lengthen = 0.0;                     ///< each lid goes outwards by this many of its hydraulic diameters
     FlowSeed seed;                             ///< none: the largest space that is enclosed and has a lid
+    bool every = false;                        ///< each closed space with a lid becomes a body, not the seed's alone
+    std::optional<RegionKind> cavities;  ///< closed spaces without a lid become bodies of this kind; none: they do not
     std::string name = "flow space";
     bool joined = true;  ///< walls and fluid get common faces
 
@@ -28,7 +30,7 @@ void to_json(Json& json, const FlowSpace& step);
 void from_json(const Json& json, FlowSpace& step);
 
 /// Makes the flow body: a part of its own, of kind fluid, with a group for each lid and one for what it wets of each
-/// wall.
+/// wall. Or one for each closed space.
 /// Returns   items with volume, of each lid area and hydraulic diameter, what is wetted of each wall, the narrowest
 ///           passage between lids, and how walls, flow and other closed spaces add up; notes on those spaces, on gaps
 ///           that were closed, and on a passage of fewer than four elements.

@@ -2,12 +2,9 @@
 
 #include <fmt/format.h>
 
-#include <BRepBndLib.hxx>
-#include <BRepBuilderAPI_Copy.hxx>
-#include <BRepClass3d_SolidClassifier.hxx>
-
 #include "common/text.h"
 #include "geometry/widest_way.h"
+#include "join/lidded.h"
 #include "model/places.h"
 
 // The lids go in as parts of a model of their own, so that walls and lids are one field of triangles. The room in which
@@ -19,44 +16,6 @@ namespace {
 
 constexpr std::size_t mostCells = 1'500'000;  // about 150 MB, and some seconds
 constexpr std::size_t mostLeaks = 40;         // of one search; what is open on all sides is no matter of leaks
-
-/// Walls and lids as one model; the walls keep their occurrences. They are copies: the triangles that are made here are
-/// finer than those that are drawn, and would get mixed with them on the stage.
-Model withLids(const Model& model, const std::vector<TopoDS_Face>& lids, std::vector<std::size_t>& taken) {
-    Model all = model;
-    for (const std::size_t o : taken) {
-        std::shared_ptr<const Part>& part = all.parts[all.occurrences[o].part];
-        if (part == model.parts[model.occurrences[o].part])
-            part = std::make_shared<Part>(part->name, BRepBuilderAPI_Copy(part->shape, false, false).Shape());
-    }
-    for (const TopoDS_Face& lid : lids) {
-        Occurrence place;
-        place.part = all.parts.size();
-        place.name = "lid";
-        all.parts.push_back(std::make_shared<Part>("lid", lid));
-        taken.push_back(all.occurrences.size());
-        all.occurrences.push_back(place);
-    }
-    return all;
-}
-
-Bnd_Box boxOf(const Model& model, const std::vector<std::size_t>& places) {
-    Bnd_Box box;
-    for (const std::size_t o : places) {
-        Bnd_Box own;
-        BRepBndLib::Add(model.parts[model.occurrences[o].part]->shape, own, false);
-        if (!own.IsVoid()) box.Add(own.Transformed(model.occurrences[o].placement));
-    }
-    return box;
-}
-
-double largestPart(const Model& model, const std::vector<std::size_t>& places) {
-    double largest = 0.0;
-    for (const std::size_t o : places)
-        if (const Bnd_Box box = boxOf(model, {o}); !box.IsVoid())
-            largest = std::max(largest, std::sqrt(box.SquareExtent()));
-    return largest;
-}
 
 class Narrowest {
 public:
@@ -190,13 +149,6 @@ private:
     WidestWay m_way;
     LeakReport m_report;
 
-    static Bnd_Box roomRound(const Bnd_Box& box) {
-        Bnd_Box room = box;
-        room.SetGap(0.0);
-        room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
-        return room;
-    }
-
     /// Nothing gets through between its two faces any more where they are that near, nor about its place.
     void close(const Leak& leak) {
         m_way.block([this, leak](const gp_Pnt& at, const RayHit& near) {
@@ -252,9 +204,7 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
     const Model all = withLids(model, lids, taken);
     const double size = std::max(largestPart(all, taken), 1e-9);
     const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
-    Bnd_Box room = box;
-    room.SetGap(0.0);
-    room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
+    const Bnd_Box room = roomRound(box);
     // Each in a search of its own: a way as wide as a quarter of the mouth is one. What takes longer counts as outer.
     constexpr std::size_t mostOfEach = 30'000;
     // The middle triangle of each lid says where its outside begins.
@@ -301,26 +251,8 @@ Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>&
     // Triangles must not open gaps that are as wide as what is looked for.
     const RayField field(all, taken, 0.1 * finest / std::max(largestPart(all, taken), 1e-9), progress);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-    // The search never asks what is inside a solid: in the material it would find no way out, and say so.
-    for (const std::size_t o : walls) {
-        const Occurrence& place = model.occurrences[o];
-        const Part& part = *model.parts[place.part];
-        if (part.kind() != BodyKind::Solid) continue;
-        BRepClass3d_SolidClassifier within(part.shape, seed.Transformed(place.placement.Inverted()),
-                                           model.tolerances().samePoint);
-        if (within.State() == TopAbs_IN || within.State() == TopAbs_ON)
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("The seed lies in the material of \"{}\".", placeName(model, o)),
-                        "Take a point in the space itself.", {part.name, {}, seed});
-    }
-    if (const auto near = field.nearest(seed); near && near->distance < 0.1 * finest)
-        return fail(ProblemKind::NotPossible, "The seed lies on a wall or a lid.", "Take a point in the space itself.",
-                    {{}, {}, seed});
-    // Lids end at walls, sheets anywhere.
-    std::set<std::size_t> sheets;
-    for (const std::size_t o : walls)
-        if (model.parts[model.occurrences[o].part]->kind() != BodyKind::Solid) sheets.insert(o);
-    return LeakFinder(field, box, std::move(sheets), finest, seed, progress).run();
+    if (auto fine = seedInTheAir(model, walls, field, seed, 0.1 * finest); !fine) return tl::unexpected(fine.error());
+    return LeakFinder(field, box, sheetsAmong(model, walls), finest, seed, progress).run();
 }
 
 std::string describe(const Model& model, const Leak& leak) {

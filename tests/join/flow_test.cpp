@@ -1,11 +1,18 @@
 // Flow spaces of bodies whose channels one can compute, and the ways they leak.
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <gp_Ax2.hxx>
+#include <gp_Circ.hxx>
 
 #include "geometry/integrals.h"
+#include "join/flow_bodies.h"
 #include "join/joint_faults.h"
 #include "join/leaks.h"
 #include "join/openings.h"
+#include "join/reach.h"
 #include "join/regions.h"
 #include "model/reference.h"
 #include "support/bodies.h"
@@ -271,6 +278,130 @@ private slots:
         QCOMPARE_NEAR(groupArea(closed->model, "flow space, closed gaps"), 4.0 * 0.5 * 18.0, 1e-6);
         // Nothing of the plugs stays in the model.
         QCOMPARE(closed->model.parts.size(), model.parts.size() + 1);
+    }
+    void channelsAndCavitiesBecomeBodiesAtOnce() {
+        // Two bores beside each other and a closed cavity between them.
+        gp_Trsf in;
+        in.SetTranslation(gp_Vec(18, 8, 8));
+        const TopoDS_Shape body =
+            cut(cut(cut(block(40, 20, 20), rod(alongX(-1, 4, 10), 2, 42)), rod(alongX(-1, 16, 10), 3, 42)),
+                moved(block(4, 4, 4), in));
+        const Model model = modelOf(body, "block");
+        const auto one = run(model, "join.flowSpace");
+        QVERIFY2(one, said(one));
+        QCOMPARE(one->model.parts.size(), std::size_t(2));
+        QCOMPARE_NEAR(volumeOf(one->model.parts[1]->shape), M_PI * 9.0 * 40.0, 1e-3);
+        QVERIFY(std::any_of(one->notes.begin(), one->notes.end(), [](const std::string& note) {
+            return note.find("64 mm³, with no opening") != std::string::npos;
+        }));
+        const auto all = run(model, "join.flowSpace", {{"every", true}, {"cavities", "void"}});
+        QVERIFY2(all, said(all));
+        QCOMPARE(all->model.parts.size(), std::size_t(4));
+        const auto kindOf = [&](std::size_t p) { return all->model.parts[p]->known.regions.at({EntityKind::Body, 1}); };
+        QCOMPARE_NEAR(volumeOf(all->model.parts[1]->shape), M_PI * 9.0 * 40.0, 1e-3);
+        QCOMPARE_NEAR(volumeOf(all->model.parts[2]->shape), M_PI * 4.0 * 40.0, 1e-3);
+        QCOMPARE_NEAR(volumeOf(all->model.parts[3]->shape), 64.0, 1e-6);
+        QCOMPARE(kindOf(1), RegionKind::Fluid);
+        QCOMPARE(kindOf(2), RegionKind::Fluid);
+        QCOMPARE(kindOf(3), RegionKind::Void);
+        QCOMPARE(all->model.parts[3]->name, std::string("cavity"));
+        QCOMPARE_NEAR(groupArea(all->model, "flow space (2), wall of block"), 2.0 * M_PI * 2.0 * 40.0, 1e-6);
+        QCOMPARE_NEAR(groupArea(all->model, "flow space (2), lid 1"), M_PI * 4.0, 1e-6);
+        QVERIFY(faultsInJoints(all->model).empty());
+        QCOMPARE(faceJoints(all->model), std::size_t(1 + 1 + 6));
+        const auto sum = std::find_if(all->items.begin(), all->items.end(), [](const Item& item) {
+            return item.what.find("other closed spaces 0") != std::string::npos;
+        });
+        QVERIFY(sum != all->items.end());
+        QCOMPARE_NEAR(sum->size, 16000.0, 1e-6);
+        QVERIFY(!run(model, "join.flowSpace", {{"cavities", "soup"}}));
+        // A body with nothing but a cavity.
+        const Model hollow = modelOf(cut(block(20, 20, 20), moved(block(1, 4, 4), in)), "hollow");
+        QVERIFY(!run(hollow, "join.flowSpace"));
+        const auto filled = run(hollow, "join.flowSpace", {{"cavities", "solid"}});
+        QVERIFY2(filled, said(filled));
+        QCOMPARE_NEAR(volumeOf(filled->model.parts[1]->shape), 16.0, 1e-6);
+        QCOMPARE(filled->model.parts[1]->known.regions.at({EntityKind::Body, 1}), RegionKind::Solid);
+    }
+    void theGapRoundAPinClosesByItself() {
+        // A bore of 6 with a pin of 5.8 in its end, once in its middle and once a hair aside.
+        for (const double aside : {0.0, 0.03}) {
+            Model model = modelOf(cut(block(40, 20, 20), rod(alongX(-1, 10, 10), 3, 42)), "block");
+            model.occurrences.push_back({1, gp_Trsf(), "pin", {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>("pin", rod(alongX(-5, 10 + aside, 10), 2.9, 11)));
+            model.giveIds();
+            const Json lids = Json::array({Json::array({rim(model, gp_Pnt(40, 10, 10), 3)})});
+            const Json seed = Json::array({20.0, 10.0, 10.0});
+            const auto open = run(model, "join.flowSpace", {{"lids", lids}, {"seed", seed}});
+            QVERIFY(!open);
+            QVERIFY2(open.error().what.find("between \"pin\" and \"block\"") != std::string::npos ||
+                         open.error().what.find("between \"block\" and \"pin\"") != std::string::npos,
+                     said(open));
+            const auto closed = run(model, "join.flowSpace", {{"lids", lids}, {"seed", seed}, {"ignoreUpTo", 0.2}});
+            QVERIFY2(closed, said(closed));
+            QCOMPARE_NEAR(volumeOf(closed->model.parts.back()->shape), M_PI * 9.0 * 34.0, 1e-3);
+            // What was a gap is a ring between the two circles.
+            QCOMPARE_NEAR(groupArea(closed->model, "flow space, closed gaps"), M_PI * (9.0 - 2.9 * 2.9), 1e-3);
+        }
+    }
+    void wedgesArePinchedFluid() {
+        // Between a floor and a round of 5 that lies on it, 10 long; and a rib of 3 degrees that points into the fluid.
+        const auto drawn = [](const std::vector<TopoDS_Edge>& outline) {
+            BRepBuilderAPI_MakeWire wire;
+            for (const TopoDS_Edge& edge : outline) wire.Add(edge);
+            return TopoDS_Shape(
+                BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire(), true).Face(), gp_Vec(0, 10, 0)).Shape());
+        };
+        const auto line = [](double x0, double z0, double x1, double z1) {
+            return BRepBuilderAPI_MakeEdge(gp_Pnt(x0, 0, z0), gp_Pnt(x1, 0, z1)).Edge();
+        };
+        const gp_Circ round(gp_Ax2(gp_Pnt(0, 0, 5), gp_Dir(0, -1, 0), gp_Dir(0, 0, -1)), 5.0);
+        const TopoDS_Edge arc = BRepBuilderAPI_MakeEdge(round, gp_Pnt(0, 0, 0), gp_Pnt(5, 0, 5)).Edge();
+        const TopoDS_Shape wedge = drawn({line(0, 0, 5, 0), line(5, 0, 5, 5), arc});
+        QCOMPARE_NEAR(volumeOf(wedge), 10.0 * (25.0 - 25.0 * M_PI / 4.0), 1e-6);
+        const std::vector<Wedge> fine = wedgesOf(wedge, 15.0, 1.0);
+        QCOMPARE(fine.size(), std::size_t(2));  // and where the round runs out into the wall
+        QCOMPARE_NEAR(fine[0].length, 10.0, 1e-9);
+        // One from the edge along the floor, to what is nearest to it on the round.
+        QCOMPARE_NEAR(fine[0].degrees, (std::sqrt(26.0) - 5.0) * 180.0 / M_PI, 1e-6);
+        for (const gp_Pnt& at : {gp_Pnt(0, 5, 0), gp_Pnt(5, 5, 5)})
+            QVERIFY(std::any_of(fine.begin(), fine.end(),
+                                [&at](const Wedge& one) { return one.where.Distance(at) < 1e-9; }));
+        QVERIFY(wedgesOf(wedge, 15.0, 4.0).empty());  // four away it is wide enough
+        QVERIFY(wedgesOf(drawn({line(0, 0, 10, 0), line(10, 0, 10, 10), line(10, 10, 5.2, 10), line(5.2, 10, 5, 2),
+                                line(5, 2, 4.8, 10), line(4.8, 10, 0, 10), line(0, 10, 0, 0)}),
+                         15.0, 1.0)
+                    .empty());
+        QCOMPARE(wedgesOf(drawn({line(0, 0, 10, 0), line(10, 0, 0, 1), line(0, 1, 0, 0)}), 15.0, 1.0).size(),
+                 std::size_t(1));
+        QVERIFY(wedgesOf(block(1, 1, 1), 15.0, 1.0).empty());
+    }
+    void reachIsTheWayThroughTheAir() {
+        const Model model = modelOf(tee(), "tee");
+        auto openings = findOpenings(model, {0}, quietly());
+        QVERIFY(openings && tellInner(model, {0}, *openings, quietly()));
+        std::vector<TopoDS_Face> lids;
+        for (const Opening& opening : *openings)
+            if (!opening.inner) lids.push_back(opening.lid);
+        const auto within = findReach(model, {0}, lids, gp_Pnt(2, 10, 10), quietly());
+        QVERIFY2(within, said(within));
+        QVERIFY(!within->outside);
+        // The bore and the branch, no outer face.
+        QCOMPARE(within->faces.size(), std::size_t(2));
+        QVERIFY(within->faces[0].way < 3.0);
+        const double branch = std::hypot(18.0, 3.0) - 2.0;  // to where its rim begins
+        QVERIFY2(within->faces[1].way > 0.8 * branch && within->faces[1].way < 1.3 * branch,
+                 std::to_string(within->faces[1].way).c_str());
+        // Without a lid at one end it gets outside.
+        std::vector<TopoDS_Face> fewer;
+        for (const Opening& opening : *openings)
+            if (!opening.inner && opening.middle.X() < 39.0) fewer.push_back(opening.lid);
+        const auto out = findReach(model, {0}, fewer, gp_Pnt(2, 10, 10), quietly());
+        QVERIFY2(out, said(out));
+        QVERIFY(out->outside);
+        QVERIFY(out->faces.size() > 2);
+        QVERIFY(!findReach(model, {0}, lids, gp_Pnt(1, 1, 1), quietly()));
+        QVERIFY(!findReach(model, {0}, lids, gp_Pnt(100, 1, 1), quietly()));
     }
     void theSpaceRoundBodiesIsTheirHullLessThem() {
         // A block with a closed cavity, and a rod beside it that touches it; 10 of clearance on all sides but below.

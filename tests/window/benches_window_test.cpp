@@ -336,6 +336,61 @@ private slots:
         QCOMPARE_NEAR(volumeOf(session().model().parts[1]->shape), 16000.0 - volumeOf(tee), 1e-3);
         QCOMPARE(session().model().groups.size(), std::size_t(4));  // three lids, and the wall
     }
+    void aLidIsMadeOfPickedEdges() {
+        // An open box with a bore beside its hollow: the rim of the hollow has a notch, so that it is no loop of a
+        // face.
+        gp_Trsf in, notch;
+        in.SetTranslation(gp_Vec(2, 2, 2));
+        notch.SetTranslation(gp_Vec(-1, 12, 15));
+        const TopoDS_Shape box =
+            cut(cut(cut(block(40, 30, 20), moved(block(36, 26, 20), in)), moved(block(5, 6, 10), notch)),
+                rod(gp_Ax1(gp_Pnt(-1, 15, 10), gp_Dir(1, 0, 0)), 2, 5));
+        const QString path = m_folder.filePath("notched.step");
+        QVERIFY(exchange::writeFile(modelOf(box, "box"), path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Flow);
+        FlowPage& page = *join.flow();
+        QTRY_VERIFY_WITH_TIMEOUT(page.list()->topLevelItemCount() > 0, 20000);
+        settle();
+        const int found = page.list()->topLevelItemCount();
+        // The inner edges of the notch: up, along, and the open end of the hollow is closed by two lids.
+        const Incidence& topology = session().model().parts[0]->incidence();
+        const auto edgesWith = [&topology](const std::function<bool(const gp_Pnt&)>& wanted) {
+            std::vector<Pick> picks;
+            for (int e = 1; e <= topology.edgeCount(); ++e) {
+                const BRepAdaptor_Curve curve(topology.edge(e));
+                if (wanted(curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()))))
+                    picks.push_back({0, 0, e});
+            }
+            return picks;
+        };
+        const std::vector<Pick> mouth =
+            edgesWith([](const gp_Pnt& at) { return std::abs(at.X()) < 1e-6 && at.Distance(gp_Pnt(0, 15, 10)) < 3.0; });
+        QCOMPARE(mouth.size(), std::size_t(1));
+        const std::vector<Pick> open = edgesWith([](const gp_Pnt& at) { return at.Z() > 19.9 && at.X() > 30.0; });
+        QVERIFY(!open.empty());
+        m_window->selection().set(open);
+        QTRY_VERIFY(page.lidByHand()->isVisible());
+        page.lidByHand()->click();
+        QTRY_VERIFY2(join.answer().contains("close"), qPrintable(join.answer()));
+        QCOMPARE(page.list()->topLevelItemCount(), found);
+        m_window->selection().set(mouth);
+        QTRY_COMPARE(page.lidByHand()->text(), QString("Lid on 1 picked edge"));
+        page.lidByHand()->click();
+        QTRY_COMPARE(page.list()->topLevelItemCount(), found + 1);
+        QVERIFY(page.list()->topLevelItem(found)->text(0).endsWith("by hand"));
+        QCOMPARE(page.list()->topLevelItem(found)->text(1), QString("4"));
+        QCOMPARE(page.list()->topLevelItem(found)->checkState(0), Qt::Checked);
+        const auto wanted = page.step();
+        QVERIFY(wanted && wanted->parameters.contains("lids"));
+        QCOMPARE(wanted->parameters["lids"].size(), static_cast<std::size_t>(found + 1));
+        page.list()->topLevelItem(found)->setCheckState(0, Qt::Unchecked);
+        QCOMPARE(page.step()->parameters["lids"].size(), static_cast<std::size_t>(found));
+        page.everySpace()->click();
+        QTRY_COMPARE(join.button()->text(), QString("Make all flow spaces"));
+        QVERIFY(page.step()->parameters["every"].get<bool>());
+    }
     void leaksAreListedAndClosed() {
         // A box with a lid that lies 0.4 above it, and a mouth in the lid.
         gp_Trsf in, up;
@@ -377,6 +432,22 @@ private slots:
         QVERIFY2(page.leaks()->topLevelItem(0)->text(0).contains("between"),
                  qPrintable(page.leaks()->topLevelItem(0)->text(0)));
         QVERIFY(!join.preview().lines.empty());  // the way outside
+        // What is reached is lit in bands; the blade at the near end leaves the floor alone.
+        const auto lit = [&join] {
+            std::size_t faces = 0;
+            for (const auto& band : join.preview().bands)
+                for (const PreviewFaces& own : band) faces += own.faces.size();
+            return faces;
+        };
+        QVERIFY(session().reach() && session().reach()->has_value() && (*session().reach())->outside);
+        QVERIFY(page.reachBar()->isVisible());
+        QCOMPARE(lit(), (*session().reach())->faces.size());
+        QVERIFY(lit() >= 6);  // floor, four walls, the lid's underside
+        CutPlot* plot = page.reachBar()->plot();
+        const double nearest = std::max((*session().reach())->faces.front().way, 0.5);
+        drag(plot, QPoint(static_cast<int>(plot->xOf(page.reachBar()->limit())), 40),
+             QPoint(static_cast<int>(plot->xOf(nearest)), 40));
+        QVERIFY2(lit() < 4, qPrintable(QString::number(lit())));
         // A face that looks outside is no place for a fluid within; that is said, not looked for for ever.
         int outer = 0;
         for (int f = 1; f <= topology.faceCount(); ++f)
