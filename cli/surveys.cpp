@@ -633,8 +633,12 @@ Result<void> surveyWelds(const Model& model, bool asJson, Json& out, Progress& p
                                 {"angle_deg", line.angle * 180.0 / M_PI},
                                 {"thickness_mm", {line.thicknessA, line.thicknessB}},
                                 {"throat_mm", line.proposedThroat()},
+                                {"bead", line.bead ? Json(placeName(parted, *line.bead)) : Json()},
                                 {"at_mm", {line.where.X(), line.where.Y(), line.where.Z()}}});
-        if (!asJson)
+        if (!asJson && line.bead)
+            fmt::print("{} on {}: {} mm long under the bead \"{}\", throat {} mm\n", a, b, readable(line.length),
+                       placeName(parted, *line.bead), readable(line.proposedThroat()));
+        else if (!asJson)
             fmt::print("{} on {}: {} mm long, walls of {} and {} mm, throat {} mm\n", a, b, readable(line.length),
                        readable(line.thicknessA), readable(line.thicknessB), readable(line.proposedThroat()));
     }

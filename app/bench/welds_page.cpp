@@ -33,6 +33,8 @@ WeldsPage::WeldsPage(Session& session, QWidget* parent) : BenchPage(session, par
     };
     m_throat = number("weldThroat", "Throat mm", "by the wall");
     m_shortest = number("weldShortest", "No shorter than mm", "three throats");
+    m_strip = number("weldStrip", "Strips beside, mm", "none: edges");
+    m_strip->setToolTip("Faces this wide on both bodies are what the weld holds, instead of the edges");
     column->addLayout(form);
     connect(m_list, &QTreeWidget::itemChanged, this, &WeldsPage::changed);
     connect(m_list, &QTreeWidget::currentItemChanged, this, &WeldsPage::changed);
@@ -115,7 +117,14 @@ QString WeldsPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; lines that can be welded will be listed here.";
     if (!m_session.welds()) return "Looking along what touches…";
     if (m_rows.empty()) return "No body here ends on another so that a seam could hold it.";
-    return "Each line is kept as a pair of edge groups; between the seams bodies stay free.";
+    std::set<std::size_t> beads;
+    for (const join::WeldLine& line : m_session.welds()->lines)
+        if (line.bead) beads.insert(*line.bead);
+    const QString told = QString("Each line is kept as a pair of %1 groups; between the seams bodies stay free.")
+                             .arg(m_strip->value() > 0.0 ? "face" : "edge");
+    return beads.empty() ? told
+                         : told + QString(" %1 set aside, as lines stand for %2.")
+                                      .arg(text(counted(beads.size(), "bead")), beads.size() == 1 ? "it" : "them");
 }
 
 QString WeldsPage::words() const {
@@ -135,6 +144,7 @@ std::optional<BenchStep> WeldsPage::step() const {
     if (pairs.size() < m_rows.size()) parameters["pairs"] = std::move(pairs);
     if (m_throat->value() > 0.0) parameters["throat"] = m_throat->value();
     if (m_shortest->value() > 0.0) parameters["shortest"] = m_shortest->value();
+    if (m_strip->value() > 0.0) parameters["strip"] = m_strip->value();
     return BenchStep{"join.weld", std::move(parameters)};
 }
 

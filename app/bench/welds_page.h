@@ -21,6 +21,7 @@ public:
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
     [[nodiscard]] QDoubleSpinBox* throat() const { return m_throat; }
     [[nodiscard]] QDoubleSpinBox* shortest() const { return m_shortest; }
+    [[nodiscard]] QDoubleSpinBox* strip() const { return m_strip; }
 
 private:
     /// Lines between the places of two parts that are long enough.
@@ -33,7 +34,7 @@ private:
     void fill();
 
     QTreeWidget* m_list;
-    QDoubleSpinBox *m_throat, *m_shortest;
+    QDoubleSpinBox *m_throat, *m_shortest, *m_strip;
     std::vector<Row> m_rows;
 };
 

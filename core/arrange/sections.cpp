@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <BndLib_Add3dCurve.hxx>
 #include <ElCLib.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Precision.hxx>
@@ -86,15 +87,20 @@ void Builder::crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std
         first = at - reach;
         last = at + reach;
     }
+    const GeomAdaptor_Curve along(branch.curve, first, last);
+    Bnd_Box round;
+    BndLib_Add3dCurve::Add(along, m_tolerance + branch.deviation, round);
     for (const auto& [face, other] : {std::pair{&a, &b}, {&b, &a}})
         for (const int e : face->edges) {
             EdgeRecord& edge = m_catalogue.edges[e];
-            if (edge.curve.IsNull() || known.contains(edge.from) || known.contains(edge.to)) continue;
+            Bnd_Box near = edge.box;
+            near.Enlarge(edge.tolerance);
+            if (edge.curve.IsNull() || near.IsOut(round) || known.contains(edge.from) || known.contains(edge.to)) continue;
             if (std::any_of(edge.paves.begin(), edge.paves.end(),
                             [&known](const Pave& pave) { return known.contains(pave.node); }))
                 continue;
             const double reach = m_tolerance + edge.tolerance + branch.deviation;
-            const GeomAdaptor_Curve own(edge.curve, edge.first, edge.last), along(branch.curve, first, last);
+            const GeomAdaptor_Curve own(edge.curve, edge.first, edge.last);
             for (const auto& [at, on] : crossingsOf(along, own, reach)) {
                 const gp_Pnt point = own.Value(on);
                 if (m_catalogue.locate(*other, point, reach) == Where::Out) continue;

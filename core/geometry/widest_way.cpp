@@ -217,7 +217,7 @@ WidestWay::End WidestWay::flood(const gp_Pnt& from, double radius, const std::fu
     return End::Arrived;
 }
 
-std::optional<WidestWay::Flooded> WidestWay::floodedAt(const gp_Pnt& point) const {
+std::optional<WidestWay::Spot> WidestWay::knownAt(const gp_Pnt& point) const {
     const gp_Vec off(m_corner, point);
     for (const double along : {off.X(), off.Y(), off.Z()})
         if (along < 0.0 || along > m_side) return std::nullopt;
@@ -225,12 +225,22 @@ std::optional<WidestWay::Flooded> WidestWay::floodedAt(const gp_Pnt& point) cons
         const Spot spot = spotAt(point, level);
         const auto known = m_cells.find(keyOf(spot));
         if (known == m_cells.end()) return std::nullopt;
-        const Cell& cell = known->second;
-        if (cell.divided) continue;
-        if (cell.run != m_run) return std::nullopt;
-        return Flooded{cell.reach, middleOf(spotOf(cell.before)), middleOf(spot), cell.clearance};
+        if (!known->second.divided) return spot;
     }
     return std::nullopt;
+}
+
+std::optional<WidestWay::Flooded> WidestWay::floodedAt(const gp_Pnt& point) const {
+    const auto spot = knownAt(point);
+    if (!spot) return std::nullopt;
+    const Cell& cell = m_cells.at(keyOf(*spot));
+    if (cell.run != m_run) return std::nullopt;
+    return Flooded{cell.reach, middleOf(spotOf(cell.before)), middleOf(*spot), cell.clearance};
+}
+
+int WidestWay::searchThrough(const gp_Pnt& point) const {
+    const auto spot = knownAt(point);
+    return spot ? m_cells.at(keyOf(*spot)).run : 0;
 }
 
 WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way,

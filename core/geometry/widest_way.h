@@ -64,6 +64,9 @@ public:
 
     /// From now on there is no way through cells whose middles are such: with the nearest wall and the distance to it.
     void block(const std::function<bool(const gp_Pnt&, const RayHit&)>& isShut);
+    /// The number of the last search that went through a point, and that of the last one there was; 0: none did.
+    [[nodiscard]] int searchThrough(const gp_Pnt& point) const;
+    [[nodiscard]] int lastSearch() const { return m_run; }
     [[nodiscard]] std::size_t cells() const { return m_cells.size(); }
 
 private:
@@ -105,6 +108,7 @@ private:
     [[nodiscard]] double sideOf(int level) const { return m_side / static_cast<double>(1U << level); }
     [[nodiscard]] double halfDiagonal(int level) const { return 0.5 * std::sqrt(3.0) * sideOf(level); }
     [[nodiscard]] gp_Pnt middleOf(const Spot& spot) const;
+    [[nodiscard]] std::optional<Spot> knownAt(const gp_Pnt& point) const;  ///< the undivided cell there
     [[nodiscard]] Spot spotAt(const gp_Pnt& point, int level) const;
     Cell& cellAt(Key key);  ///< measured when it is seen for the first time
     [[nodiscard]] bool isFree(const Cell& cell, int level) const;

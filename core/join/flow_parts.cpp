@@ -224,15 +224,16 @@ std::optional<Leak> narrowestPassage(const TopoDS_Shape& space, const std::vecto
     const auto begin = fields.front()->nearest(skinOf(first).centre);
     if (!begin) return std::nullopt;
     const gp_Pnt from = begin->at.Translated(begin->normal * (-0.1 * wide.front()));
-    std::optional<Leak> narrowest;
-    for (std::size_t l = 1; l < lids.size(); ++l) {
-        WidestWay::Way way;
-        const auto there = [&](const gp_Pnt& at) { return fields[l]->nearest(at, 0.2 * wide[l]).has_value(); };
-        if (ways.search(from, there, way, progress) != WidestWay::End::Arrived) return std::nullopt;
-        Leak place = narrowestPlace(field, way);
-        if (!narrowest || place.width < narrowest->width) narrowest = std::move(place);
-    }
-    return narrowest;
+    // The widest places are taken first, so the lid that is reached last has the narrowest way.
+    std::set<std::size_t> missing;
+    for (std::size_t l = 1; l < lids.size(); ++l) missing.insert(l);
+    const auto there = [&](const gp_Pnt& at) {
+        std::erase_if(missing, [&](std::size_t l) { return fields[l]->nearest(at, 0.2 * wide[l]).has_value(); });
+        return missing.empty();
+    };
+    WidestWay::Way way;
+    if (ways.search(from, there, way, progress) != WidestWay::End::Arrived) return std::nullopt;
+    return narrowestPlace(field, way);
 }
 
 }  // namespace rasoir::join

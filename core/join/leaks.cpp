@@ -205,8 +205,14 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
     const double size = std::max(largestPart(all, taken), 1e-9);
     const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
     const Bnd_Box room = roomRound(box);
-    // Each in a search of its own: a way as wide as a quarter of the mouth is one. What takes longer counts as outer.
-    constexpr std::size_t mostOfEach = 30'000;
+    // A way as wide as a quarter of the mouth is one. Mouths of about one width share their cells, and what one of them
+    // found out: in a manifold all inner ones are in the same closed air. What takes longer counts as outer.
+    constexpr std::size_t mostCellsOfEach = 30'000;
+    struct Searched {
+        std::unique_ptr<WidestWay> ways;
+        std::map<int, bool> closed;  // by search
+    };
+    std::map<int, Searched> byWidth;  // the power of two below it
     // The middle triangle of each lid says where its outside begins.
     std::vector<const RayField::Triangle*> largest(openings.size(), nullptr);
     for (const RayField::Triangle& triangle : field.triangles()) {
@@ -227,11 +233,20 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
         const auto hit = field.first(largest[i]->middle, outwards, 1e-4 * wide, 0.3 * wide);
         const gp_Pnt before =
             largest[i]->middle.Translated(gp_Vec(outwards) * (hit ? 0.5 * hit->distance : 0.15 * wide));
-        WidestWay ways(field, room, {}, 0.125 * wide, mostOfEach);
+        const int power = static_cast<int>(std::floor(std::log2(wide)));
+        Searched& alike = byWidth[power];
+        if (!alike.ways)
+            alike.ways = std::make_unique<WidestWay>(field, room, std::set<std::size_t>(), 0.125 * std::exp2(power),
+                                                     mostCellsOfEach * openings.size());
+        if (const auto known = alike.closed.find(alike.ways->searchThrough(before)); known != alike.closed.end()) {
+            openings[i].inner = known->second;
+            continue;
+        }
         WidestWay::Way way;
-        openings[i].inner =
-            ways.search(
+        const bool closed =
+            alike.ways->search(
                 before, [&box](const gp_Pnt& at) { return box.IsOut(at); }, way, progress) == WidestWay::End::Closed;
+        alike.closed[alike.ways->lastSearch()] = openings[i].inner = closed;
     }
     return {};
 }

@@ -425,6 +425,7 @@ private:
             }
             m_outcome.lineage.push_back(std::move(lineage));
         }
+        m_outcome.model.giveIds();  // steps that join on their way make groups of the new parts
     }
 
     /// What these bodies had in common is told anew; what they have in common with others is carried like everything

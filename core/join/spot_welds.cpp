@@ -7,6 +7,7 @@
 #include <BRepBuilderAPI_MakeVertex.hxx>
 #include <BRepExtrema_DistShapeShape.hxx>
 
+#include "divide/cutters.h"
 #include "model/places.h"
 
 namespace rasoir::join {

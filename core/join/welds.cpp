@@ -10,6 +10,8 @@
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "join/pairs.h"
+#include "join/weld_beads.h"
+#include "join/weld_strips.h"
 #include "model/places.h"
 #include "survey/fasteners.h"
 #include "topology/edge_angle.h"
@@ -41,7 +43,7 @@ class WeldSearch {
 public:
     WeldSearch(const Model& model, Progress& progress) : m_model(model), m_progress(progress) {}
 
-    std::vector<WeldLine> run(const std::set<std::pair<std::size_t, std::size_t>>& wanted) {
+    std::vector<WeldLine> run(const std::set<std::pair<std::size_t, std::size_t>>& wanted, bool beads) {
         for (std::size_t j = 0; j < m_model.joints.size(); ++j)
             if (m_model.joints[j].kind == EntityKind::Face)
                 for (const JointUse& use : m_model.joints[j].uses)
@@ -56,7 +58,9 @@ public:
                             sites[{site->place, site->on}].push_back(*site);
         }
         std::vector<WeldLine> lines;
+        if (beads) lines = linesOfBeads(sites, wanted);
         for (const auto& [pair, own] : sites) {
+            if (own.empty()) continue;
             if (m_progress.cancelled()) break;
             const RayField rays(m_model, {pair.first, pair.second}, 1e-3, m_progress);
             for (const std::vector<Site>& chain : chainsOf(own)) lines.push_back(lineOf(chain, rays));
@@ -70,6 +74,53 @@ private:
     const Model& m_model;
     Progress& m_progress;
     CommonFaces m_common;
+
+    /// The roots of beads as lines. What was found along them, and at the beads themselves, is taken from the sites.
+    std::vector<WeldLine> linesOfBeads(std::map<std::pair<std::size_t, std::size_t>, std::vector<Site>>& sites,
+                                       const std::set<std::pair<std::size_t, std::size_t>>& wanted) const {
+        std::vector<WeldLine> lines;
+        std::set<std::size_t> places;
+        std::set<std::pair<std::size_t, int>> along;
+        for (const Bead& bead : findBeads(m_model)) {
+            places.insert(bead.place);
+            if (!wanted.empty() && !wanted.contains({bead.first, bead.second})) continue;
+            WeldLine line;
+            line.place = bead.first;
+            line.on = bead.second;
+            line.length = bead.length;
+            line.angle = bead.corner;
+            line.where = bead.where;
+            line.bead = bead.place;
+            line.beadThroat = bead.throat;
+            for (const auto& [edge, edgeOn] : bead.root) {
+                line.edges.push_back(edge);
+                line.edgesOn.push_back(edgeOn);
+                // Under the bead, not under the other body.
+                line.outers.push_back(facesCommonWith(bead.place, bead.first, edge));
+                line.outersOn.push_back(facesCommonWith(bead.place, bead.second, edgeOn));
+                along.insert({{bead.first, edge}, {bead.second, edgeOn}});
+            }
+            lines.push_back(std::move(line));
+        }
+        for (auto& [pair, own] : sites)
+            std::erase_if(own, [&, at = pair](const Site& site) {
+                return places.contains(at.first) || places.contains(at.second) ||
+                       (along.contains({at.first, site.edge}) && along.contains({at.second, site.edgeOn}));
+            });
+        return lines;
+    }
+    [[nodiscard]] std::vector<int> facesCommonWith(std::size_t other, std::size_t place, int edge) const {
+        std::vector<int> faces;
+        for (const EdgeUse& use : partAt(place).incidence().usesOf(edge)) {
+            const auto joint = m_common.find({place, use.face});
+            if (joint == m_common.end()) continue;
+            const auto& uses = m_model.joints[joint->second].uses;
+            if (std::any_of(uses.begin(), uses.end(),
+                            [&](const JointUse& one) { return m_model.placeOf(one.place) == other; }))
+                faces.push_back(use.face);
+        }
+        return faces;
+    }
 
     [[nodiscard]] const Part& partAt(std::size_t place) const {
         return *m_model.parts[m_model.occurrences[place].part];
@@ -159,6 +210,8 @@ private:
         for (const Site& site : chain) {
             line.edges.push_back(site.edge);
             line.edgesOn.push_back(site.edgeOn);
+            line.outers.push_back(facesBeside(line.place, site.edge, site.outer));
+            line.outersOn.push_back(facesBeside(line.on, site.edgeOn, site.outerOn));
             const double length = lengthOf(topology.edge(site.edge));
             line.length += length;
             if (length > longest) {
@@ -174,6 +227,14 @@ private:
         // Across the end of a rib it is the line itself that is as long as the rib is thick.
         if (line.thicknessA > 0.0) line.thicknessA = std::min(line.thicknessA, line.length);
         return line;
+    }
+
+    /// Where strips go: on a solid the face out of the contact, on a sheet those at the edge.
+    [[nodiscard]] std::vector<int> facesBeside(std::size_t place, int edge, int outer) const {
+        if (outer > 0) return {outer};
+        std::vector<int> faces;
+        for (const EdgeUse& use : partAt(place).incidence().usesOf(edge)) faces.push_back(use.face);
+        return faces;
     }
 
     /// How thick the wall is beside the middle of an edge: of a solid as seen through either of its faces there,
@@ -218,6 +279,7 @@ private:
 }  // namespace
 
 double WeldLine::proposedThroat() const {
+    if (bead) return std::round(beadThroat * 100.0) / 100.0;
     const double thinner =
         thicknessA > 0.0 && thicknessB > 0.0 ? std::min(thicknessA, thicknessB) : std::max(thicknessA, thicknessB);
     if (!(thinner > 0.0)) return 0.0;
@@ -228,7 +290,8 @@ double WeldLine::proposedThroat() const {
 }
 
 Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& places,
-                           const std::vector<std::pair<std::string, std::string>>& named, Progress& progress) {
+                           const std::vector<std::pair<std::string, std::string>>& named, Progress& progress,
+                           bool beads) {
     WeldPlan plan;
     plan.parted.model = model;
     plan.parted.model.giveIds();
@@ -251,7 +314,7 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
             for (const std::size_t q : *second)
                 if (p != q) wanted.insert(std::minmax(p, q));
     }
-    plan.lines = WeldSearch(plan.parted.model, progress).run(wanted);
+    plan.lines = WeldSearch(plan.parted.model, progress).run(wanted, beads);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     std::erase_if(plan.lines, [&](const WeldLine& line) {
         return !std::binary_search(meant->begin(), meant->end(), line.place) ||
@@ -291,11 +354,15 @@ std::vector<ParameterInfo> MakeWelds::infos() {
     return {{"places", "list of names", "", "Parts or places; empty: all that is not set aside.", Json::array()},
             {"pairs", "list of pairs of names", "", "Only these pairs; empty: all that touch.", Json::array()},
             {"throat", "number", "mm", "Height of the seam; 0: seven tenths of the thinner wall.", 0.0},
+            {"strip", "number", "mm", "Faces this wide beside each line are what it holds; 0: its edges.", 0.0},
+            {"beads", "yes or no", "", "Seams that came as bodies become lines, and are set aside.", true},
             {"shortest", "number", "mm", "Shorter lines are left out; 0: three throats.", 0.0},
             {"name", "text", "", "Of the welds, followed by a number.", "weld"}};
 }
 void to_json(Json& json, const MakeWelds& step) {
     json = Json{{"throat", step.throat}, {"shortest", step.shortest}, {"name", step.name}};
+    if (step.strip > 0.0) json["strip"] = step.strip;
+    if (!step.beads) json["beads"] = false;
     if (!step.places.empty()) json["places"] = step.places;
     for (const auto& [a, b] : step.pairs) json["pairs"].push_back({a, b});
 }
@@ -308,53 +375,71 @@ void from_json(const Json& json, MakeWelds& step) {
     step.throat = json.value("throat", 0.0);
     step.shortest = json.value("shortest", 0.0);
     step.name = json.value("name", "weld");
+    step.strip = json.value("strip", 0.0);
+    step.beads = json.value("beads", true);
 }
 
 Result<Outcome> makeWelds(const Model& model, const MakeWelds& step, Progress& progress) {
     if (!(step.throat >= 0.0) || !std::isfinite(step.throat) || !(step.shortest >= 0.0) ||
-        !std::isfinite(step.shortest))
-        return fail(ProblemKind::BadInput, "Throat and shortest length must be zero or more.");
+        !std::isfinite(step.shortest) || !(step.strip >= 0.0) || !std::isfinite(step.strip))
+        return fail(ProblemKind::BadInput, "Throat, strip and shortest length must be zero or more.");
     if (step.name.empty()) return fail(ProblemKind::BadInput, "The welds need a name.");
-    auto plan = findWelds(model, step.places, step.pairs, progress);
+    auto plan = findWelds(model, step.places, step.pairs, progress, step.beads);
     if (!plan) return tl::unexpected(plan.error());
     Outcome outcome = std::move(plan->parted);
+    const auto isShort = [&step](const WeldLine& line) {
+        const double throat = step.throat > 0.0 ? step.throat : line.proposedThroat();
+        return line.length < (step.shortest > 0.0 ? step.shortest : 3.0 * throat);
+    };
+    const std::size_t left = std::erase_if(plan->lines, isShort);
+    std::vector<WeldStrip> strips;
+    if (step.strip > 0.0) {
+        auto parted = partStrips(outcome, plan->lines, step.strip, progress);
+        if (!parted) return tl::unexpected(parted.error());
+        strips = std::move(*parted);
+    }
     Model& made = outcome.model;
-    std::size_t welds = 0, left = 0;
+    std::size_t welds = 0;
     double length = 0.0;
-    for (const WeldLine& line : plan->lines) {
+    std::set<std::size_t> beads;
+    for (std::size_t l = 0; l < plan->lines.size(); ++l) {
+        const WeldLine& line = plan->lines[l];
         const double throat = step.throat > 0.0 ? step.throat : line.proposedThroat();
         const std::string a = placeName(made, line.place), b = placeName(made, line.on);
-        if (line.length < (step.shortest > 0.0 ? step.shortest : 3.0 * throat)) {
-            ++left;
-            continue;
-        }
         const double thinner = std::min(line.thicknessA, line.thicknessB);
+        if (line.bead) beads.insert(*line.bead);
         if (thinner > 0.0 && throat > thinner * 1.001)
             return fail(ProblemKind::BadInput,
                         fmt::format("A throat of {} mm is more than the wall of {} mm between \"{}\" and \"{}\".",
                                     readable(throat), readable(thinner), a, b),
                         "Take a smaller throat, or leave it out.", {a, {}, line.where});
         Pairing weld;
-        do weld.name = fmt::format("{} {}", step.name, ++welds + left);
+        do weld.name = fmt::format("{} {}", step.name, ++welds);
         while (std::any_of(made.pairings.begin(), made.pairings.end(),
                            [&](const Pairing& one) { return one.name == weld.name; }));
         weld.kind = PairingKind::Weld;
         weld.behaviour = "bonded";
         weld.throat = throat;
         weld.length = line.length;
-        const auto side = [&](std::size_t place, const std::vector<int>& edges, const std::string& own) {
+        const auto side = [&](std::size_t place, const auto& numbers, EntityKind kind, const std::string& own) {
             Group group{fmt::format("{}, {}", weld.name, own), "weld", std::nullopt, {}, std::nullopt};
             const Occurrence& at = made.occurrences[place];
-            for (const int edge : edges)
-                group.members.insert({made.parts[at.part]->id, at.id, {EntityKind::Edge, edge}});
+            for (const int number : numbers) group.members.insert({made.parts[at.part]->id, at.id, {kind, number}});
             const std::string name = group.name;
             putByName(made.groups, std::move(group));
             return name;
         };
-        weld.first = side(line.place, line.edges, a);
-        weld.second = side(line.on, line.edgesOn, b);
+        if (step.strip > 0.0) {
+            weld.first = side(line.place, strips[l].first, EntityKind::Face, a);
+            weld.second = side(line.on, strips[l].second, EntityKind::Face, b);
+        } else {
+            weld.first = side(line.place, line.edges, EntityKind::Edge, a);
+            weld.second = side(line.on, line.edgesOn, EntityKind::Edge, b);
+        }
         outcome.items.push_back(
-            {fmt::format("{}: \"{}\" on \"{}\", {} mm long{}", weld.name, a, b, readable(line.length),
+            {fmt::format("{}: \"{}\" on \"{}\"{}, {} mm long{}", weld.name, a, b,
+                         line.bead ? fmt::format(", in place of \"{}\"", placeName(made, *line.bead)) : "",
+                         readable(line.length),
                          throat > 0.0 ? fmt::format(", throat {} mm", readable(throat))
                                       : std::string(", its throat not known")),
              true,
@@ -368,6 +453,11 @@ Result<Outcome> makeWelds(const Model& model, const MakeWelds& step, Progress& p
                     left > 0 ? fmt::format("The {} found here are all shorter than that.", counted(left, "line"))
                              : std::string("No body here ends on another so that a seam could hold it."),
                     left > 0 ? "Give a smaller shortest length." : "Close the gap between them first.");
+    for (const std::size_t bead : beads) made.occurrences[bead].aside = true;
+    if (!beads.empty())
+        outcome.notes.push_back(fmt::format("{} set aside: lines stand for {}.",
+                                            counted(beads.size(), "bead was", "beads were"),
+                                            beads.size() == 1 ? "it" : "them"));
     if (left > 0)
         outcome.notes.push_back(fmt::format("{} left out for being short.", counted(left, "line was", "lines were")));
     outcome.summary = fmt::format("Weld along {}, {} mm", counted(outcome.items.size(), "line"), readable(length));

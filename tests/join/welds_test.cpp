@@ -2,6 +2,8 @@
 #include "join/welds.h"
 
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
@@ -49,6 +51,17 @@ class WeldsTest : public QObject {
                 return length;
             }
         return -1.0;
+    }
+
+    static double areaOf(const Model& model, const std::string& group) {
+        double area = 0.0;
+        for (const Group& one : model.groups)
+            if (one.name == group)
+                for (const Member& member : one.members)
+                    for (const auto& part : model.parts)
+                        if (part->id == member.part && member.entity.kind == EntityKind::Face)
+                            area += rasoir::areaOf(part->incidence().face(member.entity.number));
+        return area;
     }
 
 private slots:
@@ -111,6 +124,125 @@ private slots:
         QCOMPARE_NEAR(round->lines[0].length, 2.0 * M_PI * 20.0, 1e-6);
         QCOMPARE_NEAR(round->lines[1].length, 2.0 * M_PI * 17.0, 1e-6);
         QCOMPARE_NEAR(round->lines[0].thicknessA, 3.0, 0.05);
+    }
+    void stripsAreFacesBesideTheLine() {
+        for (const bool turn : {false, true}) {
+            const Model model = ribOnPlate(turn);
+            const auto done = run(model, "join.weld", {{"strip", 6.0}, {"shortest", 1.0}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.pairings.size(), std::size_t(4));
+            double ofRib = 0.0, ofPlate = 0.0;
+            for (const Pairing& weld : done->model.pairings) {
+                const double a = areaOf(done->model, weld.first), b = areaOf(done->model, weld.second);
+                QCOMPARE_NEAR(a, 6.0 * weld.length, 1e-6);
+                QCOMPARE_NEAR(b, 6.0 * weld.length, 1e-6);
+                ofRib += a;
+                ofPlate += b;
+            }
+            QCOMPARE_NEAR(ofRib, 6.0 * 250.0, 1e-6);
+            QCOMPARE_NEAR(ofPlate, 6.0 * 250.0, 1e-6);
+            for (std::size_t p = 0; p < 2; ++p) {
+                QVERIFY(isValid(done->model.parts[p]->shape));
+                QCOMPARE_NEAR(volumeOf(done->model.parts[p]->shape), volumeOf(model.parts[p]->shape), 1e-6);
+            }
+        }
+        // Round a tube on a plate: a ring on the plate, a band on the tube.
+        const TopoDS_Shape tube = cut(rod(gp_Ax1(gp_Pnt(50, 50, 8), gp_Dir(0, 0, 1)), 20, 60),
+                                      rod(gp_Ax1(gp_Pnt(50, 50, 7), gp_Dir(0, 0, 1)), 16, 62));
+        const auto round = run(bodies({{"plate", block(100, 100, 8)}, {"tube", tube}}), "join.weld", {{"strip", 5.0}});
+        QVERIFY2(round, said(round));
+        QCOMPARE(round->model.pairings.size(), std::size_t(2));
+        for (const Pairing& weld : round->model.pairings) {
+            const bool outside = weld.length > 2.0 * M_PI * 18.0;
+            const double radius = outside ? 20.0 : 16.0, across = outside ? 25.0 : 11.0;
+            QCOMPARE_NEAR(areaOf(round->model, weld.first), 2.0 * M_PI * radius * 5.0, 1e-6);
+            QCOMPARE_NEAR(areaOf(round->model, weld.second), M_PI * std::abs(across * across - radius * radius), 1e-6);
+        }
+        // Wider than the rib is high: all of its side is the strip.
+        const auto wide = run(ribOnPlate(), "join.weld", {{"strip", 45.0}});
+        QVERIFY2(wide, said(wide));
+        const auto longest = std::max_element(wide->model.pairings.begin(), wide->model.pairings.end(),
+                                              [](const Pairing& a, const Pairing& b) { return a.length < b.length; });
+        QCOMPARE_NEAR(areaOf(wide->model, longest->first), 120.0 * 40.0, 1e-6);
+        const auto tight = run(bodies({{"plate", block(100, 100, 8)}, {"tube", tube}}), "join.weld", {{"strip", 17.0}});
+        QVERIFY(!tight);
+        QVERIFY2(tight.error().what.find("too tightly") != std::string::npos, said(tight));
+        QVERIFY(!run(ribOnPlate(), "join.weld", {{"strip", -1.0}}));
+    }
+    void copiesThatArePartedAreHeldAsWell() {
+        // Two ribs of one part, one turned, so that each is parted in its own way.
+        Model model = ribOnPlate();
+        Occurrence other = model.occurrences[1];
+        other.id = 0;
+        other.name = "second rib";
+        other.placement.SetTranslation(gp_Vec(60, 20, 0));
+        model.occurrences.push_back(other);
+        model.parts[0] = std::make_shared<Part>("plate", block(180, 100, 8));  // the second one overhangs
+        model.giveIds();
+        for (const double strip : {0.0, 5.0}) {
+            const auto done = run(model, "join.weld", {{"strip", strip}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.pairings.size(), std::size_t(4));
+            for (const Pairing& weld : done->model.pairings)
+                for (const std::string& side : {weld.first, weld.second}) {
+                    if (strip > 0.0)
+                        QCOMPARE_NEAR(areaOf(done->model, side), strip * weld.length, 1e-6);
+                    else
+                        QCOMPARE_NEAR(lengthIn(done->model, side), weld.length, 1e-6);
+                }
+        }
+    }
+    void beadsBecomeLines() {
+        // A rib on a plate with a bead of 4 by 4 along either side.
+        {
+            const auto bead = [](double x, double y, double a, double b, const gp_Vec& along, double turn) {
+                BRepBuilderAPI_MakePolygon outline(gp_Pnt(0, 0, 0), gp_Pnt(a, 0, 0), gp_Pnt(0, 0, b), true);
+                gp_Trsf put, stand;
+                stand.SetRotation(gp_Ax1(gp::Origin(), gp::DZ()), turn);
+                put.SetTranslation(gp_Vec(x, y, 8));
+                const TopoDS_Shape lying = moved(BRepBuilderAPI_MakeFace(outline.Wire(), true).Shape(), put * stand);
+                return TopoDS_Shape(BRepPrimAPI_MakePrism(lying, along).Shape());
+            };
+            const Model model = bodies({{"plate", block(200, 100, 8)},
+                                        {"rib", at(block(120, 5, 40), 40, 50, 8)},
+                                        {"bead a", bead(40, 55, 4, 4, gp_Vec(120, 0, 0), M_PI / 2)},
+                                        {"bead b", bead(40, 50, 4, 4, gp_Vec(120, 0, 0), -M_PI / 2)}});
+            const auto done = run(model, "join.weld");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.pairings.size(), std::size_t(2));  // the rib's ends are too short
+            int beads = 0;
+            for (const Pairing& weld : done->model.pairings)
+                if (weld.length > 100.0) {
+                    QCOMPARE_NEAR(weld.throat, 2.83, 1e-9);  // of 4 by 4, to a hundredth
+                    QCOMPARE_NEAR(weld.length, 120.0, 1e-6);
+                    QCOMPARE_NEAR(lengthIn(done->model, weld.first), 120.0, 1e-6);
+                    QCOMPARE_NEAR(lengthIn(done->model, weld.second), 120.0, 1e-6);
+                    ++beads;
+                }
+            QCOMPARE(beads, 2);
+            for (std::size_t o = 0; o < 4; ++o) QCOMPARE(done->model.occurrences[o].aside, o >= 2);
+            // The strips lie under the beads.
+            const auto strips = run(model, "join.weld", {{"strip", 4.0}});
+            QVERIFY2(strips, said(strips));
+            for (const Pairing& weld : strips->model.pairings) {
+                QCOMPARE_NEAR(areaOf(strips->model, weld.first), 4.0 * weld.length, 1e-5);
+                QCOMPARE_NEAR(areaOf(strips->model, weld.second), 4.0 * weld.length, 1e-5);
+            }
+            // Left as bodies, they are welded themselves.
+            const auto kept = run(model, "join.weld", {{"beads", false}});
+            QVERIFY2(kept, said(kept));
+            QVERIFY(!kept->model.occurrences[2].aside);
+        }
+        // A gusset in a corner is no bead.
+        BRepBuilderAPI_MakePolygon triangle(gp_Pnt(0, 0, 0), gp_Pnt(30, 0, 0), gp_Pnt(0, 0, 30), true);
+        const TopoDS_Shape gusset =
+            BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(triangle.Wire(), true).Face(), gp_Vec(0, 6, 0)).Shape();
+        const auto plain = run(bodies({{"floor", at(block(100, 50, 8), 0, 0, -8)},
+                                       {"wall", at(block(8, 50, 60), -8, 0, 0)},
+                                       {"gusset", at(gusset, 0, 20, 0)}}),
+                               "join.weld");
+        QVERIFY2(plain, said(plain));
+        QVERIFY(!plain->model.occurrences[2].aside);
     }
     void oneBodyHasNothingToBeWeldedTo() {
         const auto plan = join::findWelds(bodies({{"plate", block(200, 100, 8)}}), {}, {}, quietly());
