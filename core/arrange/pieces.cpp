@@ -46,16 +46,6 @@ double signedArea(const std::vector<gp_Pnt2d>& polygon) {
     return 0.5 * twice;
 }
 
-bool contains(const std::vector<gp_Pnt2d>& polygon, const gp_Pnt2d& point) {
-    bool in = false;
-    for (std::size_t i = 0; i < polygon.size(); ++i) {
-        const gp_Pnt2d &a = polygon[i], &b = polygon[(i + 1) % polygon.size()];
-        if ((a.Y() > point.Y()) == (b.Y() > point.Y())) continue;
-        if (point.X() < a.X() + (b.X() - a.X()) * (point.Y() - a.Y()) / (b.Y() - a.Y())) in = !in;
-    }
-    return in;
-}
-
 /// The part of an arc from one of its ends, up to where it first is `reach` away from that end.
 gp_Pnt pointAway(const Arc& arc, bool fromStart, double reach) {
     const double from = fromStart ? arc.first : arc.last, to = fromStart ? arc.last : arc.first;
@@ -309,7 +299,7 @@ private:
             }
             if (m_halves[loop.halves.back()].next != loop.halves.front())
                 return refuse("its outline runs into itself", m_all.nodes[m_halves[h].start].point);
-            loop.area = signedArea(loop.polygon);
+            loop.area = areaOf(loop.halves, loop.polygon);
             loops.push_back(std::move(loop));
         }
         // Loops that share a node bound each other; a hole lies in none of those.
@@ -333,7 +323,7 @@ private:
             const gp_Pnt2d inside = one.line[one.line.size() / 2];
             std::optional<std::size_t> smallest;
             for (const std::size_t o : outlines)
-                if (loops[o].component != loops[l].component && contains(loops[o].polygon, inside) &&
+                if (loops[o].component != loops[l].component && contains(loops[o].halves, inside) &&
                     (!smallest || loops[o].area < loops[*smallest].area))
                     smallest = o;
             if (!smallest) return refuse("a loop in it lies outside its outline", m_all.nodes[one.start].point);
@@ -344,7 +334,7 @@ private:
             piece.owners = {{m_face.input, m_face.number, false}};
             std::vector<std::size_t> all{o};
             all.insert(all.end(), holes[o].begin(), holes[o].end());
-            std::vector<const std::vector<gp_Pnt2d>*> polygons;
+            std::vector<const std::vector<int>*> boundary;
             for (const std::size_t l : all) {
                 std::vector<std::vector<int>> parts{loops[l].halves};
                 if (l == o) partWhereTangent(parts);
@@ -354,9 +344,9 @@ private:
                     piece.uses.insert(piece.uses.end(), loop.begin(), loop.end());
                     piece.loops.push_back(std::move(loop));
                 }
-                polygons.push_back(&loops[l].polygon);
+                boundary.push_back(&loops[l].halves);
             }
-            const gp_Pnt2d inside = insideOf(loops[o].halves, polygons);
+            const gp_Pnt2d inside = insideOf(loops[o].halves, boundary);
             piece.inside = m_face.surface->Value(inside.X(), inside.Y());
             pieces.push_back(std::move(piece));
         }
@@ -415,28 +405,105 @@ private:
         }
     }
 
+    // Between two samples of a trace its polygon runs beside it, by half a per cent of a circle's radius. Rings and
+    // slivers may be narrower than that: what decides is asked of the trace itself.
+
+    /// A point of a half's trace, `share` of the way from one of its samples to the next.
+    [[nodiscard]] gp_Pnt2d between(const Half& half, std::size_t sample, double share) const {
+        const Arc& arc = m_all.arcs[half.use.arc];
+        const double along = (static_cast<double>(sample) + share) / static_cast<double>(half.line.size() - 1);
+        return half.use.trace->Value(arc.first + (half.use.forward ? along : 1.0 - along) * (arc.last - arc.first));
+    }
+    [[nodiscard]] static bool isStraight(const Half& half) { return half.line.size() <= 3; }
+
+    /// Visits the pieces of a loop between samples: the half they are of, null where it jumps over a pole, the sample
+    /// they begin at, and their ends.
+    template <class Visit>
+    void eachStep(const std::vector<int>& halves, const Visit& visit) const {
+        for (std::size_t i = 0; i < halves.size(); ++i) {
+            const Half &half = m_halves[halves[i]], &next = m_halves[halves[(i + 1) % halves.size()]];
+            for (std::size_t k = 0; k + 1 < half.line.size(); ++k) visit(&half, k, half.line[k], half.line[k + 1]);
+            visit(static_cast<const Half*>(nullptr), std::size_t(0), half.line.back(), next.line.front());
+        }
+    }
+    /// Where a piece of a loop crosses a straight line, on whose two sides its ends are; `side` is 0 on that.
+    template <class Side>
+    [[nodiscard]] gp_Pnt2d crossing(const Half* half, std::size_t sample, const gp_Pnt2d& a, const gp_Pnt2d& b,
+                                    const Side& side) const {
+        const double sideA = side(a), sideB = side(b);
+        if (half == nullptr || isStraight(*half)) return a.Translated(gp_Vec2d(a, b) * (sideA / (sideA - sideB)));
+        double low = 0.0, high = 1.0;
+        gp_Pnt2d at = a;
+        for (int round = 0; round < 48; ++round) {
+            const double middle = 0.5 * (low + high);
+            at = between(*half, sample, middle);
+            ((side(at) > 0.0) == (sideA > 0.0) ? low : high) = middle;
+        }
+        return at;
+    }
+
+    /// Whether a loop goes round a point.
+    [[nodiscard]] bool contains(const std::vector<int>& halves, const gp_Pnt2d& point) const {
+        bool in = false;
+        eachStep(halves, [&](const Half* half, std::size_t k, const gp_Pnt2d& a, const gp_Pnt2d& b) {
+            if ((a.Y() > point.Y()) == (b.Y() > point.Y())) return;
+            const gp_Pnt2d at = crossing(half, k, a, b, [&](const gp_Pnt2d& p) { return p.Y() - point.Y(); });
+            if (point.X() < at.X()) in = !in;
+        });
+        return in;
+    }
+
+    /// The signed area in a loop, in the surface's parameters: that of its polygon, unless it is so small that what
+    /// lies between polygon and traces could turn its sign.
+    [[nodiscard]] double areaOf(const std::vector<int>& halves, const std::vector<gp_Pnt2d>& polygon) const {
+        const double rough = signedArea(polygon);
+        double unsure = 0.0;
+        for (const int h : halves) {
+            const auto& line = m_halves[h].line;
+            if (isStraight(m_halves[h])) continue;
+            for (std::size_t k = 1; k + 1 < line.size(); ++k) {
+                const gp_Vec2d chord(line[k - 1], line[k + 1]);
+                unsure += std::abs(chord.Crossed(gp_Vec2d(line[k - 1], line[k])));
+            }
+        }
+        if (std::abs(rough) > 2.0 * unsure) return rough;
+        double twice = 0.0;
+        eachStep(halves, [&](const Half* half, std::size_t k, const gp_Pnt2d& a, const gp_Pnt2d& b) {
+            constexpr int finer = 16;
+            gp_Pnt2d last = a;
+            const int count = half == nullptr || isStraight(*half) ? 1 : finer;
+            for (int i = 1; i <= count; ++i) {
+                const gp_Pnt2d next = i == count ? b : between(*half, k, static_cast<double>(i) / count);
+                twice += last.X() * next.Y() - next.X() * last.Y();
+                last = next;
+            }
+        });
+        return 0.5 * twice;
+    }
+
     /// A point to the left of an outline, half way to what comes next there; of several, the one with most room.
     [[nodiscard]] gp_Pnt2d insideOf(const std::vector<int>& halves,
-                                    const std::vector<const std::vector<gp_Pnt2d>*>& polygons) const {
+                                    const std::vector<const std::vector<int>*>& boundary) const {
         gp_Pnt2d best;
         double most = -1.0;
         for (const int h : halves) {
-            const auto& line = m_halves[h].line;
-            const std::size_t k = (line.size() - 1) / 2;
-            const gp_Pnt2d middle(0.5 * (line[k].X() + line[k + 1].X()), 0.5 * (line[k].Y() + line[k + 1].Y()));
-            gp_Vec2d left(-(line[k + 1].Y() - line[k].Y()), line[k + 1].X() - line[k].X());
+            const Half& own = m_halves[h];
+            const std::size_t k = (own.line.size() - 1) / 2;
+            const gp_Pnt2d &from = own.line[k], &to = own.line[k + 1];
+            const gp_Pnt2d middle =
+                isStraight(own) ? gp_Pnt2d(0.5 * (from.X() + to.X()), 0.5 * (from.Y() + to.Y())) : between(own, k, 0.5);
+            gp_Vec2d left(-(to.Y() - from.Y()), to.X() - from.X());
             if (left.Magnitude() < 1e-300) continue;
             left.Normalize();
             double nearest = -1.0;
-            for (const auto* polygon : polygons)
-                for (std::size_t i = 0; i < polygon->size(); ++i) {
-                    const gp_Vec2d a(middle, (*polygon)[i]), b(middle, (*polygon)[(i + 1) % polygon->size()]);
-                    const double sideA = left.Crossed(a), sideB = left.Crossed(b);
-                    if ((sideA > 0.0) == (sideB > 0.0)) continue;
-                    const double share = sideA / (sideA - sideB);
-                    const double ahead = left.Dot(a) + share * (left.Dot(b) - left.Dot(a));
+            for (const auto* loop : boundary)
+                eachStep(*loop, [&](const Half* half, std::size_t i, const gp_Pnt2d& a, const gp_Pnt2d& b) {
+                    if (half == &own && i == k) return;
+                    const auto side = [&](const gp_Pnt2d& p) { return left.Crossed(gp_Vec2d(middle, p)); };
+                    if ((side(a) > 0.0) == (side(b) > 0.0)) return;
+                    const double ahead = left.Dot(gp_Vec2d(middle, crossing(half, i, a, b, side)));
                     if (ahead > 1e-12 && (nearest < 0.0 || ahead < nearest)) nearest = ahead;
-                }
+                });
             if (nearest <= 0.0) continue;
             const gp_Pnt2d inside = middle.Translated(left * (0.5 * nearest));
             const double room =

@@ -95,7 +95,8 @@ void Builder::crossEdges(const Branch& branch, FaceRecord& a, FaceRecord& b, std
             EdgeRecord& edge = m_catalogue.edges[e];
             Bnd_Box near = edge.box;
             near.Enlarge(edge.tolerance);
-            if (edge.curve.IsNull() || near.IsOut(round) || known.contains(edge.from) || known.contains(edge.to)) continue;
+            if (edge.curve.IsNull() || near.IsOut(round) || known.contains(edge.from) || known.contains(edge.to))
+                continue;
             if (std::any_of(edge.paves.begin(), edge.paves.end(),
                             [&known](const Pave& pave) { return known.contains(pave.node); }))
                 continue;

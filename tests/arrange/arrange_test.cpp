@@ -72,6 +72,31 @@ private slots:
             QCOMPARE(against, 1);
         }
     }
+    void pointsInNarrowPiecesLieInThem() {
+        // Two pins about one axis, of nearly one radius: their ends are parted into a disc and a ring far narrower than
+        // what a polygon of the circle is off. Beside each other by as little, they leave sickles.
+        for (const double width : {0.1, 1e-2, 1e-3, 1e-4})
+            for (const double aside : {0.0, 0.5}) {
+                const double off = aside * width, r = 10.0, inner = r - width;
+                const auto all = arranged({rod(gp_Ax1(gp::Origin(), gp::DZ()), r, 5.0),
+                                           rod(gp_Ax1(gp_Pnt(off, 0, 0), gp::DZ()), inner, 8.0)});
+                QVERIFY2(all, said(all));
+                QCOMPARE_NEAR(volumeIn(*all, {0}), M_PI * (r * r - inner * inner) * 5.0, 1e-6);
+                int rings = 0;
+                for (const Piece& piece : all->pieces) {
+                    if (piece.whole || piece.owners.front().input != 0 || piece.owners.size() != 1) continue;
+                    const double fromOwn = std::hypot(piece.inside.X(), piece.inside.Y()),
+                                 fromOther = std::hypot(piece.inside.X() - off, piece.inside.Y());
+                    if (std::abs(piece.inside.Z()) > 1e-9 && std::abs(piece.inside.Z() - 5.0) > 1e-9) continue;
+                    const bool ring = !all->cells[piece.plusCell].inputs.contains(1) &&
+                                      !all->cells[piece.minusCell].inputs.contains(1);
+                    QVERIFY(fromOwn < r);
+                    QCOMPARE(fromOther > inner, ring);
+                    rings += ring;
+                }
+                QCOMPARE(rings, 2);
+            }
+    }
     void ringsThroughEachOtherAreMetInAllTheirCurves() {
         // Two tori meet in several curves, of which a search for all of them loses one here and there.
         struct Pair {
