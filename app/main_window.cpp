@@ -717,6 +717,7 @@ void MainWindow::showPreview() {
         m_trial.forget();
         m_stage->setResult(nullptr, {});
         m_stage->setPreview({}, {}, {});
+        m_stage->setApart({}, {});
         BenchPreview shown = bench->preview();
         if (m_thickness->isVisible())
             m_stage->setDrawn({}, {});
@@ -740,6 +741,7 @@ void MainWindow::showPreview() {
         preview.bands.clear();
     }
     m_stage->setGoing(std::move(preview.going));
+    m_stage->setApart(std::move(preview.sets), std::move(preview.apart));
     m_stage->setPreview(std::move(preview.goes), std::move(preview.kept), std::move(preview.marks),
                         std::move(preview.bands));
     m_stage->setDrawn(std::move(preview.lines), std::move(preview.handles));

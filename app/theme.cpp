@@ -99,6 +99,9 @@ QPushButton#primary:disabled { background: @rule; color: @quiet; }
 QCheckBox::indicator { width: 12px; height: 12px; border: 1px solid @outline; border-radius: 2px; background: @panel; }
 QCheckBox::indicator:checked { background: @button; border-color: @button; }
 QCheckBox::indicator:focus { border: 2px solid @cobalt; }
+QSlider::groove:horizontal { height: 2px; background: @strongRule; }
+QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; background: @button; }
+QSlider::handle:horizontal:focus { border: 2px solid @cobalt; }
 QProgressBar { border: 1px solid @brass; border-radius: 3px; background: @panel; text-align: center; color: @ink; }
 QProgressBar::chunk { background: @wash; }
 QScrollBar:vertical { width: 8px; background: transparent; }

@@ -29,6 +29,8 @@ struct BenchPreview {
     std::vector<PreviewFaces> goes, kept;
     std::vector<std::vector<PreviewFaces>> bands;  ///< from near to far: the later, the paler
     std::vector<StageMark> marks;
+    std::vector<int> sets;           ///< by place: those of one number in one tone; -1: as ever. Empty: no tones
+    std::vector<gp_Vec> apart;       ///< by place: how far it is drawn from where it is [mm]; empty: nothing is
     std::vector<std::size_t> going;  ///< whole places that would go
     std::vector<StageLine> lines;
     std::vector<StageHandle> handles;

@@ -95,12 +95,16 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_leaks = twoColumns(this, "leaks", "Ways outside, the widest first", {"Gets outside", "Wide mm"});
     m_leaks->setWordWrap(true);
     column->addWidget(m_leaks, 1);
-    connect(m_leaks, &QTreeWidget::currentItemChanged, this, [this] { emit changed(); });
+    connect(m_leaks, &QTreeWidget::currentItemChanged, this, [this] {
+        m_visited = 0;
+        emit changed();
+    });
     connect(m_leaks, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+        // Again and again from one to the next.
+        const std::vector<std::size_t> kind = currentLeaks();
         const join::LeakReport* found = report();
-        const int row = m_leaks->indexOfTopLevelItem(item);
-        if (!found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
-        const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];
+        if (!found || kind.empty() || item != m_leaks->currentItem()) return;
+        const join::Leak& leak = found->leaks[kind[m_visited++ % kind.size()]];
         emit closerWanted(leak.where, std::max(20.0 * leak.width, m_session.model().targetSize));
     });
     connect(&m_session, &Session::leaksChanged, this, [this] {
@@ -216,9 +220,16 @@ const join::LeakReport* FlowPage::report() const {
     return m_session.leaks() && *m_session.leaks() ? &**m_session.leaks() : nullptr;
 }
 
+std::vector<std::size_t> FlowPage::currentLeaks() const {
+    const int row = m_leaks->indexOfTopLevelItem(m_leaks->currentItem());
+    return row < 0 || row >= static_cast<int>(m_leakKinds.size()) ? std::vector<std::size_t>()
+                                                                  : m_leakKinds[static_cast<std::size_t>(row)];
+}
+
 void FlowPage::fillLeaks() {
     const QSignalBlocker quiet(m_leaks);
     m_leaks->clear();
+    m_leakKinds.clear();
     const join::LeakReport* found = report();
     const bool asked = !isOuter() && m_seed.has_value();
     m_leaksSaid->setVisible(asked);
@@ -234,12 +245,16 @@ void FlowPage::fillLeaks() {
             ? QString("From there nothing wider than %1 mm leads outside.").arg(number(found->finest))
             : QString("From there it gets outside in %1%2:")
                   .arg(found->more ? QString("more than ") : QString(), text(counted(found->leaks.size(), "place"))));
-    for (const join::Leak& leak : found->leaks) {
-        auto* row = new QTreeWidgetItem(
-            m_leaks, {text(join::describe(m_session.model(), leak)).section(", ", 0, 0), number(leak.width)});
+    m_leakKinds = join::kindsOf(m_session.model(), found->leaks);
+    for (const std::vector<std::size_t>& kind : m_leakKinds) {
+        const join::Leak& leak = found->leaks[kind.front()];
+        QString what = text(join::describe(m_session.model(), leak)).section(", ", 0, 0);
+        if (kind.size() > 1) what += QString(", in %1 places").arg(kind.size());
+        auto* row = new QTreeWidgetItem(m_leaks, {what, number(leak.width)});
         row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         row->setToolTip(0,
-                        "Double-click to fly there. Join the two with a limit that wide, put a lid on it, or close "
+                        "Double-click to fly there, again for the next. Join the two with a limit that wide, put a lid "
+                        "on it, or close "
                         "what is narrower.");
     }
     wrapRows(m_leaks, 0);
@@ -401,14 +416,15 @@ void FlowPage::addTo(BenchPreview& preview) const {
     addBands(preview);
     // The way outside from the seed, and the place where it is narrowest.
     const join::LeakReport* found = report();
-    const int row = m_leaks->indexOfTopLevelItem(m_leaks->currentItem());
-    if (!m_seed || !found || row < 0 || row >= static_cast<int>(found->leaks.size())) return;
-    const join::Leak& leak = found->leaks[static_cast<std::size_t>(row)];
-    StageLine way;
-    way.points = leak.way;
-    way.style = StageLine::Style::Trouble;
-    preview.lines.push_back(std::move(way));
-    preview.marks.push_back({leak.where, false, true, leak.width});
+    if (!m_seed || !found) return;
+    for (const std::size_t l : currentLeaks()) {
+        const join::Leak& leak = found->leaks[l];
+        StageLine way;
+        way.points = leak.way;
+        way.style = StageLine::Style::Trouble;
+        preview.lines.push_back(std::move(way));
+        preview.marks.push_back({leak.where, false, true, leak.width});
+    }
 }
 
 }  // namespace rasoir::app

@@ -61,7 +61,10 @@ private:
     using Loop = std::vector<std::pair<std::size_t, int>>;  // edges, each with its place
     Loop m_pickedEdges;
     std::vector<std::pair<Loop, join::Opening>> m_byHand;
-    QString m_refused;  // why the picked edges make no lid
+    std::vector<std::vector<std::size_t>> m_leakKinds;  // in step with the rows of leaks
+    [[nodiscard]] std::vector<std::size_t> currentLeaks() const;
+    std::size_t m_visited = 0;  // of the current row's leaks
+    QString m_refused;          // why the picked edges make no lid
     std::vector<std::size_t> m_walls;
     std::optional<std::pair<std::size_t, int>> m_seed;  // place and face
 };

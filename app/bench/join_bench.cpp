@@ -1,5 +1,8 @@
 #include "bench/join_bench.h"
 
+#include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
+#include <QHBoxLayout>
 #include <QHeaderView>
 
 #include "join/joint_faults.h"
@@ -60,6 +63,18 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                          {"overlaps: the earlier keeps it", "first"},
                          {"overlaps: one stays apart", "apart"}});
     for (QComboBox* box : {m_becomes, m_gapsBy, m_overlaps}) column->addWidget(box);
+    m_pulling = new QWidget(this);
+    auto* pulling = new QHBoxLayout(m_pulling);
+    pulling->setContentsMargins(0, 0, 0, 0);
+    pulling->addWidget(new QLabel("Pull apart", m_pulling));
+    m_pull = new QSlider(Qt::Horizontal, m_pulling);
+    m_pull->setObjectName("pullApart");
+    m_pull->setAccessibleName("Pull apart what is not joined");
+    m_pull->setToolTip("Draws what holds together away from the rest; the model stays as it is");
+    m_pull->setRange(0, 100);
+    pulling->addWidget(m_pull, 1);
+    column->addWidget(m_pulling);
+    connect(m_pull, &QSlider::valueChanged, this, [this] { emit previewChanged(); });
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
         m_limitChosen = true;
         refresh();
@@ -96,6 +111,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     connect(&m_session, &Session::opened, this, [this] {
         m_limitChosen = false;
         m_left.clear();
+        m_pull->setValue(0);
     });
     refresh();
 }
@@ -277,8 +293,7 @@ void JoinBench::refresh() {
     if (page() != nullptr) {
         m_rows.clear();
         page()->refresh();
-        for (QWidget* own : {static_cast<QWidget*>(m_cutBar), static_cast<QWidget*>(m_becomes),
-                             static_cast<QWidget*>(m_gapsBy), static_cast<QWidget*>(m_overlaps)})
+        for (QWidget* own : std::initializer_list<QWidget*>{m_cutBar, m_becomes, m_gapsBy, m_overlaps, m_pulling})
             own->hide();
         showPage();
         emit previewChanged();
@@ -337,6 +352,7 @@ void JoinBench::refresh() {
     const auto wanted = step();
     const std::size_t overlaps = rowsOf(JoinKind::Overlaps).size();
     const bool joined = kind() == JoinKind::Joined;
+    m_pulling->setVisible(joined && !model.joints.empty());
     m_becomes->setVisible(!joined && kind() != JoinKind::Overlaps);
     m_gapsBy->setVisible(kind() == JoinKind::Near && !asContact());
     m_overlaps->setVisible(overlaps > 0 && !joined && !asContact());
@@ -450,13 +466,48 @@ void JoinBench::addJoinedEdges(BenchPreview& preview) const {
     }
 }
 
+/// What holds together in one tone; pulled apart, each set goes away from the middle of all, as does what is alone.
+void JoinBench::addSets(BenchPreview& preview) const {
+    const Model& model = m_session.model();
+    if (model.joints.empty()) return;
+    preview.sets = join::joinedSets(model);
+    if (m_pull->value() == 0) return;
+    const std::size_t count = model.occurrences.size();
+    std::vector<gp_XYZ> middles(count);
+    Bnd_Box all;
+    std::map<int, std::pair<gp_XYZ, double>> bySet;  // sum of middles, and how many
+    for (std::size_t o = 0; o < count; ++o) {
+        Bnd_Box box;
+        BRepBndLib::Add(model.parts[model.occurrences[o].part]->shape, box);
+        if (box.IsVoid()) continue;
+        box = box.Transformed(model.occurrences[o].placement);
+        middles[o] = 0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ());
+        all.Add(box);
+        if (preview.sets[o] < 0) continue;
+        auto& [sum, members] = bySet[preview.sets[o]];
+        sum += middles[o];
+        members += 1.0;
+    }
+    if (all.IsVoid()) return;
+    const gp_XYZ centre = 0.5 * (all.CornerMin().XYZ() + all.CornerMax().XYZ());
+    const double share = 0.015 * m_pull->value();
+    for (std::size_t o = 0; o < count; ++o) {
+        const auto set = bySet.find(preview.sets[o]);
+        const gp_XYZ own = set == bySet.end() ? middles[o] : set->second.first / set->second.second;
+        preview.apart.emplace_back((own - centre) * share);
+    }
+}
+
 BenchPreview JoinBench::preview() const {
     BenchPreview preview;
     if (page() != nullptr) {
         page()->addTo(preview);
         return preview;
     }
-    if (kind() == JoinKind::Joined) addJoinedEdges(preview);
+    if (kind() == JoinKind::Joined) {
+        if (m_pull->value() == 0) addJoinedEdges(preview);  // they are where the bodies are, not where those are drawn
+        addSets(preview);
+    }
     const auto* all = report();
     if (all == nullptr) return preview;
     const Model& model = m_session.model();

@@ -1,6 +1,7 @@
 // The Join bench: what touches what, what nearly does, what reaches into what; and faces made common.
 #pragma once
 #include <QComboBox>
+#include <QSlider>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
@@ -35,6 +36,7 @@ public:
     [[nodiscard]] SpotsPage* spots() const { return m_spots; }
     [[nodiscard]] RegionsPage* regions() const { return m_regions; }
 
+    [[nodiscard]] QSlider* pull() const { return m_pull; }
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
     [[nodiscard]] QComboBox* gapsBy() const { return m_gapsBy; }
@@ -54,6 +56,7 @@ private:
     [[nodiscard]] BenchPage* page() const;
     void showPage();
     void addJoinedEdges(BenchPreview& preview) const;
+    void addSets(BenchPreview& preview) const;
     /// All contacts of one kind between the places of two parts.
     struct Row {
         std::size_t placeA = 0, placeB = 0;  // the first pair
@@ -83,6 +86,8 @@ private:
     RegionsPage* m_regions;
     std::vector<BenchPage*> m_pages;  // all of them
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
+    QWidget* m_pulling;  // the slider with its words
+    QSlider* m_pull;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked
     bool m_limitChosen = false;

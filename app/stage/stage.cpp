@@ -251,14 +251,19 @@ PartLook Stage::lookOf(std::size_t o) const {
     look.convexity = m_colourBy == ColourBy::Convexity;
     const auto hidden = m_session.hiddenFaces().find(o);
     if (hidden != m_session.hiddenFaces().end()) look.hiddenFaces = hidden->second;
-    if (m_colourBy == ColourBy::Bone || m_colourBy == ColourBy::Convexity) return look;
+    const bool inSet = o < m_sets.size() && m_sets[o] >= 0;
+    if (!inSet && (m_colourBy == ColourBy::Bone || m_colourBy == ColourBy::Convexity)) return look;
     const int faces = part.incidence().faceCount();
     look.faceColours.resize(static_cast<std::size_t>(faces) + 1);
     // Hues that stay apart on paper and on ink, in the order of appearance.
     const auto hue = [](std::size_t index) {
-        return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.42f,
-                                colours().dark ? 0.52f : 0.66f);
+        return QColor::fromHslF(static_cast<float>(std::fmod(0.08 + 0.381966 * static_cast<double>(index), 1.0)), 0.36f,
+                                colours().dark ? 0.58f : 0.80f);
     };
+    if (inSet) {
+        std::fill(look.faceColours.begin(), look.faceColours.end(), hue(static_cast<std::size_t>(m_sets[o])));
+        return look;
+    }
     // Bodies are counted through all places, so that two of one place are told apart and two places too.
     std::size_t firstBody = 0;
     if (m_colourBy == ColourBy::Body)
@@ -327,7 +332,7 @@ void Stage::rebuild() {
         if (o < m_parts.size() && !m_parts[o].IsNull() && !m_themeChanged &&
             m_parts[o]->part().shape.IsEqual(part->shape) &&
             m_parts[o]->partPointer()->known.colours == part->known.colours) {
-            const gp_Trsf apart = m_parts[o]->LocalTransformation().Inverted() * model.occurrences[o].placement;
+            const gp_Trsf apart = m_parts[o]->LocalTransformation().Inverted() * drawnAt(o);
             if (apart.Form() == gp_Identity && m_parts[o]->look() == lookOf(o)) {
                 next[o] = m_parts[o];
                 next[o]->setPart(part);
@@ -335,7 +340,7 @@ void Stage::rebuild() {
                 continue;
             }
         }
-        next[o] = new PartPresentation(part, o, model.occurrences[o].placement, colours(), lookOf(o));
+        next[o] = new PartPresentation(part, o, drawnAt(o), colours(), lookOf(o));
     }
     m_themeChanged = false;
     for (std::size_t o = 0; o < m_parts.size(); ++o)
@@ -367,8 +372,7 @@ void Stage::refreshVisibility() {
         if (wanted && !(m_parts[o]->look() == lookOf(o))) {
             m_context->Remove(m_parts[o], false);
             const auto& part = m_session.model().parts[m_session.model().occurrences[o].part];
-            m_parts[o] =
-                new PartPresentation(part, o, m_session.model().occurrences[o].placement, colours(), lookOf(o));
+            m_parts[o] = new PartPresentation(part, o, drawnAt(o), colours(), lookOf(o));
         } else if (wanted == shown) {
             continue;
         }
@@ -565,6 +569,28 @@ void Stage::setDrawn(std::vector<StageLine> lines, std::vector<StageHandle> hand
     m_overlay->setDrawn(std::move(lines), std::move(handles));
 }
 
+gp_Trsf Stage::drawnAt(std::size_t occurrence) const {
+    gp_Trsf move;
+    if (occurrence < m_apart.size()) move.SetTranslation(m_apart[occurrence]);
+    return move * m_session.model().occurrences[occurrence].placement;
+}
+
+void Stage::setApart(std::vector<int> sets, std::vector<gp_Vec> apart) {
+    if (m_view->Window().IsNull()) return;
+    const bool moved = apart.size() != m_apart.size() ||
+                       !std::equal(apart.begin(), apart.end(), m_apart.begin(),
+                                   [](const gp_Vec& a, const gp_Vec& b) { return a.IsEqual(b, 1e-9, 1e-9); });
+    if (!moved && sets == m_sets) return;
+    m_apart = std::move(apart);
+    m_sets = std::move(sets);
+    makeCurrent();
+    for (std::size_t o = 0; moved && o < m_parts.size() && o < m_session.model().occurrences.size(); ++o)
+        if (!m_parts[o].IsNull()) m_context->SetLocation(m_parts[o], TopLoc_Location(drawnAt(o)));
+    doneCurrent();
+    refreshVisibility();  // where the tone is another one
+    requestDraw();
+}
+
 void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks,
                        std::vector<std::vector<PreviewFaces>> bands) {
     if (m_view->Window().IsNull()) return;
@@ -698,7 +724,7 @@ void Stage::setDetailShown(bool on) {
 }
 
 void Stage::beginMoving() {
-    if (!m_heavy || m_wipe || m_sectionAxis > 0) return;
+    if (!m_heavy || m_wipe || m_sectionAxis > 0 || !m_apart.empty()) return;
     if (m_drag == Drag::None) m_rest.start();
     if (m_moving) return;
     m_moving = true;

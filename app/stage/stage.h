@@ -94,6 +94,8 @@ public:
     /// what goes; no model: the parts as they are. What is picked is always the part as it is.
     void setResult(const Model* model, const std::vector<PartLineage>& lineage);
     [[nodiscard]] bool showsResult() const { return !m_result.empty(); }
+    /// Sets of places in tones of their own, and places drawn away from where they are. Empty: as ever.
+    void setApart(std::vector<int> sets, std::vector<gp_Vec> apart);
     void setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces> kept, std::vector<StageMark> marks,
                     std::vector<std::vector<PreviewFaces>> bands = {});  ///< the paler the later
     /// A mesh drawn instead of the parts, and one instead of the parts as received, left of the wipe; null: none.
@@ -189,6 +191,9 @@ private:
     std::vector<std::size_t> m_goingPlaces;
     std::vector<StageMark> m_previewMarks, m_goingMarks;
     ColourBy m_colourBy = ColourBy::Bone;
+    std::vector<int> m_sets;      // by place
+    std::vector<gp_Vec> m_apart;  // by place
+    [[nodiscard]] gp_Trsf drawnAt(std::size_t occurrence) const;
     double m_thicknessLimit = 0.0;
     int m_sectionAxis = 0;
     double m_sectionAt = 0.0;

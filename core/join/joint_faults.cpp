@@ -6,6 +6,7 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <TopoDS.hxx>
 
+#include "common/sets.h"
 #include "geometry/integrals.h"
 
 namespace rasoir::join {
@@ -81,6 +82,31 @@ Counted countJoined(const Model& model) {
                                           : all.vertices) -= fewer;
     }
     return all;
+}
+
+std::vector<int> joinedSets(const Model& model) {
+    Sets together(model.occurrences.size());
+    std::vector<char> joined(model.occurrences.size(), 0);
+    for (const Joint& joint : model.joints) {
+        if (joint.kind == EntityKind::Vertex) continue;
+        std::optional<std::size_t> first;
+        for (const JointUse& use : joint.uses) {
+            const auto place = model.placeOf(use.place);
+            if (!place) continue;
+            if (first && *first != *place) {
+                together.join(static_cast<int>(*first), static_cast<int>(*place));
+                joined[*first] = joined[*place] = 1;
+            }
+            first = place;
+        }
+    }
+    std::map<int, int> numbers;
+    std::vector<int> sets(model.occurrences.size(), -1);
+    for (std::size_t o = 0; o < sets.size(); ++o)
+        if (joined[o] != 0)
+            sets[o] =
+                numbers.try_emplace(together.root(static_cast<int>(o)), static_cast<int>(numbers.size())).first->second;
+    return sets;
 }
 
 std::vector<JoinedEdge> joinedEdges(const Model& model) {

@@ -24,4 +24,8 @@ struct JoinedEdge {
 };
 [[nodiscard]] std::vector<JoinedEdge> joinedEdges(const Model& model);
 
+/// What holds together by faces or edges: a number for each occurrence, the same for those that hang together, counted
+/// from 0 in the order of places; -1 for what is joined to nothing.
+[[nodiscard]] std::vector<int> joinedSets(const Model& model);
+
 }  // namespace rasoir::join

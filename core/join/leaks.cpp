@@ -164,6 +164,28 @@ private:
 
 }  // namespace
 
+std::vector<std::vector<std::size_t>> kindsOf(const Model& model, const std::vector<Leak>& leaks) {
+    const auto partOf = [&model](std::size_t place) {
+        return place < model.occurrences.size() ? model.occurrences[place].part : model.parts.size();  // a lid
+    };
+    const auto partsOf = [&partOf](const Leak& leak) {
+        return std::minmax({partOf(leak.placeA), partOf(leak.placeB)});
+    };
+    std::vector<std::vector<std::size_t>> kinds;
+    for (std::size_t l = 0; l < leaks.size(); ++l) {
+        const auto alike = std::find_if(kinds.begin(), kinds.end(), [&](const std::vector<std::size_t>& kind) {
+            const Leak& first = leaks[kind.front()];
+            return partsOf(first) == partsOf(leaks[l]) && leaks[l].width > 0.95 * first.width &&
+                   leaks[l].width < first.width / 0.95;
+        });
+        if (alike == kinds.end())
+            kinds.push_back({l});
+        else
+            alike->push_back(l);
+    }
+    return kinds;
+}
+
 double finestLeak(const Model& model) {
     return model.targetSize / 50.0;
 }

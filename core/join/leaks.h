@@ -50,6 +50,10 @@ struct LeakReport {
 [[nodiscard]] std::optional<gp_Pnt> pointBefore(const Model& model, std::size_t place, int face,
                                                 const std::vector<std::size_t>& walls, Progress& progress);
 
+/// Leaks of one kind, as those at the corners of a box of bent sheet: between places of the same parts, and of one
+/// width to a twentieth. Numbers in the list, the widest kind first.
+[[nodiscard]] std::vector<std::vector<std::size_t>> kindsOf(const Model& model, const std::vector<Leak>& leaks);
+
 /// The width below which leaks are not looked for unless asked: a fiftieth of the target size [mm].
 [[nodiscard]] double finestLeak(const Model& model);
 

@@ -37,6 +37,24 @@ class JoinTest : public QObject {
     }
 
 private slots:
+    void whatHangsTogetherIsOneSet() {
+        // Two pairs of cubes, one cube alone, and one that touches a pair in an edge.
+        const auto at = [](double x, double y) {
+            gp_Trsf by;
+            by.SetTranslation(gp_Vec(x, y, 0));
+            return by;
+        };
+        Model model = modelOf(block(10, 10, 10), "cube");
+        model.occurrences.clear();
+        for (const auto& [x, y] :
+             {std::pair{0.0, 0.0}, {50.0, 0.0}, {10.0, 0.0}, {60.0, 0.0}, {100.0, 0.0}, {20.0, 10.0}})
+            model.occurrences.push_back({0, at(x, y), "cube", {}, std::nullopt});
+        model.giveIds();
+        QCOMPARE(joinedSets(model), std::vector<int>(6, -1));
+        const auto done = run(model, "join.pairs");
+        QVERIFY2(done, said(done));
+        QCOMPARE(joinedSets(done->model), (std::vector<int>{0, 1, 0, 1, -1, 0}));
+    }
     void facesAreCountedAtCommonEdges() {
         // Two cubes on each other: four edges, at each the common face once and a side of either.
         gp_Trsf up;

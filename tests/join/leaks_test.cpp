@@ -49,6 +49,21 @@ class LeaksTest : public QObject {
     static TopoDS_Shape hollow() { return cut(block(40, 30, 20), blockAt(2, 2, 2, 36, 26, 16)); }
 
 private slots:
+    void leaksOfOneKindAreOneRow() {
+        const Model model = withBodies({block(1, 1, 1), blockAt(5, 0, 0, 1, 1, 1), blockAt(9, 0, 0, 1, 1, 1)});
+        const auto leak = [](double width, std::size_t a, std::size_t b) {
+            join::Leak one;
+            one.width = width;
+            one.placeA = a;
+            one.placeB = b;
+            return one;
+        };
+        // Between 0 and 1 either way round, between 0 and 2, much narrower, and at a lid, which is no place.
+        const auto kinds = join::kindsOf(model, {leak(1.0, 0, 1), leak(0.99, 1, 0), leak(0.98, 0, 2), leak(0.97, 0, 1),
+                                                 leak(0.5, 0, 1), leak(0.5, 0, 7), leak(0.49, 8, 0)});
+        QCOMPARE(kinds, (std::vector<std::vector<std::size_t>>{{0, 1, 3}, {2}, {4}, {5, 6}}));
+        QVERIFY(join::kindsOf(model, {}).empty());
+    }
     void leaksAreFoundWithTheirWidth_data() {
         QTest::addColumn<std::vector<TopoDS_Shape>>("bodies");
         QTest::addColumn<gp_Pnt>("seed");

@@ -304,6 +304,32 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QCOMPARE(join.pairs()->topLevelItem(0)->text(1), QString("contact"));
     }
+    void whatHoldsTogetherIsTintedAndPulledApart() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        join.showKind(JoinKind::Joined);
+        settle();
+        QVERIFY(!join.pull()->isVisible());  // nothing is joined yet
+        join.showKind(JoinKind::Touching);
+        QTRY_VERIFY_WITH_TIMEOUT(join.button()->isEnabled(), 20000);
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        join.showKind(JoinKind::Joined);
+        QTRY_VERIFY(join.pull()->isVisible());
+        const BenchPreview together = join.preview();
+        QCOMPARE(together.sets.size(), session().model().occurrences.size());
+        QCOMPARE(together.sets[0], 0);
+        QVERIFY(together.apart.empty());
+        QVERIFY(!together.lines.empty());
+        join.pull()->setValue(50);
+        const BenchPreview apart = join.preview();
+        QCOMPARE(apart.apart.size(), session().model().occurrences.size());
+        for (std::size_t o = 1; o < apart.sets.size(); ++o)
+            if (apart.sets[o] == apart.sets[0]) QVERIFY(apart.apart[o].IsEqual(apart.apart[0], 1e-9, 1e-9));
+        QVERIFY(apart.lines.empty());
+        join.showKind(JoinKind::Touching);
+        QVERIFY(join.preview().sets.empty());
+    }
     void aFlowSpaceIsMadeOfOpenings() {
         // A bore right through, and a second one into it from above.
         const TopoDS_Shape block = test::block(40, 20, 20);
