@@ -1,9 +1,12 @@
 #include "bench/regions_page.h"
 
+#include <numeric>
+#include <QEvent>
 #include <QFormLayout>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 
+#include "bench/boundary_words.h"
 #include "join/regions.h"
 #include "model/reference.h"
 #include "session.h"
@@ -12,6 +15,8 @@
 
 namespace rasoir::app {
 namespace {
+
+const QString asNamed = "as each is named";
 
 bool isBoundaryKind(const std::string& purpose) {
     const auto& kinds = join::boundaryKinds();
@@ -40,6 +45,23 @@ RegionsPage::RegionsPage(Session& session, QWidget* parent) : BenchPage(session,
     m_alone->setObjectName("showKindAlone");
     m_alone->setToolTip("Hides all bodies of another kind; again: shows all");
     column->addWidget(m_alone);
+    m_words = new QPushButton("What names say…", this);
+    m_words->setObjectName("boundaryWordsButton");
+    m_words->setToolTip("Your own words for kinds of boundary");
+    connect(m_words, &QPushButton::clicked, this, [this] {
+        BoundaryWordsDialog dialog(this);
+        if (dialog.exec() == QDialog::Accepted) {
+            offerKinds();
+            emit changed();
+        }
+    });
+    column->addWidget(m_words);
+    m_list->setMouseTracking(true);
+    m_list->viewport()->installEventFilter(this);
+    connect(m_list, &QTreeWidget::itemEntered, this, [this](QTreeWidgetItem* item) {
+        m_hovered = m_list->indexOfTopLevelItem(item);
+        emit changed();
+    });
     auto* form = new QFormLayout;
     form->setSpacing(4);
     m_name = new QLineEdit(this);
@@ -62,6 +84,14 @@ RegionsPage::RegionsPage(Session& session, QWidget* parent) : BenchPage(session,
     });
     connect(m_kind, &QComboBox::activated, this, [this] { emit changed(); });
     connect(m_alone, &QPushButton::clicked, this, &RegionsPage::showAlone);
+}
+
+bool RegionsPage::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == m_list->viewport() && event->type() == QEvent::Leave && m_hovered >= 0) {
+        m_hovered = -1;
+        emit changed();
+    }
+    return BenchPage::eventFilter(watched, event);
 }
 
 void RegionsPage::picksChanged(const std::vector<select::Pick>& picks) {
@@ -113,6 +143,7 @@ void RegionsPage::offerKinds() {
     const bool boundaries = makesNew() || (!rows.empty() && !rows.front().part);
     QStringList kinds;
     if (boundaries) {
+        if (!makesNew() && rows.size() > 1) kinds << asNamed;
         for (const std::string& kind : join::boundaryKinds()) kinds << text(kind);
     } else {
         for (const RegionKind kind : {RegionKind::Solid, RegionKind::Fluid, RegionKind::Porous, RegionKind::Void})
@@ -128,8 +159,8 @@ void RegionsPage::offerKinds() {
     const std::string named = makesNew()                            ? m_name->text().trimmed().toStdString()
                               : !rows.empty() && !rows.front().part ? rows.front().group
                                                                     : std::string();
-    if (const auto proposed = named.empty() ? std::nullopt : join::boundaryKindOf(named);
-        proposed && !m_kind->hasFocus())
+    if (const auto proposed = named.empty() ? std::nullopt : join::boundaryKindOf(named, boundaryWords());
+        proposed && !m_kind->hasFocus() && (makesNew() || rows.size() == 1))
         m_kind->setCurrentText(text(*proposed));
     m_alone->setEnabled(!rows.empty() && rows.front().part.has_value());
 }
@@ -164,6 +195,8 @@ QString RegionsPage::words() const {
         return QString("Make %1 %2")
             .arg(rows.size() == 1 ? QString("it") : text(counted(rows.size(), "body", "bodies")),
                  m_kind->currentText());
+    if (rows.size() > 1)
+        return QString("Make %1 %2").arg(text(counted(rows.size(), "boundary", "boundaries")), m_kind->currentText());
     return QString("Make \"%1\" %2").arg(text(rows.front().group), m_kind->currentText());
 }
 
@@ -183,7 +216,16 @@ std::optional<BenchStep> RegionsPage::step() const {
     }
     const std::vector<Row> rows = chosen();
     if (rows.empty()) return std::nullopt;
-    if (!rows.front().part) return BenchStep{"join.boundary", {{"name", rows.front().group}, {"kind", kind}}};
+    if (!rows.front().part && rows.size() == 1)
+        return BenchStep{"join.boundary", {{"name", rows.front().group}, {"kind", kind}}};
+    if (!rows.front().part) {
+        Json several{{"names", Json::array()}};
+        for (const Row& row : rows)
+            if (!row.part) several["names"].push_back(row.group);
+        if (m_kind->currentText() != asNamed) several["kind"] = kind;
+        for (const auto& [word, meant] : boundaryWords()) several["words"][word] = meant;
+        return BenchStep{"join.boundary", std::move(several)};
+    }
     Json parts = Json::array();
     for (const Row& row : rows)
         if (row.part) parts.push_back(model.parts[*row.part]->name);
@@ -197,8 +239,19 @@ void RegionsPage::addTo(BenchPreview& preview) const {
         const Occurrence& occurrence = model.occurrences[place];
         preview.goes.push_back({model.parts[occurrence.part], occurrence.placement, std::move(faces)});
     };
-    for (const Row& row : chosen()) {
-        if (row.part) continue;  // bodies are seen as they are
+    std::vector<Row> rows = chosen();
+    if (m_hovered >= 0 && m_hovered < static_cast<int>(m_rows.size())) {
+        const Row& row = m_rows[static_cast<std::size_t>(m_hovered)];
+        rows.push_back(row);
+        for (std::size_t o = 0; row.part && o < model.occurrences.size(); ++o) {
+            if (model.occurrences[o].part != *row.part) continue;
+            std::vector<int> all(static_cast<std::size_t>(model.parts[*row.part]->incidence().faceCount()));
+            std::iota(all.begin(), all.end(), 1);
+            light(o, std::move(all));
+        }
+    }
+    for (const Row& row : rows) {
+        if (row.part) continue;  // bodies that are chosen are seen as they are
         const auto group = std::find_if(model.groups.begin(), model.groups.end(),
                                         [&row](const Group& one) { return one.name == row.group; });
         if (group == model.groups.end()) continue;

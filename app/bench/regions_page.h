@@ -26,6 +26,7 @@ public:
     [[nodiscard]] QComboBox* kind() const { return m_kind; }
     [[nodiscard]] QLineEdit* name() const { return m_name; }
     [[nodiscard]] QPushButton* aloneButton() const { return m_alone; }
+    [[nodiscard]] QPushButton* wordsButton() const { return m_words; }
 
 private:
     /// A row is a part, or a group.
@@ -41,7 +42,9 @@ private:
     QTreeWidget* m_list;
     QComboBox* m_kind;
     QLineEdit* m_name;
-    QPushButton* m_alone;
+    QPushButton *m_alone, *m_words;
+    int m_hovered = -1;  // row under the pointer
+    bool eventFilter(QObject* watched, QEvent* event) override;
     std::vector<Row> m_rows;
     std::vector<select::Pick> m_picks;
 };

@@ -44,7 +44,7 @@ const std::vector<std::string>& boundaryKinds() {
     return kinds;
 }
 
-std::optional<std::string> boundaryKindOf(const std::string& name) {
+std::optional<std::string> boundaryKindOf(const std::string& name, const KindWords& own) {
     // Word by word, by how each begins: a solid is no lid, and a winding no inlet.
     std::string word;
     for (const char c : lowered(name) + " ") {
@@ -52,6 +52,8 @@ std::optional<std::string> boundaryKindOf(const std::string& name) {
             word += c;
             continue;
         }
+        for (const auto& [beginning, kind] : own)
+            if (!beginning.empty() && word.starts_with(lowered(beginning))) return kind;
         if (word == "in") return "inlet";
         if (word == "out") return "outlet";
         for (const auto& [beginning, kind] : words)
@@ -107,16 +109,23 @@ std::vector<ParameterInfo> SetBoundary::infos() {
             {"kind", "text", "",
              "inlet, outlet, wall, symmetry, opening, interface, periodic or none; empty: as named.", ""},
             {"things", "list of faces", "", "Faces of a new boundary.", Json::array()},
+            {"names", "list of names", "", "Groups or patterns, several at once.", Json::array()},
+            {"words", "any", "", "{\"word\": \"kind\"}: what names say, besides what is known anyway.", Json::object()},
             {"partner", "text", "", "Of a periodic one: the group on the other side.", ""}};
 }
 void to_json(Json& json, const SetBoundary& step) {
-    json = Json{{"name", step.name}};
+    json = Json::object();
+    if (!step.name.empty()) json["name"] = step.name;
+    if (!step.names.empty()) json["names"] = step.names;
+    for (const auto& [word, kind] : step.words) json["words"][word] = kind;
     if (!step.kind.empty()) json["kind"] = step.kind;
     if (!step.things.empty()) json["things"] = step.things;
     if (!step.partner.empty()) json["partner"] = step.partner;
 }
 void from_json(const Json& json, SetBoundary& step) {
-    step.name = json.at("name").get<std::string>();
+    step.name = json.value("name", "");
+    step.names = json.value("names", std::vector<std::string>{});
+    if (step.name.empty() == step.names.empty()) throw std::invalid_argument("give a name, or several as names");
     step.kind = json.value("kind", "");
     step.things = json.value("things", std::vector<EntityRef>{});
     step.partner = json.value("partner", "");
@@ -124,6 +133,12 @@ void from_json(const Json& json, SetBoundary& step) {
     if (!step.kind.empty() && std::find(kinds.begin(), kinds.end(), step.kind) == kinds.end())
         throw std::invalid_argument(
             "a boundary is inlet, outlet, wall, symmetry, opening, interface, periodic or none");
+    const Json words = json.value("words", Json::object());
+    for (const auto& [word, kind] : words.items()) {
+        step.words.emplace_back(word, kind.get<std::string>());
+        if (std::find(kinds.begin(), kinds.end(), step.words.back().second) == kinds.end())
+            throw std::invalid_argument("\"" + step.words.back().second + "\" is no kind of boundary");
+    }
 }
 
 Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progress&) {
@@ -143,8 +158,12 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
     }
     std::size_t changed = 0;
     for (Group& group : groups) {
-        if (group.name != step.name && !fitsPattern(group.name, step.name)) continue;
-        const auto kind = step.kind.empty() ? boundaryKindOf(group.name) : std::optional(step.kind);
+        const std::vector<std::string> wanted = step.names.empty() ? std::vector{step.name} : step.names;
+        if (std::none_of(wanted.begin(), wanted.end(), [&group](const std::string& name) {
+                return group.name == name || fitsPattern(group.name, name);
+            }))
+            continue;
+        const auto kind = step.kind.empty() ? boundaryKindOf(group.name, step.words) : std::optional(step.kind);
         if (!kind) {
             outcome.items.push_back(
                 {fmt::format("\"{}\"", group.name),
@@ -162,7 +181,9 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
     }
     if (changed == 0) {
         for (const Item& item : outcome.items) return tl::unexpected(item.problem);
-        return fail(ProblemKind::NotPossible, fmt::format("No group fits the name \"{}\".", step.name),
+        return fail(ProblemKind::NotPossible,
+                    step.names.empty() ? fmt::format("No group fits the name \"{}\".", step.name)
+                                       : "No group fits these names.",
                     "Make it first, or pick its faces.");
     }
     if (step.kind == "periodic") {
@@ -181,8 +202,9 @@ Result<Outcome> setBoundary(const Model& model, const SetBoundary& step, Progres
         pair.behaviour = "periodic";
         putByName(outcome.model.pairings, std::move(pair));
     }
-    outcome.summary =
-        changed == 1 ? fmt::format("Set the boundary {}", step.name) : fmt::format("Set {} boundaries", changed);
+    outcome.summary = changed == 1 && !step.name.empty()
+                          ? fmt::format("Set the boundary {}", step.name)
+                          : fmt::format("Set {}", counted(changed, "boundary", "boundaries"));
     return outcome;
 }
 

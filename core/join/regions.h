@@ -20,15 +20,20 @@ void from_json(const Json& json, SetRegion& step);
 
 /// Kinds of boundary, as `purpose` of a group says them.
 [[nodiscard]] const std::vector<std::string>& boundaryKinds();
+/// Words, by how they begin, with the kinds that they stand for.
+using KindWords = std::vector<std::pair<std::string, std::string>>;
 /// The kind that a group's name speaks of: "inlet" of "water in", "outlet" of "Auslass 2"; none when it says nothing.
-[[nodiscard]] std::optional<std::string> boundaryKindOf(const std::string& name);
+/// `own`   asked before the words that are known anyway.
+[[nodiscard]] std::optional<std::string> boundaryKindOf(const std::string& name, const KindWords& own = {});
 
 /// Parameters of `join.boundary`.
 struct SetBoundary {
-    std::string name;               ///< of the boundary: a group that there is, or a new one; * and ? for many
-    std::string kind;               ///< see boundaryKinds(); empty: as its name says
-    std::vector<EntityRef> things;  ///< faces of a new one
-    std::string partner;            ///< periodic: the group on the other side
+    std::string name;                ///< of the boundary: a group that there is, or a new one; * and ? for many
+    std::string kind;                ///< see boundaryKinds(); empty: as its name says
+    std::vector<EntityRef> things;   ///< faces of a new one
+    std::vector<std::string> names;  ///< several at once, instead of one
+    KindWords words;                 ///< what names say, besides what is known anyway
+    std::string partner;             ///< periodic: the group on the other side
 
     static std::vector<ParameterInfo> infos();
 };

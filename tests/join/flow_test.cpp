@@ -476,6 +476,20 @@ private slots:
              {std::pair{"Outlet 2", "outlet"}, {"in", "inlet"}, {"air, wall of rod", "wall"}, {"solid wall", "wall"}})
             QCOMPARE(boundaryKindOf(name).value_or("-"), std::string(kind));
         QVERIFY(!boundaryKindOf("winding"));
+        // Words of one's own come first, and stand in the step, so that a ledger says the same everywhere.
+        QCOMPARE(boundaryKindOf("Zulauf 3", {{"zulauf", "inlet"}}).value_or("-"), std::string("inlet"));
+        QCOMPARE(boundaryKindOf("wall of wool", {{"Wall", "interface"}}).value_or("-"), std::string("interface"));
+        Model many = done->model;
+        many.groups[0].name = "Zulauf 1";
+        many.groups[1].name = "outer wall";
+        const auto named =
+            run(many, "join.boundary", {{"names", {"Zulauf*", "outer wall"}}, {"words", {{"zulauf", "inlet"}}}});
+        QVERIFY2(named, said(named));
+        QCOMPARE(named->model.groups[0].purpose, std::string("inlet"));
+        QCOMPARE(named->model.groups[1].purpose, std::string("wall"));
+        QVERIFY(!run(many, "join.boundary", {{"names", {"nobody"}}}));
+        QVERIFY(!run(many, "join.boundary", {{"name", "left"}, {"words", {{"left", "door"}}}}));
+        QVERIFY(!run(many, "join.boundary", Json::object()));
         QVERIFY(!boundaryKindOf("solid"));
     }
     void badSeedsAndLidsAreRefused() {

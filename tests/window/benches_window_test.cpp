@@ -1,6 +1,7 @@
 // Divide, Join, Reduce and Hand over in the window: from a file to pieces, common faces, sheets, a group and an export.
 #include <BRepPrimAPI_MakeBox.hxx>
 
+#include "bench/boundary_words.h"
 #include "bench/divide_bench.h"
 #include "bench/handover_bench.h"
 #include "bench/join_bench.h"
@@ -776,6 +777,45 @@ private slots:
         page.list()->clearSelection();
         page.list()->topLevelItem(2)->setSelected(true);
         QVERIFY(!join.preview().goes.empty());  // the boundary lights up on the stage
+        // Under the pointer it does without being chosen.
+        page.list()->clearSelection();
+        QVERIFY(join.preview().goes.empty());
+        emit page.list()->itemEntered(page.list()->topLevelItem(2), 0);
+        QVERIFY(!join.preview().goes.empty());
+        QEvent gone(QEvent::Leave);
+        QApplication::sendEvent(page.list()->viewport(), &gone);
+        QVERIFY(join.preview().goes.empty());
+        // A word of one's own says a kind from then on.
+        QFile::remove(Session::dataFolder() + "/boundary-words.json");
+        QTimer::singleShot(200, this, [&page] {
+            auto* dialog = page.findChild<BoundaryWordsDialog*>();
+            QVERIFY(dialog != nullptr);
+            dialog->table()->item(0, 0)->setText("Zulauf");
+            dialog->accept();
+        });
+        page.wordsButton()->click();
+        QCOMPARE(boundaryWords(), (join::KindWords{{"zulauf", "inlet"}}));
+        face.face = 3;
+        m_window->selection().set({face});
+        QTest::keyClicks(page.name(), "kalter Zulauf");
+        QCOMPARE(page.kind()->currentText(), QString("inlet"));
+        page.kind()->setCurrentText("none");
+        QTRY_VERIFY_WITH_TIMEOUT(join.button()->isEnabled(), 20000);
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        page.name()->clear();
+        // Both at once, each as it is named.
+        page.list()->clearSelection();
+        page.list()->topLevelItem(2)->setSelected(true);
+        page.list()->topLevelItem(3)->setSelected(true);
+        QCOMPARE(page.kind()->itemText(0), QString("as each is named"));
+        page.kind()->setCurrentIndex(0);
+        emit page.kind()->activated(0);
+        QTRY_VERIFY_WITH_TIMEOUT(join.button()->isEnabled(), 20000);
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().groups[1].purpose, std::string("inlet"));
+        QFile::remove(Session::dataFolder() + "/boundary-words.json");
     }
     void variantsAreBegunTakenComparedAndWiped() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm.step")));
