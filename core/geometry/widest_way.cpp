@@ -238,9 +238,9 @@ std::optional<WidestWay::Flooded> WidestWay::floodedAt(const gp_Pnt& point) cons
     return Flooded{cell.reach, middleOf(spotOf(cell.before)), middleOf(*spot), cell.clearance};
 }
 
-int WidestWay::searchThrough(const gp_Pnt& point) const {
+bool WidestWay::wentThrough(const gp_Pnt& point) const {
     const auto spot = knownAt(point);
-    return spot ? m_cells.at(keyOf(*spot)).run : 0;
+    return spot && m_cells.at(keyOf(*spot)).run > 0;
 }
 
 WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(const gp_Pnt&)>& isThere, Way& way,

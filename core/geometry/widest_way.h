@@ -64,9 +64,8 @@ public:
 
     /// From now on there is no way through cells whose middles are such: with the nearest wall and the distance to it.
     void block(const std::function<bool(const gp_Pnt&, const RayHit&)>& isShut);
-    /// The number of the last search that went through a point, and that of the last one there was; 0: none did.
-    [[nodiscard]] int searchThrough(const gp_Pnt& point) const;
-    [[nodiscard]] int lastSearch() const { return m_run; }
+    /// Whether a search went through a point.
+    [[nodiscard]] bool wentThrough(const gp_Pnt& point) const;
     [[nodiscard]] std::size_t cells() const { return m_cells.size(); }
 
 private:

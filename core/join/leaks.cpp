@@ -227,14 +227,10 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
     const double size = std::max(largestPart(all, taken), 1e-9);
     const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
     const Bnd_Box room = roomRound(box);
-    // A way as wide as a quarter of the mouth is one. Mouths of about one width share their cells, and what one of them
-    // found out: in a manifold all inner ones are in the same closed air. What takes longer counts as outer.
-    constexpr std::size_t mostCellsOfEach = 30'000;
-    struct Searched {
-        std::unique_ptr<WidestWay> ways;
-        std::map<int, bool> closed;  // by search
-    };
-    std::map<int, Searched> byWidth;  // the power of two below it
+    // A way as wide as a quarter of the mouth is one. What takes longer counts as outer. A search that found all closed
+    // has been everywhere there: in a manifold all inner mouths are in the same air.
+    constexpr std::size_t mostOfEach = 100'000;
+    std::vector<std::pair<double, std::unique_ptr<WidestWay>>> closed;  // by the radius they looked for
     // The middle triangle of each lid says where its outside begins.
     std::vector<const RayField::Triangle*> largest(openings.size(), nullptr);
     for (const RayField::Triangle& triangle : field.triangles()) {
@@ -255,20 +251,18 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
         const auto hit = field.first(largest[i]->middle, outwards, 1e-4 * wide, 0.3 * wide);
         const gp_Pnt before =
             largest[i]->middle.Translated(gp_Vec(outwards) * (hit ? 0.5 * hit->distance : 0.15 * wide));
-        const int power = static_cast<int>(std::floor(std::log2(wide)));
-        Searched& alike = byWidth[power];
-        if (!alike.ways)
-            alike.ways = std::make_unique<WidestWay>(field, room, std::set<std::size_t>(), 0.125 * std::exp2(power),
-                                                     mostCellsOfEach * openings.size());
-        if (const auto known = alike.closed.find(alike.ways->searchThrough(before)); known != alike.closed.end()) {
-            openings[i].inner = known->second;
-            continue;
-        }
+        const double least = 0.125 * wide;
+        const auto known = std::find_if(closed.begin(), closed.end(), [&](const auto& one) {
+            return one.first <= least * (1.0 + 1e-9) && one.second->wentThrough(before);
+        });
+        openings[i].inner = known != closed.end();
+        if (openings[i].inner) continue;
+        auto ways = std::make_unique<WidestWay>(field, room, std::set<std::size_t>(), least, mostOfEach);
         WidestWay::Way way;
-        const bool closed =
-            alike.ways->search(
+        openings[i].inner =
+            ways->search(
                 before, [&box](const gp_Pnt& at) { return box.IsOut(at); }, way, progress) == WidestWay::End::Closed;
-        alike.closed[alike.ways->lastSearch()] = openings[i].inner = closed;
+        if (openings[i].inner) closed.emplace_back(least, std::move(ways));
     }
     return {};
 }

@@ -7,6 +7,7 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepLib_FindSurface.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
@@ -162,11 +163,11 @@ std::optional<gp_Pnt> pointIn(const TopoDS_Face& face) {
 }
 
 /// Whether a point is in none of the material. The kernel's classifier measures each ray against each edge, which takes
-/// seconds where a face has many holes; the point is well off the skin, so that triangles tell it as well.
-bool inTheAir(const RayField& body, const gp_Pnt& point, double wide) {
+/// seconds where a face has many holes; well off the skin triangles tell it as well. None where the point is not.
+std::optional<bool> inTheAir(const RayField& body, const gp_Pnt& point, double wide) {
     const auto near = body.nearest(point);
     if (!near) return true;
-    if (near->distance < std::min(1e-3 * body.extent(), wide)) return false;  // a face goes on there
+    if (near->distance < std::min(1e-3 * body.extent(), wide)) return std::nullopt;
     int outside = 0;
     for (const gp_Dir& along : {gp_Dir(0.61, 0.54, 0.58), gp_Dir(-0.37, 0.82, -0.43), gp_Dir(0.29, -0.35, 0.89)}) {
         const auto hit = body.first(point, along);
@@ -218,7 +219,16 @@ Result<std::vector<Opening>> findOpenings(const Model& model, const std::vector<
     for (const auto& [o, own] : ofPlace) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
         const RayField body(model, {o}, 1e-3, progress);
-        for (const std::size_t i : own) open[i] = inTheAir(body, points[i], 0.05 * all[i].hydraulicDiameter());
+        for (const std::size_t i : own) {
+            const auto told = inTheAir(body, points[i], 0.05 * all[i].hydraulicDiameter());
+            open[i] = told.value_or(false);
+            if (told) continue;
+            const Occurrence& place = model.occurrences[o];
+            BRepClass3d_SolidClassifier classifier(model.parts[place.part]->shape,
+                                                   points[i].Transformed(place.placement.Inverted()),
+                                                   BRep_Tool::Tolerance(all[i].lid));
+            open[i] = classifier.State() == TopAbs_OUT;
+        }
     }
     std::vector<Opening> mouths;
     for (std::size_t i = 0; i < all.size(); ++i)
