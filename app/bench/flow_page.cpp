@@ -94,6 +94,8 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     column->addWidget(m_leaksSaid);
     m_leaks = twoColumns(this, "leaks", "Ways outside, the widest first", {"Gets outside", "Wide mm"});
     m_leaks->setWordWrap(true);
+    m_leaks->setMinimumHeight(84);  // its head and a row of two lines
+    m_list->setMinimumHeight(84);
     column->addWidget(m_leaks, 1);
     connect(m_leaks, &QTreeWidget::currentItemChanged, this, [this] {
         m_visited = 0;

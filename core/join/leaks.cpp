@@ -227,10 +227,15 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
     const double size = std::max(largestPart(all, taken), 1e-9);
     const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
     const Bnd_Box room = roomRound(box);
-    // A way as wide as a quarter of the mouth is one. What takes longer counts as outer. A search that found all closed
-    // has been everywhere there: in a manifold all inner mouths are in the same air.
-    constexpr std::size_t mostOfEach = 100'000;
-    std::vector<std::pair<double, std::unique_ptr<WidestWay>>> closed;  // by the radius they looked for
+    // A way as wide as a quarter of the mouth is one. A search that found all closed has been everywhere there: in a
+    // manifold all inner mouths are in the same air. Where one was given up, its mouth and others there count as outer.
+    const std::size_t mostOfEach = std::clamp<std::size_t>(30'000 * openings.size(), 100'000, 1'000'000);
+    struct Searched {
+        double radius = 0.0;  // that it looked for
+        bool closed = false;
+        std::unique_ptr<WidestWay> ways;
+    };
+    std::vector<Searched> searched;
     // The middle triangle of each lid says where its outside begins.
     std::vector<const RayField::Triangle*> largest(openings.size(), nullptr);
     for (const RayField::Triangle& triangle : field.triangles()) {
@@ -252,17 +257,20 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
         const gp_Pnt before =
             largest[i]->middle.Translated(gp_Vec(outwards) * (hit ? 0.5 * hit->distance : 0.15 * wide));
         const double least = 0.125 * wide;
-        const auto known = std::find_if(closed.begin(), closed.end(), [&](const auto& one) {
-            return one.first <= least * (1.0 + 1e-9) && one.second->wentThrough(before);
+        const auto known = std::find_if(searched.begin(), searched.end(), [&](const Searched& one) {
+            return (one.closed ? one.radius <= least * (1.0 + 1e-9) : one.radius > 0.5 * least) &&
+                   one.ways->wentThrough(before);
         });
-        openings[i].inner = known != closed.end();
-        if (openings[i].inner) continue;
+        if (known != searched.end()) {
+            openings[i].inner = known->closed;
+            continue;
+        }
         auto ways = std::make_unique<WidestWay>(field, room, std::set<std::size_t>(), least, mostOfEach);
         WidestWay::Way way;
-        openings[i].inner =
-            ways->search(
-                before, [&box](const gp_Pnt& at) { return box.IsOut(at); }, way, progress) == WidestWay::End::Closed;
-        if (openings[i].inner) closed.emplace_back(least, std::move(ways));
+        const auto end = ways->search(
+            before, [&box](const gp_Pnt& at) { return box.IsOut(at); }, way, progress);
+        openings[i].inner = end == WidestWay::End::Closed;
+        if (end != WidestWay::End::Arrived) searched.push_back({least, openings[i].inner, std::move(ways)});
     }
     return {};
 }
