@@ -150,6 +150,7 @@ public:
         }
         for (const auto& [part, beside] : wanted)
             if (auto fine = partOne(part, beside); !fine) return tl::unexpected(fine.error());
+        carryJoints();
         m_outcome.lineage = followed(std::move(m_outcome.lineage), m_lineage);
         std::vector<WeldStrip> strips;
         for (const WeldLine& line : lines)
@@ -226,6 +227,34 @@ private:
                 for (const int e : beside.at(face))
                     if (isBeside(topology.edge(e), inside, m_width)) m_pieces[{index, face, e}].insert(heir);
         return {};
+    }
+
+    /// Joints that were made on the way speak of the model as it was before the strips.
+    void carryJoints() {
+        std::vector<Joint>& joints = m_outcome.model.joints;
+        for (std::size_t j = joints.size() - m_outcome.jointsMade; j < joints.size();) {
+            Joint& joint = joints[j];
+            const bool whole = std::all_of(joint.uses.begin(), joint.uses.end(), [&](JointUse& use) {
+                const auto place = m_outcome.model.placeOf(use.place);
+                if (!place) return false;
+                for (const PartLineage& own : m_lineage) {
+                    if (own.part != partOf(*place)) continue;
+                    std::vector<Link> heirs;
+                    for (const Link& link : own.of(joint.kind))
+                        if (link.before == use.number && link.after > 0) heirs.push_back(link);
+                    if (heirs.size() != 1) return false;
+                    use.number = heirs.front().after;
+                    use.reversed = use.reversed != heirs.front().reversed;
+                }
+                return true;
+            });
+            if (whole) {
+                ++j;
+                continue;
+            }
+            joints.erase(joints.begin() + static_cast<std::ptrdiff_t>(j));
+            --m_outcome.jointsMade;
+        }
     }
 
     /// Faces with edges, in as few rounds as it takes for no two edges of one round to meet.

@@ -333,19 +333,23 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
         });
     }
     plan.parted.items.clear();
-    plan.parted.jointsMade = 0;
-    // Sheets whose edges are common stay so; faces of solids stay free of each other.
+    // What was joined before stays so, as do the common edges of sheets; faces of other solids stay free of each other.
     if (joined) {
         std::set<std::pair<PlaceId, PlaceId>> together;
         for (const Joint& joint : kept)
             for (const JointUse& a : joint.uses)
                 for (const JointUse& b : joint.uses) together.insert({a.place, b.place});
-        std::erase_if(plan.parted.model.joints, [&](const Joint& joint) {
+        const auto isFree = [&](const Joint& joint) {
             for (const JointUse& a : joint.uses)
                 for (const JointUse& b : joint.uses)
                     if (a.place != b.place && !together.contains({a.place, b.place})) return true;
             return false;
-        });
+        };
+        // Those that joining made anew are the last ones, and stay so.
+        std::vector<Joint>& joints = plan.parted.model.joints;
+        const auto made = joints.end() - static_cast<std::ptrdiff_t>(plan.parted.jointsMade);
+        plan.parted.jointsMade -= static_cast<std::size_t>(std::count_if(made, joints.end(), isFree));
+        std::erase_if(joints, isFree);
     }
     return plan;
 }

@@ -7,6 +7,7 @@
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
+#include "join/joint_faults.h"
 #include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -190,6 +191,29 @@ private slots:
                     else
                         QCOMPARE_NEAR(lengthIn(done->model, side), weld.length, 1e-6);
                 }
+        }
+    }
+    void whatWasJoinedStaysSo() {
+        // Two plates with a common face, and a rib that is welded onto the seam between them.
+        const Model model = bodies({{"left", block(100, 100, 8)},
+                                    {"right", at(block(100, 100, 8), 100, 0, 0)},
+                                    {"rib", at(block(120, 5, 40), 40, 50, 8)}});
+        const auto joined = run(model, "join.pairs", {{"places", {"left", "right"}}});
+        QVERIFY2(joined, said(joined));
+        const auto faces = [](const Model& of) {
+            return std::count_if(of.joints.begin(), of.joints.end(),
+                                 [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        };
+        QCOMPARE(faces(joined->model), std::ptrdiff_t(1));
+        for (const double strip : {0.0, 5.0}) {
+            const auto done = run(joined->model, "join.weld", {{"strip", strip}});
+            QVERIFY2(done, said(done));
+            QVERIFY(!done->model.pairings.empty());
+            QVERIFY(faces(done->model) >= 1);
+            const auto faults = join::faultsInJoints(done->model);
+            QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().c_str());
+            for (const Joint& joint : done->model.joints)
+                for (const JointUse& use : joint.uses) QVERIFY(done->model.placeOf(use.place) != std::size_t(2));
         }
     }
     void beadsBecomeLines() {
