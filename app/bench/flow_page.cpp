@@ -28,7 +28,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     line->addWidget(m_clearance, 1);
     column->addLayout(line);
     for (const auto& again : {[this] {
-             for (QWidget* own : std::initializer_list<QWidget*>{m_list, m_every, m_everySpace, m_narrow, m_narrowField,
+             for (QWidget* own : std::initializer_list<QWidget*>{m_list, m_every, m_spaces, m_narrow, m_narrowField,
                                                                  m_longer, m_longerField})
                  own->setVisible(!isOuter());
              fillReach();
@@ -44,11 +44,18 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_every->setToolTip("A lid on every opening");
     m_every->setChecked(true);
     wholes->addWidget(m_every);
-    m_everySpace = new QCheckBox("Every space", this);
-    m_everySpace->setObjectName("everySpace");
-    m_everySpace->setToolTip("Each closed space with a lid becomes a body, not the one of the seed alone");
-    connect(m_everySpace, &QCheckBox::toggled, this, [this] { emit changed(); });
-    wholes->addWidget(m_everySpace);
+    m_spaces = new QComboBox(this);
+    m_spaces->setObjectName("spaces");
+    m_spaces->setAccessibleName("Which closed spaces become bodies");
+    m_spaces->setToolTip("The one of the seed, or each with a lid; closed cavities too, as what is said");
+    for (const auto& [words, cavities] : {std::pair{"The one space", ""},
+                                          {"Every space", ""},
+                                          {"Also cavities: void", "void"},
+                                          {"Also cavities: fluid", "fluid"},
+                                          {"Also cavities: solid", "solid"}})
+        m_spaces->addItem(words, cavities);
+    connect(m_spaces, &QComboBox::currentIndexChanged, this, [this] { emit changed(); });
+    wholes->addWidget(m_spaces, 1);
     column->addLayout(wholes);
     m_list = new QTreeWidget(this);
     m_list->setObjectName("openings");
@@ -71,7 +78,8 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_narrowField->setRange(0.001, 1e4);
     m_narrowField->setDecimals(3);
     m_narrowField->setValue(0.5);
-    m_narrow->setToolTip("Openings get a lid, gaps between flat faces a plug; nothing of it stays in the model");
+    m_narrow->setToolTip(
+        "Openings get a lid, gaps between flats and round pins a plug; nothing of it stays in the model");
     column->addLayout(checkedNumber(m_longer, m_longerField, "Lengthen lids by", "lengthenLids"));
     m_longerField->setSuffix(" diameters");
     m_longerField->setRange(0.1, 1000.0);
@@ -127,7 +135,10 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
         bool all = true;
         for (int i = 0; i < m_list->topLevelItemCount(); ++i) {
             const bool lid = m_list->topLevelItem(i)->checkState(0) == Qt::Checked;
-            if (i >= static_cast<int>(m_numbers.size())) continue;  // by hand
+            if (const std::size_t row = static_cast<std::size_t>(i); row >= m_numbers.size()) {
+                m_byHand[row - m_numbers.size()].marked = lid;
+                continue;
+            }
             all = all && lid;
             if (lid)
                 m_withoutLid.erase(m_numbers[static_cast<std::size_t>(i)]);
@@ -176,7 +187,7 @@ void FlowPage::look() {
         if (i < m_numbers.size())
             wish.lids.insert(m_numbers[i]);
         else
-            wish.byHand.push_back(m_byHand[i - m_numbers.size()].first);
+            wish.byHand.push_back(m_byHand[i - m_numbers.size()].edges);
     }
     m_session.requestFlowLook(wish);
     if (!m_session.reach()) fillReach();
@@ -207,7 +218,7 @@ void FlowPage::addLidByHand() {
     auto made = join::openingOf(m_session.model(), m_pickedEdges);
     m_refused.clear();
     if (made) {
-        m_byHand.emplace_back(m_pickedEdges, std::move(*made));
+        m_byHand.push_back({m_pickedEdges, std::move(*made)});
         m_pickedEdges.clear();
         m_lidByHand->hide();
         fill();
@@ -320,9 +331,9 @@ void FlowPage::fill() {
         m_numbers.push_back(n);
         addRow(opening, text(placeName(model, opening.place)), !m_withoutLid.contains(n));
     }
-    for (const auto& [loop, opening] : m_byHand) {
-        m_openings.push_back(opening);
-        addRow(opening, text(placeName(model, opening.place)) + ", by hand", true);
+    for (const LidByHand& lid : m_byHand) {
+        m_openings.push_back(lid.opening);
+        addRow(lid.opening, text(placeName(model, lid.opening.place)) + ", by hand", lid.marked);
     }
     m_every->setChecked(
         std::none_of(m_numbers.begin(), m_numbers.end(), [this](std::size_t n) { return m_withoutLid.contains(n); }));
@@ -348,7 +359,7 @@ QString FlowPage::answer() const {
 QString FlowPage::words() const {
     if (!step()) return "No opening has a lid";
     if (isOuter()) return "Make the space round them";
-    return m_everySpace->isChecked() ? "Make all flow spaces" : "Make the flow space";
+    return m_spaces->currentIndex() > 0 ? "Make all flow spaces" : "Make the flow space";
 }
 
 std::optional<BenchStep> FlowPage::step() const {
@@ -360,19 +371,22 @@ std::optional<BenchStep> FlowPage::step() const {
         if (!picked.empty()) outside["places"] = placeNames(m_session.model(), {picked.begin(), picked.end()});
         return BenchStep{"join.outerSpace", std::move(outside)};
     }
-    if (m_openings.empty() || !m_session.openings()) return std::nullopt;
+    if (!m_session.openings()) return std::nullopt;
+    if (m_openings.empty() && m_spaces->currentData().toString().isEmpty()) return std::nullopt;
     const Model& model = m_session.model();
     Json parameters{{"name", "flow space"}};
     if (!m_walls.empty()) parameters["places"] = placeNames(model, m_walls);
     if (m_narrow->isChecked()) parameters["ignoreUpTo"] = m_narrowField->value();
     if (m_longer->isChecked()) parameters["lengthen"] = m_longerField->value();
-    if (m_everySpace->isChecked()) parameters["every"] = true;
+    if (m_spaces->currentIndex() > 0) parameters["every"] = true;
+    if (const QString cavities = m_spaces->currentData().toString(); !cavities.isEmpty())
+        parameters["cavities"] = cavities.toStdString();
     if (!m_every->isChecked() || !m_byHand.empty()) {
         Json lids = Json::array();
         for (std::size_t i = 0; i < m_openings.size(); ++i) {
             if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) != Qt::Checked) continue;
             const Loop loop = i < m_numbers.size() ? Loop{{m_openings[i].place, m_openings[i].edges.front()}}
-                                                   : m_byHand[i - m_numbers.size()].first;
+                                                   : m_byHand[i - m_numbers.size()].edges;
             Json lid = Json::array();
             for (const auto& [place, edge] : loop)
                 lid.push_back(makeRef(*model.parts[model.occurrences[place].part], {EntityKind::Edge, edge}));

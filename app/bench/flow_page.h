@@ -1,6 +1,7 @@
 // The page of the Join bench that makes a flow space: openings with their lids, and what the fluid wets.
 #pragma once
 #include <QCheckBox>
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QPushButton>
@@ -29,7 +30,7 @@ public:
     [[nodiscard]] QCheckBox* every() const { return m_every; }
     [[nodiscard]] QCheckBox* outer() const { return m_outer; }
     [[nodiscard]] QDoubleSpinBox* clearance() const { return m_clearance; }
-    [[nodiscard]] QCheckBox* everySpace() const { return m_everySpace; }
+    [[nodiscard]] QComboBox* spaces() const { return m_spaces; }
     [[nodiscard]] QPushButton* lidByHand() const { return m_lidByHand; }
     [[nodiscard]] CutBar* reachBar() const { return m_reachBar; }
     [[nodiscard]] bool isOuter() const { return m_outer->isChecked(); }
@@ -52,7 +53,8 @@ private:
     QLabel* m_leaksSaid;
     QPushButton* m_lidByHand;
     CutBar* m_reachBar;
-    QCheckBox *m_every, *m_everySpace, *m_outer, *m_narrow, *m_longer;
+    QComboBox* m_spaces;  // which closed spaces become bodies
+    QCheckBox *m_every, *m_outer, *m_narrow, *m_longer;
     QDoubleSpinBox *m_clearance, *m_narrowField, *m_longerField;
     std::set<std::size_t> m_withoutLid;     // numbers of openings whose lid was taken off
     bool m_filled = false;                  // with the openings that were found
@@ -60,7 +62,12 @@ private:
     std::vector<join::Opening> m_openings;  // in step with the rows: those found, and after them those by hand
     using Loop = std::vector<std::pair<std::size_t, int>>;  // edges, each with its place
     Loop m_pickedEdges;
-    std::vector<std::pair<Loop, join::Opening>> m_byHand;
+    struct LidByHand {
+        Loop edges;
+        join::Opening opening;
+        bool marked = true;
+    };
+    std::vector<LidByHand> m_byHand;
     std::vector<std::vector<std::size_t>> m_leakKinds;  // in step with the rows of leaks
     [[nodiscard]] std::vector<std::size_t> currentLeaks() const;
     std::size_t m_visited = 0;  // of the current row's leaks

@@ -414,9 +414,12 @@ private slots:
         QCOMPARE(wanted->parameters["lids"].size(), static_cast<std::size_t>(found + 1));
         page.list()->topLevelItem(found)->setCheckState(0, Qt::Unchecked);
         QCOMPARE(page.step()->parameters["lids"].size(), static_cast<std::size_t>(found));
-        page.everySpace()->click();
+        page.spaces()->setCurrentIndex(1);
         QTRY_COMPARE(join.button()->text(), QString("Make all flow spaces"));
         QVERIFY(page.step()->parameters["every"].get<bool>());
+        QVERIFY(!page.step()->parameters.contains("cavities"));
+        page.spaces()->setCurrentIndex(2);
+        QCOMPARE(page.step()->parameters["cavities"].get<std::string>(), std::string("void"));
     }
     void leaksAreListedAndClosed() {
         // A box with a lid that lies 0.4 above it, and a mouth in the lid.
