@@ -146,9 +146,11 @@ private:
         std::set<int> a, b;
         const PlaceId idA = m_outcome.model.occurrences[pair.first].id,
                       idB = m_outcome.model.occurrences[pair.second].id;
-        for (const Joint& joint : made->model.joints) {
-            if (joint.kind != EntityKind::Face) continue;
-            for (const JointUse& use : joint.uses) {
+        // Those that joining has just made: others speak of faces that either has in common with somebody else.
+        const std::vector<Joint>& joints = made->model.joints;
+        for (std::size_t j = joints.size() - made->jointsMade; j < joints.size(); ++j) {
+            if (joints[j].kind != EntityKind::Face) continue;
+            for (const JointUse& use : joints[j].uses) {
                 if (use.place == idA) a.insert(use.number);
                 if (use.place == idB) b.insert(use.number);
             }

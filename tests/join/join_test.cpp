@@ -37,6 +37,38 @@ class JoinTest : public QObject {
     }
 
 private slots:
+    void aContactHoldsWhatItsTwoHaveInCommonAlone() {
+        // Two blocks on a bar: one is joined to it, the other is in contact.
+        const auto at = [](double x, double z) {
+            gp_Trsf by;
+            by.SetTranslation(gp_Vec(x, 0, z));
+            return by;
+        };
+        Model model = modelOf(block(30, 10, 10), "bar");
+        model.parts.push_back(std::make_shared<Part>("joined", block(10, 10, 10)));
+        model.parts.push_back(std::make_shared<Part>("in contact", block(10, 10, 10)));
+        model.occurrences.push_back({1, at(0, 10), "joined", {}, std::nullopt});
+        model.occurrences.push_back({2, at(20, 10), "in contact", {}, std::nullopt});
+        model.giveIds();
+        const auto joined = run(model, "join.pairs", {{"places", {"bar", "joined"}}});
+        QVERIFY2(joined, said(joined));
+        const auto done =
+            run(joined->model, "join.contact", {{"pairs", Json::array({Json::array({"bar", "in contact"})})}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(1));
+        for (const std::string& side : {done->model.pairings[0].first, done->model.pairings[0].second}) {
+            double area = 0.0;
+            for (const Group& group : done->model.groups)
+                if (group.name == side)
+                    for (const Member& member : group.members)
+                        area += areaOf(done->model.parts[*done->model.partOf(member.part)]->incidence().face(
+                            member.entity.number));
+            QCOMPARE_NEAR(area, 100.0, 1e-9);
+        }
+        QVERIFY(faultsInJoints(done->model).empty());
+        QVERIFY(std::any_of(done->model.joints.begin(), done->model.joints.end(),
+                            [](const Joint& joint) { return joint.kind == EntityKind::Face; }));
+    }
     void whatHangsTogetherIsOneSet() {
         // Two pairs of cubes, one cube alone, and one that touches a pair in an edge.
         const auto at = [](double x, double y) {
