@@ -187,14 +187,31 @@ struct NearestSoFar {
     gp_XYZ foot;
 };
 
+/// The point of a triangle that is nearest to another point.
+gp_XYZ footOn(const float* corners, unsigned triangle, const gp_XYZ& from) {
+    const float* at = corners + 9 * static_cast<std::size_t>(triangle);
+    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
+    return nearestOn(from, corner(0), corner(1), corner(2));
+}
+
+/// Shows a visitor all triangles whose boxes come within a radius of a point.
+void visitWithin(RTCScene scene, const gp_XYZ& from, float radius, RTCPointQueryFunction visit, void* visitor) {
+    RTCPointQuery query{};
+    query.x = static_cast<float>(from.X());
+    query.y = static_cast<float>(from.Y());
+    query.z = static_cast<float>(from.Z());
+    query.radius = radius;
+    RTCPointQueryContext context;
+    rtcInitPointQueryContext(&context);
+    rtcPointQuery(scene, &query, &context, visit, visitor);
+}
+
 bool takeNearer(RTCPointQueryFunctionArguments* arguments) {
     auto& so = *static_cast<NearestSoFar*>(arguments->userPtr);
     if (so.only && (so.triangles[arguments->primID].occurrence != so.only->first ||
                     so.triangles[arguments->primID].face != so.only->second))
         return false;
-    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
-    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
-    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    const gp_XYZ foot = footOn(so.corners, arguments->primID, so.from);
     const double distance = (foot - so.from).Modulus();
     if (distance >= so.distance) return false;
     so.foot = foot;
@@ -218,9 +235,7 @@ struct PlainSoFar {
 bool takePlain(RTCPointQueryFunctionArguments* arguments) {
     auto& so = *static_cast<PlainSoFar*>(arguments->userPtr);
     if (!so.plain) return false;
-    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
-    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
-    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    const gp_XYZ foot = footOn(so.corners, arguments->primID, so.from);
     if ((foot - so.from).Modulus() > so.radius) return false;
     const RayField::Triangle& triangle = so.triangles[arguments->primID];
     // Turned to the side it is seen from: two sheets that face each other are not one wall.
@@ -251,9 +266,7 @@ struct FacedSoFar {
 bool takeFacing(RTCPointQueryFunctionArguments* arguments) {
     auto& so = *static_cast<FacedSoFar*>(arguments->userPtr);
     if (so.faced) return false;
-    const float* at = so.corners + 9 * static_cast<std::size_t>(arguments->primID);
-    const auto corner = [at](int i) { return gp_XYZ(at[3 * i], at[3 * i + 1], at[3 * i + 2]); };
-    const gp_XYZ foot = nearestOn(so.from, corner(0), corner(1), corner(2));
+    const gp_XYZ foot = footOn(so.corners, arguments->primID, so.from);
     if ((foot - so.from).Modulus() > so.radius) return false;
     const RayField::Triangle& triangle = so.triangles[arguments->primID];
     constexpr double opposed = -0.25;  // more than a square corner
@@ -277,41 +290,21 @@ bool takeFacing(RTCPointQueryFunctionArguments* arguments) {
 
 bool RayField::facedWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& always) const {
     FacedSoFar so{m_inside->corners, m_inside->triangles, always, from.XYZ() - m_inside->middle.XYZ(), radius, {}};
-    RTCPointQuery query{};
-    query.x = static_cast<float>(so.from.X());
-    query.y = static_cast<float>(so.from.Y());
-    query.z = static_cast<float>(so.from.Z());
-    query.radius = static_cast<float>(radius);
-    RTCPointQueryContext context;
-    rtcInitPointQueryContext(&context);
-    rtcPointQuery(m_inside->scene, &query, &context, takeFacing, &so);
+    visitWithin(m_inside->scene, so.from, static_cast<float>(radius), takeFacing, &so);
     return so.faced;
 }
 
 bool RayField::plainWithin(const gp_Pnt& from, double radius, const std::set<std::size_t>& never) const {
     PlainSoFar so{m_inside->corners, m_inside->triangles, never, from.XYZ() - m_inside->middle.XYZ(), radius, {}, true};
-    RTCPointQuery query{};
-    query.x = static_cast<float>(so.from.X());
-    query.y = static_cast<float>(so.from.Y());
-    query.z = static_cast<float>(so.from.Z());
-    query.radius = static_cast<float>(radius);
-    RTCPointQueryContext context;
-    rtcInitPointQueryContext(&context);
-    rtcPointQuery(m_inside->scene, &query, &context, takePlain, &so);
+    visitWithin(m_inside->scene, so.from, static_cast<float>(radius), takePlain, &so);
     return so.plain;
 }
 
 namespace {
 
 void ask(RTCScene scene, NearestSoFar& so, double upTo) {
-    RTCPointQuery query{};
-    query.x = static_cast<float>(so.from.X());
-    query.y = static_cast<float>(so.from.Y());
-    query.z = static_cast<float>(so.from.Z());
-    query.radius = upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo);
-    RTCPointQueryContext context;
-    rtcInitPointQueryContext(&context);
-    rtcPointQuery(scene, &query, &context, takeNearer, &so);
+    visitWithin(scene, so.from, upTo >= 1e30 ? std::numeric_limits<float>::infinity() : static_cast<float>(upTo),
+                takeNearer, &so);
 }
 
 }  // namespace
