@@ -14,6 +14,7 @@ WeldsPage::WeldsPage(Session& session, QWidget* parent) : BenchPage(session, par
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     m_list = twoColumns(this, "welds", "Lines that can be welded, by the bodies they hold", {"What on what", "mm"});
+    m_list->setWordWrap(true);
     column->addWidget(m_list, 1);
     auto* form = new QFormLayout;
     form->setSpacing(4);

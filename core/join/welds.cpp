@@ -276,6 +276,34 @@ private:
     }
 };
 
+gp_Pnt middleOf(const Model& model, std::size_t place, int edge) {
+    const BRepAdaptor_Curve curve(model.parts[model.occurrences[place].part]->incidence().edge(edge));
+    return curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()))
+        .Transformed(model.occurrences[place].placement);
+}
+
+/// Middles of the edges that welds hold, or that bound the strips they hold.
+std::vector<gp_Pnt> weldedAlready(const Model& model) {
+    std::set<std::string> names;
+    for (const Pairing& pairing : model.pairings)
+        if (pairing.kind == PairingKind::Weld) names.insert({pairing.first, pairing.second});
+    std::vector<gp_Pnt> middles;
+    for (const Group& group : model.groups) {
+        if (!names.contains(group.name)) continue;
+        for (const Member& member : group.members)
+            for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+                const Occurrence& place = model.occurrences[o];
+                const Part& part = *model.parts[place.part];
+                if (part.id != member.part || (member.place != everyPlace && member.place != place.id)) continue;
+                const auto take = [&](int edge) { middles.push_back(middleOf(model, o, edge)); };
+                if (member.entity.kind == EntityKind::Edge) take(member.entity.number);
+                if (member.entity.kind != EntityKind::Face) continue;
+                for (const int edge : part.incidence().edgesOf(member.entity.number)) take(edge);
+            }
+    }
+    return middles;
+}
+
 }  // namespace
 
 double WeldLine::proposedThroat() const {
@@ -316,6 +344,12 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
     }
     plan.lines = WeldSearch(plan.parted.model, progress).run(wanted, beads);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+    const std::vector<gp_Pnt> welded = weldedAlready(model);
+    const double near = 10.0 * model.tolerances().samePoint;
+    std::erase_if(plan.lines, [&](const WeldLine& line) {
+        const gp_Pnt middle = middleOf(plan.parted.model, line.place, line.edges.front());
+        return std::any_of(welded.begin(), welded.end(), [&](const gp_Pnt& at) { return at.IsEqual(middle, near); });
+    });
     std::erase_if(plan.lines, [&](const WeldLine& line) {
         return !std::binary_search(meant->begin(), meant->end(), line.place) ||
                !std::binary_search(meant->begin(), meant->end(), line.on);

@@ -29,9 +29,9 @@ struct WeldPlan {
 
 /// Parts what touches at each other's outline, as joining does, and looks along what has become common: between solids
 /// edges of the contact with an open corner of 30 to 150 degrees outside, and with sheets every common edge. Edges that
-/// run on smoothly are one line. Where a bead lies in the corner its root is the line. `pairs`: of parts or places;
-/// empty: all that touch, but for bolts, nuts, washers and pins (survey/fasteners), which hold by other means. Cost:
-/// that of join.pairs over the places.
+/// run on smoothly are one line. Where a bead lies in the corner its root is the line. What is welded already is left
+/// out. `pairs`: of parts or places; empty: all that touch, but for bolts, nuts, washers and pins (survey/fasteners),
+/// which hold by other means. Cost: that of join.pairs over the places.
 [[nodiscard]] Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& places,
                                          const std::vector<std::pair<std::string, std::string>>& pairs,
                                          Progress& progress, bool beads = true);

@@ -170,6 +170,20 @@ private slots:
         QVERIFY2(tight.error().what.find("too tightly") != std::string::npos, said(tight));
         QVERIFY(!run(ribOnPlate(), "join.weld", {{"strip", -1.0}}));
     }
+    void whatIsWeldedIsNotProposedAgain() {
+        for (const double strip : {0.0, 6.0}) {
+            const auto done = run(ribOnPlate(), "join.weld", {{"strip", strip}});  // the ends are too short
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.pairings.size(), std::size_t(2));
+            const auto again = join::findWelds(done->model, {}, {}, quietly());
+            QVERIFY2(again, said(again));
+            QCOMPARE(again->lines.size(), std::size_t(2));
+            for (const join::WeldLine& line : again->lines) QCOMPARE_NEAR(line.length, 5.0, 1e-6);
+            const auto twice = run(done->model, "join.weld");
+            QVERIFY(!twice);
+            QCOMPARE(twice.error().kind, ProblemKind::NothingToDo);
+        }
+    }
     void copiesThatArePartedAreHeldAsWell() {
         // Two ribs of one part, one turned, so that each is parted in its own way.
         Model model = ribOnPlate();
