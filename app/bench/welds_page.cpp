@@ -117,6 +117,12 @@ std::optional<int> WeldsPage::count() const {
 QString WeldsPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; lines that can be welded will be listed here.";
     if (!m_session.welds()) return "Looking along what touches…";
+    const auto& pairings = m_session.model().pairings;
+    const auto set = std::count_if(pairings.begin(), pairings.end(),
+                                   [](const Pairing& one) { return one.kind == PairingKind::Weld; });
+    if (m_rows.empty() && set > 0)
+        return QString("%1 set; nothing further is long enough.")
+            .arg(text(counted(static_cast<std::size_t>(set), "weld is", "welds are")));
     if (m_rows.empty()) return "No body here ends on another so that a seam could hold it.";
     std::set<std::size_t> beads;
     for (const join::WeldLine& line : m_session.welds()->lines)

@@ -930,6 +930,9 @@ private slots:
         settle();
         QCOMPARE(session().model().pairings.size(), std::size_t(2));
         QCOMPARE(session().model().pairings[0].throat, 4.0);
+        // They are not offered again.
+        QTRY_COMPARE_WITH_TIMEOUT(join.answer(), QString("2 welds are set; nothing further is long enough."), 20000);
+        QVERIFY(!join.button()->isEnabled());
     }
     void aGroupIsMadeFollowsAndIsExported() {
         openPlate();
