@@ -102,6 +102,20 @@ private slots:
         QCOMPARE(static_cast<int>(found->size()) - inner, 3);
         QCOMPARE(inner, 1);
     }
+    void mouthsWithinALongManifoldAreToldAsWell() {
+        // A gallery, closed at its far end, with many branches into it: none of their inner mouths leads outside.
+        constexpr int branches = 24;
+        const double length = 10.0 * branches + 10.0;
+        TopoDS_Shape bar = cut(block(length, 20, 20), rod(alongX(-1, 10, 10), 4, length - 4.0));
+        for (int i = 0; i < branches; ++i) bar = cut(bar, rod(alongZ(10.0 * i + 8.0, 10, 10), 2, 11));
+        const Model model = modelOf(bar, "manifold");
+        auto found = findOpenings(model, {0}, quietly());
+        QVERIFY2(found, said(found));
+        QCOMPARE(found->size(), std::size_t(2 * branches + 1));
+        QVERIFY(tellInner(model, {0}, *found, quietly()));
+        for (const Opening& opening : *found)
+            QCOMPARE(opening.inner, opening.middle.X() > 1.0 && opening.middle.Z() < 19.0);
+    }
     void theChannelsOfABlockBecomeABody() {
         const Model model = modelOf(tee(), "manifold");
         const auto done = run(model, "join.flowSpace", {{"name", "water"}});
