@@ -55,7 +55,9 @@ public:
         double clearance = 0.0;  ///< [mm] of the place
     };
     /// All that a ball of `radius` [mm], not below the finest, gets near to, the nearest first; smaller ones down to
-    /// half of that may get through where the cells happen to lie well. `isBeyond`   where it does not roll on from.
+    /// half of that may get through where the cells happen to lie well.
+    ///
+    /// `isBeyond`   where it does not roll on from.
     /// Method    Dijkstra's, over the same cells, from middle to middle: ways are told too long by a tenth or so.
     End flood(const gp_Pnt& from, double radius, const std::function<bool(const Flooded&)>& isBeyond,
               const std::function<void(const Flooded&)>& take, Progress& progress);

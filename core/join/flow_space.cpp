@@ -388,6 +388,9 @@ private:
         return faces;
     }
 
+    /// Whether a space becomes a body as what cavities are to be.
+    [[nodiscard]] bool isCavity(std::size_t s) const { return m_step.cavities && m_spaces[s].lids.empty(); }
+
     /// The spaces that become bodies: the seed's first.
     [[nodiscard]] std::vector<std::size_t> taken(std::size_t first) const {
         std::vector<std::size_t> all{first};
@@ -404,7 +407,7 @@ private:
         const bool cavity = space.lids.empty();
         Faces known = facesOf(space);
         FlowBody body{space.body.shape, space.body.volume, m_step.name, RegionKind::Fluid, {}, {}, {}};
-        if (cavity && m_step.cavities) {
+        if (isCavity(s)) {
             body.kind = *m_step.cavities;
             body.name = "cavity";
         }
@@ -455,26 +458,34 @@ private:
                                                  readable(m_spaces[s].body.volume),
                                                  lids == 0 ? std::string("no opening") : counted(lids, "opening")));
         }
-        outcome->summary = chosen.size() == 1 ? fmt::format("Make the {}", m_step.name)
-                                              : fmt::format("Make {}", counted(chosen.size(), "flow space"));
+        const auto cavities = static_cast<std::size_t>(
+            std::count_if(chosen.begin(), chosen.end(), [this](std::size_t s) { return isCavity(s); }));
+        const std::size_t flows = chosen.size() - cavities;
+        const std::string made = flows == 1 ? "the " + m_step.name : counted(flows, "flow space"),
+                          filled = counted(cavities, "cavity", "cavities");
+        outcome->summary = "Make " + (cavities == 0 ? made : flows == 0 ? filled : made + " and " + filled);
         return outcome;
     }
 
     /// Walls, flow and other closed spaces against all that is not outside, which is another cell's volume.
     void tellSum(Outcome& outcome, const std::vector<std::size_t>& chosen) const {
-        double walls = 0.0, flow = 0.0, others = 0.0, filled = 0.0;
+        double walls = 0.0, flow = 0.0, cavities = 0.0, others = 0.0, filled = 0.0;
         for (const arrange::Cell& cell : m_all.cells) {
             if (cell.outermost) filled = std::abs(cell.volume);
             if (!cell.inputs.empty()) walls += cell.volume;
         }
         for (std::size_t s = 0; s < m_spaces.size(); ++s)
-            (std::find(chosen.begin(), chosen.end(), s) == chosen.end() ? others : flow) += m_spaces[s].body.volume;
-        outcome.items.push_back({fmt::format("walls {}{}, flow {}, other closed spaces {}: {} of {} mm³ filled",
-                                             readable(walls), m_plugs.empty() ? "" : " with plugs", readable(flow),
-                                             readable(others), readable(walls + others + flow), readable(filled)),
-                                 true,
-                                 {},
-                                 filled});
+            (std::find(chosen.begin(), chosen.end(), s) == chosen.end() ? others
+             : isCavity(s)                                              ? cavities
+                                                                        : flow) += m_spaces[s].body.volume;
+        outcome.items.push_back(
+            {fmt::format("walls {}{}, flow {}{}, other closed spaces {}: {} of {} mm³ filled", readable(walls),
+                         m_plugs.empty() ? "" : " with plugs", readable(flow),
+                         cavities > 0.0 ? fmt::format(", cavities {}", readable(cavities)) : "", readable(others),
+                         readable(walls + others + flow + cavities), readable(filled)),
+             true,
+             {},
+             filled});
     }
 };
 

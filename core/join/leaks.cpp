@@ -280,11 +280,9 @@ Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>&
                              Progress& progress) {
     if (!(finest > 0.0) || !std::isfinite(finest))
         return fail(ProblemKind::BadInput, "The narrowest leak that is looked for must be wider than zero.");
-    const Bnd_Box box = boxOf(model, walls);
-    if (box.IsVoid()) return fail(ProblemKind::NotPossible, "There is no wall.", "Name solids or sheets.");
-    if (box.IsOut(seed))
-        return fail(ProblemKind::NotPossible, "The seed lies outside of all walls.", "Take a point or a face inside.",
-                    {{}, {}, seed});
+    const auto around = boxRoundSeed(model, walls, seed);
+    if (!around) return tl::unexpected(around.error());
+    const Bnd_Box& box = *around;
     std::vector<std::size_t> taken = walls;
     const Model all = withLids(model, lids, taken);
     // Triangles must not open gaps that are as wide as what is looked for.

@@ -46,6 +46,15 @@ double largestPart(const Model& model, const std::vector<std::size_t>& places) {
     return largest;
 }
 
+Result<Bnd_Box> boxRoundSeed(const Model& model, const std::vector<std::size_t>& walls, const gp_Pnt& seed) {
+    const Bnd_Box box = boxOf(model, walls);
+    if (box.IsVoid()) return fail(ProblemKind::NotPossible, "There is no wall.", "Name solids or sheets.");
+    if (box.IsOut(seed))
+        return fail(ProblemKind::NotPossible, "The seed lies outside of all walls.", "Take a point or a face inside.",
+                    {{}, {}, seed});
+    return box;
+}
+
 Bnd_Box roomRound(const Bnd_Box& box) {
     Bnd_Box room = box;
     room.SetGap(0.0);

@@ -14,6 +14,9 @@ namespace rasoir::join {
 
 [[nodiscard]] Bnd_Box boxOf(const Model& model, const std::vector<std::size_t>& places);
 [[nodiscard]] double largestPart(const Model& model, const std::vector<std::size_t>& places);  ///< [mm] diagonal
+/// The box round the walls. Refuses where there is no wall, and a seed outside of it.
+[[nodiscard]] Result<Bnd_Box> boxRoundSeed(const Model& model, const std::vector<std::size_t>& walls,
+                                           const gp_Pnt& seed);
 /// Where ways are looked for: the box round the walls with a margin. A way that reaches the margin is outside.
 [[nodiscard]] Bnd_Box roomRound(const Bnd_Box& box);
 /// Walls that may end in the open. Lids end at walls.

@@ -56,11 +56,9 @@ private:
 
 Result<ReachReport> findReach(const Model& model, const std::vector<std::size_t>& walls,
                               const std::vector<TopoDS_Face>& lids, const gp_Pnt& seed, Progress& progress) {
-    const Bnd_Box box = boxOf(model, walls);
-    if (box.IsVoid()) return fail(ProblemKind::NotPossible, "There is no wall.", "Name solids or sheets.");
-    if (box.IsOut(seed))
-        return fail(ProblemKind::NotPossible, "The seed lies outside of all walls.", "Take a point or a face inside.",
-                    {{}, {}, seed});
+    const auto around = boxRoundSeed(model, walls, seed);
+    if (!around) return tl::unexpected(around.error());
+    const Bnd_Box& box = *around;
     std::vector<std::size_t> taken = walls;
     const Model all = withLids(model, lids, taken);
     const double size = std::max(largestPart(all, taken), 1e-9);

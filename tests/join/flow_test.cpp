@@ -327,6 +327,8 @@ private slots:
             return item.what.find("other closed spaces 0") != std::string::npos;
         });
         QVERIFY(sum != all->items.end());
+        QVERIFY2(sum->what.find("cavities 64") != std::string::npos, sum->what.c_str());
+        QCOMPARE(all->summary, std::string("Make 2 flow spaces and 1 cavity"));
         QCOMPARE_NEAR(sum->size, 16000.0, 1e-6);
         QVERIFY(!run(model, "join.flowSpace", {{"cavities", "soup"}}));
         // A body with nothing but a cavity.
