@@ -64,6 +64,7 @@ struct Piece {
     std::vector<Owner> owners;            ///< faces; the first gave the surface
     std::vector<std::vector<Use>> loops;  ///< outer one first, on the surface's own side; empty loops: a whole face
     std::vector<Use> uses;                ///< all of its uses, also of a whole face
+    std::vector<Use> slits;               ///< arcs that end freely in it: they part nothing of it, but others end there
     bool whole = false;                   ///< nothing lies in it, and nothing divides its edges
     gp_Pnt inside;                        ///< [mm] a point well within it; only of pieces that are not whole
     int plusCell = -1, minusCell = -1;    ///< the cell towards the surface's normal, and the one behind it

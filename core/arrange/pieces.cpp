@@ -18,6 +18,9 @@
 //   3. From each half the next one is the first to the right of where it came from. That gives the loops.
 //   4. Their areas in the parameters, where each half has the trace that its side of a seam asks for, tell outlines
 //      from holes, and what a hole lies in. An outline with its holes is a piece.
+//   5. Arcs that end freely part nothing and are in no loop. The piece that they lie in keeps them as its slits, since
+//      at them it stands between the pieces of others: a sheet that is pushed into a solid is parted by the solid's
+//      skin, which it does not part.
 
 namespace rasoir::arrange {
 namespace {
@@ -91,6 +94,7 @@ private:
     double m_tolerance;
     std::vector<Half> m_halves;
     std::map<int, std::array<int, 2>> m_halvesOfArc;  // reversed, forward
+    std::vector<Use> m_slits;
 
     [[nodiscard]] tl::unexpected<Problem> refuse(const std::string& what, const gp_Pnt& at) const {
         return fail(ProblemKind::NotPossible,
@@ -177,9 +181,9 @@ private:
         return {};
     }
 
-    /// What lies within; pieces that end freely divide nothing and are left out.
+    /// What lies within; pieces that end freely divide nothing and are kept apart.
     Result<void> collectLying() {
-        std::set<int> arcs = m_face.lying;
+        std::set<int> arcs = m_face.lying, free;
         for (bool again = true; again;) {
             again = false;
             std::map<int, int> degree;
@@ -194,6 +198,7 @@ private:
             for (auto it = arcs.begin(); it != arcs.end();) {
                 const Arc& arc = m_all.arcs[*it];
                 if (degree[arc.from] < 2 || degree[arc.to] < 2) {
+                    free.insert(*it);
                     it = arcs.erase(it);
                     again = true;
                 } else {
@@ -204,16 +209,24 @@ private:
         m_face.lying = arcs;
         for (const int number : arcs) {
             if (m_halvesOfArc.contains(number)) continue;  // it runs along an edge of the face after all
-            const Arc& arc = m_all.arcs[number];
-            gp_Pnt2d middle, start;
-            const bool known = m_catalogue.offSurface(m_face, arc.curve->Value(0.5 * (arc.first + arc.last)), middle) &&
-                               m_catalogue.offSurface(m_face, arc.curve->Value(arc.first), start);
-            const Handle(Geom2d_Curve) trace = known ? traceNear(arc, middle, start) : Handle(Geom2d_Curve)();
-            if (trace.IsNull()) return refuse("what meets it leaves its surface", m_all.nodes[arc.from].point);
+            const Handle(Geom2d_Curve) trace = traceOfLying(number);
+            if (trace.IsNull())
+                return refuse("what meets it leaves its surface", m_all.nodes[m_all.arcs[number].from].point);
             add(number, true, trace);
             add(number, false, trace);
         }
+        for (const int number : free)
+            if (const Handle(Geom2d_Curve) trace = traceOfLying(number);
+                !trace.IsNull() && !m_halvesOfArc.contains(number))
+                m_slits.push_back({number, true, trace});
         return {};
+    }
+    [[nodiscard]] Handle(Geom2d_Curve) traceOfLying(int number) const {
+        const Arc& arc = m_all.arcs[number];
+        gp_Pnt2d middle, start;
+        const bool known = m_catalogue.offSurface(m_face, arc.curve->Value(0.5 * (arc.first + arc.last)), middle) &&
+                           m_catalogue.offSurface(m_face, arc.curve->Value(arc.first), start);
+        return known ? traceNear(arc, middle, start) : Handle(Geom2d_Curve)();
     }
 
     [[nodiscard]] gp_Vec normalNear(const Half& half, bool atStart) const {
@@ -349,6 +362,16 @@ private:
             const gp_Pnt2d inside = insideOf(loops[o].halves, boundary);
             piece.inside = m_face.surface->Value(inside.X(), inside.Y());
             pieces.push_back(std::move(piece));
+        }
+        for (const Use& slit : m_slits) {
+            const Arc& arc = m_all.arcs[slit.arc];
+            const gp_Pnt2d middle = slit.trace->Value(0.5 * (arc.first + arc.last));
+            std::optional<std::size_t> smallest;  // of the outlines
+            for (std::size_t i = 0; i < outlines.size(); ++i)
+                if (contains(loops[outlines[i]].halves, middle) &&
+                    (!smallest || loops[outlines[i]].area < loops[outlines[*smallest]].area))
+                    smallest = i;
+            if (smallest) pieces[*smallest].slits.push_back(slit);
         }
         return pieces;
     }

@@ -459,7 +459,9 @@ Result<void> Builder::findSections(Progress& progress) {
 
 /// Sections that cross on a face: three faces meet there. And sections that run over nodes of others.
 void Builder::crossSections() {
-    std::vector<std::vector<int>> onFace(m_catalogue.faces.size());
+    std::vector<std::vector<int>> onFace(m_catalogue.faces.size()), edgesNear(m_catalogue.faces.size());
+    for (std::size_t e = 0; e < m_facesAtEdge.size(); ++e)
+        for (const int f : m_facesAtEdge[e]) edgesNear[static_cast<std::size_t>(f)].push_back(static_cast<int>(e));
     std::vector<Bnd_Box> boxes(m_sections.size());
     for (std::size_t s = 0; s < m_sections.size(); ++s) {
         const Section& section = m_sections[s];
@@ -505,8 +507,17 @@ void Builder::crossSections() {
                     add(two, on, node);
                 }
             }
-        // Nodes on this face, of sections of other bodies, that lie on a section.
+        if (onFace[f].empty()) continue;
+        // Nodes on this face, of sections and edges of other bodies, that lie on a section. An edge that runs in the
+        // face where a section of another body does has left no section of its own.
         std::map<int, std::set<int>> nodes;  // by the other face's body
+        for (const int e : edgesNear[f]) {
+            const EdgeRecord& edge = m_catalogue.edges[static_cast<std::size_t>(e)];
+            auto& own = nodes[edge.input];
+            for (const int node : {edge.from, edge.to})
+                if (node >= 0) own.insert(node);
+            for (const Pave& pave : edge.paves) own.insert(pave.node);
+        }
         for (const int s : onFace[f]) {
             auto& own = nodes[otherInput(m_sections[s], face)];
             own.insert({m_sections[s].from, m_sections[s].to});

@@ -2,6 +2,7 @@
 
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <GeomAdaptor_Surface.hxx>
 #include <gp_Pln.hxx>
@@ -11,8 +12,9 @@
 
 // A rib's foot and a step look alike from the edge: in both the skin of a wall ends at an inner corner. Beyond a rib's
 // foot lies what is of no wall that runs along; beyond a step, at the depth of the wall's middle, lies another wall
-// that does. There a cutter parts the wall's middle, which would else run on under the step as if it were still as
-// thin.
+// that does. There the wall's middle has to end, which would else run on under the step as if it were still as thin. It
+// is parted by a cutter: the edge swept through the wall, a narrow strip on either side of that middle, so that it
+// meets nothing of the skin.
 
 namespace rasoir::reduce {
 
@@ -47,11 +49,19 @@ std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edg
     return Beyond{on, gp_Dir(away), out};
 }
 
+/// An edge below which a middle has to end.
+struct Line {
+    std::size_t wall = 0;  // that it is on the skin of
+    int edge = 0;
+    gp_Dir out;         // from the wall there
+    double depth = 0.0;  // [mm] of a rib's lip below the skin; 0: of a step, about the middle alone
+};
+
 /// The middle of a rib that ends within a plate is carried on into the plate, and there past the rib's end: a lip half
 /// as high as the plate. Below the foot of an end face, from the plate's skin past its middle, a cutter takes it off.
 void cutAtEnds(const Incidence& topology, const std::vector<Wall>& walls,
                const std::vector<std::unique_ptr<WallProbe>>& probes, const std::vector<bool>& separate,
-               std::vector<TopoDS_Face>& cutters) {
+               std::vector<Line>& lines) {
     std::map<int, std::set<std::size_t>> sidesOf;  // face: walls that it is a side of
     for (std::size_t w = 0; w < walls.size(); ++w)
         for (const auto* side : {&walls[w].sideA, &walls[w].sideB})
@@ -95,9 +105,7 @@ void cutAtEnds(const Incidence& topology, const std::vector<Wall>& walls,
                         return w != plate && middle && probes[w]->between(onMiddle(walls[w], above)) &&
                                std::abs(middle->Axis().Direction().Dot(own->Axis().Direction())) < 0.9;
                     });
-                    if (foot)
-                        cutters.push_back(TopoDS::Face(
-                            BRepPrimAPI_MakePrism(topology.edge(e), gp_Vec(beyond->out) * (-0.8 * thick)).Shape()));
+                    if (foot) lines.push_back({plate, e, beyond->out, 0.8 * thick});
                 }
     }
 }
@@ -116,6 +124,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
     WallSteps steps;
     const Incidence& topology = part.incidence();
     Sets together(walls.size());
+    std::vector<Line> lines;
     for (std::size_t w = 0; w < walls.size(); ++w) {
         const auto own = flatMiddle(walls[w]);
         if (!own || !separate[w]) continue;
@@ -153,13 +162,10 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                         }
                         if (met) break;
                     }
-                    if (!step) continue;
-                    // Past the middle, but not through the skin on the other side.
-                    steps.cutters.push_back(TopoDS::Face(
-                        BRepPrimAPI_MakePrism(topology.edge(e), gp_Vec(beyond->out) * (-0.8 * thick)).Shape()));
+                    if (step) lines.push_back({w, e, beyond->out, 0.0});
                 }
     }
-    cutAtEnds(topology, walls, probes, separate, steps.cutters);
+    cutAtEnds(topology, walls, probes, separate, lines);
     for (std::size_t w = 0; w < walls.size(); ++w) steps.base.push_back(static_cast<int>(w));
     std::map<int, std::vector<std::size_t>> groups;
     for (std::size_t w = 0; w < walls.size(); ++w) groups[together.root(static_cast<int>(w))].push_back(w);
@@ -180,6 +186,24 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
         }
         if (!base) continue;
         for (const std::size_t v : group) steps.base[v] = static_cast<int>(*base);
+    }
+    for (const Line& line : lines) {
+        const TopoDS_Edge edge = topology.edge(line.edge);
+        if (line.depth > 0.0) {
+            steps.cutters.push_back(
+                TopoDS::Face(BRepPrimAPI_MakePrism(edge, gp_Vec(line.out) * -line.depth).Shape()));
+            continue;
+        }
+        const BRepAdaptor_Curve curve(edge);
+        const gp_Pnt on = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
+        const Wall& base = walls[static_cast<std::size_t>(steps.base[line.wall])];
+        const double depth = -gp_Vec(on, onMiddle(base, on)).Dot(gp_Vec(line.out));
+        const double half = 0.1 * std::min(base.thicknessAt(on), walls[line.wall].thicknessAt(on));
+        gp_Trsf down;
+        down.SetTranslation(gp_Vec(line.out) * (half - depth));
+        const TopoDS_Shape start = BRepBuilderAPI_Transform(edge, down, true).Shape();
+        steps.cutters.push_back(
+            TopoDS::Face(BRepPrimAPI_MakePrism(start, gp_Vec(line.out) * (-2.0 * half)).Shape()));
     }
     return steps;
 }

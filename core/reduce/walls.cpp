@@ -382,6 +382,41 @@ void heldByOthers(const Incidence& topology, std::vector<Wall>& walls) {
     }
 }
 
+/// A plate with pads and pockets has a wall for each of its thicknesses, and each of them is narrow: a frame round a pad,
+/// say. They have one side in common, and by the breadth of that they are thin. What rises from the plate by more than
+/// half of its own breadth is a boss and no step of the plate.
+void stepsOfPlates(const Incidence& topology, std::vector<Wall>& walls) {
+    constexpr double mostTimes = 3.0;  // as thick as what it rises from
+    std::map<int, std::vector<std::size_t>> wallsAt;
+    for (std::size_t w = 0; w < walls.size(); ++w)
+        if (GeomAdaptor_Surface(walls[w].middle).GetType() == GeomAbs_Plane)
+            for (const auto* side : {&walls[w].sideA, &walls[w].sideB})
+                for (const int f : *side) wallsAt[f].push_back(w);
+    for (const auto& [face, own] : wallsAt) {
+        if (own.size() < 2) continue;
+        const double outline = outlineOf(topology.face(face));
+        const double breadth = outline > 0.0 ? 2.0 * areaOf(topology.face(face)) / outline : 0.0;
+        const auto isThin = [&](std::size_t w) { return walls[w].thickness <= thinShare * breadth; };
+        const std::size_t main = *std::max_element(
+            own.begin(), own.end(), [&](std::size_t a, std::size_t b) { return walls[a].area < walls[b].area; });
+        if (!isThin(main)) continue;
+        std::vector<std::size_t> plate{main};
+        std::set<std::size_t> left(own.begin(), own.end());
+        left.erase(main);
+        for (std::size_t i = 0; i < plate.size(); ++i)
+            for (auto it = left.begin(); it != left.end();) {
+                const Wall &from = walls[plate[i]], &to = walls[*it];
+                const bool step = isThin(*it) && to.thickness <= mostTimes * from.thickness &&
+                                  from.thickness <= mostTimes * to.thickness &&
+                                  to.breadth >= 2.0 * std::abs(to.thickness - from.thickness);
+                if (step) plate.push_back(*it);
+                it = step ? left.erase(it) : std::next(it);
+            }
+        if (plate.size() < 2) continue;
+        for (const std::size_t w : plate) walls[w].slenderness = Slenderness::Thin;
+    }
+}
+
 }  // namespace
 
 Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
@@ -505,6 +540,7 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
             }
         }
         heldByOthers(topology, walls);
+        stepsOfPlates(topology, walls);
         // A bend is short for its thickness and yet part of the sheet: what runs on in a thin wall of its thickness is
         // as thin as that. So is a flat that is only doubtful by itself, as the web of a short bracket.
         std::vector<std::set<int>> around(walls.size());

@@ -3,6 +3,7 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 
 #include "arrange/arrangement.h"
@@ -71,6 +72,64 @@ private slots:
             QCOMPARE(common, 1);
             QCOMPARE(against, 1);
         }
+    }
+    void sheetsThatEndInASolidArePartedByItsSkin() {
+        // What they leave on the skin ends freely there and parts nothing of it. Yet it stands between their pieces.
+        const auto flat = [](const gp_Pnt& corner, const gp_Dir& normal, const gp_Dir& x, double length,
+                             double height) {
+            return BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(corner, normal, x)), 0, length, 0, height).Shape();
+        };
+        const TopoDS_Shape one = flat(gp_Pnt(5, 3, 6), gp::DX(), gp::DY(), 4, 8);
+        const TopoDS_Shape across = flat(gp_Pnt(2, 5, 13), gp::DY(), gp::DX(), 6, 8);
+        const TopoDS_Shape through = flat(gp_Pnt(5, -1, -1), gp::DX(), gp::DY(), 12, 12);
+        const TopoDS_Shape within = flat(gp_Pnt(3, 5, 14), gp::DY(), gp::DX(), 4, 8);
+        struct Case {
+            std::vector<TopoDS_Shape> sheets;
+            int in, out;  // pieces of sheets
+        };
+        const std::vector<Case> cases = {{{one}, 1, 1},     {{across}, 1, 1},          {{one, across}, 3, 3},
+                                         {{through}, 1, 1}, {{through, within}, 3, 2}, {{within}, 1, 1}};
+        for (const Case& known : cases)
+            for (const gp_Trsf& pose : {gp_Trsf(), turned(0.7), by(1e3, -2e3, 5e2) * turned(2.9)}) {
+                std::vector<TopoDS_Shape> shapes{moved(block(10, 10, 10), pose)};
+                for (const TopoDS_Shape& sheet : known.sheets) shapes.push_back(moved(sheet, pose));
+                const auto all = arranged(shapes);
+                QVERIFY2(all, said(all));
+                QCOMPARE_NEAR(volumeIn(*all, {0}), 1000.0, 1e-8);
+                int in = 0, out = 0;
+                for (const Piece& piece : all->pieces) {
+                    if (piece.owners.front().input == 0) continue;
+                    const gp_Pnt at = piece.inside.Transformed(pose.Inverted());
+                    const bool inside = at.Z() > 0 && at.Z() < 10 && at.Y() > 0 && at.Y() < 10;
+                    for (const int cell : {piece.plusCell, piece.minusCell})
+                        QCOMPARE(all->cells[cell].inputs.contains(0), inside);
+                    ++(inside ? in : out);
+                }
+                QCOMPARE(in, known.in);
+                QCOMPARE(out, known.out);
+            }
+    }
+    void edgesOfASheetStopTheMeetingsThatTheyLieOn() {
+        // A strip of a tube ends on the top of a block, on the very circle in which the whole tube goes through it.
+        const gp_Ax3 axis(gp_Pnt(5, 5, 0), gp::DZ());
+        for (const auto& [from, to] : {std::pair{0.3, 1.9}, {2.0, 5.5}, {5.5, 7.0}})
+            for (const gp_Trsf& pose : {gp_Trsf(), turned(1.1)}) {
+                const TopoDS_Shape strip = BRepBuilderAPI_MakeFace(gp_Cylinder(axis, 3.0), from, to, 4.0, 10.0).Shape();
+                const TopoDS_Shape tube =
+                    BRepBuilderAPI_MakeFace(gp_Cylinder(axis, 3.0), 0.0, 2.0 * M_PI, -5.0, 15.0).Shape();
+                const auto all = arranged({moved(block(10, 10, 10), pose), moved(strip, pose), moved(tube, pose)});
+                QVERIFY2(all, said(all));
+                QCOMPARE_NEAR(volumeIn(*all, {0}), 1000.0, 1e-8);
+                int common = 0;
+                for (const Piece& piece : all->pieces) {
+                    const std::set<int> cells{piece.plusCell, piece.minusCell};
+                    common += piece.owners.size() == 2;
+                    if (piece.owners.front().input == 0) continue;
+                    const double z = piece.inside.Transformed(pose.Inverted()).Z();
+                    for (const int cell : cells) QCOMPARE(all->cells[cell].inputs.contains(0), z > 0 && z < 10);
+                }
+                QCOMPARE(common, to > 2.0 * M_PI ? 2 : 1);  // the tube's seam parts it
+            }
     }
     void pointsInNarrowPiecesLieInThem() {
         // Two pins about one axis, of nearly one radius: their ends are parted into a disc and a ring far narrower than
