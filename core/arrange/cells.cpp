@@ -51,12 +51,15 @@ Result<void> Builder::findCells(Progress& progress) {
     std::vector<std::vector<AtArc>> at(m_all.arcs.size());
     for (int p = 0; p < count; ++p)
         for (const Use& use : m_all.pieces[p].uses) at[use.arc].push_back({p, use.forward, use.trace});
-    // A piece goes on across its slits: it lies on both sides of them. Where nothing else ends, that says nothing.
+    // A piece goes on across its slits: it lies on both sides of them. Where nothing else ends, that says nothing; and
+    // an input that shall meet some faces only goes through all others unseen, so that it has no sides at all.
     std::vector<std::pair<int, AtArc>> slits;
-    for (int p = 0; p < count; ++p)
+    for (int p = 0; p < count; ++p) {
+        if (!m_all.inputs[m_all.pieces[p].owners.front().input].only.empty()) continue;
         for (const Use& use : m_all.pieces[p].slits)
             if (!at[use.arc].empty())
                 for (const bool forward : {true, false}) slits.push_back({use.arc, {p, forward, use.trace}});
+    }
     for (const auto& [arc, slit] : slits) at[arc].push_back(slit);
     Sets sides(2 * static_cast<std::size_t>(count)), clusters(static_cast<std::size_t>(count));
     std::vector<gp_Pnt> samePoint;

@@ -21,6 +21,7 @@
 
 #include "arrange/choice.h"
 #include "arrange/maker.h"
+#include "arrange/merging.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "join/pairs.h"
@@ -170,7 +171,7 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         }
         return own;
     };
-    const auto all = arrange::arrange(std::move(inputs), tolerance, progress);
+    auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
     const auto inSolid = [&](int cell) { return all->cells[cell].inputs.contains(0); };
     std::vector<int> kept;
@@ -205,6 +206,41 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
             break;
         }
     }
+    // A sheet of walls that run on into each other ends at the skin that it stands on, half a thickness short of the
+    // middle there. The strip between is of the wall that it carries on when it leads to what another wall has kept.
+    const std::set<int> smoothInputs = [&] {
+        std::set<int> numbers;
+        for (std::size_t i = 1; i <= smooth.sheets.size(); ++i) numbers.insert(static_cast<int>(i));
+        return numbers;
+    }();
+    std::map<int, std::set<int>> wallsAtArc, shortAtArc;  // kept there; and by those whose sheet ends there
+    for (const int p : kept)
+        for (const arrange::Use& use : all->pieces[static_cast<std::size_t>(p)].uses) {
+            const auto& owners = all->arcs[static_cast<std::size_t>(use.arc)].owners;
+            wallsAtArc[use.arc].insert(wallOf[p]);
+            if (std::any_of(owners.begin(), owners.end(),
+                            [&](const arrange::Owner& owner) { return smoothInputs.contains(owner.input); }))
+                shortAtArc[use.arc].insert(wallOf[p]);
+        }
+    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
+        const arrange::Piece& piece = all->pieces[p];
+        if (piece.owners.front().input == 0 || piece.whole || wallOf.contains(static_cast<int>(p)) ||
+            !inSolid(piece.plusCell) || !inSolid(piece.minusCell))
+            continue;
+        for (const int w : wallsOfPiece(piece)) {
+            bool begins = false, leads = false;
+            for (const arrange::Use& use : piece.uses) {
+                const auto sheet = shortAtArc.find(use.arc);
+                begins = begins || (sheet != shortAtArc.end() && sheet->second.contains(w));
+                const auto others = wallsAtArc.find(use.arc);
+                leads = leads || (others != wallsAtArc.end() && !others->second.contains(w));
+            }
+            if (!begins || !leads) continue;
+            kept.push_back(static_cast<int>(p));
+            wallOf[static_cast<int>(p)] = w;
+            break;
+        }
+    }
     if (kept.empty())
         return fail(ProblemKind::NotPossible,
                     fmt::format("The {} of \"{}\" {} on into thicker regions of it: no piece of a middle surface lies "
@@ -212,6 +248,11 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
                                 walls.size() == 1 ? "wall" : "walls", part.name, walls.size() == 1 ? "runs" : "run"),
                     "Cut the thick region off in Divide, then take what is left.",
                     {part.name, walls.front().sideA, walls.front().where});
+    // Middles of other walls run on across this one, and what they have parted there is one face all the same.
+    const arrange::Merged merged =
+        arrange::merged(*all, kept, [&](int a, int b) { return wallOf.at(a) == wallOf.at(b); });
+    for (std::size_t i = 0; i < merged.pieces.size(); ++i) wallOf[merged.pieces[i]] = wallOf.at(merged.from[i].front());
+    kept = merged.pieces;
     Sheets sheets;
     arrange::Maker maker(*all, kept);
     // Connected over arcs, whatever their number of faces: a T is one sheet.

@@ -195,13 +195,22 @@ TopoDS_Face quadrilateral(const gp_Pnt& a, const gp_Pnt& b, const gp_Pnt& c, con
     return outline.IsDone() ? BRepBuilderAPI_MakeFace(outline.Wire(), true).Face() : TopoDS_Face();
 }
 
+/// The ends of a straight edge, each two thicknesses farther out. A block that stands on two walls in their corner has
+/// an end on each of them, and the strips meet only within the matter of the corner. What they reach too far parts
+/// nothing.
+std::pair<gp_Pnt, gp_Pnt> pastItsEnds(const BRepAdaptor_Curve& line, double thickness) {
+    const gp_Pnt a = line.Value(line.FirstParameter()), b = line.Value(line.LastParameter());
+    const gp_Vec along = gp_Vec(a, b).Normalized() * (2.05 * thickness);
+    return {a.Translated(-along), b.Translated(along)};
+}
+
 /// The strip from an edge through a flat wall. A straight edge with a flat beyond it is carried on in that flat, so
 /// that the foot of a leaning rib is cut as the block under it runs; all else is cut square to the side.
 TopoDS_Face stripThroughFlat(const Body& body, const WallEnd& end) {
     const Wall& wall = body.walls[end.wall];
     const BRepAdaptor_Curve curve(body.topology().edge(end.edge));
-    const gp_Pnt a = curve.Value(curve.FirstParameter()), b = curve.Value(curve.LastParameter());
     if (curve.GetType() == GeomAbs_Line) {
+        const auto [a, b] = pastItsEnds(curve, wall.thickness);
         gp_Vec way = end.inwards;
         const GeomAdaptor_Surface flat(BRep_Tool::Surface(body.topology().face(end.beyond)));
         if (flat.GetType() == GeomAbs_Plane) {
@@ -231,8 +240,8 @@ TopoDS_Face stripThroughRound(const Body& body, const WallEnd& end, const gp_Ax1
     const gp_Pnt middle = curve.Value(0.5 * (first + last));
     if (curve.GetType() == GeomAbs_Line) {
         const gp_Vec way = end.inwards * thick;
-        return quadrilateral(curve.Value(first), curve.Value(last), curve.Value(last).Translated(way),
-                             curve.Value(first).Translated(way));
+        const auto [a, b] = pastItsEnds(curve, thick);
+        return quadrilateral(a, b, b.Translated(way), a.Translated(way));
     }
     if (curve.GetType() != GeomAbs_Circle || !curve.Circle().Axis().Direction().IsParallel(axis.Direction(), 1e-6))
         return {};

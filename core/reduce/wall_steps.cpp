@@ -53,7 +53,7 @@ std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edg
 struct Line {
     std::size_t wall = 0;  // that it is on the skin of
     int edge = 0;
-    gp_Dir out;         // from the wall there
+    gp_Dir out;          // from the wall there
     double depth = 0.0;  // [mm] of a rib's lip below the skin; 0: of a step, about the middle alone
 };
 
@@ -171,17 +171,18 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
     for (std::size_t w = 0; w < walls.size(); ++w) groups[together.root(static_cast<int>(w))].push_back(w);
     for (const auto& [root, group] : groups) {
         if (group.size() < 2) continue;
-        // How far out a middle would lie in the others, in halves of their thickness.
-        constexpr double wellWithin = 0.8;
-        double least = wellWithin;
+        // How far out a middle would lie in the others, in halves of their thickness. Of those that lie well within all
+        // the largest is taken: what is most of the plate has no offset.
+        constexpr double wellWithin = 0.9;
+        double largest = 0.0;
         std::optional<std::size_t> base;
         for (const std::size_t w : group) {
             double farthest = 0.0;
             for (const std::size_t v : group)
                 farthest = std::max(
                     farthest, onMiddle(walls[w], walls[v].where).Distance(walls[v].where) / (0.5 * walls[v].thickness));
-            if (farthest >= least) continue;
-            least = farthest;
+            if (farthest >= wellWithin || walls[w].area <= largest) continue;
+            largest = walls[w].area;
             base = w;
         }
         if (!base) continue;
@@ -190,8 +191,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
     for (const Line& line : lines) {
         const TopoDS_Edge edge = topology.edge(line.edge);
         if (line.depth > 0.0) {
-            steps.cutters.push_back(
-                TopoDS::Face(BRepPrimAPI_MakePrism(edge, gp_Vec(line.out) * -line.depth).Shape()));
+            steps.cutters.push_back(TopoDS::Face(BRepPrimAPI_MakePrism(edge, gp_Vec(line.out) * -line.depth).Shape()));
             continue;
         }
         const BRepAdaptor_Curve curve(edge);
@@ -202,8 +202,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
         gp_Trsf down;
         down.SetTranslation(gp_Vec(line.out) * (half - depth));
         const TopoDS_Shape start = BRepBuilderAPI_Transform(edge, down, true).Shape();
-        steps.cutters.push_back(
-            TopoDS::Face(BRepPrimAPI_MakePrism(start, gp_Vec(line.out) * (-2.0 * half)).Shape()));
+        steps.cutters.push_back(TopoDS::Face(BRepPrimAPI_MakePrism(start, gp_Vec(line.out) * (-2.0 * half)).Shape()));
     }
     return steps;
 }

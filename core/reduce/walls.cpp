@@ -382,9 +382,10 @@ void heldByOthers(const Incidence& topology, std::vector<Wall>& walls) {
     }
 }
 
-/// A plate with pads and pockets has a wall for each of its thicknesses, and each of them is narrow: a frame round a pad,
-/// say. They have one side in common, and by the breadth of that they are thin. What rises from the plate by more than
-/// half of its own breadth is a boss and no step of the plate.
+/// A plate with pads and pockets has a wall for each of its thicknesses, and each of them is narrow: a frame round a
+/// pad, say. They have one side in common. Where the largest of them is thin by the breadth of that, so is the plate,
+/// up to the doubtful thickness, since the others hold it. What rises from it by more than half of its own breadth is a
+/// boss and no step.
 void stepsOfPlates(const Incidence& topology, std::vector<Wall>& walls) {
     constexpr double mostTimes = 3.0;  // as thick as what it rises from
     std::map<int, std::vector<std::size_t>> wallsAt;
@@ -396,17 +397,17 @@ void stepsOfPlates(const Incidence& topology, std::vector<Wall>& walls) {
         if (own.size() < 2) continue;
         const double outline = outlineOf(topology.face(face));
         const double breadth = outline > 0.0 ? 2.0 * areaOf(topology.face(face)) / outline : 0.0;
-        const auto isThin = [&](std::size_t w) { return walls[w].thickness <= thinShare * breadth; };
+        const auto isWithin = [&](std::size_t w, double share) { return walls[w].thickness <= share * breadth; };
         const std::size_t main = *std::max_element(
             own.begin(), own.end(), [&](std::size_t a, std::size_t b) { return walls[a].area < walls[b].area; });
-        if (!isThin(main)) continue;
+        if (!isWithin(main, thinShare)) continue;
         std::vector<std::size_t> plate{main};
         std::set<std::size_t> left(own.begin(), own.end());
         left.erase(main);
         for (std::size_t i = 0; i < plate.size(); ++i)
             for (auto it = left.begin(); it != left.end();) {
                 const Wall &from = walls[plate[i]], &to = walls[*it];
-                const bool step = isThin(*it) && to.thickness <= mostTimes * from.thickness &&
+                const bool step = isWithin(*it, doubtfulShare) && to.thickness <= mostTimes * from.thickness &&
                                   from.thickness <= mostTimes * to.thickness &&
                                   to.breadth >= 2.0 * std::abs(to.thickness - from.thickness);
                 if (step) plate.push_back(*it);

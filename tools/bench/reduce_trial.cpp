@@ -4,10 +4,14 @@
 // rasoir-reduce-trial [--list] [--doubtful] FILE...
 #include <fmt/format.h>
 
+#include <BRep_Tool.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepTools.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
 #include <chrono>
 #include <gp_Ax2.hxx>
 #include <numeric>
+#include <TopoDS.hxx>
 
 #include "common/sets.h"
 #include "exchange/files.h"
@@ -25,10 +29,11 @@ double clockNow() {
 }
 
 struct Sample {
-    gp_Pnt at;       // midway in the material
-    double through;  // [mm]
-    double area;     // [mm^2]
-    int face;
+    gp_Pnt at;             // midway in the material
+    double through = 0.0;  // [mm]
+    double area = 0.0;     // [mm^2]
+    int face = 0;
+    gp_Vec out = {};  // from the skin, unit
 };
 
 struct Judged {
@@ -45,6 +50,54 @@ Model modelOf(const TopoDS_Shape& solid, const std::string& name) {
     return model;
 }
 
+/// The material behind a point of the skin, where it is a wall.
+std::optional<Sample> sampleAt(const RayField& field, const gp_Pnt& at, const gp_Vec& out, double area, int face) {
+    if (out.Magnitude() < 0.5 || area <= 0.0) return std::nullopt;
+    const gp_Dir inwards(out.Reversed());
+    const auto hit = field.first(at, inwards, 1e-6 * field.extent());
+    if (!hit || hit->normal.Dot(gp_Vec(inwards)) < std::cos(M_PI / 6)) return std::nullopt;
+    // A wall goes on sideways; through a pin or a rib's foot the way is as short along one direction as across it.
+    const gp_Pnt midway = at.Translated(gp_Vec(inwards) * (0.5 * hit->distance));
+    const gp_Ax2 across(midway, inwards);
+    for (const gp_Dir& along :
+         {across.XDirection(), across.YDirection(), gp_Dir(gp_Vec(across.XDirection()) + gp_Vec(across.YDirection())),
+          gp_Dir(gp_Vec(across.XDirection()) - gp_Vec(across.YDirection()))}) {
+        const auto there = field.first(midway, along), back = field.first(midway, along.Reversed());
+        if (there && back && there->distance + back->distance <= 1.5 * hit->distance) return std::nullopt;
+    }
+    return Sample{midway, hit->distance, area, face, out};
+}
+
+/// Points spread over a face, each with its share of the area; `at` lies on the skin.
+std::vector<Sample> spreadOver(const TopoDS_Face& face, int number) {
+    const TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
+    const BRepTopAdaptor_FClass2d within(forward, 1e-9);
+    double low[2], high[2];
+    BRepTools::UVBounds(forward, low[0], high[0], low[1], high[1]);
+    constexpr int grid = 24;
+    std::vector<Sample> points;
+    double sum = 0.0;
+    for (int i = 0; i < grid; ++i)
+        for (int k = 0; k < grid; ++k) {
+            const gp_Pnt2d uv(low[0] + (high[0] - low[0]) * (i + 0.5) / grid,
+                              low[1] + (high[1] - low[1]) * (k + 0.5) / grid);
+            if (within.Perform(uv) != TopAbs_IN) continue;
+            gp_Pnt at;
+            gp_Vec du, dv;
+            surface->D1(uv.X(), uv.Y(), at, du, dv);
+            gp_Vec out = du.Crossed(dv);
+            const double weight = out.Magnitude();
+            if (weight < 1e-200) continue;
+            out /= face.Orientation() == TopAbs_REVERSED ? -weight : weight;
+            points.push_back({at, 0.0, weight, number, out});
+            sum += weight;
+        }
+    const double area = areaOf(face);
+    for (Sample& one : points) one.area *= area / sum;
+    return points;
+}
+
 Judged judge(const Model& model) {
     Progress progress;
     const RayField field(model, {}, 1e-3, progress);
@@ -53,24 +106,8 @@ Judged judge(const Model& model) {
     std::vector<std::pair<double, double>> through;  // thickness and area
     for (const RayField::Triangle& one : field.triangles()) {
         skin += one.area;
-        if (one.normal.Magnitude() < 0.5 || one.area <= 0.0) continue;
-        const gp_Dir inwards(one.normal.Reversed());
-        const auto hit = field.first(one.middle, inwards, 1e-6 * field.extent());
-        if (!hit || hit->normal.Dot(gp_Vec(inwards)) < std::cos(M_PI / 6)) continue;
-        // A wall goes on sideways; through a pin or a rib's foot the way is as short along one direction as across it.
-        const gp_Pnt midway = one.middle.Translated(gp_Vec(inwards) * (0.5 * hit->distance));
-        const gp_Ax2 across(midway, inwards);
-        bool wide = true;
-        for (const gp_Dir& along : {across.XDirection(), across.YDirection(),
-                                    gp_Dir(gp_Vec(across.XDirection()) + gp_Vec(across.YDirection())),
-                                    gp_Dir(gp_Vec(across.XDirection()) - gp_Vec(across.YDirection()))}) {
-            const auto there = field.first(midway, along), back = field.first(midway, along.Reversed());
-            wide = wide && (!there || !back || there->distance + back->distance > 1.5 * hit->distance);
-        }
-        if (!wide) continue;
-        through.emplace_back(hit->distance, one.area);
-        judged.samples.push_back(
-            {one.middle.Translated(gp_Vec(inwards) * (0.5 * hit->distance)), hit->distance, one.area, one.face});
+        if (const auto sample = sampleAt(field, one.middle, one.normal, one.area, one.face))
+            through.emplace_back(sample->through, one.area);
     }
     if (through.empty()) return judged;
     const double limit = 0.1 * std::sqrt(0.5 * skin);
@@ -84,8 +121,14 @@ Judged judge(const Model& model) {
     judged.share = below / skin;
     judged.fill = rasoir::volumeOf(model.parts[0]->shape) / (0.5 * skin * judged.thickness);
     judged.thin = judged.share >= 0.8 && judged.fill >= 0.85 && judged.thickness <= limit;
-    // What is held against the sheets is the thin skin alone.
-    std::erase_if(judged.samples, [limit](const Sample& one) { return one.through > limit; });
+    if (!judged.thin) return judged;
+    // What is held against the sheets is the thin skin alone. A flat has few triangles, whatever stands on its other
+    // side: each face is asked at many points of its own.
+    for (int f = 1; f <= model.parts[0]->incidence().faceCount(); ++f)
+        for (const Sample& point : spreadOver(model.parts[0]->incidence().face(f), f))
+            if (const auto sample = sampleAt(field, point.at, point.out, point.area, f);
+                sample && sample->through <= limit)
+                judged.samples.push_back(*sample);
     return judged;
 }
 
@@ -107,7 +150,16 @@ Held hold(const Judged& judged, const Model& solid, const Model& made) {
     double all = 0.0, near = 0.0;
     for (const Sample& one : judged.samples) {
         all += one.area;
-        if (field.nearest(one.at, 0.1 * one.through))
+        const auto sheet = field.nearest(one.at, one.through);
+        bool there = false;
+        if (sheet) {
+            // A wall beyond a step in thickness lies beside its sheet, by an offset that the sheet knows.
+            const auto& known = made.parts[made.occurrences[sheet->occurrence].part]->known.thickness;
+            const auto thickness = known.find({EntityKind::Face, sheet->face});
+            const double offset = thickness != known.end() ? thickness->second.offset : 0.0;
+            there = one.at.Distance(sheet->at.Translated(sheet->normal * offset)) <= 0.1 * one.through;
+        }
+        if (there)
             near += one.area;
         else
             held.bare[one.face] += one.area;
