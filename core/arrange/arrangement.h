@@ -24,6 +24,7 @@ struct Input {
     std::string name;         ///< for sentences
     std::set<int> only = {};  ///< it meets nothing but these faces of the first input; empty: whatever there is
     std::vector<std::pair<int, double>> stops = {};  ///< edges of it, and parameters at which they are divided
+    bool partsSheets = false;  ///< a cutter: it parts sheets, meets nothing else, and leaves no pieces itself
 };
 
 /// A face, edge or vertex of an input: by its number in the Incidence of that input.

@@ -294,7 +294,10 @@ Result<void> Catalogue::fill(Progress& progress) {
     std::erase_if(found, [this](const auto& pair) {
         const auto& [a, b] = pair;
         const std::set<int>& only = m_all.inputs[b.first].only;
-        return !only.empty() && (a.first != 0 || !only.contains(a.second));
+        if (!only.empty() && (a.first != 0 || !only.contains(a.second))) return true;
+        const auto cuts = [this](const auto& face) { return m_all.inputs[face.first].partsSheets; };
+        const auto isSolid = [this](const auto& face) { return m_all.topology[face.first]->bodyOf(face.second) >= 0; };
+        return (cuts(a) && (cuts(b) || isSolid(b))) || (cuts(b) && isSolid(a));
     });
     std::sort(found.begin(), found.end());  // the same order on every machine
     for (const auto& [a, b] : found) {

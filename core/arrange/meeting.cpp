@@ -2,7 +2,10 @@
 
 #include <ElCLib.hxx>
 #include <Geom_BoundedCurve.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <Geom_Conic.hxx>
 #include <Geom_RectangularTrimmedSurface.hxx>
+#include <Geom_SurfaceOfLinearExtrusion.hxx>
 #include <Geom_TrimmedCurve.hxx>
 #include <GeomInt_IntSS.hxx>
 #include <Precision.hxx>
@@ -149,6 +152,50 @@ bool sameCarrier(const FaceRecord& a, const FaceRecord& b, double tolerance) {
     return asked >= 5;
 }
 
+namespace {
+
+/// Where a plane cuts a curve that is swept straight on: each point of the curve moves along the sweep to the plane,
+/// which is an affine map, so that a spline's poles tell it all. Conics are left alone but for planes square to the
+/// sweep that they are parallel to. None where the sweep runs along the plane, or nearly.
+std::optional<Branch> cutThroughSweep(const FaceRecord& flat, const FaceRecord& swept) {
+    if (flat.adaptor.GetType() != GeomAbs_Plane) return std::nullopt;
+    Handle(Geom_Surface) basis = swept.surface;
+    while (const auto piece = Handle(Geom_RectangularTrimmedSurface)::DownCast(basis)) basis = piece->BasisSurface();
+    const auto sweep = Handle(Geom_SurfaceOfLinearExtrusion)::DownCast(basis);
+    if (sweep.IsNull()) return std::nullopt;
+    const gp_Pln plane = flat.adaptor.Plane();
+    const gp_Vec normal(plane.Axis().Direction()), along(sweep->Direction());
+    const double rise = normal.Dot(along);
+    constexpr double steep = 0.05, square = 1e-9;  // [rad]
+    if (std::abs(rise) < steep) return std::nullopt;
+    const auto moved = [&](const gp_Pnt& point) {
+        return point.Translated(along * (gp_Vec(point, plane.Location()).Dot(normal) / rise));
+    };
+    Handle(Geom_Curve) curve = sweep->BasisCurve();
+    double first = curve->FirstParameter(), last = curve->LastParameter();
+    while (const auto piece = Handle(Geom_TrimmedCurve)::DownCast(curve)) curve = piece->BasisCurve();
+    curve = Handle(Geom_Curve)::DownCast(curve->Copy());
+    if (const auto spline = Handle(Geom_BSplineCurve)::DownCast(curve); !spline.IsNull()) {
+        for (int pole = 1; pole <= spline->NbPoles(); ++pole) spline->SetPole(pole, moved(spline->Pole(pole)));
+    } else if (const auto conic = Handle(Geom_Conic)::DownCast(curve); !conic.IsNull()) {
+        if (conic->Axis().Direction().XYZ().Crossed(normal.XYZ()).Modulus() > square || std::abs(rise) < 1.0 - square)
+            return std::nullopt;
+        conic->Translate(conic->Location(), moved(conic->Location()));
+    } else {
+        return std::nullopt;
+    }
+    const bool whole = curve->IsPeriodic() != 0 && last - first > curve->Period() * (1.0 - 1e-9);
+    if (curve->IsPeriodic() != 0 && !whole) {
+        // A piece of a ring, as what is not closed.
+        curve = new Geom_TrimmedCurve(curve, first, last);
+        return Branch{curve, first, last, false, 0.0, true};
+    }
+    const bool closed = whole || curve->Value(first).Distance(curve->Value(last)) < 1e-9;
+    return Branch{curve, first, last, closed, 0.0, true};
+}
+
+}  // namespace
+
 std::optional<Meeting> meetingOf(const FaceRecord& a, const FaceRecord& b, double tolerance) {
     Meeting meeting;
     if (sameCarrier(a, b, tolerance)) {
@@ -165,6 +212,13 @@ std::optional<Meeting> meetingOf(const FaceRecord& a, const FaceRecord& b, doubl
         meeting.complete = true;
         return meeting;
     }
+    for (const auto& [flat, swept] : {std::pair{&a, &b}, {&b, &a}})
+        if (auto branch = cutThroughSweep(*flat, *swept)) {
+            meeting.branches.push_back(std::move(*branch));
+            meeting.relation = Relation::Meet;
+            meeting.complete = true;
+            return meeting;
+        }
     GeomInt_IntSS general;
     general.Perform(trimmed(a), trimmed(b), tolerance);
     if (!general.IsDone()) return std::nullopt;

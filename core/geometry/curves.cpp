@@ -7,9 +7,12 @@
 #include <Geom2d_Line.hxx>
 #include <Geom2d_TrimmedCurve.hxx>
 #include <Geom2dAPI_Interpolate.hxx>
+#include <Geom_BSplineCurve.hxx>
 #include <Geom_Conic.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
+#include <Geom_RectangularTrimmedSurface.hxx>
+#include <Geom_SurfaceOfLinearExtrusion.hxx>
 #include <Geom_TrimmedCurve.hxx>
 #include <GeomAdaptor_Curve.hxx>
 #include <GeomAdaptor_Surface.hxx>
@@ -106,9 +109,42 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface) & surface, const gp_P
     return std::nullopt;
 }
 
+Handle(Geom_SurfaceOfLinearExtrusion) sweptStraight(const Handle(Geom_Surface) & surface) {
+    Handle(Geom_Surface) basis = surface;
+    while (const auto trimmed = Handle(Geom_RectangularTrimmedSurface)::DownCast(basis))
+        basis = trimmed->BasisSurface();
+    return Handle(Geom_SurfaceOfLinearExtrusion)::DownCast(basis);
+}
+
+/// Of a curve swept straight on without end, the nearest of many samples: seen along the sweep, only the curve is left.
+gp_Pnt2d nearestSample(const Handle(Geom_SurfaceOfLinearExtrusion) & swept, const Handle(Geom_Surface) & surface,
+                       const gp_Pnt& point) {
+    double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+    surface->Bounds(u0, u1, v0, v1);
+    const Handle(Geom_Curve) curve = swept->BasisCurve();
+    const gp_Vec along(swept->Direction());
+    int count = 32;
+    if (const auto spline = Handle(Geom_BSplineCurve)::DownCast(untrimmedCurve(curve)); !spline.IsNull())
+        count = std::max(count, 6 * spline->NbKnots());
+    gp_Pnt2d best;
+    double nearest = std::numeric_limits<double>::max();
+    for (int i = 0; i <= count; ++i) {
+        const double u = u0 + (u1 - u0) * i / count;
+        const gp_Vec off(curve->Value(u), point);
+        const double v = off.Dot(along);
+        if (const double square = (off - along * v).SquareMagnitude(); square < nearest) {
+            nearest = square;
+            best.SetCoord(u, std::clamp(v, v0, v1));
+        }
+    }
+    return best;
+}
+
 /// From the nearest of a grid of points, when that leads to a point that lies on the surface: far cheaper than a search
 /// that is sure.
 std::optional<gp_Pnt2d> footFromGrid(const Handle(Geom_Surface) & surface, const gp_Pnt& point, double tolerance) {
+    if (const auto swept = sweptStraight(surface); !swept.IsNull())
+        return settled(surface, point, tolerance, nearestSample(swept, surface, point));
     double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
     surface->Bounds(u0, u1, v0, v1);
     if (Precision::IsInfinite(u0) || Precision::IsInfinite(u1) || Precision::IsInfinite(v0) ||

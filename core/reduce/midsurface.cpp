@@ -135,16 +135,56 @@ struct Sheets {
     int joints = 0;                 // edges of three faces and more
 };
 
+/// Under the foot of what stands on a wall there is no skin of its own, so that pieces there are not between its sides.
+/// What the wall's kept pieces surround on all sides is of it nevertheless.
+/// `wallsOfPiece`: the walls that a piece within the solid can be of.
+void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::map<int, int>& wallOf,
+                const std::function<std::set<int>(int)>& wallsOfPiece) {
+    std::map<int, std::vector<int>> piecesAt;  // by arc
+    std::map<int, std::set<int>> couldBe;      // not kept: walls
+    for (int p = 0; p < static_cast<int>(all.pieces.size()); ++p) {
+        if (!wallOf.contains(p)) {
+            auto walls = wallsOfPiece(p);
+            if (walls.empty()) continue;
+            couldBe[p] = std::move(walls);
+        }
+        for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses) piecesAt[use.arc].push_back(p);
+    }
+    std::set<int> seen;
+    for (const auto& [first, walls] : couldBe)
+        for (const int wall : walls) {
+            if (wallOf.contains(first) || !seen.insert(first).second) continue;
+            std::vector<int> hole{first};
+            bool surrounded = true;
+            for (std::size_t i = 0; i < hole.size(); ++i)
+                for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(hole[i])].uses) {
+                    bool closed = false;
+                    for (const int q : piecesAt[use.arc]) {
+                        if (q == hole[i]) continue;
+                        const auto known = wallOf.find(q);
+                        closed = closed || (known != wallOf.end() && known->second == wall);
+                        if (const auto other = couldBe.find(q);
+                            known == wallOf.end() && other != couldBe.end() && other->second.contains(wall)) {
+                            closed = true;
+                            if (seen.insert(q).second) hole.push_back(q);
+                        }
+                    }
+                    surrounded = surrounded && closed;
+                }
+            if (!surrounded) continue;
+            for (const int p : hole) {
+                kept.push_back(p);
+                wallOf[p] = wall;
+            }
+        }
+}
+
 Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
     Bnd_Box box;
     BRepBndLib::Add(part.shape, box, false);
     std::vector<arrange::Input> inputs{{part.shape, part.name}};
     std::vector<std::map<int, int>> wallsOf{{}};  // by input: its faces' walls
     const SmoothMiddles smooth = smoothMiddles(part, walls);
-    for (const SmoothMiddle& sheet : smooth.sheets) {
-        inputs.push_back({sheet.shape, "walls that run on into each other"});
-        wallsOf.push_back(sheet.wallOf);
-    }
     std::vector<std::unique_ptr<WallProbe>> probes;
     std::vector<bool> separate;
     for (std::size_t w = 0; w < walls.size(); ++w) {
@@ -152,15 +192,22 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         separate.push_back(smooth.carriedOn[w] != 0);
     }
     const WallSteps steps = findSteps(part, walls, probes, separate);
-    for (const TopoDS_Face& cutter : steps.cutters) {
-        inputs.push_back({cutter, "a step in thickness"});
-        wallsOf.push_back({});
-    }
     for (std::size_t w = 0; w < walls.size(); ++w) {
         // A wall beyond a step has the middle of the one that it is laid on.
         if (smooth.carriedOn[w] == 0 || steps.base[w] != static_cast<int>(w)) continue;
         inputs.push_back({carriedOn(walls[w], box), fmt::format("wall {}", w + 1)});
         wallsOf.push_back({{1, static_cast<int>(w)}});
+    }
+    // After those: where one of them lies on such a sheet, what they have in common is on the surface that goes on.
+    const int firstSmooth = static_cast<int>(inputs.size());
+    for (const SmoothMiddle& sheet : smooth.sheets) {
+        inputs.push_back({sheet.shape, "walls that run on into each other"});
+        wallsOf.push_back(sheet.wallOf);
+    }
+    const int afterSmooth = static_cast<int>(inputs.size());
+    for (const TopoDS_Face& cutter : steps.cutters) {
+        inputs.push_back({cutter, "the end of a middle", {}, {}, true});
+        wallsOf.push_back({});
     }
     // The walls that a piece can be of; none where it is the solid's skin alone.
     const auto wallsOfPiece = [&](const arrange::Piece& piece) {
@@ -206,21 +253,24 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
             break;
         }
     }
+    adoptHoles(*all, kept, wallOf, [&](int p) {
+        const arrange::Piece& piece = all->pieces[static_cast<std::size_t>(p)];
+        return piece.owners.front().input != 0 && !piece.whole && inSolid(piece.plusCell) && inSolid(piece.minusCell)
+                   ? wallsOfPiece(piece)
+                   : std::set<int>();
+    });
     // A sheet of walls that run on into each other ends at the skin that it stands on, half a thickness short of the
     // middle there. The strip between is of the wall that it carries on when it leads to what another wall has kept.
-    const std::set<int> smoothInputs = [&] {
-        std::set<int> numbers;
-        for (std::size_t i = 1; i <= smooth.sheets.size(); ++i) numbers.insert(static_cast<int>(i));
-        return numbers;
-    }();
+    const auto endsSmooth = [&](const arrange::Owner& owner) {
+        return owner.input >= firstSmooth && owner.input < afterSmooth &&
+               all->topology[static_cast<std::size_t>(owner.input)]->facesAt(owner.number) == 1;
+    };
     std::map<int, std::set<int>> wallsAtArc, shortAtArc;  // kept there; and by those whose sheet ends there
     for (const int p : kept)
         for (const arrange::Use& use : all->pieces[static_cast<std::size_t>(p)].uses) {
             const auto& owners = all->arcs[static_cast<std::size_t>(use.arc)].owners;
             wallsAtArc[use.arc].insert(wallOf[p]);
-            if (std::any_of(owners.begin(), owners.end(),
-                            [&](const arrange::Owner& owner) { return smoothInputs.contains(owner.input); }))
-                shortAtArc[use.arc].insert(wallOf[p]);
+            if (std::any_of(owners.begin(), owners.end(), endsSmooth)) shortAtArc[use.arc].insert(wallOf[p]);
         }
     for (std::size_t p = 0; p < all->pieces.size(); ++p) {
         const arrange::Piece& piece = all->pieces[p];

@@ -1,6 +1,7 @@
 #include "reduce/walls.h"
 
 #include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom_ConicalSurface.hxx>
@@ -251,6 +252,8 @@ struct WallSide {
     Handle(Geom_Surface) surface;
     std::shared_ptr<BRepTopAdaptor_FClass2d> within;
     double low[2]{}, high[2]{}, period[2]{};
+    Bnd_Box box;
+    std::vector<gp_Pnt2d> samples;  // spread evenly over the parameters
 };
 
 WallSide sideOf(const TopoDS_Face& shape) {
@@ -261,6 +264,17 @@ WallSide sideOf(const TopoDS_Face& shape) {
     BRepTools::UVBounds(face, side.low[0], side.high[0], side.low[1], side.high[1]);
     side.period[0] = side.surface->IsUPeriodic() ? side.surface->UPeriod() : 0.0;
     side.period[1] = side.surface->IsVPeriodic() ? side.surface->VPeriod() : 0.0;
+    BRepBndLib::Add(face, side.box, false);
+    // A narrow frame lies between the points of a coarse grid.
+    for (int count = grid; count < 200 && side.samples.size() < 8; count *= 3) {
+        side.samples.clear();
+        for (int u = 0; u < count; ++u)
+            for (int v = 0; v < count; ++v) {
+                const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / count,
+                                  side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / count);
+                if (side.within->Perform(uv) == TopAbs_IN) side.samples.push_back(uv);
+            }
+    }
     return side;
 }
 
@@ -438,6 +452,11 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 known->area += own->area;
             }
         }
+        std::map<int, WallSide> known;
+        const auto sideNumbered = [&](int f) -> const WallSide& {
+            const auto found = known.find(f);
+            return found != known.end() ? found->second : known.emplace(f, sideOf(topology.face(f))).first->second;
+        };
         std::vector<Wall> walls;
         for (std::size_t i = 0; i < carriers.size(); ++i) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
@@ -464,52 +483,56 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     wall.middle = new Geom_CylindricalSurface(midwayBetween(a, b));
                 }
                 // Face against face: those that have another behind them belong to the wall, with the area that has.
-                std::vector<WallSide> sidesB;
-                for (const int f : b.faces) sidesB.push_back(sideOf(topology.face(f)));
+                std::vector<const WallSide*> sidesB;
+                for (const int f : b.faces) sidesB.push_back(&sideNumbered(f));
                 std::set<int> facesB;
                 double outline = 0.0;
                 for (const int f : a.faces) {
                     const TopoDS_Face shape = topology.face(f);
-                    const WallSide side = sideOf(shape);
+                    const WallSide& side = sideNumbered(f);
+                    if (thickness && a.kind == GeomAbs_Plane) {
+                        // Moved through the wall, a flat has to meet another.
+                        gp_Trsf through;
+                        through.SetTranslation(gp_Vec(a.axis.Direction()) * -*thickness);
+                        const Bnd_Box there = side.box.Transformed(through);
+                        if (std::all_of(sidesB.begin(), sidesB.end(),
+                                        [&](const WallSide* other) { return other->box.IsOut(there); }))
+                            continue;
+                    }
                     std::size_t asked = 0, behind = 0;
                     std::optional<gp_Pnt> middle;
-                    for (int u = 0; u < grid; ++u)
-                        for (int v = 0; v < grid; ++v) {
-                            const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / grid,
-                                              side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / grid);
-                            if (side.within->Perform(uv) != TopAbs_IN) continue;
-                            ++asked;
-                            gp_Pnt point;
-                            gp_Vec du, dv;
-                            side.surface->D1(uv.X(), uv.Y(), point, du, dv);
-                            gp_Vec normal = du.Crossed(dv);
-                            if (normal.SquareMagnitude() < 1e-200) continue;
-                            normal.Normalize();
-                            if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
-                            double thick = thickness.value_or(0.0);
-                            gp_Pnt there = point.Translated(normal * -thick);
-                            if (leaning) {
-                                const auto other =
-                                    across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
-                                if (!other) continue;
-                                std::tie(thick, there) = *other;
-                            } else if (uneven) {
-                                const auto far = throughBend(point, normal.Reversed(), b);
-                                if (!far) continue;
-                                thick = *far;
-                                there = point.Translated(normal * -thick);
-                            }
-                            for (std::size_t s = 0; s < sidesB.size(); ++s) {
-                                const auto off = footWithin(sidesB[s], there);
-                                if (!off || *off > 1e-3 * thick + exact) continue;
-                                facesB.insert(b.faces[s]);
-                                ++behind;
-                                const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
-                                if (leaning || uneven) taper.add(half, thick);
-                                if (!middle) middle = half;
-                                break;
-                            }
+                    for (const gp_Pnt2d& uv : side.samples) {
+                        ++asked;
+                        gp_Pnt point;
+                        gp_Vec du, dv;
+                        side.surface->D1(uv.X(), uv.Y(), point, du, dv);
+                        gp_Vec normal = du.Crossed(dv);
+                        if (normal.SquareMagnitude() < 1e-200) continue;
+                        normal.Normalize();
+                        if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
+                        double thick = thickness.value_or(0.0);
+                        gp_Pnt there = point.Translated(normal * -thick);
+                        if (leaning) {
+                            const auto other = across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
+                            if (!other) continue;
+                            std::tie(thick, there) = *other;
+                        } else if (uneven) {
+                            const auto far = throughBend(point, normal.Reversed(), b);
+                            if (!far) continue;
+                            thick = *far;
+                            there = point.Translated(normal * -thick);
                         }
+                        for (std::size_t s = 0; s < sidesB.size(); ++s) {
+                            const auto off = footWithin(*sidesB[s], there);
+                            if (!off || *off > 1e-3 * thick + exact) continue;
+                            facesB.insert(b.faces[s]);
+                            ++behind;
+                            const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
+                            if (leaning || uneven) taper.add(half, thick);
+                            if (!middle) middle = half;
+                            break;
+                        }
+                    }
                     if (behind == 0) continue;
                     wall.sideA.push_back(f);
                     if (wall.area == 0.0) wall.where = *middle;

@@ -467,6 +467,16 @@ private slots:
         QTest::newRow("a square pad") << fuse(block(100, 100, 2), moved(block(40, 40, 1), to)) << 2 << 10000.0 << 1.0;
         QTest::newRow("a round pad") << fuse(block(100, 100, 2), rod(gp_Ax1(gp_Pnt(50, 50, 1), gp_Dir(0, 0, 1)), 20, 2))
                                      << 2 << 10000.0 << 1.0;
+        // A board that is nearly all pad, so that what is left beside it is a narrow frame; a can on a board, more than
+        // twice as thick as that.
+        gp_Trsf pad;
+        pad.SetTranslation(gp_Vec(4, 4, 2));
+        QTest::newRow("a narrow frame round a pad")
+            << fuse(block(100, 100, 2), moved(block(92, 92, 1.5), pad)) << 2 << 10000.0 << 1.0;
+        gp_Trsf can;
+        can.SetTranslation(gp_Vec(5, 5, 1));
+        QTest::newRow("a can on a board")
+            << fuse(block(40, 40, 1), moved(block(30, 30, 1.1), can)) << 2 << 1600.0 << 1.0;
         // With a rib of 2 on the thick half, whose sheet reaches the common middle: what is in the plate counts twice.
         gp_Trsf rib;
         rib.SetTranslation(gp_Vec(44, 0, 0));
@@ -547,6 +557,60 @@ private slots:
             QCOMPARE(sheet.incidence().bodyCount(), 1);
             QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
             QCOMPARE(jointsIn(sheet), joints);
+        }
+    }
+    void bentRibsReachThePlateTheyStandOn() {
+        // A square tube with round corners stands on a plate: its walls run on into each other and end at the plate's
+        // skin, and its sheet has to reach the plate's middle.
+        gp_Trsf up;
+        up.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)), M_PI / 2);
+        gp_Trsf to;
+        to.SetTranslation(gp_Vec(30, 70, 0));
+        const TopoDS_Shape body = fuse(block(100, 100, 2), moved(bentTube(), to * up));
+        for (const TopoDS_Shape& placed : {body, moved(body, turned())}) {
+            const auto done = run(modelOf(placed), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE(jointsIn(sheet), 8);
+            QCOMPARE_NEAR(areaOf(sheet.shape), 10000.0 + 99.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0), 1e-6 * 20000.0);
+        }
+    }
+    void whatOtherMiddlesCrossStaysOneFace_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<double>("area");
+        const auto at = [](double x, double y, double z, double dx, double dy, double dz) {
+            gp_Trsf to;
+            to.SetTranslation(gp_Vec(x, y, z));
+            return moved(block(dx, dy, dz), to);
+        };
+        const TopoDS_Shape plate = block(100, 60, 2);
+        // The middle of a tab along half of an edge is carried on over the other half as well.
+        QTest::newRow("a tab") << fuse(plate, at(0, 0, 0, 2, 30, 30)) << 2 << 6000.0 - 30.0 + 29.0 * 30.0;
+        QTest::newRow("tabs on two edges") << fuse(fuse(plate, at(0, 0, 0, 2, 30, 30)), at(60, 58, 0, 40, 2, 30)) << 3
+                                           << 6000.0 - 30.0 - 40.0 + 29.0 * 70.0;
+        // Each rib parts the plate where it stands; beyond its end it must not, but for what keeps the joint an edge.
+        QTest::newRow("a rib from edge to edge") << fuse(plate, at(49, 0, 1, 2, 60, 21)) << 3 << 6000.0 + 60.0 * 21.0;
+        QTest::newRow("a rib within") << fuse(plate, at(49, 20, 1, 2, 20, 21)) << 3 << 6000.0 + 20.0 * 21.0;
+        // A bore is let in where one of those lines ran: its rim is two edges no more.
+        QTest::newRow("a bore beside a tab")
+            << cut(fuse(plate, at(30, 0, 0, 2, 20, 30)), rod(gp_Ax1(gp_Pnt(31, 45, -1), gp_Dir(0, 0, 1)), 8, 5)) << 3
+            << 6000.0 - 64.0 * M_PI + 29.0 * 20.0;
+    }
+    void whatOtherMiddlesCrossStaysOneFace() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(int, faces);
+        QFETCH(double, area);
+        for (const TopoDS_Shape& placed : {body, moved(body, turned())}) {
+            const auto done = run(modelOf(placed), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            QCOMPARE(sheet.incidence().faceCount(), faces);
         }
     }
     void roundedAndSlopingStepsStayOneSheet() {
