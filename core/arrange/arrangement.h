@@ -18,13 +18,20 @@
 
 namespace rasoir::arrange {
 
+/// What an input meets.
+enum class Meets {
+    All,
+    Sheets,  ///< a cutter: it parts sheets, meets nothing else, and leaves no pieces itself
+    Nothing  ///< known to lie free of all others: only in which cells is asked
+};
+
 /// One shape that goes in. Solids are what cells lie in; faces outside solids (sheets, cutting planes) only divide.
 struct Input {
     TopoDS_Shape shape;       ///< [mm] in the coordinates that all inputs share
     std::string name;         ///< for sentences
     std::set<int> only = {};  ///< it meets nothing but these faces of the first input; empty: whatever there is
     std::vector<std::pair<int, double>> stops = {};  ///< edges of it, and parameters at which they are divided
-    bool partsSheets = false;  ///< a cutter: it parts sheets, meets nothing else, and leaves no pieces itself
+    Meets meets = Meets::All;
 };
 
 /// A face, edge or vertex of an input: by its number in the Incidence of that input.

@@ -295,7 +295,9 @@ Result<void> Catalogue::fill(Progress& progress) {
         const auto& [a, b] = pair;
         const std::set<int>& only = m_all.inputs[b.first].only;
         if (!only.empty() && (a.first != 0 || !only.contains(a.second))) return true;
-        const auto cuts = [this](const auto& face) { return m_all.inputs[face.first].partsSheets; };
+        const auto meets = [this](const auto& face) { return m_all.inputs[face.first].meets; };
+        if (meets(a) == Meets::Nothing || meets(b) == Meets::Nothing) return true;
+        const auto cuts = [&](const auto& face) { return meets(face) == Meets::Sheets; };
         const auto isSolid = [this](const auto& face) { return m_all.topology[face.first]->bodyOf(face.second) >= 0; };
         return (cuts(a) && (cuts(b) || isSolid(b))) || (cuts(b) && isSolid(a));
     });

@@ -14,6 +14,7 @@
 #include "arrange/maker.h"
 #include "common/sets.h"
 #include "geometry/curves.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
 
 // Cells from pieces.
@@ -214,10 +215,15 @@ Result<void> Builder::findCells(Progress& progress) {
             if (within > 0 && size >= least) continue;
             BRepClass3d_SolidClassifier classifier(solids[c]);
             TopAbs_State state = TopAbs_ON;
-            for (std::size_t i = 0; i < points.size() && state == TopAbs_ON; ++i) {
-                classifier.Perform(points[i], 10.0 * m_tolerance);
-                state = classifier.State();
-            }
+            const auto ask = [&](const std::vector<gp_Pnt>& some) {
+                for (std::size_t i = 0; i < some.size() && state == TopAbs_ON; ++i) {
+                    classifier.Perform(some[i], 10.0 * m_tolerance);
+                    state = classifier.State();
+                }
+            };
+            ask(points);
+            // A sheet may end on the skin with all of its edges.
+            if (state == TopAbs_ON) ask(pointsWithin(maker.face(skins[skin].front().first, false)));
             if (state != TopAbs_IN) continue;
             within = static_cast<int>(c);
             least = size;

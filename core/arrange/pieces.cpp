@@ -548,7 +548,8 @@ Result<void> Builder::divideFaces(Progress& progress) {
     for (const FaceRecord& face : m_catalogue.faces) usedElsewhere.insert(face.lying.begin(), face.lying.end());
     for (FaceRecord& face : m_catalogue.faces) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        if (m_all.inputs[face.input].partsSheets) continue;  // it has parted what it meets; nobody wants it itself
+        if (m_all.inputs[face.input].meets == Meets::Sheets)
+            continue;  // it has parted what it meets; nobody wants it itself
         for (const int arc : face.lying) m_all.arcs[arc].within.insert(face.input);
         bool untouched = face.lying.empty();
         for (const int e : face.edges) {
@@ -570,7 +571,7 @@ Result<void> Builder::divideFaces(Progress& progress) {
 void Builder::addWholeFaces() {
     for (int i = 0; i < static_cast<int>(m_all.inputs.size()); ++i) {
         const Incidence& topology = *m_all.topology[i];
-        if (m_all.inputs[i].partsSheets) continue;
+        if (m_all.inputs[i].meets == Meets::Sheets) continue;
         for (int f = 1; f <= topology.faceCount(); ++f) {
             const int record = m_catalogue.faceRecord(i, f);
             if (record >= 0 && m_catalogue.faces[record].divided) continue;

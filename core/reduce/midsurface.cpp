@@ -23,6 +23,7 @@
 #include "arrange/maker.h"
 #include "arrange/merging.h"
 #include "geometry/curves.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "join/pairs.h"
 #include "model/lineage_builder.h"
@@ -100,25 +101,6 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
         default:
             return BRepBuilderAPI_MakeFace(wall.middle, exact);
     }
-}
-
-/// Points in a face, spread evenly over its parameters; finer where a first grid meets little of it.
-std::vector<gp_Pnt> spreadOver(const TopoDS_Face& face) {
-    const TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
-    const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
-    const BRepTopAdaptor_FClass2d within(forward, 1e-9);
-    double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
-    BRepTools::UVBounds(forward, u0, u1, v0, v1);
-    std::vector<gp_Pnt> points;
-    for (int grid = 8; grid <= 64 && points.size() < 8; grid *= 2) {
-        points.clear();
-        for (int i = 0; i < grid; ++i)
-            for (int k = 0; k < grid; ++k) {
-                const gp_Pnt2d uv(u0 + (u1 - u0) * (i + 0.5) / grid, v0 + (v1 - v0) * (k + 0.5) / grid);
-                if (within.Perform(uv) == TopAbs_IN) points.push_back(surface->Value(uv.X(), uv.Y()));
-            }
-    }
-    return points;
 }
 
 /// Corner terms and rounds at joints are a few per cent; what loses more has not been understood.
@@ -206,7 +188,7 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
     }
     const int afterSmooth = static_cast<int>(inputs.size());
     for (const TopoDS_Face& cutter : steps.cutters) {
-        inputs.push_back({cutter, "the end of a middle", {}, {}, true});
+        inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
         wallsOf.push_back({});
     }
     // The walls that a piece can be of; none where it is the solid's skin alone.
@@ -218,6 +200,10 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         }
         return own;
     };
+    // Freeform walls that run on into each other and end at upright rims need no arranging, which would be long.
+    if (inputs.size() == 2 && firstSmooth == 1 &&
+        std::all_of(walls.begin(), walls.end(), [](const Wall& wall) { return wall.freeform; }))
+        inputs[1].meets = arrange::Meets::Nothing;
     auto all = arrange::arrange(std::move(inputs), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
     const auto inSolid = [&](int cell) { return all->cells[cell].inputs.contains(0); };
@@ -242,7 +228,7 @@ Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double
         // A piece belongs to a wall when most of it lies between its sides. Most: a thin rib on a thick plate reaches
         // into the plate by half of that.
         const std::vector<gp_Pnt> points =
-            spreadOver(arrange::Maker(*all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
+            pointsWithin(arrange::Maker(*all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
         for (const int w : own) {
             const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
                 return probes[static_cast<std::size_t>(w)]->between(

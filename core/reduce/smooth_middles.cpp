@@ -17,6 +17,7 @@
 #include "common/sets.h"
 #include "geometry/integrals.h"
 #include "geometry/moved_surface.h"
+#include "reduce/freeform_walls.h"
 #include "topology/edge_angle.h"
 
 // A wall has two sides, each a possible beginning. Sides of different walls hang together where faces of theirs meet
@@ -139,12 +140,12 @@ private:
             const double parameter = first + (last - first) * i / 8.0;
             off = std::max(off, curve->Value(parameter).Distance(at(parameter)));
         }
-        if (off > sameEdge) return {};
+        if (off > m_sameEdge) return {};
         addTrace(edge, forward, oldFace, trace, surface);
         m_builder.UpdateEdge(edge, 1.01 * off + Precision::Confusion());
         return edge;
     }
-    static constexpr double sameEdge = 1e-4;  // [mm] numbers in files are rounded
+    double m_sameEdge = 1e-4;  // [mm] numbers in files are rounded
 
     /// A seam has a trace for each of its sides.
     void addTrace(const TopoDS_Edge& edge, const TopoDS_Edge& forward, const TopoDS_Face& oldFace,
@@ -161,7 +162,13 @@ private:
 
     /// The surface midway in a wall, with the parameters of its face on one side. An uneven bend's is not an offset of
     /// either side: it lies about an axis between theirs.
-    static Handle(Geom_Surface) middleFor(const TopoDS_Face& face, const Wall& wall) {
+    Handle(Geom_Surface) middleFor(int number, const Wall& wall) const {
+        const TopoDS_Face face = m_topology.face(number);
+        if (wall.freeform) {
+            if (number == wall.sideA.front()) return wall.middle;
+            if (const auto simple = offsetSurface(face, -0.5 * wall.thickness); !simple.IsNull()) return simple;
+            return freeformOffset(face, -0.5 * wall.thickness, wall.thickness, 2e-4 * wall.thickness);
+        }
         if (wall.uneven == 0.0) return offsetSurface(face, -0.5 * wall.thickness);
         const auto round = Handle(Geom_CylindricalSurface)::DownCast(copiedSurface(face).first);
         const auto middle = Handle(Geom_CylindricalSurface)::DownCast(wall.middle);
@@ -175,8 +182,10 @@ private:
 
     std::optional<TopoDS_Face> faceOf(int number, const Wall& wall) {
         const TopoDS_Face old = m_topology.face(number), flat = TopoDS::Face(old.Oriented(TopAbs_FORWARD));
-        const Handle(Geom_Surface) surface = middleFor(old, wall);
+        const Handle(Geom_Surface) surface = middleFor(number, wall);
         if (surface.IsNull()) return std::nullopt;
+        // Freeform patches follow each other to what their file calls smooth, and so do their offsets.
+        if (wall.freeform) m_sameEdge = std::max(m_sameEdge, 5e-3 * wall.thickness);
         TopoDS_Face face;
         m_builder.MakeFace(face, surface, Precision::Confusion());
         for (TopoDS_Iterator loop(flat); loop.More(); loop.Next()) {
@@ -214,7 +223,8 @@ public:
         for (std::size_t n = 0; n < 2 * m_walls.size(); ++n) components[m_sets.root(static_cast<int>(n))].push_back(n);
         std::vector<std::pair<double, std::vector<std::size_t>>> bySize;
         for (auto& [root, nodes] : components) {
-            if (nodes.size() < 2) continue;
+            // A freeform wall's surface ends where its faces do: it is made so even when it is alone.
+            if (nodes.size() < 2 && !(m_walls[nodes.front() / 2].freeform && nodes.front() % 2 == 0)) continue;
             double area = 0.0;
             for (const std::size_t n : nodes)
                 for (const int f : sideOf(n)) area += areaOf(m_topology.face(f));
@@ -229,13 +239,16 @@ public:
                 if (taken[n / 2] == 0)
                     for (const int f : sideOf(n))
                         if (once.insert(f).second) faces.emplace_back(f, static_cast<int>(n / 2));
-            if (faces.size() < 2) continue;
+            if (faces.size() < 2 && !(faces.size() == 1 && m_walls[faces.front().second].freeform)) continue;
             auto sheet = SheetMaker(m_part, m_walls).make(faces);
             if (!sheet) continue;
             for (const std::size_t n : nodes)
                 if (taken[n / 2] == 0) {
                     taken[n / 2] = 1;
-                    found.carriedOn[n / 2] = meetsOthers(n, once);
+                    // Carried on, a freeform patch would run close beside what its neighbours are; and what lies behind
+                    // a freeform side has no surface that is the very one carried on.
+                    const bool canBe = !m_walls[n / 2].freeform || (n % 2 == 0 && nodes.size() == 1);
+                    found.carriedOn[n / 2] = canBe && meetsOthers(n, once);
                 }
             found.sheets.push_back(std::move(*sheet));
         }

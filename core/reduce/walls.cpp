@@ -1,9 +1,6 @@
 #include "reduce/walls.h"
 
 #include <BRep_Tool.hxx>
-#include <BRepBndLib.hxx>
-#include <BRepTools.hxx>
-#include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
 #include <Geom_Plane.hxx>
@@ -23,6 +20,8 @@
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
+#include "reduce/freeform_walls.h"
+#include "reduce/wall_side.h"
 
 // First the carriers: faces of one body that lie on one surface and look the same way are one carrier. Then pairs of
 // carriers that are offsets of each other with material between. Of those, the samples of the smaller side are sent
@@ -31,8 +30,6 @@
 
 namespace rasoir::reduce {
 namespace {
-
-constexpr int grid = 11;
 
 /// What makes two faces one carrier, and a carrier another's offset.
 struct Carrier {
@@ -248,75 +245,6 @@ Handle(Geom_Surface) middleOf(const Carrier& a, double thickness) {
     }
 }
 
-struct WallSide {
-    Handle(Geom_Surface) surface;
-    std::shared_ptr<BRepTopAdaptor_FClass2d> within;
-    double low[2]{}, high[2]{}, period[2]{};
-    Bnd_Box box;
-    std::vector<gp_Pnt2d> samples;  // spread evenly over the parameters
-};
-
-WallSide sideOf(const TopoDS_Face& shape) {
-    WallSide side;
-    const TopoDS_Face face = TopoDS::Face(shape.Oriented(TopAbs_FORWARD));
-    side.surface = BRep_Tool::Surface(face);
-    side.within = std::make_shared<BRepTopAdaptor_FClass2d>(face, 1e-9);
-    BRepTools::UVBounds(face, side.low[0], side.high[0], side.low[1], side.high[1]);
-    side.period[0] = side.surface->IsUPeriodic() ? side.surface->UPeriod() : 0.0;
-    side.period[1] = side.surface->IsVPeriodic() ? side.surface->VPeriod() : 0.0;
-    BRepBndLib::Add(face, side.box, false);
-    // A narrow frame lies between the points of a coarse grid.
-    for (int count = grid; count < 200 && side.samples.size() < 8; count *= 3) {
-        side.samples.clear();
-        for (int u = 0; u < count; ++u)
-            for (int v = 0; v < count; ++v) {
-                const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / count,
-                                  side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / count);
-                if (side.within->Perform(uv) == TopAbs_IN) side.samples.push_back(uv);
-            }
-    }
-    return side;
-}
-
-/// The foot of a point in a face: its distance, where the foot lies within the face's outline.
-std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
-    const auto foot = footOn(side.surface, point, 1e-7);
-    if (!foot) return std::nullopt;
-    double uv[2]{foot->X(), foot->Y()};
-    for (const int way : {0, 1})
-        if (side.period[way] > 0.0)
-            uv[way] -=
-                side.period[way] * std::round((uv[way] - 0.5 * (side.low[way] + side.high[way])) / side.period[way]);
-    if (side.within->Perform(gp_Pnt2d(uv[0], uv[1])) == TopAbs_OUT) return std::nullopt;
-    return side.surface->Value(uv[0], uv[1]).Distance(point);
-}
-
-}  // namespace
-
-struct WallProbe::Faces {
-    std::vector<WallSide> a, b;
-};
-
-WallProbe::WallProbe(const Part& part, const Wall& wall) : m_faces(std::make_unique<Faces>()), m_wall(wall) {
-    for (const int f : wall.sideA) m_faces->a.push_back(sideOf(part.incidence().face(f)));
-    for (const int f : wall.sideB) m_faces->b.push_back(sideOf(part.incidence().face(f)));
-}
-
-WallProbe::~WallProbe() = default;
-
-bool WallProbe::between(const gp_Pnt& point) const {
-    const double half = 0.5 * m_wall.thicknessAt(point);
-    const auto near = [&](const std::vector<WallSide>& sides) {
-        return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
-            const auto off = footWithin(side, point);
-            return off && *off <= 1.02 * half + 0.6 * m_wall.uneven + 1e-9;
-        });
-    };
-    return near(m_faces->a) && near(m_faces->b);
-}
-
-namespace {
-
 /// What samples say of a wall between two planes that lean.
 struct Taper {
     std::size_t count = 0;
@@ -348,6 +276,13 @@ struct Taper {
 // Of a wall: its thickness over twice its area by its outline, which is the breadth of a long strip. A tenth of a
 // breadth is meant for squares, of which that is half.
 constexpr double thinShare = 0.2, doubtfulShare = 0.4;
+
+/// By its own breadth: half of that of a square, that of a long strip.
+Slenderness slendernessOf(const Wall& wall) {
+    const double share = wall.breadth > 0.0 ? wall.thickness / wall.breadth : 1.0;
+    if (share <= thinShare) return Slenderness::Thin;
+    return share <= doubtfulShare ? Slenderness::Doubtful : Slenderness::Thick;
+}
 
 /// How long the outline of a face is, holes that are small beside it left out: a perforated plate is as broad as it is
 /// without them, a frame is not.
@@ -555,13 +490,15 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 // Most of the smaller side has the other behind it, else they are ends of something long.
                 if (wall.area < 0.3 * std::min(areaA, areaB)) continue;
                 wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
-                const double share = wall.breadth > 0.0 ? wall.thickness / wall.breadth : 1.0;
-                // Half the breadth of a square, the breadth of a long strip: see thinShare.
-                wall.slenderness = share <= thinShare       ? Slenderness::Thin
-                                   : share <= doubtfulShare ? Slenderness::Doubtful
-                                                            : Slenderness::Thick;
+                wall.slenderness = slendernessOf(wall);
                 walls.push_back(std::move(wall));
             }
+        }
+        for (Wall& wall : freeformWalls(part, walls, from, upTo, progress)) {
+            const double outline = outlineOf(topology.face(wall.sideA.front()));
+            wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
+            wall.slenderness = slendernessOf(wall);
+            walls.push_back(std::move(wall));
         }
         heldByOthers(topology, walls);
         stepsOfPlates(topology, walls);
@@ -575,7 +512,9 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
             again = false;
             for (std::size_t w = 0; w < walls.size(); ++w) {
                 const bool flat = GeomAdaptor_Surface(walls[w].middle).GetType() == GeomAbs_Plane;
-                if (walls[w].slenderness == Slenderness::Thin || (flat && walls[w].slenderness == Slenderness::Thick))
+                // What is narrower than half its thickness is the side of a letter, say, and no bend.
+                if (walls[w].slenderness == Slenderness::Thin || (flat && walls[w].slenderness == Slenderness::Thick) ||
+                    walls[w].breadth < 0.5 * walls[w].thickness)
                     continue;
                 for (const Wall& other : walls) {
                     const auto touches = [&](int f) { return around[w].contains(f); };

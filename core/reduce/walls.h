@@ -21,8 +21,9 @@ struct Wall {
     gp_Vec growth;                  ///< [1] of a tapered wall: by which its thickness grows per mm; else null
     double uneven = 0.0;  ///< [mm] by which its thickness differs from place to place, of bends whose two sides are not
                           ///< about one axis; `thickness` is then the mean
-    double area = 0.0;    ///< [mm^2] of side A that has side B behind it, by sampling
-    double breadth = 0.0;  ///< [mm] least breadth: twice the area over the outline
+    bool freeform = false;  ///< its first side is a spline, and `middle` an offset of that with its parameters
+    double area = 0.0;      ///< [mm^2] of side A that has side B behind it, by sampling
+    double breadth = 0.0;   ///< [mm] least breadth: twice the area over the outline
     Slenderness slenderness = Slenderness::Thin;
     Handle(Geom_Surface) middle;  ///< the surface midway, without end
     bool reversed = false;        ///< side A lies where the middle's normal does not point
@@ -32,10 +33,9 @@ struct Wall {
 };
 
 /// Finds walls of constant thickness: parallel planes, coaxial cylinders, concentric balls, coaxial cones of one
-/// angle, tori round one circle; bends
-/// between cylinders about axes beside each other; and flat ones that taper by up to ten degrees, as draft makes them.
-/// Faces on one
-/// surface make one wall with what lies behind them. A thickness that varies by less than a twentieth is constant.
+/// angle, tori round one circle; bends between cylinders about axes beside each other; flat ones that taper by up to
+/// ten degrees, as draft makes them; and freeform faces with whatever runs behind them (see freeformWalls()). Faces on
+/// one surface make one wall with what lies behind them. A thickness that varies by less than a twentieth is constant.
 /// `upTo` [mm]: thicker walls are left out; 0: none are.
 /// Cost: near n log n in the faces for the pairs of carriers, plus the samples of those that pair.
 [[nodiscard]] Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress);

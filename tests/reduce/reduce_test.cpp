@@ -2,11 +2,24 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepBuilderAPI_MakeVertex.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
+#include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <Geom_BSplineSurface.hxx>
+#include <Geom_OffsetSurface.hxx>
+#include <Geom_TrimmedCurve.hxx>
+#include <GeomAPI_PointsToBSplineSurface.hxx>
+#include <GeomConvert_ApproxSurface.hxx>
+#include <GeomFill.hxx>
+#include <TColgp_Array2OfPnt.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Shell.hxx>
 
 #include "geometry/integrals.h"
 #include "reduce/midsurface.h"
@@ -575,6 +588,93 @@ private slots:
             QCOMPARE(sheet.incidence().bodyCount(), 1);
             QCOMPARE(jointsIn(sheet), 8);
             QCOMPARE_NEAR(areaOf(sheet.shape), 10000.0 + 99.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0), 1e-6 * 20000.0);
+        }
+    }
+    /// A freeform panel, 200 by 120, with its lower side an offset of the upper one; of so many patches each way.
+    static TopoDS_Shape panel(double thickness, int patches) {
+        TColgp_Array2OfPnt points(1, 13, 1, 9);
+        for (int i = 1; i <= 13; ++i)
+            for (int k = 1; k <= 9; ++k) {
+                const double x = 200.0 * (i - 1) / 12, y = 120.0 * (k - 1) / 8;
+                points.SetValue(i, k, gp_Pnt(x, y, 12.0 * std::sin(0.02 * x) + 8.0 * std::cos(0.03 * y + 0.4)));
+            }
+        const Handle(Geom_BSplineSurface) above =
+            GeomAPI_PointsToBSplineSurface(points, 3, 8, GeomAbs_C2, 1e-6).Surface();
+        const Handle(Geom_BSplineSurface) below = GeomConvert_ApproxSurface(new Geom_OffsetSurface(above, -thickness),
+                                                                            1e-6, GeomAbs_C2, GeomAbs_C2, 9, 9, 60, 0)
+                                                      .Surface();
+        BRepBuilderAPI_Sewing sewing(1e-4);
+        double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+        above->Bounds(u0, u1, v0, v1);
+        for (const Handle(Geom_BSplineSurface) & side : {above, below})
+            for (int i = 0; i < patches; ++i)
+                for (int k = 0; k < patches; ++k) {
+                    const auto patch = Handle(Geom_BSplineSurface)::DownCast(side->Copy());
+                    patch->Segment(u0 + (u1 - u0) * i / patches, u0 + (u1 - u0) * (i + 1) / patches,
+                                   v0 + (v1 - v0) * k / patches, v0 + (v1 - v0) * (k + 1) / patches);
+                    sewing.Add(BRepBuilderAPI_MakeFace(patch, 1e-6).Face());
+                }
+        for (int i = 0; i < patches; ++i)
+            for (const bool end : {false, true}) {
+                const auto piece = [&](const Handle(Geom_Curve) & curve, double from, double to) {
+                    return Handle(Geom_Curve)(new Geom_TrimmedCurve(curve, from + (to - from) * i / patches,
+                                                                    from + (to - from) * (i + 1) / patches));
+                };
+                const double u = end ? u1 : u0, v = end ? v1 : v0;
+                for (const auto& [one, other] :
+                     {std::pair{piece(above->UIso(u), v0, v1), piece(below->UIso(u), v0, v1)},
+                      {piece(above->VIso(v), u0, u1), piece(below->VIso(v), u0, u1)}})
+                    sewing.Add(BRepBuilderAPI_MakeFace(GeomFill::Surface(one, other), 1e-6).Face());
+            }
+        sewing.Perform();
+        const TopExp_Explorer shell(sewing.SewedShape(), TopAbs_SHELL);
+        TopoDS_Shape solid = BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Shape();
+        if (rasoir::volumeOf(solid) < 0.0) solid.Reverse();
+        return solid;
+    }
+    void freeformPanels_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<double>("thickness");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<int>("joints");
+        QTest::newRow("one patch") << panel(2.0, 1) << 2.0 << 1 << 0;
+        QTest::newRow("one thin patch") << panel(0.5, 1) << 0.5 << 1 << 0;
+        QTest::newRow("four patches") << panel(2.0, 2) << 2.0 << 4 << 0;
+        QTest::newRow("nine patches with a hole in one")
+            << cut(panel(2.0, 3), rod(gp_Ax1(gp_Pnt(100, 60, -60), gp_Dir(0, 0, 1)), 10, 120)) << 2.0 << 9 << 0;
+        QTest::newRow("with a hole across four")
+            << cut(panel(2.0, 2), rod(gp_Ax1(gp_Pnt(100, 60, -60), gp_Dir(0, 0, 1)), 10, 120)) << 2.0 << 4 << 0;
+    }
+    void freeformPanels() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, thickness);
+        QFETCH(int, faces);
+        QFETCH(int, joints);
+        QVERIFY(isValid(body));
+        for (const TopoDS_Shape& placed : {body, moved(body, turned())}) {
+            const auto done = run(modelOf(placed), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE(sheet.incidence().faceCount(), faces);
+            QCOMPARE(jointsIn(sheet), joints);
+            double mass = 0.0;
+            for (int f = 1; f <= faces; ++f) {
+                const Thickness own = sheet.known.thickness.at({EntityKind::Face, f});
+                QCOMPARE_NEAR(own.at, thickness, 1e-3 * thickness);
+                mass += areaOf(sheet.incidence().face(f)) * own.at;
+            }
+            // Of a shell about its middle, area times thickness is its volume but for a twelfth of t² K.
+            QCOMPARE_NEAR(mass, rasoir::volumeOf(placed), 2e-3 * mass);
+            // Every point of the sheet lies half a thickness from both skins.
+            for (int f = 1; f <= faces; ++f)
+                for (TopExp_Explorer edge(sheet.incidence().face(f), TopAbs_EDGE); edge.More(); edge.Next()) {
+                    const BRepAdaptor_Curve curve(TopoDS::Edge(edge.Current()));
+                    const gp_Pnt at = curve.Value(0.37 * curve.FirstParameter() + 0.63 * curve.LastParameter());
+                    BRepExtrema_DistShapeShape distance(BRepBuilderAPI_MakeVertex(at).Shape(), placed);
+                    QVERIFY(distance.Value() < 0.52 * thickness);
+                }
         }
     }
     void whatOtherMiddlesCrossStaysOneFace_data() {

@@ -1,0 +1,29 @@
+#include "geometry/face_points.h"
+
+#include <BRep_Tool.hxx>
+#include <BRepTools.hxx>
+#include <BRepTopAdaptor_FClass2d.hxx>
+#include <Geom_Surface.hxx>
+#include <TopoDS.hxx>
+
+namespace rasoir {
+
+std::vector<gp_Pnt> pointsWithin(const TopoDS_Face& face) {
+    const TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
+    const BRepTopAdaptor_FClass2d within(forward, 1e-9);
+    double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
+    BRepTools::UVBounds(forward, u0, u1, v0, v1);
+    std::vector<gp_Pnt> points;
+    for (int grid = 8; grid <= 64 && points.size() < 8; grid *= 2) {
+        points.clear();
+        for (int i = 0; i < grid; ++i)
+            for (int k = 0; k < grid; ++k) {
+                const gp_Pnt2d uv(u0 + (u1 - u0) * (i + 0.5) / grid, v0 + (v1 - v0) * (k + 0.5) / grid);
+                if (within.Perform(uv) == TopAbs_IN) points.push_back(surface->Value(uv.X(), uv.Y()));
+            }
+    }
+    return points;
+}
+
+}  // namespace rasoir

@@ -1,0 +1,69 @@
+#include "reduce/wall_side.h"
+
+#include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepTools.hxx>
+#include <TopoDS.hxx>
+
+#include "geometry/curves.h"
+#include "reduce/walls.h"
+
+namespace rasoir::reduce {
+
+WallSide sideOf(const TopoDS_Face& shape) {
+    WallSide side;
+    const TopoDS_Face face = TopoDS::Face(shape.Oriented(TopAbs_FORWARD));
+    side.surface = BRep_Tool::Surface(face);
+    side.within = std::make_shared<BRepTopAdaptor_FClass2d>(face, 1e-9);
+    BRepTools::UVBounds(face, side.low[0], side.high[0], side.low[1], side.high[1]);
+    side.period[0] = side.surface->IsUPeriodic() ? side.surface->UPeriod() : 0.0;
+    side.period[1] = side.surface->IsVPeriodic() ? side.surface->VPeriod() : 0.0;
+    BRepBndLib::Add(face, side.box, false);
+    // A narrow frame lies between the points of a coarse grid.
+    for (int count = 11; count < 200 && side.samples.size() < 8; count *= 3) {
+        side.samples.clear();
+        for (int u = 0; u < count; ++u)
+            for (int v = 0; v < count; ++v) {
+                const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / count,
+                                  side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / count);
+                if (side.within->Perform(uv) == TopAbs_IN) side.samples.push_back(uv);
+            }
+    }
+    return side;
+}
+
+std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
+    const auto foot = footOn(side.surface, point, 1e-7);
+    if (!foot) return std::nullopt;
+    double uv[2]{foot->X(), foot->Y()};
+    for (const int way : {0, 1})
+        if (side.period[way] > 0.0)
+            uv[way] -=
+                side.period[way] * std::round((uv[way] - 0.5 * (side.low[way] + side.high[way])) / side.period[way]);
+    if (side.within->Perform(gp_Pnt2d(uv[0], uv[1])) == TopAbs_OUT) return std::nullopt;
+    return side.surface->Value(uv[0], uv[1]).Distance(point);
+}
+
+struct WallProbe::Faces {
+    std::vector<WallSide> a, b;
+};
+
+WallProbe::WallProbe(const Part& part, const Wall& wall) : m_faces(std::make_unique<Faces>()), m_wall(wall) {
+    for (const int f : wall.sideA) m_faces->a.push_back(sideOf(part.incidence().face(f)));
+    for (const int f : wall.sideB) m_faces->b.push_back(sideOf(part.incidence().face(f)));
+}
+
+WallProbe::~WallProbe() = default;
+
+bool WallProbe::between(const gp_Pnt& point) const {
+    const double half = 0.5 * m_wall.thicknessAt(point);
+    const auto near = [&](const std::vector<WallSide>& sides) {
+        return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
+            const auto off = footWithin(side, point);
+            return off && *off <= 1.02 * half + 0.6 * m_wall.uneven + 1e-9;
+        });
+    };
+    return near(m_faces->a) && near(m_faces->b);
+}
+
+}  // namespace rasoir::reduce
