@@ -727,7 +727,6 @@ void MainWindow::showPreview() {
         m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : std::move(shown.going));
         return;
     }
-    m_stage->setMesh(nullptr, nullptr);
     const std::optional<BenchStep> step = bench->step();
     showResult(step, bench->resultSwitch());
     if (!step || !bench->resultSwitch()->isChecked()) {
@@ -736,6 +735,7 @@ void MainWindow::showPreview() {
         bench->triedOut(answer->problem ? nullptr : &answer->outcome);
     }
     BenchPreview preview = bench->preview();
+    m_stage->setMesh(std::move(preview.mesh), std::move(preview.meshReceived));
     if (m_stage->showsResult()) {  // it has gone
         preview.goes.clear();
         preview.bands.clear();

@@ -74,6 +74,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     keep(m_reach, [this] { requestFlowLook(m_flowWish); });
     keep(m_leaks, [this] { requestFlowLook(m_flowWish); });
     keep(m_bars, [this] { requestBars(); });
+    keep(m_proofs, [this] { requestProofs(); });
     keep(m_walls, [this] { requestWalls(); });
     keep(m_symmetries, [this] { requestSymmetries(m_symmetricPlaces); });
     keep(m_smallBeside, [this] { requestSmallBeside(); });

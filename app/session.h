@@ -26,6 +26,7 @@
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "reduce/join_sheets.h"
+#include "reduce/proof.h"
 #include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "select/alike.h"
@@ -163,6 +164,14 @@ public:
     }
     void requestWalls();
     [[nodiscard]] const std::optional<std::vector<reduce::Slender>>& bars() const { return m_bars.found; }
+    /// Each sheet and beam against the solid that it stands for.
+    struct Proven {
+        reduce::StandIn standIn;
+        Result<reduce::Proof> proof;
+        std::shared_ptr<const reduce::DrawnBody> drawn;  ///< of its first part
+    };
+    [[nodiscard]] const std::optional<std::vector<Proven>>& proofs() const { return m_proofs.found; }
+    void requestProofs();
     void requestBars();  ///< slender parts, from five times as long as deep
     /// Symmetries of some places (none: of all that is not set aside), to a hundredth of the target size.
     [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
@@ -248,6 +257,7 @@ signals:
     void leaksChanged();
     void wallsChanged();
     void barsChanged();
+    void proofsChanged();
     void symmetriesChanged();
     void layersChanged();
     void smallBesideChanged();
@@ -312,6 +322,7 @@ private:
     WholeSurvey<Result<join::LeakReport>> m_leaks;
     FlowWish m_flowWish;  // that the two are of
     WholeSurvey<std::vector<reduce::Slender>> m_bars;
+    WholeSurvey<std::vector<Proven>> m_proofs;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;

@@ -149,6 +149,27 @@ void Session::requestBars() {
         &Session::barsChanged);
 }
 
+void Session::requestProofs() {
+    using Proofs = std::vector<Proven>;
+    request<Proofs>(
+        m_proofs, "Holding sheets against their solids",
+        [work = work()](const Model&, Progress& progress) -> Result<Proofs> {
+            Proofs all;
+            const auto standIns = reduce::standIns(work);
+            for (const reduce::StandIn& one : standIns) {
+                progress.report(static_cast<double>(all.size()) / static_cast<double>(standIns.size()),
+                                "Holding sheets against their solids");
+                auto proof = reduce::proofOf(work.current(), one, progress);
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
+                all.push_back({one, std::move(proof),
+                               std::make_shared<const reduce::DrawnBody>(
+                                   reduce::drawnBody(*work.current().parts[one.parts.front()], 1e-3, progress))});
+            }
+            return all;
+        },
+        &Session::proofsChanged);
+}
+
 void Session::requestWalls() {
     using Walls = std::map<std::size_t, std::vector<reduce::Wall>>;
     request<Walls>(

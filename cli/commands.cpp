@@ -89,7 +89,7 @@ int survey(const Input& input, const SurveyWanted& wanted) {
         fmt::print(stderr,
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
                    "--fasteners, --hidden, --defects, --contacts, --openings, --leaks, --reach, --bolts, --welds, "
-                   "--walls, --beams, "
+                   "--walls, --beams, --proof, "
                    "--layers, --small-beside or "
                    "--symmetry.\n");
         return BadUse;
@@ -109,6 +109,11 @@ int survey(const Input& input, const SurveyWanted& wanted) {
     Json out{{"file", input.files.size() == 1 ? Json(input.files.front()) : Json(input.files)},
              {"targetSize_mm", model->targetSize}};
     if (auto done = surveyAll(*model, wanted, upTo, input.json, out, progress); !done) return complain(done.error());
+    if (wanted.proof) {
+        const auto work = openAsWork(input, progress);
+        if (!work) return complain(work.error());
+        if (auto done = surveyProof(*work, wanted, input.json, out, progress); !done) return complain(done.error());
+    }
     if (input.json) print(out);
     return Fine;
 }

@@ -38,24 +38,11 @@ int report(const Input& input, const ReportWanted& wanted) {
         fmt::print(stderr, "The report is a page: name a file that ends in .html or .pdf.\n");
         return BadUse;
     }
-    Work work;
-    if (input.files.size() == 1 && input.files.front().ends_with(".rasoir")) {
-        auto opened = exchange::openWork(input.files.front(), progress);
-        if (!opened) return complain(opened.error());
-        work = std::move(opened->work);
-        if (!input.variant.empty()) {
-            const auto variant = work.variantNamed(input.variant);
-            if (!variant) return complain(variant.error());
-            work = work.onVariant(*variant);
-        }
-    } else {
-        auto model = open(input, progress);
-        if (!model) return complain(model.error());
-        work = Work(std::move(*model), input.files.front(), {input.files.begin() + 1, input.files.end()});
-    }
+    const auto work = openAsWork(input, progress);
+    if (!work) return complain(work.error());
     measure::FactsCache cache;
     const handover::ReportOptions options{!wanted.plain, wanted.author, wanted.checker, wanted.date};
-    const auto page = handover::reportOf(work, options, cache, progress);
+    const auto page = handover::reportOf(*work, options, cache, progress);
     if (!page) return complain(page.error());
     if (const auto saved = paper ? print::writePdf(*page, out) : writeText(out, *page); !saved)
         return complain(saved.error());

@@ -62,6 +62,8 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--small-beside", surveyWanted.smallBeside,
                             "narrow faces and short edges that run on smoothly: to be meshed as one with a neighbour");
     surveyCommand->add_flag("--symmetry", surveyWanted.symmetry, "mirror planes, turning symmetry, a common axis");
+    surveyCommand->add_flag("--proof", surveyWanted.proof,
+                            "sheets and beams of a work file held against the solids that they stand for");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");

@@ -18,6 +18,7 @@
 #include "measure/mass.h"
 #include "model/places.h"
 #include "model/reference.h"
+#include "reduce/proof.h"
 #include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "survey/copies.h"
@@ -673,6 +674,38 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.threads) done = surveyThreads(model, wanted, upTo, json, out, progress);
     if (done && wanted.small) done = surveySmall(model, wanted, upTo, json, out, progress);
     return done;
+}
+
+Result<void> surveyProof(const Work& work, const SurveyWanted& wanted, bool json, Json& out, Progress& progress) {
+    out["proof"] = Json::array();
+    const auto worst = [](const reduce::Worst& one) {
+        return Json{{"by_mm", one.by}, {"at_mm", {one.at.X(), one.at.Y(), one.at.Z()}}};
+    };
+    for (const reduce::StandIn& one : reduce::standIns(work)) {
+        const std::string& name = work.current().parts[one.parts.front()]->name;
+        if (!wanted.part.empty() && name != wanted.part) continue;
+        const auto proof = reduce::proofOf(work.current(), one, progress);
+        if (!proof) return tl::unexpected(proof.error());
+        out["proof"].push_back({{"part", name},
+                                {"solid_mm3", proof->solidVolume},
+                                {"drawn_mm3", proof->drawnVolume},
+                                {"centreMoved_mm", proof->centreShift},
+                                {"inertiaChanged", proof->largestMoment},
+                                {"covered", proof->covered},
+                                {"left", worst(proof->left)},
+                                {"beyond", worst(proof->beyond)},
+                                {"thickness", worst(proof->thickness)},
+                                {"pieces", proof->pieces},
+                                {"freeEdges", proof->freeEdges},
+                                {"freeLength_mm", proof->freeLength}});
+        if (json) continue;
+        fmt::print("{}\n", name);
+        for (const std::string& line : reduce::proofLines(*proof)) fmt::print("  {}\n", line);
+    }
+    if (!json && out["proof"].empty())
+        fmt::print(
+            "No sheet or beam here stands for a solid that the ledger knows. Name a work file with its steps.\n");
+    return {};
 }
 
 }  // namespace rasoir::cli

@@ -2,7 +2,7 @@
 #pragma once
 #include "commands.h"
 #include "common/progress.h"
-#include "model/model.h"
+#include "model/work.h"
 
 namespace rasoir::cli {
 
@@ -10,5 +10,8 @@ namespace rasoir::cli {
 /// onto the terminal. `upTo` [mm]: the largest size; 0: all.
 Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double upTo, bool json, Json& out,
                        Progress& progress);
+
+/// Sheets and beams against the solids that they stand for.
+Result<void> surveyProof(const Work& work, const SurveyWanted& wanted, bool json, Json& out, Progress& progress);
 
 }  // namespace rasoir::cli

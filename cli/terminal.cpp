@@ -6,6 +6,7 @@
 #include <chrono>
 
 #include "exchange/files.h"
+#include "exchange/work_file.h"
 
 namespace rasoir::cli {
 
@@ -66,6 +67,20 @@ Result<Model> open(const Input& input, Progress& progress) {
         model->targetSize = *size;
     }
     return model;
+}
+
+Result<Work> openAsWork(const Input& input, Progress& progress) {
+    if (input.files.size() == 1 && input.files.front().ends_with(".rasoir")) {
+        auto opened = exchange::openWork(input.files.front(), progress);
+        if (!opened) return tl::unexpected(opened.error());
+        if (input.variant.empty()) return std::move(opened->work);
+        const auto variant = opened->work.variantNamed(input.variant);
+        if (!variant) return tl::unexpected(variant.error());
+        return opened->work.onVariant(*variant);
+    }
+    auto model = open(input, progress);
+    if (!model) return tl::unexpected(model.error());
+    return Work(std::move(*model), input.files.front(), {input.files.begin() + 1, input.files.end()});
 }
 
 std::string vectorText(const std::array<double, 3>& v) {

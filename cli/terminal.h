@@ -2,7 +2,7 @@
 #pragma once
 #include "commands.h"
 #include "common/progress.h"
-#include "model/model.h"
+#include "model/work.h"
 
 namespace rasoir::cli {
 
@@ -15,5 +15,7 @@ void print(const Json& json);
 std::string vectorText(const std::array<double, 3>& v);
 /// The files of a command as one model, with the target size it asks for.
 Result<Model> open(const Input& input, Progress& progress);
+/// As work: a work file with its ledger and states, other files without any.
+Result<Work> openAsWork(const Input& input, Progress& progress);
 
 }  // namespace rasoir::cli

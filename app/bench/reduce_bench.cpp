@@ -37,7 +37,8 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
                                {"Beams", Glyph::Beam},
                                {"Lumps", Glyph::Lump},
                                {"Joints", Glyph::Gap},
-                               {"By hand", Glyph::PartEdge}});
+                               {"By hand", Glyph::PartEdge},
+                               {"Proof", Glyph::Lens}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -73,6 +74,13 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     column->addWidget(m_ends, 1);
     m_byHand = new ByHandPage(session, this);
     column->addWidget(m_byHand, 1);
+    m_proof = new ProofPage(session, this);
+    column->addWidget(m_proof, 1);
+    connect(m_proof, &ProofPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_proof, &ProofPage::changed, this, [this] {
+        if (kind() == ReduceKind::Proof) setAnswer(m_proof->answer());
+        emit previewChanged();
+    });
     connect(m_byHand, &PickPage::changed, this, [this] {
         refresh();
         emit previewChanged();
@@ -303,6 +311,7 @@ std::vector<BenchDeed> ReduceBench::deeds() {
             {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
             {"Make lumps", {}, [this](const auto&) { showKind(ReduceKind::Lumps); }},
             {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }},
+            {"Hold sheets and beams against their solids", {}, [this](const auto&) { showKind(ReduceKind::Proof); }},
             {"Carry edges of sheets on, cut them back, set thickness", {}, [this](const auto& picks) {
                  m_picks = picks;
                  showKind(ReduceKind::ByHand);
@@ -334,8 +343,20 @@ void ReduceBench::refresh() {
     m_ends->setVisible(joints);
     m_lumps->setVisible(lumps);
     const bool byHand = kind() == ReduceKind::ByHand;
-    m_list->setVisible(!beams && !joints && !lumps && !byHand);
+    const bool proof = kind() == ReduceKind::Proof;
+    m_list->setVisible(!beams && !joints && !lumps && !byHand && !proof);
     m_byHand->setVisible(byHand);
+    m_proof->setVisible(proof);
+    if (proof) {
+        m_cutBar->hide();
+        m_doubtful->hide();
+        m_proof->refresh();
+        setAnswer(m_proof->answer());
+        button()->setText("Nothing to do here: it is a look");
+        button()->setEnabled(false);
+        emit stateChanged();
+        return;
+    }
     if (byHand) {
         m_cutBar->hide();
         m_doubtful->hide();
@@ -451,6 +472,7 @@ void ReduceBench::refresh() {
 }
 
 std::optional<BenchStep> ReduceBench::step() const {
+    if (kind() == ReduceKind::Proof) return std::nullopt;
     if (kind() == ReduceKind::ByHand) return m_byHand->step();
     if (kind() == ReduceKind::Beams) {
         std::vector<std::string> names;
@@ -505,6 +527,7 @@ std::optional<BenchStep> ReduceBench::step() const {
 
 BenchPreview ReduceBench::preview() const {
     BenchPreview preview;
+    if (kind() == ReduceKind::Proof) return m_proof->preview();
     if (kind() == ReduceKind::ByHand) {
         preview.lines = m_byHand->lines();
         return preview;

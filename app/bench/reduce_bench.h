@@ -6,12 +6,13 @@
 #include "bench/bench.h"
 #include "bench/by_hand_page.h"
 #include "bench/cut_bar.h"
+#include "bench/proof_page.h"
 #include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 
 namespace rasoir::app {
 
-enum class ReduceKind { Walls, Beams, Lumps, Joints, ByHand };
+enum class ReduceKind { Walls, Beams, Lumps, Joints, ByHand, Proof };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -29,6 +30,7 @@ public:
     [[nodiscard]] QTreeWidget* lumps() const { return m_lumps; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] ByHandPage* byHand() const { return m_byHand; }
+    [[nodiscard]] ProofPage* proof() const { return m_proof; }
     void picksChanged(const std::vector<select::Pick>& picks) override;
     void showKind(ReduceKind kind);
 
@@ -61,6 +63,7 @@ private:
     QTreeWidget *m_list, *m_beams, *m_ends, *m_lumps;
     QCheckBox* m_doubtful;
     ByHandPage* m_byHand;
+    ProofPage* m_proof;
     std::vector<select::Pick> m_picks;
     std::vector<Row> m_rows;
     std::map<std::pair<std::size_t, std::size_t>, bool> m_byMark;  // part and wall: marked against the rule

@@ -14,6 +14,8 @@ namespace {
 /// Beyond so many elements their edges are not drawn.
 constexpr std::size_t manyElements = 600000;
 
+constexpr float seeThrough = 0.35f;
+
 }  // namespace
 
 std::shared_ptr<const StageMesh> drawnMesh(const Model& model, const mesh::TrialMesh& mesh, mesh::Measure measure,
@@ -56,6 +58,7 @@ void MeshPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
             new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
         Graphic3d_MaterialAspect material = paperMaterial();
         material.SetColor(kernelColour(bad ? m_palette.brass : m_palette.body));
+        if (m_mesh->plain) material.SetTransparency(seeThrough);
         aspect->SetFrontMaterial(material);
         aspect->SetBackMaterial(material);
         aspect->SetInteriorColor(kernelColour(bad ? m_palette.brass : m_palette.body));
@@ -65,6 +68,7 @@ void MeshPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
         group->SetPrimitivesAspect(aspect);
         group->AddPrimitiveArray(array);
     }
+    if (m_mesh->plain) return;
     const auto edgesOf = [this](bool bad) {
         std::vector<std::pair<int, int>> edges;
         for (std::size_t k = 0; k < m_mesh->mesh.triangles.size(); ++k) {

@@ -12,6 +12,7 @@ namespace rasoir::app {
 struct StageMesh {
     mesh::AssembledMesh mesh;
     std::vector<bool> bad;  ///< by triangle
+    bool plain = false;     ///< a body rather than elements: without their edges, and one can see into it
 };
 
 /// Marks the elements of a mesh that fall short of a limit.

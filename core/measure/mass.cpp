@@ -7,6 +7,7 @@
 
 #include "common/text.h"
 #include "geometry/integrals.h"
+#include "geometry/trimmed_quadrature.h"
 
 namespace rasoir::measure {
 namespace {
@@ -80,13 +81,29 @@ MassProperties sheetMass(const TopoDS_Face& face, const Thickness& thickness, do
     MassProperties own;
     const double area = std::abs(surface.Mass());
     own.centre = surface.CentreOfMass();
+    // How its normals lie: the mean of them, and of their products.
+    gp_Vec mean;
+    std::array<double, 6> square{};
+    (void)overTrimmedFace(face, [&](const gp_Pnt&, const gp_Vec& normal, double weight) {
+        mean += weight * normal;
+        const double length = normal.Magnitude();
+        if (length < 1e-200) return;
+        const double x = normal.X(), y = normal.Y(), z = normal.Z(), share = weight / length;
+        const double products[] = {x * x, y * y, z * z, x * y, x * z, y * z};
+        for (std::size_t i = 0; i < 6; ++i) square[i] += share * products[i];
+    });
+    if (face.Orientation() == TopAbs_REVERSED) mean.Reverse();
+    // The wall's middle may lie beside the sheet.
+    if (area > 0.0) own.centre.Translate(mean * (thickness.offset / area));
     const double thick = thickness.at + thickness.gradient.Dot(gp_Vec(thickness.from, own.centre));
     own.mass = area * thick * density;
     const gp_Mat matrix = surface.MatrixOfInertia();
+    // Its thickness adds to what turns about axes in it, not to what turns about its normal.
     const double scale = thick * density, across = own.mass * thick * thick / 12.0;
-    own.inertia = {matrix.Value(1, 1) * scale + across, matrix.Value(2, 2) * scale + across,
-                   matrix.Value(3, 3) * scale + across, matrix.Value(1, 2) * scale,
-                   matrix.Value(1, 3) * scale,          matrix.Value(2, 3) * scale};
+    for (double& one : square) one *= area > 0.0 ? across / area : 0.0;
+    own.inertia = {matrix.Value(1, 1) * scale + across - square[0], matrix.Value(2, 2) * scale + across - square[1],
+                   matrix.Value(3, 3) * scale + across - square[2], matrix.Value(1, 2) * scale - square[3],
+                   matrix.Value(1, 3) * scale - square[4],          matrix.Value(2, 3) * scale - square[5]};
     return own;
 }
 

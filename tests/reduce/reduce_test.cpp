@@ -23,6 +23,7 @@
 
 #include "geometry/integrals.h"
 #include "reduce/midsurface.h"
+#include "reduce/proof.h"
 #include "reduce/walls.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -50,6 +51,60 @@ class ReduceTest : public QObject {
         int joints = 0;
         for (int e = 1; e <= part.incidence().edgeCount(); ++e) joints += part.incidence().facesAt(e) > 2;
         return joints;
+    }
+
+    /// A freeform panel, 200 by 120, with its lower side an offset of the upper one; of so many patches each way.
+    static TopoDS_Shape panel(double thickness, int patches) {
+        TColgp_Array2OfPnt points(1, 13, 1, 9);
+        for (int i = 1; i <= 13; ++i)
+            for (int k = 1; k <= 9; ++k) {
+                const double x = 200.0 * (i - 1) / 12, y = 120.0 * (k - 1) / 8;
+                points.SetValue(i, k, gp_Pnt(x, y, 12.0 * std::sin(0.02 * x) + 8.0 * std::cos(0.03 * y + 0.4)));
+            }
+        const Handle(Geom_BSplineSurface) above =
+            GeomAPI_PointsToBSplineSurface(points, 3, 8, GeomAbs_C2, 1e-6).Surface();
+        const Handle(Geom_BSplineSurface) below = GeomConvert_ApproxSurface(new Geom_OffsetSurface(above, -thickness),
+                                                                            1e-6, GeomAbs_C2, GeomAbs_C2, 9, 9, 60, 0)
+                                                      .Surface();
+        BRepBuilderAPI_Sewing sewing(1e-4);
+        double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
+        above->Bounds(u0, u1, v0, v1);
+        for (const Handle(Geom_BSplineSurface) & side : {above, below})
+            for (int i = 0; i < patches; ++i)
+                for (int k = 0; k < patches; ++k) {
+                    const auto patch = Handle(Geom_BSplineSurface)::DownCast(side->Copy());
+                    patch->Segment(u0 + (u1 - u0) * i / patches, u0 + (u1 - u0) * (i + 1) / patches,
+                                   v0 + (v1 - v0) * k / patches, v0 + (v1 - v0) * (k + 1) / patches);
+                    sewing.Add(BRepBuilderAPI_MakeFace(patch, 1e-6).Face());
+                }
+        for (int i = 0; i < patches; ++i)
+            for (const bool end : {false, true}) {
+                const auto piece = [&](const Handle(Geom_Curve) & curve, double from, double to) {
+                    return Handle(Geom_Curve)(new Geom_TrimmedCurve(curve, from + (to - from) * i / patches,
+                                                                    from + (to - from) * (i + 1) / patches));
+                };
+                const double u = end ? u1 : u0, v = end ? v1 : v0;
+                for (const auto& [one, other] :
+                     {std::pair{piece(above->UIso(u), v0, v1), piece(below->UIso(u), v0, v1)},
+                      {piece(above->VIso(v), u0, u1), piece(below->VIso(v), u0, u1)}})
+                    sewing.Add(BRepBuilderAPI_MakeFace(GeomFill::Surface(one, other), 1e-6).Face());
+            }
+        sewing.Perform();
+        const TopExp_Explorer shell(sewing.SewedShape(), TopAbs_SHELL);
+        TopoDS_Shape solid = BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Shape();
+        if (rasoir::volumeOf(solid) < 0.0) solid.Reverse();
+        return solid;
+    }
+    /// Of a body that has been reduced by one step with these parameters.
+    static Result<Proof> proven(const TopoDS_Shape& body, const Json& parameters, Model* made = nullptr) {
+        measure::FactsCache facts;
+        Work work = Work(modelOf(body, "body"), "body.step").withStep("reduce.midsurface", parameters);
+        auto done = work.replayed(facts, quietly());
+        if (!done) return tl::unexpected(done.error());
+        const auto all = standIns(*done);
+        if (all.size() != 1) return fail(ProblemKind::BadInput, "there is not one stand-in");
+        if (made != nullptr) *made = done->current();
+        return proofOf(done->current(), all.front(), quietly());
     }
 
 private slots:
@@ -590,48 +645,6 @@ private slots:
             QCOMPARE_NEAR(areaOf(sheet.shape), 10000.0 + 99.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0), 1e-6 * 20000.0);
         }
     }
-    /// A freeform panel, 200 by 120, with its lower side an offset of the upper one; of so many patches each way.
-    static TopoDS_Shape panel(double thickness, int patches) {
-        TColgp_Array2OfPnt points(1, 13, 1, 9);
-        for (int i = 1; i <= 13; ++i)
-            for (int k = 1; k <= 9; ++k) {
-                const double x = 200.0 * (i - 1) / 12, y = 120.0 * (k - 1) / 8;
-                points.SetValue(i, k, gp_Pnt(x, y, 12.0 * std::sin(0.02 * x) + 8.0 * std::cos(0.03 * y + 0.4)));
-            }
-        const Handle(Geom_BSplineSurface) above =
-            GeomAPI_PointsToBSplineSurface(points, 3, 8, GeomAbs_C2, 1e-6).Surface();
-        const Handle(Geom_BSplineSurface) below = GeomConvert_ApproxSurface(new Geom_OffsetSurface(above, -thickness),
-                                                                            1e-6, GeomAbs_C2, GeomAbs_C2, 9, 9, 60, 0)
-                                                      .Surface();
-        BRepBuilderAPI_Sewing sewing(1e-4);
-        double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
-        above->Bounds(u0, u1, v0, v1);
-        for (const Handle(Geom_BSplineSurface) & side : {above, below})
-            for (int i = 0; i < patches; ++i)
-                for (int k = 0; k < patches; ++k) {
-                    const auto patch = Handle(Geom_BSplineSurface)::DownCast(side->Copy());
-                    patch->Segment(u0 + (u1 - u0) * i / patches, u0 + (u1 - u0) * (i + 1) / patches,
-                                   v0 + (v1 - v0) * k / patches, v0 + (v1 - v0) * (k + 1) / patches);
-                    sewing.Add(BRepBuilderAPI_MakeFace(patch, 1e-6).Face());
-                }
-        for (int i = 0; i < patches; ++i)
-            for (const bool end : {false, true}) {
-                const auto piece = [&](const Handle(Geom_Curve) & curve, double from, double to) {
-                    return Handle(Geom_Curve)(new Geom_TrimmedCurve(curve, from + (to - from) * i / patches,
-                                                                    from + (to - from) * (i + 1) / patches));
-                };
-                const double u = end ? u1 : u0, v = end ? v1 : v0;
-                for (const auto& [one, other] :
-                     {std::pair{piece(above->UIso(u), v0, v1), piece(below->UIso(u), v0, v1)},
-                      {piece(above->VIso(v), u0, u1), piece(below->VIso(v), u0, u1)}})
-                    sewing.Add(BRepBuilderAPI_MakeFace(GeomFill::Surface(one, other), 1e-6).Face());
-            }
-        sewing.Perform();
-        const TopExp_Explorer shell(sewing.SewedShape(), TopAbs_SHELL);
-        TopoDS_Shape solid = BRepBuilderAPI_MakeSolid(TopoDS::Shell(shell.Current())).Shape();
-        if (rasoir::volumeOf(solid) < 0.0) solid.Reverse();
-        return solid;
-    }
     void freeformPanels_data() {
         QTest::addColumn<TopoDS_Shape>("body");
         QTest::addColumn<double>("thickness");
@@ -676,6 +689,77 @@ private slots:
                     QVERIFY(distance.Value() < 0.52 * thickness);
                 }
         }
+    }
+    void proofOfWhatIsExact() {
+        for (const TopoDS_Shape& placed : {block(100, 60, 4), moved(block(100, 60, 4), turned())}) {
+            const auto proof = proven(placed, Json::object());
+            QVERIFY2(proof, said(proof));
+            QCOMPARE_NEAR(proof->drawnVolume, proof->solidVolume, 1e-6);
+            QVERIFY(proof->centreShift < 1e-6);
+            QVERIFY(proof->largestMoment < 1e-6);
+            QCOMPARE_NEAR(proof->covered, 12000.0 / (12000.0 + 1280.0), 1e-6);  // all but the rims
+            QVERIFY(proof->left.by < 1e-3);
+            QVERIFY(proof->beyond.by == 0.0 && proof->thickness.by < 1e-3);
+            QVERIFY(std::none_of(proof->reachesOut.begin(), proof->reachesOut.end(), [](bool out) { return out; }));
+            QCOMPARE(proof->pieces, 1);
+            QCOMPARE(proof->freeEdges, 4);
+            QCOMPARE_NEAR(proof->freeLength, 320.0, 1e-6);
+        }
+    }
+    void proofOfCornersAndSteps() {
+        // The outer corner of an L of 2 lies at the square root of two from the mitre, and is not drawn.
+        const TopoDS_Shape corner = profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}});
+        const auto l = proven(corner, Json::object());
+        QVERIFY2(l, said(l));
+        QCOMPARE_NEAR(l->drawnVolume, l->solidVolume, 1e-6);
+        QVERIFY(l->left.by > 0.7 && l->left.by < 1.45);
+        QVERIFY(l->left.at.Distance(gp_Pnt(0, l->left.at.Y(), 0)) < 1.5);
+        QVERIFY(l->beyond.by == 0.0);
+        // Over a step with an offset all of both skins is drawn where it is, and the centre stays.
+        const auto step = proven(profile({{0, 0}, {60, 0}, {60, 3}, {30, 3}, {30, 2}, {0, 2}}), Json::object());
+        QVERIFY2(step, said(step));
+        QVERIFY(step->centreShift < 1e-6);
+        QVERIFY(step->left.by < 1e-3);
+        QCOMPARE_NEAR(step->covered, 12000.0 / (12000.0 + 100.0 + 300.0 + 200.0 + 2.0 * 150.0), 2e-3);
+    }
+    void proofFindsWhatIsMissingAndWrong() {
+        // A web that was left out, and a thickness that was set wrong.
+        const TopoDS_Shape tee = profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}});
+        Model model = modelOf(tee, "body");
+        const auto walls = findWalls(*model.parts[0], 0.0, 5.0, quietly());
+        QVERIFY2(walls, said(walls));
+        StandIn one{model.parts[0], {0}};
+        Model reduced = run(model, "reduce.midsurface", {{"upTo", 5.0}})->model;
+        const auto whole = proofOf(reduced, one, quietly());
+        QVERIFY2(whole, said(whole));
+        QVERIFY(whole->left.by < 0.1 && whole->thickness.by < 1e-3);
+        auto without = std::make_shared<Part>(*reduced.parts[0]);
+        auto thick = std::make_shared<Part>(*reduced.parts[0]);
+        for (int f = 1; f <= 3; ++f)
+            if (std::abs(areaOf(reduced.parts[0]->incidence().face(f)) - 3100.0) < 1.0) {
+                BRep_Builder builder;
+                TopoDS_Shell rest;
+                builder.MakeShell(rest);
+                for (int g = 1; g <= 3; ++g)
+                    if (g != f) builder.Add(rest, reduced.parts[0]->incidence().face(g));
+                without->setShape(rest);
+                const Incidence left(rest);
+                without->known.thickness.clear();
+                for (int g = 1; g <= 2; ++g) without->known.thickness[{EntityKind::Face, g}].at = 2.0;
+                thick->known.thickness.at({EntityKind::Face, f}).at = 2.5;
+            }
+        Model lacking = reduced, wrong = reduced;
+        lacking.parts[0] = without;
+        wrong.parts[0] = thick;
+        const auto less = proofOf(lacking, one, quietly());
+        QVERIFY2(less, said(less));
+        QVERIFY(less->left.by > 28.0 && less->left.by < 31.0);
+        QVERIFY(less->covered < 0.65 * whole->covered);
+        const auto more = proofOf(wrong, one, quietly());
+        QVERIFY2(more, said(more));
+        QCOMPARE_NEAR(more->thickness.by, 0.5, 1e-3);
+        QVERIFY(more->beyond.by > 0.2);
+        QVERIFY(std::count(more->reachesOut.begin(), more->reachesOut.end(), true) > 0);
     }
     void whatOtherMiddlesCrossStaysOneFace_data() {
         QTest::addColumn<TopoDS_Shape>("body");

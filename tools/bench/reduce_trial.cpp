@@ -4,17 +4,14 @@
 // rasoir-reduce-trial [--list] [--doubtful] FILE...
 #include <fmt/format.h>
 
-#include <BRep_Tool.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
-#include <BRepTools.hxx>
-#include <BRepTopAdaptor_FClass2d.hxx>
 #include <chrono>
 #include <gp_Ax2.hxx>
 #include <numeric>
-#include <TopoDS.hxx>
 
 #include "common/sets.h"
 #include "exchange/files.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "geometry/round_surface.h"
@@ -33,7 +30,6 @@ struct Sample {
     double through = 0.0;  // [mm]
     double area = 0.0;     // [mm^2]
     int face = 0;
-    gp_Vec out = {};  // from the skin, unit
 };
 
 struct Judged {
@@ -65,37 +61,7 @@ std::optional<Sample> sampleAt(const RayField& field, const gp_Pnt& at, const gp
         const auto there = field.first(midway, along), back = field.first(midway, along.Reversed());
         if (there && back && there->distance + back->distance <= 1.5 * hit->distance) return std::nullopt;
     }
-    return Sample{midway, hit->distance, area, face, out};
-}
-
-/// Points spread over a face, each with its share of the area; `at` lies on the skin.
-std::vector<Sample> spreadOver(const TopoDS_Face& face, int number) {
-    const TopoDS_Face forward = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
-    const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
-    const BRepTopAdaptor_FClass2d within(forward, 1e-9);
-    double low[2], high[2];
-    BRepTools::UVBounds(forward, low[0], high[0], low[1], high[1]);
-    constexpr int grid = 24;
-    std::vector<Sample> points;
-    double sum = 0.0;
-    for (int i = 0; i < grid; ++i)
-        for (int k = 0; k < grid; ++k) {
-            const gp_Pnt2d uv(low[0] + (high[0] - low[0]) * (i + 0.5) / grid,
-                              low[1] + (high[1] - low[1]) * (k + 0.5) / grid);
-            if (within.Perform(uv) != TopAbs_IN) continue;
-            gp_Pnt at;
-            gp_Vec du, dv;
-            surface->D1(uv.X(), uv.Y(), at, du, dv);
-            gp_Vec out = du.Crossed(dv);
-            const double weight = out.Magnitude();
-            if (weight < 1e-200) continue;
-            out /= face.Orientation() == TopAbs_REVERSED ? -weight : weight;
-            points.push_back({at, 0.0, weight, number, out});
-            sum += weight;
-        }
-    const double area = areaOf(face);
-    for (Sample& one : points) one.area *= area / sum;
-    return points;
+    return Sample{midway, hit->distance, area, face};
 }
 
 Judged judge(const Model& model) {
@@ -125,7 +91,7 @@ Judged judge(const Model& model) {
     // What is held against the sheets is the thin skin alone. A flat has few triangles, whatever stands on its other
     // side: each face is asked at many points of its own.
     for (int f = 1; f <= model.parts[0]->incidence().faceCount(); ++f)
-        for (const Sample& point : spreadOver(model.parts[0]->incidence().face(f), f))
+        for (const SkinSample& point : skinSamples(model.parts[0]->incidence().face(f), 24))
             if (const auto sample = sampleAt(field, point.at, point.out, point.area, f);
                 sample && sample->through <= limit)
                 judged.samples.push_back(*sample);
