@@ -25,15 +25,20 @@ bool Bench::takeLimit(double millimetres) {
 }
 
 void wrapRows(QTreeWidget* list, int column) {
-    const int width = list->columnWidth(column) - 34;  // less the icon and the margins of a row
-    if (width < 60) return;
-    for (int r = 0; r < list->topLevelItemCount(); ++r) {
-        QTreeWidgetItem* item = list->topLevelItem(r);
+    constexpr int margins = 34;    // the icon and the margins of a row
+    constexpr int scrollBar = 12;  // which may come once rows are higher
+    const std::function<void(QTreeWidgetItem*, int)> wrap = [&](QTreeWidgetItem* item, int level) {
+        const bool spanned = item->isFirstColumnSpanned();
+        const int all = spanned ? list->viewport()->width() - scrollBar : list->columnWidth(column);
+        const int width = all - margins - level * list->indentation();
+        if (width < 60) return;
         const QFontMetrics metrics(item->font(column).resolve(list->font()));
         const int height =
             metrics.boundingRect(QRect(0, 0, width, 10000), Qt::TextWordWrap, item->text(column)).height();
         item->setSizeHint(column, QSize(width, std::max(26, height + 10)));
-    }
+        for (int c = 0; c < item->childCount(); ++c) wrap(item->child(c), level + 1);
+    };
+    for (int r = 0; r < list->topLevelItemCount(); ++r) wrap(list->topLevelItem(r), 0);
 }
 
 KindGrid::KindGrid(std::vector<Kind> kinds, QWidget* parent)

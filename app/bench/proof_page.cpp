@@ -81,6 +81,12 @@ void ProofPage::refresh() {
         item->setExpanded(m_session.proofs()->size() <= 3 || was == i);
         if (was == i) m_list->setCurrentItem(item);
     }
+    wrapRows(m_list, 0);
+}
+
+void ProofPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    wrapRows(m_list, 0);
 }
 
 QString ProofPage::answer() const {
@@ -115,6 +121,7 @@ BenchPreview ProofPage::preview() const {
             const Incidence& solid = one.standIn.solid->incidence();
             for (int e = 1; e <= solid.edgeCount() && points < manyPoints; ++e) {
                 StageLine line;
+                line.style = StageLine::Style::Ghost;
                 line.points = edgePoints(solid, e);
                 points += line.points.size();
                 for (gp_Pnt& point : line.points) point.Transform(placement);

@@ -22,6 +22,9 @@ signals:
     void changed();
     void closerWanted(const gp_Pnt& point, double size);
 
+protected:
+    void resizeEvent(QResizeEvent* event) override;
+
 private:
     /// The stand-in that the chosen row is of; all when none is chosen.
     [[nodiscard]] std::optional<std::size_t> chosen() const;

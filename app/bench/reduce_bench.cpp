@@ -344,6 +344,8 @@ void ReduceBench::refresh() {
     m_lumps->setVisible(lumps);
     const bool byHand = kind() == ReduceKind::ByHand;
     const bool proof = kind() == ReduceKind::Proof;
+    button()->setVisible(!proof);
+    resultSwitch()->setVisible(!proof);
     m_list->setVisible(!beams && !joints && !lumps && !byHand && !proof);
     m_byHand->setVisible(byHand);
     m_proof->setVisible(proof);
@@ -352,8 +354,6 @@ void ReduceBench::refresh() {
         m_doubtful->hide();
         m_proof->refresh();
         setAnswer(m_proof->answer());
-        button()->setText("Nothing to do here: it is a look");
-        button()->setEnabled(false);
         emit stateChanged();
         return;
     }

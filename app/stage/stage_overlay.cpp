@@ -37,9 +37,12 @@ void StageOverlay::paintDrawn(QPainter& painter) const {
         for (const gp_Pnt& point : line.points) polygon << m_stage->toPixels(point);
         if (line.closed && !polygon.isEmpty()) polygon << polygon.first();
         QPen pen(line.style == StageLine::Style::Frame   ? p.ink
+                 : line.style == StageLine::Style::Ghost ? p.second
                  : line.style == StageLine::Style::Brass ? p.brass
                                                          : p.vermilion,
-                 line.style == StageLine::Style::Frame ? 1.2 : 2.4);
+                 line.style == StageLine::Style::Frame   ? 1.2
+                 : line.style == StageLine::Style::Ghost ? 0.7
+                                                         : 2.4);
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(polygon);

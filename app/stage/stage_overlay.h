@@ -19,7 +19,7 @@ struct StageMark {
 
 /// A line in the model, drawn over it: the frame of a cutter, the outline of what would become one.
 struct StageLine {
-    enum class Style { Frame, Brass, Trouble };
+    enum class Style { Frame, Brass, Trouble, Ghost };
     std::vector<gp_Pnt> points;  ///< model coordinates
     bool closed = false;
     Style style = Style::Frame;

@@ -17,6 +17,7 @@
 #include "geometry/ray_field.h"
 #include "measure/facts.h"
 #include "measure/mass.h"
+#include "reduce/wall_side.h"
 
 // The drawn body is triangles: the sheet's own, moved to either side. Distances between it and the solid are asked of
 // points, in both directions. A point of the solid's skin is as far from the drawn body as it is from the sheet, less
@@ -183,6 +184,37 @@ private:
     }
 };
 
+/// Feet in the faces of parts, on the surfaces themselves.
+class Feet {
+public:
+    explicit Feet(const std::vector<std::shared_ptr<const Part>>& parts) : m_parts(parts) {}
+
+    struct Foot {
+        gp_Pnt at;
+        gp_Vec normal;  // outwards, as the face looks
+    };
+    /// None where the foot lies outside the face's outline.
+    std::optional<Foot> in(std::size_t part, int face, const gp_Pnt& point) {
+        const TopoDS_Face shape = m_parts[part]->incidence().face(face);
+        auto known = m_sides.find({part, face});
+        if (known == m_sides.end()) known = m_sides.emplace(std::pair(part, face), sideOf(shape)).first;
+        const auto uv = footIn(known->second, point);
+        if (!uv) return std::nullopt;
+        Foot foot;
+        gp_Vec du, dv;
+        known->second.surface->D1(uv->X(), uv->Y(), foot.at, du, dv);
+        foot.normal = du.Crossed(dv);
+        if (foot.normal.Magnitude() < 1e-200) return std::nullopt;
+        foot.normal.Normalize();
+        if (shape.Orientation() == TopAbs_REVERSED) foot.normal.Reverse();
+        return foot;
+    }
+
+private:
+    const std::vector<std::shared_ptr<const Part>>& m_parts;
+    std::map<std::pair<std::size_t, int>, WallSide> m_sides;
+};
+
 /// The largest relative difference of principal moments of inertia about the centres.
 double momentChange(const measure::MassProperties& before, const measure::MassProperties& after) {
     const auto principal = [](const measure::MassProperties& own) {
@@ -205,6 +237,13 @@ Model modelOf(const std::vector<std::shared_ptr<const Part>>& parts) {
         model.parts.push_back(std::make_shared<Part>(*part));
     }
     return model;
+}
+
+bool isOnePlace(const gp_Trsf& a, const gp_Trsf& b) {
+    for (int row = 1; row <= 3; ++row)
+        for (int column = 1; column <= 4; ++column)
+            if (std::abs(a.Value(row, column) - b.Value(row, column)) > (column < 4 ? 1e-9 : 1e-6)) return false;
+    return true;
 }
 
 }  // namespace
@@ -267,35 +306,50 @@ std::vector<StandIn> standIns(const Work& work) {
             break;
         }
     }
+    // Copies that became parts of their own stand each for the solid by themselves; what was parted in one place stands
+    // for it together.
+    const auto placeOf = [&](std::size_t p) {
+        for (const Occurrence& place : now.occurrences)
+            if (place.part == p) return place.placement;
+        return gp_Trsf();
+    };
     std::vector<StandIn> all;
-    for (auto& [origin, parts] : found)
-        all.push_back({work.modelAfter(origin.step).parts[origin.part], std::move(parts)});
+    for (const auto& [origin, parts] : found) {
+        const auto solid = work.modelAfter(origin.step).parts[origin.part];
+        const std::size_t first = all.size();
+        for (const std::size_t p : parts) {
+            const gp_Trsf own = placeOf(p);
+            const auto same =
+                std::find_if(all.begin() + static_cast<std::ptrdiff_t>(first), all.end(),
+                             [&](const StandIn& one) { return isOnePlace(placeOf(one.parts.front()), own); });
+            if (same != all.end())
+                same->parts.push_back(p);
+            else if (now.parts[p]->kind() != BodyKind::Solid)
+                all.push_back({solid, {p}});
+        }
+    }
     return all;
 }
 
 std::vector<std::string> proofLines(const Proof& proof) {
-    const auto place = [](const gp_Pnt& at) {
-        return fmt::format("{} {} {}", readable(at.X(), 4), readable(at.Y(), 4), readable(at.Z(), 4));
+    // What is less than a ten-thousandth of a millimetre or of a per cent is nothing.
+    const auto plain = [](double value) { return std::abs(value) < 1e-4 ? std::string("0") : readable(value); };
+    const auto reach = [&](const char* what, const Worst& worst, const char* else_) {
+        return worst.by < 1e-4 ? std::string(else_)
+                               : fmt::format("{} {} mm, at {} {} {}", what, plain(worst.by), plain(worst.at.X()),
+                                             plain(worst.at.Y()), plain(worst.at.Z()));
     };
-    std::vector<std::string> lines;
-    lines.push_back(fmt::format("volume {} mm³ for {} mm³, {} %", readable(proof.drawnVolume),
-                                readable(proof.solidVolume),
-                                readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, 1e-300), 4)));
-    lines.push_back(fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %",
-                                readable(proof.centreShift, 3), readable(100.0 * proof.largestMoment, 3)));
-    lines.push_back(fmt::format("{} % of the skin has a drawn skin on it", readable(100.0 * proof.covered, 3)));
-    lines.push_back(
-        fmt::format("the solid reaches out by up to {} mm, at {}", readable(proof.left.by, 3), place(proof.left.at)));
-    lines.push_back(proof.beyond.by > 0.0 ? fmt::format("what is drawn reaches beyond the solid by up to {} mm, at {}",
-                                                        readable(proof.beyond.by, 3), place(proof.beyond.at))
-                                          : std::string("nothing drawn reaches beyond the solid"));
-    lines.push_back(proof.thickness.by > 0.0 ? fmt::format("thickness off by up to {} mm, at {}",
-                                                           readable(proof.thickness.by, 3), place(proof.thickness.at))
-                                             : std::string("thickness as measured everywhere"));
-    lines.push_back(fmt::format("{}, {} of {} mm", counted(static_cast<std::size_t>(proof.pieces), "piece"),
-                                counted(static_cast<std::size_t>(proof.freeEdges), "free edge"),
-                                readable(proof.freeLength)));
-    return lines;
+    return {fmt::format("volume {} mm³ for {} mm³, {} %", readable(proof.drawnVolume), readable(proof.solidVolume),
+                        readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, 1e-300), 2)),
+            fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %", plain(proof.centreShift),
+                        plain(100.0 * proof.largestMoment)),
+            fmt::format("{} % of the skin has a drawn skin on it", readable(100.0 * proof.covered, 1)),
+            reach("the solid reaches out by up to", proof.left, "nothing of the solid is left out"),
+            reach("what is drawn reaches beyond the solid by up to", proof.beyond,
+                  "nothing drawn reaches beyond the solid"),
+            reach("thickness off by up to", proof.thickness, "thickness as measured everywhere"),
+            fmt::format("{}, {} of {} mm", counted(static_cast<std::size_t>(proof.pieces), "piece"),
+                        counted(static_cast<std::size_t>(proof.freeEdges), "free edge"), readable(proof.freeLength))};
 }
 
 Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& progress) {
@@ -340,6 +394,8 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         const RayField middle(sheets, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
         std::unique_ptr<RayField> rest;
         if (!solids.empty()) rest = std::make_unique<RayField>(left, std::vector<std::size_t>{}, 1e-3, progress);
+        const std::vector<std::shared_ptr<const Part>> solidAlone{standIn.solid};
+        Feet onSheets(reduced), onSolid(solidAlone);
         double area = 0.0, covered = 0.0;
         const double extent = skin.extent();
         std::vector<SkinSample> samples;
@@ -359,7 +415,14 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         for (const SkinSample& one : samples) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             area += one.area;
-            const auto hit = middle.nearest(one.at);
+            auto hit = middle.nearest(one.at);
+            if (hit)
+                if (const auto foot = onSheets.in(hit->occurrence, hit->face, one.at);
+                    foot && foot->at.Distance(one.at) < hit->distance + 2e-3 * extent) {
+                    hit->at = foot->at;
+                    hit->normal = foot->normal;
+                    hit->distance = foot->at.Distance(one.at);
+                }
             double off = hit ? hit->distance : extent;
             bool onSkin = false;
             if (hit) {
@@ -378,7 +441,8 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                     const auto far =
                         square ? skin.first(one.at, gp_Dir(one.out.Reversed()), 1e-5 * extent) : std::nullopt;
                     if (far && far->normal.Dot(one.out) < -opposed && far->distance < 6.0 * half) {
-                        const double differs = std::abs(far->distance - 2.0 * half);
+                        const auto foot = onSolid.in(0, far->face, one.at);
+                        const double differs = foot ? std::abs(foot->at.Distance(one.at) - 2.0 * half) : 0.0;
                         if (differs > proof.thickness.by) proof.thickness = {differs, one.at};
                     }
                 }

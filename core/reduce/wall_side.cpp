@@ -32,7 +32,7 @@ WallSide sideOf(const TopoDS_Face& shape) {
     return side;
 }
 
-std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
+std::optional<gp_Pnt2d> footIn(const WallSide& side, const gp_Pnt& point) {
     const auto foot = footOn(side.surface, point, 1e-7);
     if (!foot) return std::nullopt;
     double uv[2]{foot->X(), foot->Y()};
@@ -40,8 +40,14 @@ std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
         if (side.period[way] > 0.0)
             uv[way] -=
                 side.period[way] * std::round((uv[way] - 0.5 * (side.low[way] + side.high[way])) / side.period[way]);
-    if (side.within->Perform(gp_Pnt2d(uv[0], uv[1])) == TopAbs_OUT) return std::nullopt;
-    return side.surface->Value(uv[0], uv[1]).Distance(point);
+    const gp_Pnt2d found(uv[0], uv[1]);
+    return side.within->Perform(found) == TopAbs_OUT ? std::nullopt : std::optional(found);
+}
+
+std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {
+    const auto uv = footIn(side, point);
+    if (!uv) return std::nullopt;
+    return side.surface->Value(uv->X(), uv->Y()).Distance(point);
 }
 
 struct WallProbe::Faces {

@@ -3,6 +3,7 @@
 #include <Bnd_Box.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom_Surface.hxx>
+#include <gp_Pnt2d.hxx>
 #include <memory>
 #include <optional>
 #include <TopoDS_Face.hxx>
@@ -19,6 +20,9 @@ struct WallSide {
 };
 
 [[nodiscard]] WallSide sideOf(const TopoDS_Face& face);
+
+/// The foot of a point in a face, by its parameters; none where it lies outside the face's outline.
+[[nodiscard]] std::optional<gp_Pnt2d> footIn(const WallSide& side, const gp_Pnt& point);
 
 /// The distance of a point from its foot in a face [mm]; none where the foot lies outside the face's outline.
 [[nodiscard]] std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point);

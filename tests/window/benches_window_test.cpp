@@ -609,6 +609,18 @@ private slots:
         QCOMPARE(static_cast<int>(sheet.kind()), static_cast<int>(BodyKind::Sheet));
         QVERIFY(!sheet.known.thickness.empty());
         QCOMPARE_NEAR(sheet.known.thickness.begin()->second.at, 8.0, 1e-9);
+        // Held against the solid: drawn as thick as it is, and nothing is missing.
+        reduce.showKind(ReduceKind::Proof);
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.proof()->list()->topLevelItemCount(), 1, 20000);
+        const QTreeWidgetItem* proof = reduce.proof()->list()->topLevelItem(0);
+        QCOMPARE(proof->text(1), QString("99.6 %"));  // the countersinks
+        QCOMPARE(proof->childCount(), 7);
+        QCOMPARE(proof->child(4)->text(0), QString("nothing drawn reaches beyond the solid"));
+        QVERIFY(!reduce.step() && !reduce.button()->isVisible());
+        QTRY_VERIFY(m_window->stage()->showsMesh());
+        reduce.showKind(ReduceKind::Walls);
+        QTRY_VERIFY(!m_window->stage()->showsMesh());
+        QVERIFY(reduce.button()->isVisible());
     }
     void wallsAreTakenAndLeftByTheirMarks() {
         openPlate();
