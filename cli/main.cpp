@@ -54,7 +54,7 @@ int main(int argc, char** argv) {
                             "which faces a fluid in --seed reaches, all openings with lids, and on how long a way");
     surveyCommand->add_option("--seed", surveyWanted.seed, "a point in the fluid: x,y,z in mm");
     surveyCommand->add_flag("--beams", surveyWanted.beams,
-                            "straight bars of one section, from which beams can be made");
+                            "bars of one section, straight or bent, from which beams can be made");
     surveyCommand->add_flag("--bolts", surveyWanted.bolts, "bolts and what they clamp");
     surveyCommand->add_flag("--welds", surveyWanted.welds, "lines where bodies that touch could be welded");
     surveyCommand->add_flag("--layers", surveyWanted.layers,

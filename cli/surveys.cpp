@@ -465,6 +465,7 @@ Result<void> surveyBeams(const Model& model, const SurveyWanted& wanted, bool as
         const Section& section = bar.section.section;
         out["beams"].push_back({{"part", name},
                                 {"length_mm", bar.length()},
+                                {"pieces", bar.line.pieces().size()},
                                 {"ratio", bar.ratio},
                                 {"shape", section.shape},
                                 {"sizes_mm", section.sizes},
@@ -474,8 +475,9 @@ Result<void> surveyBeams(const Model& model, const SurveyWanted& wanted, bool as
                                 {"torsion_mm4", section.torsion},
                                 {"torsionEstimated", bar.section.torsionEstimated}});
         if (!asJson)
-            fmt::print("{:>9} mm  {} times as long as deep, {}, {} mm², {}\n", readable(bar.length()),
-                       readable(std::round(bar.ratio)), section.shape, readable(section.area), name);
+            fmt::print("{:>9} mm  {}{} times as long as deep, {}, {} mm², {}\n", readable(bar.length()),
+                       bar.line.isStraight() ? "" : "bent, ", readable(std::round(bar.ratio)), section.shape,
+                       readable(section.area), name);
     }
     if (!asJson) fmt::print("{}.\n", counted(out["beams"].size(), "slender body", "slender bodies"));
     return {};

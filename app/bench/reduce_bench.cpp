@@ -327,7 +327,7 @@ void ReduceBench::refreshBeams() {
     setAnswer(m_session.isEmpty() ? QString("Open a file; its slender bodies will be listed here.")
               : !m_session.bars() ? QString("Looking for slender bodies…")
               : m_beams->topLevelItemCount() == 0
-                  ? QString("Nothing here is a straight bar, five times as long as deep.")
+                  ? QString("Nothing here is a bar of one section, five times as long as deep.")
                   : QString("Ten times as long as deep is slender; shorter ones are not marked."));
     button()->setText(count > 0 ? QString("Make beams of %1").arg(text(counted(count, "part")))
                                 : QString("No bar is marked"));
@@ -540,9 +540,14 @@ BenchPreview ReduceBench::preview() const {
             for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
                 const Occurrence& place = m_session.model().occurrences[o];
                 if (place.part != bar.part || m_session.isHidden(o)) continue;
-                preview.lines.push_back({{bar.from.Transformed(place.placement), bar.to.Transformed(place.placement)},
-                                         false,
-                                         StageLine::Style::Brass});
+                StageLine line;
+                line.style = StageLine::Style::Brass;
+                for (const reduce::BarPiece& piece : bar.line.pieces()) {
+                    const int steps = piece.turn == 0.0 ? 1 : 16;
+                    for (int i = 0; i <= steps; ++i)
+                        line.points.push_back(piece.at(piece.length() * i / steps).Transformed(place.placement));
+                }
+                preview.lines.push_back(std::move(line));
             }
         }
         return preview;

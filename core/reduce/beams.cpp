@@ -4,6 +4,7 @@
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <Geom_Circle.hxx>
 #include <Geom_Line.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Edge.hxx>
@@ -25,17 +26,18 @@ namespace {
 struct Member {
     std::size_t place = 0;
     const Slender* bar = nullptr;
-    gp_Pnt ends[2];               // model coordinates
+    BarLine line;                 // model coordinates
+    gp_Pnt ends[2];               // of it
     int nodes[2]{-1, -1};         // at its ends
     std::map<double, int> along;  // nodes between, by the distance from its first end
 
-    [[nodiscard]] gp_Dir direction() const { return gp_Dir(gp_Vec(ends[0], ends[1])); }
-    [[nodiscard]] double length() const { return ends[0].Distance(ends[1]); }
-    /// Distance from the first end of the foot of a point, not beyond the ends.
-    [[nodiscard]] double footOf(const gp_Pnt& point) const {
-        return std::clamp(gp_Vec(ends[0], point).Dot(gp_Vec(direction())), 0.0, length());
+    [[nodiscard]] double length() const { return line.length(); }
+    [[nodiscard]] double footOf(const gp_Pnt& point) const { return line.footOf(point); }
+    [[nodiscard]] gp_Pnt at(double distance) const { return line.at(distance); }
+    /// Whether an end can be drawn to a node beside it: an arc would become another one.
+    [[nodiscard]] bool canMove(int end) const {
+        return (end == 0 ? line.pieces().front() : line.pieces().back()).turn == 0.0;
     }
-    [[nodiscard]] gp_Pnt at(double distance) const { return ends[0].Translated(gp_Vec(direction()) * distance); }
 };
 
 class Framer {
@@ -73,7 +75,7 @@ private:
         Member& own = m_members[m];
         const gp_Pnt from = own.ends[end];
         Member* nearest = nullptr;
-        double least = m_within, where = 0.0;
+        double least = own.canMove(end) ? m_within : std::min(m_within, m_samePoint), where = 0.0;
         for (std::size_t k = 0; k < m_members.size(); ++k) {
             if (k == m) continue;
             const double foot = m_members[k].footOf(from), off = m_members[k].at(foot).Distance(from);
@@ -86,7 +88,9 @@ private:
         // Near its end it is its end: a node a hair beside another makes an edge a hair long.
         for (const int other : {0, 1}) {
             const double away = other == 0 ? where : nearest->length() - where;
-            if (away > m_within) continue;
+            if (away > (nearest->canMove(other) ? m_within : m_samePoint)) continue;
+            // Two that stay where they are have a node only where they meet.
+            if (!own.canMove(end) && nearest->ends[other].Distance(from) > m_samePoint) continue;
             if (nearest->nodes[other] < 0)
                 nearest->nodes[other] =
                     own.nodes[end] >= 0 ? own.nodes[end] : nodeAt(nearest->ends[other], m_samePoint);
@@ -101,31 +105,95 @@ private:
     }
 };
 
-/// A wire through points, with a section on each edge; points and sections in the part's coordinates.
+/// A wire along a bar, with a section for each edge; part coordinates.
 struct Drawn {
     TopoDS_Shape shape;
     std::vector<TopoDS_Edge> edges;
-    std::vector<TopoDS_Vertex> vertices;
+    std::vector<Section> sections;        // of the edges
+    std::vector<TopoDS_Vertex> vertices;  // at the nodes, in their order
 };
-Drawn drawn(const std::vector<gp_Pnt>& points) {
+
+/// A node of a bar: how far along its own line, and where it lies.
+struct Stop {
+    double along;
+    gp_Pnt at;
+};
+
+/// From stop to stop, and on arcs by way of the line's own stations. The first and the last stop may lie beside the
+/// line; where its own line does not go through them, the way there is the section's offset.
+Drawn drawn(const Slender& bar, const std::vector<Stop>& stops) {
     Drawn made;
-    BRep_Builder builder;
-    for (const gp_Pnt& point : points) {
-        TopoDS_Vertex vertex;
-        builder.MakeVertex(vertex, point, 1e-7);
-        made.vertices.push_back(vertex);
-    }
+    const BRep_Builder builder;
     TopoDS_Wire wire;
     builder.MakeWire(wire);
-    for (std::size_t i = 0; i + 1 < points.size(); ++i) {
-        TopoDS_Edge edge;
-        builder.MakeEdge(edge, new Geom_Line(points[i], gp_Dir(gp_Vec(points[i], points[i + 1]))), 1e-7);
-        builder.Add(edge, made.vertices[i].Oriented(TopAbs_FORWARD));
-        builder.Add(edge, made.vertices[i + 1].Oriented(TopAbs_REVERSED));
-        builder.Range(edge, 0.0, points[i].Distance(points[i + 1]));
-        builder.Add(wire, edge);
-        made.edges.push_back(edge);
+    const auto vertexAt = [&](const gp_Pnt& point) {
+        TopoDS_Vertex vertex;
+        builder.MakeVertex(vertex, point, 1e-7);
+        return vertex;
+    };
+    made.vertices.push_back(vertexAt(stops.front().at));
+    TopoDS_Vertex last = made.vertices.front();
+    const auto& pieces = bar.line.pieces();
+    std::size_t next = 1;
+    double before = 0.0;  // where the piece begins
+    gp_Vec up = bar.section.section.up;
+    for (std::size_t p = 0; p < pieces.size(); ++p) {
+        const BarPiece& piece = pieces[p];
+        const double own = piece.length();
+        double from = 0.0;
+        while (from < own) {
+            const bool lastPiece = p + 1 == pieces.size();
+            const bool atStop = next + 1 < stops.size() && stops[next].along <= before + own + 1e-9;
+            const bool ends = !atStop && lastPiece;
+            const double to = atStop ? std::min(own, stops[next].along - before) : own;
+            if (to - from <= 1e-9) {
+                if (!atStop) break;
+                // A node at the very beginning of a piece is the end of the one before.
+                made.vertices.push_back(last);
+                ++next;
+                continue;
+            }
+            const gp_Pnt here = BRep_Tool::Pnt(last), there = atStop ? stops[next].at
+                                                              : ends ? stops.back().at
+                                                                     : piece.to;
+            const TopoDS_Vertex end = vertexAt(there);
+            TopoDS_Edge edge;
+            if (piece.turn == 0.0) {
+                builder.MakeEdge(edge, new Geom_Line(here, gp_Dir(gp_Vec(here, there))), 1e-7);
+                builder.Range(edge, 0.0, here.Distance(there));
+            } else {
+                const gp_Pnt begin = piece.at(from);
+                const gp_Dir axis = piece.turn > 0.0 ? piece.about.Direction() : piece.about.Direction().Reversed();
+                const gp_Vec out(piece.about.Location(), begin), along(axis);
+                const gp_Vec first = out - along * out.Dot(along);
+                const gp_Pnt centre = begin.Translated(-first);
+                builder.MakeEdge(edge, new Geom_Circle(gp_Ax2(centre, axis, gp_Dir(first)), first.Magnitude()), 1e-7);
+                builder.Range(edge, 0.0, (to - from) / first.Magnitude());
+            }
+            builder.Add(edge, last.Oriented(TopAbs_FORWARD));
+            builder.Add(edge, end.Oriented(TopAbs_REVERSED));
+            builder.Add(wire, edge);
+            Section section = bar.section.section;
+            section.up = up.Transformed(piece.carriedTo(from));
+            const auto offset = [](const gp_Pnt& node, const gp_Pnt& line, const gp_Vec& way) {
+                const gp_Vec off(node, line), across = off - way * off.Dot(way);
+                return across.Magnitude() > 1e-6 ? across : gp_Vec();
+            };
+            section.startOffset = offset(here, piece.at(from), piece.along(from));
+            section.endOffset = offset(there, piece.at(to), piece.along(to));
+            made.edges.push_back(edge);
+            made.sections.push_back(section);
+            last = end;
+            from = to;
+            if (atStop) {
+                made.vertices.push_back(end);
+                ++next;
+            }
+        }
+        before += own;
+        up.Transform(piece.carriedTo(own));
     }
+    made.vertices.push_back(last);
     made.shape = wire;
     return made;
 }
@@ -177,14 +245,14 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
             bars.emplace(p, std::move(**found));
         } else if (!step.parts.empty()) {
             Item item{fmt::format("\"{}\" stays a solid", model.parts[p]->name), false, {}, 0.0};
-            item.problem =
-                found ? Problem{ProblemKind::NotPossible,
-                                fmt::format("\"{}\" is no straight bar of one section that is {} times as long "
-                                            "as deep.",
-                                            model.parts[p]->name, readable(step.leastRatio)),
-                                {model.parts[p]->name, {}, {}},
-                                "Cut it into straight bars in Divide, or lower the ratio."}
-                      : found.error();
+            item.problem = found ? Problem{ProblemKind::NotPossible,
+                                           fmt::format("\"{}\" is no bar of one section, straight or bent along arcs, "
+                                                       "that is {} times as long "
+                                                       "as deep.",
+                                                       model.parts[p]->name, readable(step.leastRatio)),
+                                           {model.parts[p]->name, {}, {}},
+                                           "Cut it into bars in Divide, or lower the ratio."}
+                                 : found.error();
             outcome.items.push_back(std::move(item));
         }
     }
@@ -199,8 +267,9 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
         Member member;
         member.place = o;
         member.bar = &bar->second;
-        member.ends[0] = bar->second.from.Transformed(model.occurrences[o].placement);
-        member.ends[1] = bar->second.to.Transformed(model.occurrences[o].placement);
+        member.line = bar->second.line.transformed(model.occurrences[o].placement);
+        member.ends[0] = member.line.at(0.0);
+        member.ends[1] = member.line.at(member.line.length());
         members.push_back(std::move(member));
     }
     const double within = step.nodesWithin < 0.0 ? -1.0 : step.nodesWithin > 0.0 ? step.nodesWithin : 0.55 * deepest;
@@ -222,19 +291,24 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
         const Part& solid = *received.parts[p];
         const gp_Trsf into = place.placement.Inverted();
         std::vector<int> row{member.nodes[0]};
+        std::vector<double> distances{0.0};
         for (const auto& [distance, node] : member.along)
-            if (node != row.front() && node != member.nodes[1]) row.push_back(node);
+            if (node != row.front() && node != member.nodes[1]) {
+                row.push_back(node);
+                distances.push_back(distance);
+            }
         row.push_back(member.nodes[1]);
-        std::vector<gp_Pnt> points;
+        distances.push_back(member.length());
+        std::vector<Stop> stops;
         std::string key;
-        for (const int node : row) {
-            points.push_back(nodes[static_cast<std::size_t>(node)].Transformed(into));
-            key += fmt::format("{:.5f} {:.5f} {:.5f};", points.back().X() + 0.0, points.back().Y() + 0.0,
-                               points.back().Z() + 0.0);
+        for (std::size_t i = 0; i < row.size(); ++i) {
+            stops.push_back({distances[i], nodes[static_cast<std::size_t>(row[i])].Transformed(into)});
+            const gp_Pnt& point = stops.back().at;
+            key += fmt::format("{:.5f} {:.5f} {:.5f};", point.X() + 0.0, point.Y() + 0.0, point.Z() + 0.0);
         }
         const auto [at, fresh] = known.try_emplace({p, key});
         if (fresh) {
-            const Drawn wire = drawn(points);
+            const Drawn wire = drawn(*member.bar, stops);
             auto part = solid.copy();
             part->setShape(wire.shape);
             part->known = {};
@@ -245,18 +319,9 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
             lineage.of(EntityKind::Body) = {{1, 1, true, false}};
             lineage.part = p;
             part->inherit(solid, lineage, gp_Trsf());
-            const gp_Dir own(gp_Vec(member.bar->from, member.bar->to));
-            for (std::size_t i = 0; i < wire.edges.size(); ++i) {
-                Section section = member.bar->section.section;
-                const auto offset = [&](const gp_Pnt& node) {
-                    const gp_Vec to(node, member.bar->from);
-                    const gp_Vec across = to - gp_Vec(own) * to.Dot(gp_Vec(own));
-                    return across.Magnitude() > 1e-6 ? across : gp_Vec();
-                };
-                section.startOffset = offset(points[i]);
-                section.endOffset = offset(points[i + 1]);
-                part->known.sections[{EntityKind::Edge, part->incidence().edgeNumber(wire.edges[i])}] = section;
-            }
+            for (std::size_t i = 0; i < wire.edges.size(); ++i)
+                part->known.sections[{EntityKind::Edge, part->incidence().edgeNumber(wire.edges[i])}] =
+                    wire.sections[i];
             for (const TopoDS_Vertex& vertex : wire.vertices)
                 at->second.vertexNumbers.push_back(part->incidence().vertexNumber(vertex));
             const bool first = !told.contains(p);

@@ -7,6 +7,7 @@
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <Eigen/Eigenvalues>
 #include <GeomAdaptor_Surface.hxx>
+#include <gp_Circ.hxx>
 #include <Poly_Triangulation.hxx>
 #include <TopoDS.hxx>
 
@@ -111,7 +112,10 @@ public:
                 gp_Pnt at;
                 gp_Vec along;
                 curve.D1(first + share * (last - first), at, along);
-                gp_Vec up = own.up - along * (own.up.Dot(along) / along.SquareMagnitude());
+                // On an arc the section turns with the line.
+                gp_Vec turned = own.up;
+                if (curve.GetType() == GeomAbs_Circle) turned.Rotate(curve.Circle().Axis(), share * (last - first));
+                gp_Vec up = turned - along * (turned.Dot(along) / along.SquareMagnitude());
                 if (up.Magnitude() < 1e-9) up = gp_Vec(gp_Ax2(at, gp_Dir(along)).XDirection());
                 up.Normalize();
                 const gp_Vec across = along.Normalized().Crossed(up);

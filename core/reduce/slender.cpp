@@ -12,6 +12,7 @@
 #include "arrange/choice.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
+#include "reduce/bent_bars.h"
 
 // The direction is the one along which most of the skin runs: planes that contain it, cylinders about it. Only normals
 // across, axes and straight edges can be such directions, and a bar has few different ones. The ends are where the line
@@ -55,10 +56,46 @@ Result<TopoDS_Face> sectionAt(const TopoDS_Shape& solid, const gp_Pnt& at, const
 
 }  // namespace
 
+namespace {
+
+/// What is slender of a bar, by its length and by what its volume is more than the section's along it.
+std::optional<Slender> judged(Slender found, const TopoDS_Shape& solid, double leastRatio) {
+    found.ratio = found.length() / found.section.depth;
+    const double volume = volumeOf(solid);
+    found.dropped = (volume - found.section.section.area * found.length()) / volume;
+    return found.ratio < leastRatio || std::abs(found.dropped) > 0.25 ? std::nullopt : std::optional(std::move(found));
+}
+
+/// A bent one: by Pappus its volume is the section's along the line, to what numbers in files are good for.
+std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRatio, double tolerance) {
+    const auto bent = findBentBar(part.incidence(), std::max(tolerance, 1e-6));
+    if (!bent) return std::nullopt;
+    Slender found;
+    found.part = p;
+    found.line = bent->line;
+    found.section = beamSection(part.incidence().face(bent->firstEnd));
+    auto slender = judged(std::move(found), part.shape, leastRatio);
+    constexpr double exact = 1e-3;
+    return slender && std::abs(slender->dropped) < exact ? slender : std::nullopt;
+}
+
+Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, double leastRatio, Progress& progress);
+
+}  // namespace
+
 Result<std::optional<Slender>> findSlender(const Model& model, std::size_t p, double leastRatio, Progress& progress) {
     const Part& part = *model.parts[p];
     if (part.shape.IsNull() || part.kind() != BodyKind::Solid || part.incidence().solidCount() != 1)
         return std::optional<Slender>();
+    auto straight = straightBar(model, p, leastRatio, progress);
+    if (!straight || *straight) return straight;
+    return bentBar(part, p, leastRatio, model.tolerances().samePoint);
+}
+
+namespace {
+
+Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, double leastRatio, Progress& progress) {
+    const Part& part = *model.parts[p];
     const Incidence& topology = part.incidence();
     std::vector<BRepAdaptor_Surface> surfaces;
     std::vector<double> areas;
@@ -141,13 +178,11 @@ Result<std::optional<Slender>> findSlender(const Model& model, std::size_t p, do
         largest[end] = areas[f];
         ends[end] = at;
     }
-    found.from = middle.Translated(gp_Vec(direction) * ends[0]);
-    found.to = middle.Translated(gp_Vec(direction) * ends[1]);
-    found.ratio = found.length() / found.section.depth;
-    const double volume = volumeOf(part.shape);
-    found.dropped = (volume - found.section.section.area * found.length()) / volume;
-    if (found.ratio < leastRatio || std::abs(found.dropped) > 0.25) return std::optional<Slender>();
-    return std::optional(found);
+    found.line =
+        BarLine({{middle.Translated(gp_Vec(direction) * ends[0]), middle.Translated(gp_Vec(direction) * ends[1])}});
+    return judged(std::move(found), part.shape, leastRatio);
 }
+
+}  // namespace
 
 }  // namespace rasoir::reduce

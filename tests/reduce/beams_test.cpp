@@ -1,17 +1,20 @@
 // Beams: sections against closed forms, straight bars found, frames joined in nodes.
 #include "reduce/beams.h"
 
+#include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepPrimAPI_MakeRevol.hxx>
 #include <gp_Ax2.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Elips.hxx>
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
+#include "reduce/proof.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -62,7 +65,125 @@ class BeamsTest : public QObject {
         return turn;
     }
 
+    /// A face carried straight on, or turned about an axis in its plane, piece by piece. Returns the solid.
+    struct Step {
+        double length;        // [mm] straight on
+        double radius, turn;  // of a bend before it: to the centre of the face, and by how much [rad]
+        double tilt = 0.0;    // [rad] of the bend's plane about the way, against the one before
+    };
+    static TopoDS_Shape carried(const TopoDS_Face& section, const std::vector<Step>& steps, double& length) {
+        TopoDS_Shape face = section, all;
+        gp_Ax3 frame;  // at the face's centroid: main direction the way, x towards the bend's axis
+        frame.Translate(gp_Vec(gp_Pnt(), skinOf(section).centre));
+        const auto take = [&](const TopoDS_Shape& piece, const gp_Trsf& move) {
+            all = all.IsNull() ? piece : fuse(all, piece);
+            face = moved(face, move);
+            frame.Transform(move);
+        };
+        length = 0.0;
+        for (const Step& step : steps) {
+            frame.Rotate(frame.Axis(), step.tilt);
+            if (step.turn != 0.0) {
+                const gp_Ax1 about(frame.Location().Translated(gp_Vec(frame.XDirection()) * step.radius),
+                                   frame.YDirection().Reversed());
+                gp_Trsf turn;
+                turn.SetRotation(about.Reversed(), step.turn);
+                take(BRepPrimAPI_MakeRevol(face, about.Reversed(), step.turn).Shape(), turn);
+                length += step.radius * step.turn;
+            }
+            if (step.length > 0.0) {
+                gp_Trsf on;
+                on.SetTranslation(gp_Vec(frame.Direction()) * step.length);
+                take(BRepPrimAPI_MakePrism(face, gp_Vec(frame.Direction()) * step.length).Shape(), on);
+                length += step.length;
+            }
+        }
+        return all;
+    }
+
 private slots:
+    void bentBars_data() {
+        QTest::addColumn<TopoDS_Face>("section");
+        QTest::addColumn<QString>("shape");
+        QTest::newRow("round") << with(circle(5)) << "round";
+        QTest::newRow("tube") << with(circle(6), circle(4.5)) << "tube";
+        QTest::newRow("flat") << with(rectangle(4, 12)) << "rectangle";
+        QTest::newRow("box") << with(rectangle(12, 12), rectangle(9, 9)) << "box";
+        QTest::newRow("angle") << with(polygon({{0, 0}, {12, 0}, {12, 2}, {2, 2}, {2, 12}, {0, 12}})) << "L";
+    }
+    void bentBars() {
+        QFETCH(TopoDS_Face, section);
+        QFETCH(QString, shape);
+        const std::vector<std::vector<Step>> paths = {
+            {{100, 0, 0}, {80, 30, M_PI / 2}},
+            {{60, 0, 0}, {40, 30, M_PI / 2}, {50, 25, M_PI / 3, 1.1}, {0, 40, M_PI, -0.4}},
+            {{0, 50, 1.5 * M_PI}}};
+        for (const auto& path : paths) {
+            double length = 0.0;
+            const TopoDS_Shape bar = carried(section, path, length);
+            QVERIFY(isValid(bar));
+            for (const gp_Trsf& move : {gp_Trsf(), turned(gp_Dir(1, 2, 3), 0.7)}) {
+                const Model model = modelOf(moved(bar, move), "bar");
+                const auto found = findSlender(model, 0, 5.0, quietly());
+                QVERIFY2(found, said(found));
+                QVERIFY(found->has_value());
+                QCOMPARE_NEAR((*found)->length(), length, 1e-6);
+                QCOMPARE(QString::fromStdString((*found)->section.section.shape), shape);
+                QCOMPARE_NEAR((*found)->dropped, 0.0, 1e-5);  // by Pappus
+                const auto done = run(model, "reduce.beams", {{"leastRatio", 5.0}});
+                QVERIFY2(done, said(done));
+                const Part& beam = *done->model.parts[0];
+                QVERIFY(isValid(beam.shape));
+                QCOMPARE(static_cast<int>(beam.kind()), static_cast<int>(BodyKind::Wire));
+                double sum = 0.0;
+                for (int e = 1; e <= beam.incidence().edgeCount(); ++e) {
+                    sum += lengthOf(beam.incidence().edge(e));
+                    const Section& own = beam.known.sections.at({EntityKind::Edge, e});
+                    // The height stays square to the line.
+                    const BRepAdaptor_Curve curve(beam.incidence().edge(e));
+                    gp_Pnt at;
+                    gp_Vec along;
+                    curve.D1(curve.FirstParameter(), at, along);
+                    QVERIFY(std::abs(own.up.Dot(along.Normalized())) < 1e-6);
+                }
+                QCOMPARE_NEAR(sum, length, 1e-6);
+                // Drawn, it lies where the solid does.
+                const auto proof = proofOf(done->model, {model.parts[0], {0}}, quietly());
+                QVERIFY2(proof, said(proof));
+                QCOMPARE_NEAR(proof->drawnVolume, proof->solidVolume, 1e-5 * proof->solidVolume);
+            }
+        }
+    }
+    void aBentBarHasNodesOfOthersOnIt() {
+        // A hoop of a round bar, and a straight one that ends on the middle of its arc.
+        double length = 0.0;
+        const TopoDS_Shape hoop = carried(with(circle(3)), {{100, 0, 0}, {100, 60, M_PI}}, length);
+        // Its arc goes about (60, 0, 100); the top of it lies at (60, 0, 160).
+        gp_Trsf up;
+        up.SetTranslation(gp_Vec(60, 0, 162));
+        const TopoDS_Shape post = BRepPrimAPI_MakePrism(with(circle(3)), gp_Vec(0, 0, 120)).Shape();
+        const auto done = run(framed({{hoop, gp_Trsf()}, {post, up}}), "reduce.beams");
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.joints.size(), std::size_t(1));
+        const Part& bent = *done->model.parts[0];
+        QCOMPARE(bent.incidence().edgeCount(), 4);  // the arc is parted at the node
+        double sum = 0.0;
+        for (int e = 1; e <= 4; ++e) sum += lengthOf(bent.incidence().edge(e));
+        QCOMPARE_NEAR(sum, length, 1e-6);
+        QCOMPARE_NEAR(lengthOf(done->model.parts[1]->shape), 122.0, 1e-6);
+    }
+    void whatIsNoBentBarIsNone() {
+        double length = 0.0;
+        const TopoDS_Shape bar = carried(with(circle(5)), {{100, 0, 0}, {80, 30, M_PI / 2}}, length);
+        // With a bore across; with a collar: not the same section all along.
+        const gp_Ax1 across(gp_Pnt(0, -10, 50), gp_Dir(0, 1, 0));
+        for (const TopoDS_Shape& other :
+             {cut(bar, rod(across, 2, 20)), fuse(bar, rod(gp_Ax1(gp_Pnt(0, 0, 40), gp_Dir(0, 0, 1)), 7, 10))}) {
+            const auto found = findSlender(modelOf(other, "bar"), 0, 5.0, quietly());
+            QVERIFY2(found, said(found));
+            QVERIFY(!found->has_value());
+        }
+    }
     void sectionsAgreeWithClosedForms() {
         const auto near = [](double a, double b, double share) { return std::abs(a - b) <= share * std::abs(b); };
         const BeamSection round = beamSection(with(circle(5)));
