@@ -222,7 +222,12 @@ std::optional<Trace> traceOnPlane(const gp_Pln& plane, const Handle(Geom_Curve) 
     double off = 0.0;
     for (int i = 0; i <= 16; ++i) off = std::max(off, plane.Distance(curve->Value(first + (last - first) * i / 16.0)));
     if (off > tolerance) return std::nullopt;
-    const Handle(Geom2d_Curve) flat = GeomAPI::To2d(curve, plane);
+    Handle(Geom2d_Curve) flat;
+    try {
+        flat = GeomAPI::To2d(curve, plane);
+    } catch (const Standard_Failure&) {
+        // A short arc of a circle may keep to the plane where the whole circle does not.
+    }
     if (flat.IsNull()) return std::nullopt;
     Trace trace{flat, 0.0};
     const Handle(Geom_Plane) surface = new Geom_Plane(plane);

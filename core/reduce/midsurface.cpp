@@ -17,6 +17,8 @@
 #include <gp_Torus.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <TopoDS_Shell.hxx>
 
 #include "arrange/choice.h"
@@ -363,11 +365,176 @@ std::shared_ptr<Part> remade(const Part& part, const TopoDS_Shape& shape, const 
     return fresh;
 }
 
+/// One solid as sheets, with what of it stays solid.
+struct ReducedSolid {
+    Sheets sheets;
+    std::optional<PartedWalls> parted;
+    double volume = 0.0;  // [mm^3] of the solid
+    [[nodiscard]] double kept() const { return (sheets.mass + (parted ? parted->thickVolume : 0.0)) / volume; }
+};
+
+Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
+                                 Progress& progress) {
+    auto parted = partThickRegions(solid, walls, tolerance, progress);
+    if (!parted) return tl::unexpected(parted.error());
+    auto sheets =
+        *parted ? sheetsOf(Part(solid.name, (*parted)->thin), wallsAfter(walls, (*parted)->toThin), tolerance, progress)
+                : sheetsOf(solid, walls, tolerance, progress);
+    if (!sheets) return tl::unexpected(sheets.error());
+    ReducedSolid made{std::move(*sheets), std::move(*parted), volumeOf(solid.shape)};
+    const auto refused = [&](const char* what, const char* hint) {
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": {}.",
+                                readable(100.0 * made.kept(), 2), solid.name, what),
+                    hint, {solid.name, walls.front().sideA, walls.front().where});
+    };
+    if (made.kept() < leastKept)
+        return refused("the rest of it would be lost",
+                       "Take thicker or doubtful walls too, or cut off in Divide what shall be sheets.");
+    if (made.kept() > mostKept)
+        return refused("much of it would count twice",
+                       "Leave out walls that are the same matter seen across another way.");
+    if (made.parted) made.sheets.lineage = chained(made.parted->toThin, made.sheets.lineage);
+    return made;
+}
+
+/// A part of several solids, each by itself: middles of one would be carried on across the others for nothing. Solids
+/// that are not thin, or cannot be reduced, stay solid.
+struct ReducedPart {
+    Sheets sheets;
+    TopoDS_Shape solid;  // null: nothing stays so
+    PartLineage toSolid;
+    double solidVolume = 0.0, volume = 0.0;  // [mm^3]
+    bool cutOff = false;                     // some of it is a thick region beside sheets of its own
+    std::size_t walls = 0;
+    std::vector<std::string> notes;
+    std::optional<Problem> refused;  // the first one
+};
+
+/// Bodies put together, and how their things come from those of the part.
+class Gathered {
+public:
+    explicit Gathered(const Part& part) : m_part(part) { BRep_Builder().MakeCompound(m_all); }
+
+    void add(const TopoDS_Shape& made, const Incidence& from, int body, const PartLineage& lineage) {
+        BRep_Builder().Add(m_all, made);
+        m_added.push_back({std::make_shared<const Incidence>(made), from, body, lineage});
+    }
+    [[nodiscard]] bool isEmpty() const { return m_added.empty(); }
+    /// The shape, and the lineage with the part's and its own numbers. `renumber`: told each face's number as added and
+    /// as it is.
+    TopoDS_Shape finish(PartLineage& lineage, const std::function<void(std::size_t, int, int)>& renumber) const {
+        const TopoDS_Shape shape = m_added.size() == 1 ? onlyOne() : TopoDS_Shape(m_all);
+        const Incidence all(shape);
+        const Incidence& part = m_part.incidence();
+        int bodies = 0;
+        for (std::size_t i = 0; i < m_added.size(); ++i) {
+            const Added& own = m_added[i];
+            for (const EntityKind kind : entityKinds)
+                for (Link link : own.lineage.of(kind)) {
+                    switch (kind) {
+                        case EntityKind::Body:
+                            link.before = own.body;
+                            link.after += bodies;
+                            break;
+                        case EntityKind::Face:
+                            link.before = part.faceNumber(own.from.face(link.before));
+                            link.after = all.faceNumber(own.made->face(link.after));
+                            break;
+                        case EntityKind::Edge:
+                            link.before = part.edgeNumber(own.from.edge(link.before));
+                            link.after = all.edgeNumber(own.made->edge(link.after));
+                            break;
+                        case EntityKind::Vertex:
+                            link.before = part.vertexNumber(own.from.vertex(link.before));
+                            link.after = all.vertexNumber(own.made->vertex(link.after));
+                            break;
+                    }
+                    lineage.of(kind).push_back(link);
+                }
+            bodies += own.made->bodyCount();
+            if (renumber)
+                for (int f = 1; f <= own.made->faceCount(); ++f) renumber(i, f, all.faceNumber(own.made->face(f)));
+        }
+        return shape;
+    }
+
+private:
+    struct Added {
+        std::shared_ptr<const Incidence> made;
+        Incidence from;
+        int body;
+        PartLineage lineage;
+    };
+    const Part& m_part;
+    TopoDS_Compound m_all;
+    std::vector<Added> m_added;
+
+    [[nodiscard]] TopoDS_Shape onlyOne() const { return TopoDS_Iterator(m_all).Value(); }
+};
+
+Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
+    ReducedPart made;
+    const Incidence& topology = part.incidence();
+    Gathered sheets(part), solids(part);
+    std::vector<std::map<int, Thickness>> thickness;
+    for (int b = 1; b <= topology.bodyCount(); ++b) {
+        const Part solid(part.name, topology.body(b));
+        const Incidence& own = solid.incidence();
+        made.volume += volumeOf(solid.shape);
+        std::vector<Wall> ofBody;
+        for (const Wall& wall : walls) {
+            if (topology.bodyOf(wall.sideA.front()) != b - 1) continue;
+            ofBody.push_back(wall);
+            for (auto* side : {&ofBody.back().sideA, &ofBody.back().sideB})
+                for (int& f : *side) f = own.faceNumber(topology.face(f));
+        }
+        std::optional<ReducedSolid> reduced;
+        if (!ofBody.empty()) {
+            auto tried = reduceSolid(solid, ofBody, tolerance, progress);
+            if (tried) {
+                reduced = std::move(*tried);
+            } else {
+                if (tried.error().kind == ProblemKind::Cancelled) return tl::unexpected(tried.error());
+                if (!made.refused) made.refused = tried.error();
+                if (topology.bodyCount() > 1)
+                    made.notes.push_back(
+                        fmt::format("Body {} of \"{}\" stays solid: {}", b, part.name, tried.error().what));
+            }
+        }
+        if (!reduced) {
+            const PartLineage same = LineageBuilder(own, solid.shape).finish();
+            solids.add(solid.shape, own, b, same);
+            made.solidVolume += volumeOf(solid.shape);
+            continue;
+        }
+        made.walls += ofBody.size();
+        sheets.add(reduced->sheets.shape, own, b, reduced->sheets.lineage);
+        thickness.push_back(std::move(reduced->sheets.thickness));
+        made.sheets.connected += reduced->sheets.connected;
+        made.sheets.area += reduced->sheets.area;
+        made.sheets.mass += reduced->sheets.mass;
+        made.sheets.joints += reduced->sheets.joints;
+        if (reduced->parted) {
+            solids.add(reduced->parted->thick, own, b, reduced->parted->toThick);
+            made.solidVolume += reduced->parted->thickVolume;
+            made.cutOff = true;
+        }
+    }
+    if (sheets.isEmpty()) return tl::unexpected(*made.refused);
+    made.sheets.shape = sheets.finish(made.sheets.lineage, [&](std::size_t i, int before, int now) {
+        if (const auto own = thickness[i].find(before); own != thickness[i].end())
+            made.sheets.thickness[now] = own->second;
+    });
+    if (!solids.isEmpty()) made.solid = solids.finish(made.toSolid, {});
+    return made;
+}
+
 /// Adds what stays solid of a part as a part of its own, wherever the part stands. Returns its index.
-std::size_t addThickRegion(Outcome& outcome, std::size_t p, PartedWalls&& parted) {
+std::size_t addSolid(Outcome& outcome, std::size_t p, const TopoDS_Shape& shape, PartLineage&& lineage) {
     Model& model = outcome.model;
     const std::size_t fresh = model.parts.size();
-    auto solid = remade(*model.parts[p], parted.thick, parted.toThick);
+    auto solid = remade(*model.parts[p], shape, lineage);
     solid->id = 0;
     solid->name = freeName(model, model.parts[p]->name + ", solid");
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
@@ -384,9 +551,9 @@ std::size_t addThickRegion(Outcome& outcome, std::size_t p, PartedWalls&& parted
                                             model.parts[p]->name));
     }
     model.parts.push_back(std::move(solid));
-    parted.toThick.part = p;
-    parted.toThick.into = fresh;
-    outcome.lineage.push_back(std::move(parted.toThick));
+    lineage.part = p;
+    lineage.into = fresh;
+    outcome.lineage.push_back(std::move(lineage));
     return fresh;
 }
 
@@ -551,47 +718,23 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
             outcome.items.push_back(std::move(item));
             continue;
         }
-        auto parted = partThickRegions(part, *found, tolerance, progress);
-        auto sheets = !parted   ? tl::unexpected(parted.error())
-                      : *parted ? sheetsOf(Part(part.name, (*parted)->thin), wallsAfter(*found, (*parted)->toThin),
-                                           tolerance, progress)
-                                : sheetsOf(part, *found, tolerance, progress);
-        if (!sheets) {
-            if (sheets.error().kind == ProblemKind::Cancelled) return tl::unexpected(sheets.error());
+        auto made = reducePart(part, *found, tolerance, progress);
+        if (!made) {
+            if (made.error().kind == ProblemKind::Cancelled) return tl::unexpected(made.error());
             item.what = fmt::format("\"{}\" stays a solid", part.name);
-            item.problem = sheets.error();
+            item.problem = made.error();
             if (item.problem.where.part.empty()) item.problem.where.part = part.name;
             outcome.items.push_back(std::move(item));
             continue;
         }
-        const double volume = volumeOf(part.shape);
-        if (const double kept = (sheets->mass + (*parted ? (*parted)->thickVolume : 0.0)) / volume; kept < leastKept) {
-            item.what = fmt::format("\"{}\" stays a solid", part.name);
-            item.problem = {ProblemKind::NotPossible,
-                            fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": "
-                                        "the rest of it would be lost.",
-                                        readable(100.0 * kept, 2), part.name),
-                            {part.name, found->front().sideA, found->front().where},
-                            "Take thicker or doubtful walls too, or cut off in Divide what shall be sheets."};
-            outcome.items.push_back(std::move(item));
-            continue;
-        }
-        if (const double kept = (sheets->mass + (*parted ? (*parted)->thickVolume : 0.0)) / volume; kept > mostKept) {
-            item.what = fmt::format("\"{}\" stays a solid", part.name);
-            item.problem = {ProblemKind::NotPossible,
-                            fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": "
-                                        "much of it would count twice.",
-                                        readable(100.0 * kept, 2), part.name),
-                            {part.name, found->front().sideA, found->front().where},
-                            "Leave out walls that are the same matter seen across another way."};
-            outcome.items.push_back(std::move(item));
-            continue;
-        }
-        double thickVolume = 0.0;
-        if (*parted) {
-            thickVolume = (*parted)->thickVolume;
-            sheets->lineage = chained((*parted)->toThin, sheets->lineage);
-            beside.emplace_back(p, addThickRegion(outcome, p, std::move(**parted)));
+        Sheets* sheets = &made->sheets;
+        const double volume = made->volume, thickVolume = made->solidVolume;
+        outcome.notes.insert(outcome.notes.end(), made->notes.begin(), made->notes.end());
+        std::string solidName;
+        if (!made->solid.IsNull()) {
+            const std::size_t fresh = addSolid(outcome, p, made->solid, std::move(made->toSolid));
+            if (made->cutOff) beside.emplace_back(p, fresh);
+            solidName = outcome.model.parts[fresh]->name;
         }
         auto reduced = remade(part, sheets->shape, sheets->lineage);
         for (const auto& [face, thickness] : sheets->thickness)
@@ -607,11 +750,10 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
                                 counted(static_cast<std::size_t>(sheets->joints), "edge"),
                                 readable(100.0 * (sheets->mass + thickVolume) / volume, 2));
         if (thickVolume > 0.0)
-            item.what += fmt::format("; {} mm³ of it stay solid, as \"{}\"", readable(thickVolume),
-                                     outcome.model.parts[beside.back().second]->name);
+            item.what += fmt::format("; {} mm³ of it stay solid, as \"{}\"", readable(thickVolume), solidName);
         outcome.items.push_back(std::move(item));
         ++done;
-        walls += found->size();
+        walls += made->walls;
     }
     if (done == 0) {
         for (const Item& item : outcome.items) return tl::unexpected(item.problem);

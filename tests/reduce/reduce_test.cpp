@@ -690,6 +690,48 @@ private slots:
                 }
         }
     }
+    void solidsOfOnePartAreReducedEachByItself() {
+        // A plate, a lump and an angle in one part, the plate's middle right through the lump.
+        gp_Trsf beside, above;
+        beside.SetTranslation(gp_Vec(150, 0, -13));
+        above.SetTranslation(gp_Vec(0, 0, 50));
+        TopoDS_Compound all;
+        const BRep_Builder builder;
+        builder.MakeCompound(all);
+        for (const TopoDS_Shape& body : {block(100, 60, 4), moved(block(30, 30, 30), beside),
+                                         moved(profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}}), above)})
+            builder.Add(all, body);
+        for (const TopoDS_Shape& placed : {TopoDS_Shape(all), moved(all, turned())}) {
+            Model model = modelOf(placed, "part");
+            auto part = std::make_shared<Part>(*model.parts[0]);
+            const Incidence& before = part->incidence();
+            QCOMPARE(before.bodyCount(), 3);
+            const auto colourOf = [](int face) { return Colour{0.01 * face, 0.5, 0.5}; };
+            for (int f = 1; f <= before.faceCount(); ++f) part->known.colours[{EntityKind::Face, f}] = colourOf(f);
+            model.parts[0] = part;
+            const auto done = run(model, "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(2));
+            const Part &sheet = *done->model.parts[0], &solid = *done->model.parts[1];
+            QVERIFY(isValid(sheet.shape) && isValid(solid.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 2);
+            QCOMPARE(sheet.incidence().faceCount(), 3);
+            QCOMPARE_NEAR(areaOf(sheet.shape), 6000.0 + 6800.0, 1e-6 * 12800.0);
+            QCOMPARE(sheet.known.thickness.size(), std::size_t(3));
+            QCOMPARE_NEAR(rasoir::volumeOf(solid.shape), 27000.0, 1e-9 * 27000.0);
+            // Each face has the colour of what it comes from: by its place.
+            for (int f = 1; f <= solid.incidence().faceCount(); ++f) {
+                const gp_Pnt at = skinOf(solid.incidence().face(f)).centre;
+                for (int g = 1; g <= before.faceCount(); ++g)
+                    if (skinOf(before.face(g)).centre.Distance(at) < 1e-6)
+                        QVERIFY(solid.known.colours.at({EntityKind::Face, f}) == colourOf(g));
+            }
+            for (int f = 1; f <= 3; ++f) {
+                const double thick = sheet.known.thickness.at({EntityKind::Face, f}).at;
+                QCOMPARE_NEAR(thick, areaOf(sheet.incidence().face(f)) > 5000.0 ? 4.0 : 2.0, 1e-9);
+            }
+        }
+    }
     void proofOfWhatIsExact() {
         for (const TopoDS_Shape& placed : {block(100, 60, 4), moved(block(100, 60, 4), turned())}) {
             const auto proof = proven(placed, Json::object());
