@@ -392,7 +392,16 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
             const auto found = known.find(f);
             return found != known.end() ? found->second : known.emplace(f, sideOf(topology.face(f))).first->second;
         };
-        std::vector<Wall> walls;
+        // The nearest first: what has an opposite side right behind it is no side of anything farther away, as the
+        // skins of many ribs beside each other would be of all that lies between them.
+        const auto outside = [&](double thick) {
+            return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));
+        };
+        struct Pair {
+            double thickness;  // without end where it is not one
+            std::size_t a, b;
+        };
+        std::vector<Pair> pairs;
         for (std::size_t i = 0; i < carriers.size(); ++i) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             for (std::size_t k = 0; k < carriers.size(); ++k) {
@@ -401,98 +410,119 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                 const bool turned = carriers[i].kind == GeomAbs_Plane && carriers[k].area < carriers[i].area;
                 const Carrier &a = carriers[turned ? k : i], &b = carriers[turned ? i : k];
                 const auto thickness = thicknessBetween(a, b, exact);
-                const auto outside = [&](double thick) {
-                    return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));
-                };
-                const auto leaning = thickness ? std::nullopt : halfway(a, b);
-                const bool uneven = !thickness && isUnevenBend(a, b, exact);
-                if (thickness ? outside(*thickness) : !leaning && !uneven) continue;
-                Wall wall;
-                Taper taper;
-                if (thickness) {
-                    wall.thickness = *thickness;
-                    wall.middle = middleOf(a, *thickness);
-                } else if (leaning) {
-                    wall.middle = new Geom_Plane(*leaning);
-                } else {
-                    wall.middle = new Geom_CylindricalSurface(midwayBetween(a, b));
-                }
-                // Face against face: those that have another behind them belong to the wall, with the area that has.
-                std::vector<const WallSide*> sidesB;
-                for (const int f : b.faces) sidesB.push_back(&sideNumbered(f));
-                std::set<int> facesB;
-                double outline = 0.0;
-                for (const int f : a.faces) {
-                    const TopoDS_Face shape = topology.face(f);
-                    const WallSide& side = sideNumbered(f);
-                    if (thickness && a.kind == GeomAbs_Plane) {
-                        // Moved through the wall, a flat has to meet another.
-                        gp_Trsf through;
-                        through.SetTranslation(gp_Vec(a.axis.Direction()) * -*thickness);
-                        const Bnd_Box there = side.box.Transformed(through);
-                        if (std::all_of(sidesB.begin(), sidesB.end(),
-                                        [&](const WallSide* other) { return other->box.IsOut(there); }))
-                            continue;
-                    }
-                    std::size_t asked = 0, behind = 0;
-                    std::optional<gp_Pnt> middle;
-                    for (const gp_Pnt2d& uv : side.samples) {
-                        ++asked;
-                        gp_Pnt point;
-                        gp_Vec du, dv;
-                        side.surface->D1(uv.X(), uv.Y(), point, du, dv);
-                        gp_Vec normal = du.Crossed(dv);
-                        if (normal.SquareMagnitude() < 1e-200) continue;
-                        normal.Normalize();
-                        if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
-                        double thick = thickness.value_or(0.0);
-                        gp_Pnt there = point.Translated(normal * -thick);
-                        if (leaning) {
-                            const auto other = across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
-                            if (!other) continue;
-                            std::tie(thick, there) = *other;
-                        } else if (uneven) {
-                            const auto far = throughBend(point, normal.Reversed(), b);
-                            if (!far) continue;
-                            thick = *far;
-                            there = point.Translated(normal * -thick);
-                        }
-                        for (std::size_t s = 0; s < sidesB.size(); ++s) {
-                            const auto off = footWithin(*sidesB[s], there);
-                            if (!off || *off > 1e-3 * thick + exact) continue;
-                            facesB.insert(b.faces[s]);
-                            ++behind;
-                            const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
-                            if (leaning || uneven) taper.add(half, thick);
-                            if (!middle) middle = half;
-                            break;
-                        }
-                    }
-                    if (behind == 0) continue;
-                    wall.sideA.push_back(f);
-                    if (wall.area == 0.0) wall.where = *middle;
-                    wall.area += areaOf(shape) * static_cast<double>(behind) / static_cast<double>(asked);
-                    outline += outlineOf(shape);
-                }
-                if (wall.sideA.empty()) continue;
-                if (leaning) {
-                    if (!taper.settle(wall, *leaning, a.axis.Direction()) || outside(wall.thickness)) continue;
-                } else if (uneven) {
-                    if (taper.count == 0 || taper.least < 0.5 * taper.most) continue;
-                    wall.thickness = taper.sum / static_cast<double>(taper.count);
-                    wall.uneven = taper.most - taper.least;
-                    if (outside(wall.thickness)) continue;
-                }
-                wall.sideB.assign(facesB.begin(), facesB.end());
-                double areaA = 0.0, areaB = 0.0;
-                for (const int f : wall.sideA) areaA += areaOf(topology.face(f));
-                for (const int f : wall.sideB) areaB += areaOf(topology.face(f));
-                // Most of the smaller side has the other behind it, else they are ends of something long.
-                if (wall.area < 0.3 * std::min(areaA, areaB)) continue;
-                wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
-                wall.slenderness = slendernessOf(wall);
-                walls.push_back(std::move(wall));
+                if (thickness ? outside(*thickness) : !halfway(a, b) && !isUnevenBend(a, b, exact)) continue;
+                pairs.push_back({thickness.value_or(1e300), turned ? k : i, turned ? i : k});
             }
+        }
+        std::stable_sort(pairs.begin(), pairs.end(),
+                         [](const Pair& x, const Pair& y) { return x.thickness < y.thickness; });
+        std::vector<double> areas(static_cast<std::size_t>(topology.faceCount()) + 1, 0.0), claimed = areas;
+        for (const Carrier& carrier : carriers)
+            for (const int f : carrier.faces) areas[static_cast<std::size_t>(f)] = areaOf(topology.face(f));
+        const auto isClaimed = [&](int f) {
+            return claimed[static_cast<std::size_t>(f)] > 0.98 * areas[static_cast<std::size_t>(f)];
+        };
+        std::vector<Wall> walls;
+        for (const Pair& pair : pairs) {
+            if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            const Carrier &a = carriers[pair.a], &b = carriers[pair.b];
+            const bool constant = pair.thickness < 1e300;
+            const auto leaning = constant ? std::nullopt : halfway(a, b);
+            const bool uneven = !constant && !leaning;
+            const bool flat = constant && a.kind == GeomAbs_Plane;
+            if (flat && (std::all_of(a.faces.begin(), a.faces.end(), isClaimed) ||
+                         std::all_of(b.faces.begin(), b.faces.end(), isClaimed)))
+                continue;
+            Wall wall;
+            Taper taper;
+            if (constant) {
+                wall.thickness = pair.thickness;
+                wall.middle = middleOf(a, pair.thickness);
+            } else if (leaning) {
+                wall.middle = new Geom_Plane(*leaning);
+            } else {
+                wall.middle = new Geom_CylindricalSurface(midwayBetween(a, b));
+            }
+            // Face against face: those that have another behind them belong to the wall, with the area that has.
+            std::set<int> facesB;
+            double outline = 0.0;
+            for (const int f : a.faces) {
+                const TopoDS_Face shape = topology.face(f);
+                const WallSide& side = sideNumbered(f);
+                if (flat && isClaimed(f)) continue;
+                std::vector<std::pair<int, const WallSide*>> sidesB;
+                // Moved through the wall, a flat has to meet another.
+                gp_Trsf through;
+                if (flat) through.SetTranslation(gp_Vec(a.axis.Direction()) * -pair.thickness);
+                const Bnd_Box behindIt = flat ? side.box.Transformed(through) : Bnd_Box();
+                for (const int g : b.faces)
+                    if (const WallSide& other = sideNumbered(g); !flat || (!isClaimed(g) && !other.box.IsOut(behindIt)))
+                        sidesB.emplace_back(g, &other);
+                if (sidesB.empty()) continue;
+                std::size_t asked = 0, behind = 0;
+                std::optional<gp_Pnt> middle;
+                for (const gp_Pnt2d& uv : side.samples) {
+                    ++asked;
+                    gp_Pnt point;
+                    gp_Vec du, dv;
+                    side.surface->D1(uv.X(), uv.Y(), point, du, dv);
+                    gp_Vec normal = du.Crossed(dv);
+                    if (normal.SquareMagnitude() < 1e-200) continue;
+                    normal.Normalize();
+                    if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
+                    double thick = constant ? pair.thickness : 0.0;
+                    gp_Pnt there = point.Translated(normal * -thick);
+                    if (leaning) {
+                        const auto other = across(point, gp_Vec(leaning->Axis().Direction()).Reversed(), b, exact);
+                        if (!other) continue;
+                        std::tie(thick, there) = *other;
+                    } else if (uneven) {
+                        const auto far = throughBend(point, normal.Reversed(), b);
+                        if (!far) continue;
+                        thick = *far;
+                        there = point.Translated(normal * -thick);
+                    }
+                    for (std::size_t s = 0; s < sidesB.size(); ++s) {
+                        const auto off = footWithin(*sidesB[s].second, there);
+                        if (!off || *off > 1e-3 * thick + exact) continue;
+                        facesB.insert(sidesB[s].first);
+                        ++behind;
+                        if (flat) {
+                            const double share =
+                                areas[static_cast<std::size_t>(f)] / static_cast<double>(side.samples.size());
+                            claimed[static_cast<std::size_t>(f)] += share;
+                            claimed[static_cast<std::size_t>(sidesB[s].first)] += share;
+                        }
+                        const gp_Pnt half(0.5 * (point.XYZ() + there.XYZ()));
+                        if (leaning || uneven) taper.add(half, thick);
+                        if (!middle) middle = half;
+                        break;
+                    }
+                }
+                if (behind == 0) continue;
+                wall.sideA.push_back(f);
+                if (wall.area == 0.0) wall.where = *middle;
+                wall.area += areaOf(shape) * static_cast<double>(behind) / static_cast<double>(asked);
+                outline += outlineOf(shape);
+            }
+            if (wall.sideA.empty()) continue;
+            if (leaning) {
+                if (!taper.settle(wall, *leaning, a.axis.Direction()) || outside(wall.thickness)) continue;
+            } else if (uneven) {
+                if (taper.count == 0 || taper.least < 0.5 * taper.most) continue;
+                wall.thickness = taper.sum / static_cast<double>(taper.count);
+                wall.uneven = taper.most - taper.least;
+                if (outside(wall.thickness)) continue;
+            }
+            wall.sideB.assign(facesB.begin(), facesB.end());
+            double areaA = 0.0, areaB = 0.0;
+            for (const int f : wall.sideA) areaA += areaOf(topology.face(f));
+            for (const int f : wall.sideB) areaB += areaOf(topology.face(f));
+            // Most of the smaller side has the other behind it, else they are ends of something long.
+            if (wall.area < 0.3 * std::min(areaA, areaB)) continue;
+            wall.breadth = outline > 0.0 ? 2.0 * wall.area / outline : 0.0;
+            wall.slenderness = slendernessOf(wall);
+            walls.push_back(std::move(wall));
         }
         for (Wall& wall : freeformWalls(part, walls, from, upTo, progress)) {
             const double outline = outlineOf(topology.face(wall.sideA.front()));

@@ -8,8 +8,10 @@
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepAlgoAPI_Splitter.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <gp_Pln.hxx>
 
 #include "arrange/choice.h"
@@ -222,6 +224,31 @@ void wallsFound(benchmark::State& state) {
     }
     state.SetComplexityN(state.range(0));
 }
+/// Ribs on a plate, whose skins are all parallel: each has one opposite side right behind it, and many far away.
+void ribWallsFound(benchmark::State& state) {
+    const int ribs = static_cast<int>(state.range(0));
+    BRepBuilderAPI_MakePolygon comb;
+    comb.Add(gp_Pnt(10.0 * ribs, 0, 0));
+    comb.Add(gp_Pnt(0, 0, 0));
+    for (int i = 0; i < ribs; ++i)
+        for (const auto& [x, z] : {std::pair{0.0, 20.0}, {1.0, 20.0}, {1.0, 1.0}, {10.0, 1.0}})
+            comb.Add(gp_Pnt(10.0 * i + x, 0, z));
+    comb.Close();
+    const Model model =
+        modelOf(BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(comb.Wire()).Face(), gp_Vec(0, 50, 0)).Shape(), 2.0);
+    for (auto _ : state) {
+        Progress quiet;
+        const auto found = reduce::findWalls(*model.parts[0], 0.0, 0.0, quiet);
+        const auto thin =
+            found
+                ? std::count_if(found->begin(), found->end(),
+                                [](const reduce::Wall& wall) { return wall.slenderness == reduce::Slenderness::Thin; })
+                : 0;
+        if (thin != ribs + 1) state.SkipWithError("not each rib and the plate");
+    }
+    state.SetComplexityN(ribs);
+}
+BENCHMARK(ribWallsFound)->Arg(10)->Arg(100)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 BENCHMARK(wallsFound)->Arg(10)->Arg(100)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 
 /// A plate with blind holes in a row: none of it meshes in layers, and a cut along their bottoms frees it.
