@@ -45,6 +45,7 @@ struct SampledFace {
     double area = 0.0;
     double low[2]{}, high[2]{}, period[2]{};
     std::shared_ptr<BRepTopAdaptor_FClass2d> within;
+    Bnd_Box box;
 };
 
 SampledFace sampled(const TopoDS_Face& face) {
@@ -52,6 +53,7 @@ SampledFace sampled(const TopoDS_Face& face) {
     made.face = TopoDS::Face(face.Oriented(TopAbs_FORWARD));
     made.surface = BRep_Tool::Surface(made.face);
     made.area = areaOf(face);
+    BRepBndLib::Add(face, made.box, false);
     made.within = std::make_shared<BRepTopAdaptor_FClass2d>(made.face, 1e-9);
     BRepTools::UVBounds(made.face, made.low[0], made.high[0], made.low[1], made.high[1]);
     made.period[0] = made.surface->IsUPeriodic() ? made.surface->UPeriod() : 0.0;
@@ -106,7 +108,10 @@ public:
 
     /// Deeper than `reach` [mm] within it; in the part's coordinates.
     bool deep(const gp_Pnt& point, double reach) {
-        if (m_box.IsOut(point)) return false;
+        // Deep in the solid is deep in its box: what lies on another body's outermost skin is told without more ado.
+        const gp_Pnt low = m_box.CornerMin(), high = m_box.CornerMax();
+        for (int way = 1; way <= 3; ++way)
+            if (point.Coord(way) < low.Coord(way) + reach || point.Coord(way) > high.Coord(way) - reach) return false;
         static const std::array ways{gp_Dir(0.34, 0.81, 0.47), gp_Dir(-0.62, 0.21, -0.75)};
         const bool likely = std::any_of(ways.begin(), ways.end(), [&](const gp_Dir& way) {
             const auto hit = m_rays.first(point, way);
@@ -230,9 +235,13 @@ Result<ContactReport> findContacts(const Model& model, double upTo, Progress& pr
             Contact contact;
             std::size_t hits = 0;
             double deepest = 0.0;
+            // Most samples of faces that only come close at their rims are nowhere near: a box tells so at once.
+            Bnd_Box closeBy = onto.box;
+            closeBy.Enlarge(reach);
             for (std::size_t k = 0; k < from.samples.size(); ++k) {
                 Sample sample = from.samples[k];
                 sample.at.Transform(there);
+                if (closeBy.IsOut(sample.at)) continue;
                 sample.outward.Transform(there);
                 const auto seen = distanceTo(onto, reversed, sample, reach);
                 if (!seen) continue;

@@ -12,7 +12,9 @@
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <gp_Ax2.hxx>
 #include <gp_Pln.hxx>
+#include <TopExp_Explorer.hxx>
 
 #include "arrange/choice.h"
 #include "bench_model.h"
@@ -212,6 +214,32 @@ void contactsFound(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 BENCHMARK(contactsFound)->Arg(10)->Arg(100)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
+
+/// Plates of a hundred faces on and beside each other, ten by ten and then in layers.
+void platesInContact(benchmark::State& state) {
+    TopoDS_Shape plate = BRepPrimAPI_MakeBox(100.0, 100.0, 10.0).Shape();
+    for (int hole = 0; hole < 94; ++hole)
+        plate = BRepAlgoAPI_Cut(
+                    plate,
+                    BRepPrimAPI_MakeCylinder(
+                        gp_Ax2(gp_Pnt(5.0 + 10.0 * (hole % 10), 5.0 + 10.0 * (hole / 10), -1.0), gp::DZ()), 2.0, 12.0)
+                        .Shape())
+                    .Shape();
+    Model model = modelOf(TopExp_Explorer(plate, TopAbs_SOLID).Current(), 5.0);
+    model.occurrences.clear();
+    for (int i = 0; i < static_cast<int>(state.range(0)); ++i) {
+        gp_Trsf by;
+        by.SetTranslation(gp_Vec(100.0 * (i % 10), 100.0 * ((i / 10) % 10), 10.0 * (i / 100)));
+        model.occurrences.push_back({0, by, "plate", {}, std::nullopt});
+    }
+    for (auto _ : state) {
+        Progress quiet;
+        const auto found = join::findContacts(model, 0.1, quiet);
+        if (!found || found->contacts.empty()) state.SkipWithError("no contact");
+    }
+    state.SetComplexityN(state.range(0));
+}
+BENCHMARK(platesInContact)->Arg(100)->Arg(300)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
 
 void wallsFound(benchmark::State& state) {
     const Model model =
