@@ -2,6 +2,7 @@
 
 #include <Bnd_Box.hxx>
 #include <BRepBndLib.hxx>
+#include <QCheckBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
 
@@ -13,6 +14,18 @@
 #include "words.h"
 
 namespace rasoir::app {
+namespace {
+
+/// The materials of two places, in the order of their names.
+std::pair<std::string, std::string> materialsOf(const Model& model, std::size_t a, std::size_t b) {
+    const auto named = [&model](std::size_t place) {
+        const std::string& own = model.parts[model.occurrences[place].part]->material;
+        return own.empty() ? std::string("no material") : own;
+    };
+    return std::minmax<std::string>({named(a), named(b)});
+}
+
+}  // namespace
 JoinBench::JoinBench(Session& session, QWidget* parent)
     : LaidOutBench("Join", "What touches what?",
                    "Finds contact, gaps and overlaps between bodies, and gives them common faces.", session, parent) {
@@ -63,6 +76,15 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                          {"overlaps: the earlier keeps it", "first"},
                          {"overlaps: one stays apart", "apart"}});
     for (QComboBox* box : {m_becomes, m_gapsBy, m_overlaps}) column->addWidget(box);
+    m_byMaterials = new QCheckBox("a row for each pair of materials", this);
+    m_byMaterials->setToolTip("Rows fold by materials instead of by parts: all steel on rubber, say, in one decision");
+    m_byMaterials->setObjectName("byMaterials");
+    column->addWidget(m_byMaterials);
+    connect(m_byMaterials, &QCheckBox::toggled, this, [this] {
+        m_left.clear();
+        refresh();
+        emit previewChanged();
+    });
     m_pulling = new QWidget(this);
     auto* pulling = new QHBoxLayout(m_pulling);
     pulling->setContentsMargins(0, 0, 0, 0);
@@ -118,6 +140,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
 
 std::pair<std::string, std::string> JoinBench::namesOf(const Row& row) const {
     const Model& model = m_session.model();
+    if (m_byMaterials->isChecked()) return materialsOf(model, row.placeA, row.placeB);
     if (row.pairs.size() == 1) return {placeName(model, row.placeA), placeName(model, row.placeB)};
     return {model.parts[model.occurrences[row.placeA].part]->name,
             model.parts[model.occurrences[row.placeB].part]->name};
@@ -237,10 +260,11 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
     const auto outOfScope = [&](std::size_t a, std::size_t b) {
         return !chosen.empty() && (!chosen.contains(a) || !chosen.contains(b));
     };
-    std::map<std::pair<std::size_t, std::size_t>, std::size_t> known;
+    std::map<std::pair<std::string, std::string>, std::size_t> known;
     const auto rowOf = [&](std::size_t a, std::size_t b) -> Row& {
-        const std::size_t p = model.occurrences[a].part, q = model.occurrences[b].part;
-        const auto [at, fresh] = known.try_emplace({p, q}, rows.size());
+        const std::pair parts(std::to_string(model.occurrences[a].part), std::to_string(model.occurrences[b].part));
+        const auto [at, fresh] =
+            known.try_emplace(m_byMaterials->isChecked() ? materialsOf(model, a, b) : parts, rows.size());
         if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0, false});
         rows[at->second].pairs.insert({a, b});
         return rows[at->second];
@@ -293,7 +317,8 @@ void JoinBench::refresh() {
     if (page() != nullptr) {
         m_rows.clear();
         page()->refresh();
-        for (QWidget* own : std::initializer_list<QWidget*>{m_cutBar, m_becomes, m_gapsBy, m_overlaps, m_pulling})
+        for (QWidget* own :
+             std::initializer_list<QWidget*>{m_cutBar, m_becomes, m_gapsBy, m_overlaps, m_byMaterials, m_pulling})
             own->hide();
         showPage();
         emit previewChanged();
@@ -309,6 +334,8 @@ void JoinBench::refresh() {
                                                                       : "mm²"});
     std::vector<CutItem> gaps;
     for (const Row& row : m_rows) {
+        const auto [one, other] = namesOf(row);
+        const QString bodies = text(one) + " – " + text(other);
         const QString value = kind() == JoinKind::Near ? number(row.gap)
                               : row.contact            ? QString("contact")
                               : kind() == JoinKind::Joined
@@ -317,12 +344,7 @@ void JoinBench::refresh() {
                               : kind() == JoinKind::Overlaps ? QString()
                                                              : number(row.area);
         auto* item = new QTreeWidgetItem(
-            m_list,
-            {row.pairs.size() == 1 ? text(placeName(model, row.placeA)) + " – " + text(placeName(model, row.placeB))
-                                   : text(model.parts[model.occurrences[row.placeA].part]->name) + " – " +
-                                         text(model.parts[model.occurrences[row.placeB].part]->name) +
-                                         QString(" ×%1").arg(row.pairs.size()),
-             value});
+            m_list, {row.pairs.size() == 1 ? bodies : bodies + QString(" ×%1").arg(row.pairs.size()), value});
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         item->setToolTip(0, item->text(0));
         if (kind() == JoinKind::Touching || kind() == JoinKind::Near) {
@@ -354,6 +376,7 @@ void JoinBench::refresh() {
     const bool joined = kind() == JoinKind::Joined;
     m_pulling->setVisible(joined && !model.joints.empty());
     m_becomes->setVisible(!joined && kind() != JoinKind::Overlaps);
+    m_byMaterials->setVisible(!m_session.isEmpty());
     m_gapsBy->setVisible(kind() == JoinKind::Near && !asContact());
     m_overlaps->setVisible(overlaps > 0 && !joined && !asContact());
     button()->setText(wordsOnButton());
@@ -433,6 +456,12 @@ std::optional<BenchStep> JoinBench::step() const {
         Json pairs = Json::array();
         for (const Row& row : m_rows)
             if (!isLeft(row)) {
+                if (m_byMaterials->isChecked()) {
+                    for (const auto& [a, b] : row.pairs)
+                        pairs.push_back(
+                            Json::array({placeName(m_session.model(), a), placeName(m_session.model(), b)}));
+                    continue;
+                }
                 const auto [a, b] = namesOf(row);
                 pairs.push_back(Json::array({a, b}));
             }

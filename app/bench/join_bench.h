@@ -1,5 +1,6 @@
 // The Join bench: what touches what, what nearly does, what reaches into what; and faces made common.
 #pragma once
+#include <QCheckBox>
 #include <QComboBox>
 #include <QSlider>
 #include <QTreeWidget>
@@ -39,6 +40,7 @@ public:
     [[nodiscard]] QSlider* pull() const { return m_pull; }
     [[nodiscard]] QComboBox* overlaps() const { return m_overlaps; }
     [[nodiscard]] QComboBox* becomes() const { return m_becomes; }
+    [[nodiscard]] QCheckBox* byMaterials() const { return m_byMaterials; }
     [[nodiscard]] QComboBox* gapsBy() const { return m_gapsBy; }
 
 protected:
@@ -66,7 +68,8 @@ private:
         double lines = 0.0;    // edges in common
         bool contact = false;  // kept as one
     };
-    /// What a ledger calls a row's bodies; and whether it was unmarked: its pairs stay as they are.
+    /// What stands for a row: its bodies as a ledger calls them, or their materials where rows fold by those; and
+    /// whether it was unmarked: its pairs stay as they are.
     [[nodiscard]] std::pair<std::string, std::string> namesOf(const Row& row) const;
     [[nodiscard]] bool isLeft(const Row& row) const;
     [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
@@ -86,6 +89,7 @@ private:
     RegionsPage* m_regions;
     std::vector<BenchPage*> m_pages;  // all of them
     QComboBox *m_becomes, *m_gapsBy, *m_overlaps;
+    QCheckBox* m_byMaterials;
     QWidget* m_pulling;  // the slider with its words
     QSlider* m_pull;
     std::vector<Row> m_rows;

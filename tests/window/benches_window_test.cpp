@@ -288,6 +288,48 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QVERIFY2(join.answer().contains("counted once"), qPrintable(join.answer()));
     }
+    void rowsFoldByMaterials() {
+        // Three bodies in a stack and one beside, of two materials: three pairs of parts, two of materials.
+        Model model;
+        const auto put = [&](const char* name, double x, double z, const char* material) {
+            gp_Trsf at;
+            at.SetTranslation(gp_Vec(x, 0, z));
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            auto part = std::make_shared<Part>(name, moved(block(20, 20, 10), at));
+            part->material = material;
+            model.parts.push_back(std::move(part));
+        };
+        put("a", 0, 0, "");
+        put("b", 0, 10, "soft");
+        put("c", 0, 20, "");
+        put("d", 20, 0, "");
+        model.materials.push_back({"soft", 1000.0});
+        const QString path = m_folder.filePath("materials.rasoir");
+        QVERIFY(exchange::saveWork(Work(model, "stack.step"), Json::object(), path.toStdString(), quietly()));
+        openAndSettle(path);
+        JoinBench& join = show<JoinBench>();
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 3, 20000);
+        QVERIFY(!join.byMaterials()->isChecked());
+        join.byMaterials()->setChecked(true);
+        settle();
+        QCOMPARE(join.pairs()->topLevelItemCount(), 2);
+        QStringList rows;
+        for (int r = 0; r < 2; ++r) rows += join.pairs()->topLevelItem(r)->text(0);
+        rows.sort();
+        QCOMPARE(rows, (QStringList{"no material – no material", "no material – soft ×2"}));
+        // One decision for a fold: what is soft stays apart, the rest is joined.
+        for (int r = 0; r < 2; ++r)
+            if (join.pairs()->topLevelItem(r)->text(0).contains("soft"))
+                join.pairs()->topLevelItem(r)->setCheckState(0, Qt::Unchecked);
+        settle();
+        QTRY_VERIFY(join.button()->isEnabled());
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        std::set<std::pair<std::size_t, std::size_t>> common;
+        for (const Joint& joint : session().model().joints)
+            if (joint.kind == EntityKind::Face) common.insert({joint.uses[0].place, joint.uses[1].place});
+        QCOMPARE(common.size(), std::size_t(1));
+    }
     void pairsAreKeptAsContact() {
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
