@@ -67,7 +67,9 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
         });
     }
     m_becomes = choice("becomes", "What the listed pairs become",
-                       {{"become one face, one mesh", "common"}, {"are kept as contact pairs", "contact"}});
+                       {{"become one face, one mesh", "common"},
+                        {"are kept as contact pairs", "contact"},
+                        {"are tied by links", "link"}});
     m_gapsBy = choice("gapsBy", "Whose faces move where a gap is closed",
                       {{"gaps: the smaller face moves", "smaller"}, {"gaps: the larger face moves", "larger"}});
     m_overlaps = choice("overlaps", "Bodies that reach into one another can only be joined once one of them gives way",
@@ -230,9 +232,9 @@ std::set<std::size_t> JoinBench::scope() const {
 
 namespace {
 
-/// Pairs of places that are kept as contacts.
-std::set<std::pair<std::size_t, std::size_t>> pairedPlaces(const Model& model) {
-    std::set<std::pair<std::size_t, std::size_t>> all;
+/// Pairs of places that are kept as two, and as what.
+std::map<std::pair<std::size_t, std::size_t>, PairingKind> pairedPlaces(const Model& model) {
+    std::map<std::pair<std::size_t, std::size_t>, PairingKind> all;
     const auto placesOf = [&model](const std::string& name) {
         std::set<std::size_t> places;
         for (const Group& group : model.groups)
@@ -247,7 +249,7 @@ std::set<std::pair<std::size_t, std::size_t>> pairedPlaces(const Model& model) {
     for (const Pairing& pairing : model.pairings)
         for (const std::size_t a : placesOf(pairing.first))
             for (const std::size_t b : placesOf(pairing.second))
-                if (a != b) all.insert(std::minmax(a, b));
+                if (a != b) all.emplace(std::minmax(a, b), pairing.kind);
     return all;
 }
 
@@ -265,14 +267,15 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
         const std::pair parts(std::to_string(model.occurrences[a].part), std::to_string(model.occurrences[b].part));
         const auto [at, fresh] =
             known.try_emplace(m_byMaterials->isChecked() ? materialsOf(model, a, b) : parts, rows.size());
-        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0, false});
+        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0, 0.0, std::nullopt});
         rows[at->second].pairs.insert({a, b});
         return rows[at->second];
     };
     std::set<std::pair<std::size_t, std::size_t>> joined;
-    for (const auto& [a, b] : pairedPlaces(model)) {
-        joined.insert({a, b});
-        if (wanted == JoinKind::Joined && !outOfScope(a, b)) rowOf(a, b).contact = true;
+    for (const auto& [pair, kept] : pairedPlaces(model)) {
+        joined.insert(pair);
+        if (wanted == JoinKind::Joined && !outOfScope(pair.first, pair.second))
+            rowOf(pair.first, pair.second).kept = kept;
     }
     for (const Joint& joint : model.joints)
         for (std::size_t i = 0; i < joint.uses.size(); ++i)
@@ -337,7 +340,7 @@ void JoinBench::refresh() {
         const auto [one, other] = namesOf(row);
         const QString bodies = text(one) + " – " + text(other);
         const QString value = kind() == JoinKind::Near ? number(row.gap)
-                              : row.contact            ? QString("contact")
+                              : row.kept               ? text(pairingKindName(*row.kept))
                               : kind() == JoinKind::Joined
                                   ? text(row.area > 0.0 ? counted(static_cast<std::size_t>(row.area), "face")
                                                         : counted(static_cast<std::size_t>(row.lines), "edge"))
@@ -420,7 +423,8 @@ QString JoinBench::wordsOnButton() const {
                 std::size_t pairs = 0;
                 for (const Row& row : m_rows)
                     if (!isLeft(row)) pairs += row.pairs.size();
-                return pairs > 0 ? QString("Keep %1 as contact").arg(text(counted(pairs, "pair")))
+                return pairs > 0 ? QString(asLink() ? "Tie %1 by links" : "Keep %1 as contact")
+                                       .arg(text(counted(pairs, "pair")))
                                  : QString("Nothing touches");
             }
             std::size_t count = promised();
@@ -430,7 +434,9 @@ QString JoinBench::wordsOnButton() const {
         }
         case JoinKind::Near:
             if (within == 0) return "No gap that narrow";
-            return QString(asContact() ? "Keep as contact, gaps up to %1 mm" : "Join, closing gaps up to %1 mm")
+            return QString(asLink()      ? "Tie by links, gaps up to %1 mm"
+                           : asContact() ? "Keep as contact, gaps up to %1 mm"
+                                         : "Join, closing gaps up to %1 mm")
                 .arg(number(limit()));
         case JoinKind::Joined:
         default:
@@ -468,6 +474,7 @@ std::optional<BenchStep> JoinBench::step() const {
         if (pairs.empty()) return std::nullopt;
         parameters["pairs"] = std::move(pairs);
     }
+    if (asLink() && kind() != JoinKind::Overlaps) parameters["link"] = true;
     if (asContact() && kind() != JoinKind::Overlaps)
         return m_rows.empty() ? std::nullopt : std::optional(BenchStep{"join.contact", std::move(parameters)});
     if (kind() != JoinKind::Near && promised() == 0) return std::nullopt;

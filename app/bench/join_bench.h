@@ -50,7 +50,9 @@ protected:
 private:
     /// Pairs that the button would make one: what touches, and what overlaps unless one of the two stays apart.
     [[nodiscard]] std::size_t promised() const;
-    [[nodiscard]] bool asContact() const { return m_becomes->currentData().toString() == "contact"; }
+    /// Kept as two, whether in contact or tied to each other.
+    [[nodiscard]] bool asContact() const { return m_becomes->currentData().toString() != "common"; }
+    [[nodiscard]] bool asLink() const { return m_becomes->currentData().toString() == "link"; }
     [[nodiscard]] QComboBox* choice(const char* name, const QString& whatFor,
                                     const std::vector<std::pair<const char*, const char*>>& ways);
     [[nodiscard]] QString wordsOnButton() const;
@@ -65,8 +67,8 @@ private:
         std::set<std::pair<std::size_t, std::size_t>> pairs;
         std::vector<std::size_t> contacts;
         double area = 0.0, gap = 0.0, widest = 0.0;
-        double lines = 0.0;    // edges in common
-        bool contact = false;  // kept as one
+        double lines = 0.0;               // edges in common
+        std::optional<PairingKind> kept;  // as two, in contact, say
     };
     /// What stands for a row: its bodies as a ledger calls them, or their materials where rows fold by those; and
     /// whether it was unmarked: its pairs stay as they are.

@@ -68,8 +68,8 @@ public:
                 }
             keep(pair, a, b, found, first, second);
         }
-        m_outcome.summary =
-            fmt::format("Keep {} as contact", counted(m_found.size(), "pair of bodies", "pairs of bodies"));
+        m_outcome.summary = fmt::format(fmt::runtime(m_step.link ? "Tie {} by links" : "Keep {} as contact"),
+                                        counted(m_found.size(), "pair of bodies", "pairs of bodies"));
         return std::move(m_outcome);
     }
 
@@ -212,7 +212,8 @@ private:
         const std::string name = m_step.name.empty() ? wanted : freePairingName(model, wanted);
         const auto side = [&](std::size_t place, const std::set<int>& faces, const std::string& own) {
             const Occurrence& at = model.occurrences[place];
-            Group group{fmt::format("{}, {}", name, own), "contact", std::nullopt, {}, std::nullopt};
+            Group group{
+                fmt::format("{}, {}", name, own), m_step.link ? "link" : "contact", std::nullopt, {}, std::nullopt};
             for (const int face : faces)
                 group.members.insert({model.parts[at.part]->id, at.id, {EntityKind::Face, face}});
             m_fresh.insert(group.name);
@@ -221,7 +222,7 @@ private:
             return known;
         };
         Pairing pairing{name,
-                        PairingKind::Contact,
+                        m_step.link ? PairingKind::Link : PairingKind::Contact,
                         side(pair.first, first, a),
                         side(pair.second, second, b),
                         m_step.behaviour,
@@ -251,7 +252,8 @@ std::vector<ParameterInfo> MakeContact::infos() {
             {"parted", "yes or no", "", "Part faces that touch at each other's outline.", true},
             {"behaviour", "text", "", "bonded, sliding, ...: for the next program.", ""},
             {"friction", "any", "", "Coefficient, a number; null: not given.", nullptr},
-            {"name", "text", "", "Of the contact; of several, followed by a number.", ""}};
+            {"name", "text", "", "Of the contact; of several, followed by a number.", ""},
+            {"link", "yes or no", "", "The two sides move together: links instead of contacts.", false}};
 }
 void to_json(Json& json, const MakeContact& step) {
     json = Json{{"upTo", step.upTo}};
@@ -261,6 +263,7 @@ void to_json(Json& json, const MakeContact& step) {
     if (!step.behaviour.empty()) json["behaviour"] = step.behaviour;
     if (step.friction) json["friction"] = *step.friction;
     if (!step.name.empty()) json["name"] = step.name;
+    if (step.link) json["link"] = true;
 }
 void from_json(const Json& json, MakeContact& step) {
     step.places = json.value("places", std::vector<std::string>{});
@@ -273,6 +276,7 @@ void from_json(const Json& json, MakeContact& step) {
     step.behaviour = json.value("behaviour", "");
     if (json.contains("friction") && !json.at("friction").is_null()) step.friction = json.at("friction").get<double>();
     step.name = json.value("name", "");
+    step.link = json.value("link", false);
 }
 
 Result<Outcome> makeContact(const Model& model, const MakeContact& step, Progress& progress) {

@@ -13,7 +13,8 @@ struct MakeContact {
     bool parted = true;     ///< faces that touch are parted at each other's outline; else they are taken as they are
     std::string behaviour;  ///< "bonded", "sliding", ...: free text for the next program
     std::optional<double> friction;
-    std::string name;  ///< of the contact; of several, followed by a number. Empty: "cover to body"
+    std::string name;   ///< of the contact; of several, followed by a number. Empty: "cover to body"
+    bool link = false;  ///< the two sides move together: links instead of contacts
 
     static std::vector<ParameterInfo> infos();
 };
@@ -22,7 +23,7 @@ void from_json(const Json& json, MakeContact& step);
 
 /// Keeps each pair of places that touch, or come as near as `upTo`, as a contact: a group of faces on either side, with
 /// the gap, or the interference of what reaches into one another. What is joined already is no contact. A pair that
-/// already has a contact gets this one instead.
+/// already has a contact gets this one instead. With `link` the same two groups are tied to each other.
 /// Returns   an item for each pair. Copies whose faces had to be parted become parts of their own, told.
 /// Refuses   names that fit nothing, a limit beyond the safe one, and, as nothing to do, when nothing touches.
 [[nodiscard]] Result<Outcome> makeContact(const Model& model, const MakeContact& step, Progress& progress);

@@ -347,6 +347,22 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QCOMPARE(join.pairs()->topLevelItem(0)->text(1), QString("contact"));
     }
+    void pairsAreTiedByLinks() {
+        openAndSettle(stacked());
+        JoinBench& join = show<JoinBench>();
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 1, 20000);
+        settle();
+        join.becomes()->setCurrentIndex(2);
+        emit join.becomes()->activated(2);
+        QCOMPARE(join.button()->text(), QString("Tie 1 pair by links"));
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().pairings.size(), std::size_t(1));
+        QCOMPARE(static_cast<int>(session().model().pairings[0].kind), static_cast<int>(PairingKind::Link));
+        QVERIFY(session().model().joints.empty());
+        join.showKind(JoinKind::Joined);
+        QCOMPARE(join.pairs()->topLevelItem(0)->text(1), QString("link"));
+    }
     void whatHoldsTogetherIsTintedAndPulledApart() {
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
