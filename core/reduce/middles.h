@@ -1,0 +1,24 @@
+// The middles of a solid's walls as one sheet.
+#pragma once
+#include "model/lineage.h"
+#include "reduce/walls.h"
+
+namespace rasoir::reduce {
+
+struct Sheets {
+    TopoDS_Shape shape;
+    PartLineage lineage;
+    std::map<int, Thickness> thickness;  ///< by face
+    int connected = 0;                   ///< pieces that hang together
+    double area = 0.0, mass = 0.0;       ///< [mm^2], [mm^3] area times thickness
+    int joints = 0;                      ///< edges of three faces and more
+};
+
+/// Carries each wall's middle on past its ends, arranges all with each other and with the solid, and keeps the pieces
+/// that lie between both sides of their wall.
+/// `walls`   of this part, which is one solid.
+/// Refuses   what the arrangement refuses; walls of which no piece lies between both sides alone.
+[[nodiscard]] Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance,
+                                      Progress& progress);
+
+}  // namespace rasoir::reduce
