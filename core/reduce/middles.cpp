@@ -150,197 +150,242 @@ void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::ma
         }
 }
 
-}  // namespace
+/// The sheet in the making: what goes into the arrangement, what comes out, and of it what stays.
+class Middles {
+public:
+    Middles(const Part& part, const std::vector<Wall>& walls) : m_part(part), m_walls(walls) {}
 
-Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
-    Bnd_Box box;
-    BRepBndLib::Add(part.shape, box, false);
-    std::vector<arrange::Input> inputs{{part.shape, part.name}};
-    std::vector<std::map<int, int>> wallsOf{{}};  // by input: its faces' walls
-    const SmoothMiddles smooth = smoothMiddles(part, walls);
-    std::vector<std::unique_ptr<WallProbe>> probes;
-    std::vector<bool> separate;
-    for (std::size_t w = 0; w < walls.size(); ++w) {
-        probes.push_back(std::make_unique<WallProbe>(part, walls[w]));
-        separate.push_back(smooth.carriedOn[w] != 0);
+    Result<Sheets> run(double tolerance, Progress& progress) {
+        layOut();
+        auto all = arrange::arrange(std::move(m_inputs), tolerance, progress);
+        if (!all) return tl::unexpected(all.error());
+        m_all = std::move(*all);
+        keepWhatLiesBetween();
+        adoptHoles(*m_all, m_kept, m_wallOf, [this](int p) {
+            const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
+            return !piece.whole && inSolid(piece) ? wallsOfPiece(piece) : std::set<int>();
+        });
+        reachOthers();
+        if (m_kept.empty())
+            return fail(
+                ProblemKind::NotPossible,
+                fmt::format("The {} of \"{}\" {} on into thicker regions of it: no piece of a middle surface lies "
+                            "between both sides alone.",
+                            m_walls.size() == 1 ? "wall" : "walls", m_part.name, m_walls.size() == 1 ? "runs" : "run"),
+                "Cut the thick region off in Divide, then take what is left.",
+                {m_part.name, m_walls.front().sideA, m_walls.front().where});
+        mergeEach();
+        return made();
     }
-    const WallSteps steps = findSteps(part, walls, probes, separate);
-    for (std::size_t w = 0; w < walls.size(); ++w) {
-        // A wall beyond a step has the middle of the one that it is laid on.
-        if (smooth.carriedOn[w] == 0 || steps.base[w] != static_cast<int>(w)) continue;
-        inputs.push_back({carriedOn(walls[w], box), fmt::format("wall {}", w + 1)});
-        wallsOf.push_back({{1, static_cast<int>(w)}});
+
+private:
+    const Part& m_part;
+    const std::vector<Wall>& m_walls;
+    std::vector<arrange::Input> m_inputs;
+    std::vector<std::map<int, int>> m_wallsOf;  // by input: its faces' walls
+    SmoothMiddles m_smooth;
+    std::vector<std::unique_ptr<WallProbe>> m_probes;  // by wall
+    WallSteps m_steps;
+    int m_firstSmooth = 0, m_afterSmooth = 0;  // inputs that are smooth sheets
+    std::optional<arrange::Arrangement> m_all;
+    std::vector<int> m_kept;      // pieces
+    std::map<int, int> m_wallOf;  // by piece that is kept
+
+    void layOut() {
+        Bnd_Box box;
+        BRepBndLib::Add(m_part.shape, box, false);
+        m_inputs.push_back({m_part.shape, m_part.name});
+        m_wallsOf.emplace_back();
+        m_smooth = smoothMiddles(m_part, m_walls);
+        std::vector<bool> separate;
+        for (std::size_t w = 0; w < m_walls.size(); ++w) {
+            m_probes.push_back(std::make_unique<WallProbe>(m_part, m_walls[w]));
+            separate.push_back(m_smooth.carriedOn[w] != 0);
+        }
+        m_steps = findSteps(m_part, m_walls, m_probes, separate);
+        for (std::size_t w = 0; w < m_walls.size(); ++w) {
+            // A wall beyond a step has the middle of the one that it is laid on.
+            if (m_smooth.carriedOn[w] == 0 || m_steps.base[w] != static_cast<int>(w)) continue;
+            m_inputs.push_back({carriedOn(m_walls[w], box), fmt::format("wall {}", w + 1)});
+            m_wallsOf.push_back({{1, static_cast<int>(w)}});
+        }
+        // After those: where one of them lies on such a sheet, what they have in common is on the surface that goes on.
+        m_firstSmooth = static_cast<int>(m_inputs.size());
+        for (const SmoothMiddle& sheet : m_smooth.sheets) {
+            m_inputs.push_back({sheet.shape, "walls that run on into each other"});
+            m_wallsOf.push_back(sheet.wallOf);
+        }
+        m_afterSmooth = static_cast<int>(m_inputs.size());
+        for (const TopoDS_Face& cutter : m_steps.cutters) {
+            m_inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
+            m_wallsOf.push_back({});
+        }
+        // Freeform walls that run on into each other and end at upright rims need no arranging, which would be long.
+        if (m_inputs.size() == 2 && m_firstSmooth == 1 &&
+            std::all_of(m_walls.begin(), m_walls.end(), [](const Wall& wall) { return wall.freeform; }))
+            m_inputs[1].meets = arrange::Meets::Nothing;
     }
-    // After those: where one of them lies on such a sheet, what they have in common is on the surface that goes on.
-    const int firstSmooth = static_cast<int>(inputs.size());
-    for (const SmoothMiddle& sheet : smooth.sheets) {
-        inputs.push_back({sheet.shape, "walls that run on into each other"});
-        wallsOf.push_back(sheet.wallOf);
-    }
-    const int afterSmooth = static_cast<int>(inputs.size());
-    for (const TopoDS_Face& cutter : steps.cutters) {
-        inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
-        wallsOf.push_back({});
-    }
-    // The walls that a piece can be of; none where it is the solid's skin alone.
-    const auto wallsOfPiece = [&](const arrange::Piece& piece) {
+
+    /// The walls that a piece can be of; none where it is the solid's skin alone.
+    [[nodiscard]] std::set<int> wallsOfPiece(const arrange::Piece& piece) const {
         std::set<int> own;
         for (const arrange::Owner& owner : piece.owners) {
-            const auto& faces = wallsOf[static_cast<std::size_t>(owner.input)];
+            const auto& faces = m_wallsOf[static_cast<std::size_t>(owner.input)];
             if (const auto wall = faces.find(owner.number); wall != faces.end()) own.insert(wall->second);
         }
         return own;
-    };
-    // Freeform walls that run on into each other and end at upright rims need no arranging, which would be long.
-    if (inputs.size() == 2 && firstSmooth == 1 &&
-        std::all_of(walls.begin(), walls.end(), [](const Wall& wall) { return wall.freeform; }))
-        inputs[1].meets = arrange::Meets::Nothing;
-    auto all = arrange::arrange(std::move(inputs), tolerance, progress);
-    if (!all) return tl::unexpected(all.error());
-    const auto inSolid = [&](int cell) { return all->cells[cell].inputs.contains(0); };
-    std::vector<int> kept;
-    std::map<int, int> wallOf;  // piece: wall
-    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
-        const arrange::Piece& piece = all->pieces[p];
-        if (piece.owners.front().input == 0 || !inSolid(piece.plusCell) || !inSolid(piece.minusCell)) continue;
-        std::set<int> own = wallsOfPiece(piece);
-        if (own.empty()) continue;
-        for (std::size_t w = 0; w < walls.size(); ++w)
-            if (own.contains(steps.base[w])) own.insert(static_cast<int>(w));
-        const auto keep = [&](int wall) {
-            kept.push_back(static_cast<int>(p));
-            wallOf[static_cast<int>(p)] = wall;
-        };
-        // What nothing has divided is where it was made.
-        if (piece.whole) {
-            keep(*own.begin());
-            continue;
-        }
-        // A piece belongs to a wall when most of it lies between its sides. Most: a thin rib on a thick plate reaches
-        // into the plate by half of that.
-        const std::vector<gp_Pnt> points =
-            pointsWithin(arrange::Maker(*all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
-        for (const int w : own) {
-            const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
-                return probes[static_cast<std::size_t>(w)]->between(
-                    onMiddle(walls[static_cast<std::size_t>(w)], point));
-            });
-            if (points.empty() || 2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
-            keep(w);
-            break;
-        }
     }
-    adoptHoles(*all, kept, wallOf, [&](int p) {
-        const arrange::Piece& piece = all->pieces[static_cast<std::size_t>(p)];
-        return piece.owners.front().input != 0 && !piece.whole && inSolid(piece.plusCell) && inSolid(piece.minusCell)
-                   ? wallsOfPiece(piece)
-                   : std::set<int>();
-    });
-    // A sheet of walls that run on into each other ends at the skin that it stands on, half a thickness short of the
-    // middle there. The strip between is of the wall that it carries on when it leads to what another wall has kept.
-    const auto endsSmooth = [&](const arrange::Owner& owner) {
-        return owner.input >= firstSmooth && owner.input < afterSmooth &&
-               all->topology[static_cast<std::size_t>(owner.input)]->facesAt(owner.number) == 1;
-    };
-    std::map<int, std::set<int>> wallsAtArc, shortAtArc;  // kept there; and by those whose sheet ends there
-    for (const int p : kept)
-        for (const arrange::Use& use : all->pieces[static_cast<std::size_t>(p)].uses) {
-            const auto& owners = all->arcs[static_cast<std::size_t>(use.arc)].owners;
-            wallsAtArc[use.arc].insert(wallOf[p]);
-            if (std::any_of(owners.begin(), owners.end(), endsSmooth)) shortAtArc[use.arc].insert(wallOf[p]);
-        }
-    for (std::size_t p = 0; p < all->pieces.size(); ++p) {
-        const arrange::Piece& piece = all->pieces[p];
-        if (piece.owners.front().input == 0 || piece.whole || wallOf.contains(static_cast<int>(p)) ||
-            !inSolid(piece.plusCell) || !inSolid(piece.minusCell))
-            continue;
-        for (const int w : wallsOfPiece(piece)) {
-            bool begins = false, leads = false;
-            for (const arrange::Use& use : piece.uses) {
-                const auto sheet = shortAtArc.find(use.arc);
-                begins = begins || (sheet != shortAtArc.end() && sheet->second.contains(w));
-                const auto others = wallsAtArc.find(use.arc);
-                leads = leads || (others != wallsAtArc.end() && !others->second.contains(w));
+    /// A piece of middles that lies in the solid, not on its skin.
+    [[nodiscard]] bool inSolid(const arrange::Piece& piece) const {
+        return piece.owners.front().input != 0 &&
+               m_all->cells[static_cast<std::size_t>(piece.plusCell)].inputs.contains(0) &&
+               m_all->cells[static_cast<std::size_t>(piece.minusCell)].inputs.contains(0);
+    }
+
+    void keepWhatLiesBetween() {
+        for (std::size_t p = 0; p < m_all->pieces.size(); ++p) {
+            const arrange::Piece& piece = m_all->pieces[p];
+            if (!inSolid(piece)) continue;
+            std::set<int> own = wallsOfPiece(piece);
+            if (own.empty()) continue;
+            for (std::size_t w = 0; w < m_walls.size(); ++w)
+                if (own.contains(m_steps.base[w])) own.insert(static_cast<int>(w));
+            const auto keep = [&](int wall) {
+                m_kept.push_back(static_cast<int>(p));
+                m_wallOf[static_cast<int>(p)] = wall;
+            };
+            // What nothing has divided is where it was made.
+            if (piece.whole) {
+                keep(*own.begin());
+                continue;
             }
-            if (!begins || !leads) continue;
-            kept.push_back(static_cast<int>(p));
-            wallOf[static_cast<int>(p)] = w;
-            break;
+            // A piece belongs to a wall when most of it lies between its sides. Most: a thin rib on a thick plate
+            // reaches into the plate by half of that.
+            const std::vector<gp_Pnt> points =
+                pointsWithin(arrange::Maker(*m_all, {static_cast<int>(p)}).face(static_cast<int>(p), false));
+            for (const int w : own) {
+                const auto count = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& point) {
+                    return m_probes[static_cast<std::size_t>(w)]->between(
+                        onMiddle(m_walls[static_cast<std::size_t>(w)], point));
+                });
+                if (points.empty() || 2 * count < static_cast<std::ptrdiff_t>(points.size())) continue;
+                keep(w);
+                break;
+            }
         }
     }
-    if (kept.empty())
-        return fail(ProblemKind::NotPossible,
-                    fmt::format("The {} of \"{}\" {} on into thicker regions of it: no piece of a middle surface lies "
-                                "between both sides alone.",
-                                walls.size() == 1 ? "wall" : "walls", part.name, walls.size() == 1 ? "runs" : "run"),
-                    "Cut the thick region off in Divide, then take what is left.",
-                    {part.name, walls.front().sideA, walls.front().where});
-    // Middles of other walls run on across this one, and what they have parted there is one face all the same.
-    const arrange::Merged merged =
-        arrange::merged(*all, kept, [&](int a, int b) { return wallOf.at(a) == wallOf.at(b); });
-    for (std::size_t i = 0; i < merged.pieces.size(); ++i) wallOf[merged.pieces[i]] = wallOf.at(merged.from[i].front());
-    kept = merged.pieces;
-    Sheets sheets;
-    arrange::Maker maker(*all, kept);
-    // Connected over arcs, whatever their number of faces: a T is one sheet.
-    std::map<int, int> group;
-    const std::function<int(int)> root = [&](int p) {
-        while (group[p] != p) p = group[p];
-        return p;
-    };
-    std::map<int, std::vector<int>> atArc;
-    for (const int p : kept) {
-        group[p] = p;
-        for (const arrange::Use& use : all->pieces[p].uses) atArc[use.arc].push_back(p);
-    }
-    for (const auto& [arc, pieces] : atArc) {
-        for (const int p : pieces) group[root(p)] = root(pieces.front());
-        sheets.joints += pieces.size() > 2;
-    }
-    const BRep_Builder builder;
-    std::map<int, TopoDS_Shell> shells;
-    std::map<int, TopoDS_Face> faces;
-    for (const int p : kept) {
-        TopoDS_Shell& shell = shells[root(p)];
-        if (shell.IsNull()) builder.MakeShell(shell);
-        faces[p] = maker.face(static_cast<int>(p), false);
-        builder.Add(shell, faces[p]);
-    }
-    sheets.connected = static_cast<int>(shells.size());
-    if (shells.size() == 1) {
-        sheets.shape = shells.begin()->second;
-    } else {
-        TopoDS_Compound compound;
-        builder.MakeCompound(compound);
-        for (const auto& [first, shell] : shells) builder.Add(compound, shell);
-        sheets.shape = compound;
-    }
-    LineageBuilder lineage(part.incidence(), sheets.shape);
-    const Incidence now(sheets.shape);
-    for (const auto& [p, face] : faces) {
-        const Wall& wall = walls[static_cast<std::size_t>(wallOf[p])];
-        for (const auto* side : {&wall.sideA, &wall.sideB})
-            for (const int f : *side) lineage.face(f, face);
-        const double area = areaOf(face);
-        const gp_Pnt centre = skinOf(face).centre;
-        Thickness own;
-        own.at = wall.thicknessAt(centre);
-        own.from = centre;
-        own.gradient = wall.growth;
-        if (steps.base[static_cast<std::size_t>(wallOf[p])] != wallOf[p]) {
-            const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
-            const gp_Dir normal = GeomAdaptor_Surface(surface).Plane().Position().Direct()
-                                      ? GeomAdaptor_Surface(surface).Plane().Axis().Direction()
-                                      : GeomAdaptor_Surface(surface).Plane().Axis().Direction().Reversed();
-            own.offset = gp_Vec(centre, onMiddle(wall, centre))
-                             .Dot(gp_Vec(face.Orientation() == TopAbs_REVERSED ? normal.Reversed() : normal));
+
+    /// A sheet of walls that run on into each other ends at the skin that it stands on, half a thickness short of the
+    /// middle there. The strip between is of the wall that it carries on when it leads to what another wall has kept.
+    void reachOthers() {
+        const auto endsSmooth = [&](const arrange::Owner& owner) {
+            return owner.input >= m_firstSmooth && owner.input < m_afterSmooth &&
+                   m_all->topology[static_cast<std::size_t>(owner.input)]->facesAt(owner.number) == 1;
+        };
+        std::map<int, std::set<int>> wallsAtArc, shortAtArc;  // kept there; and by those whose sheet ends there
+        for (const int p : m_kept)
+            for (const arrange::Use& use : m_all->pieces[static_cast<std::size_t>(p)].uses) {
+                const auto& owners = m_all->arcs[static_cast<std::size_t>(use.arc)].owners;
+                wallsAtArc[use.arc].insert(m_wallOf[p]);
+                if (std::any_of(owners.begin(), owners.end(), endsSmooth)) shortAtArc[use.arc].insert(m_wallOf[p]);
+            }
+        for (std::size_t p = 0; p < m_all->pieces.size(); ++p) {
+            const arrange::Piece& piece = m_all->pieces[p];
+            if (piece.whole || m_wallOf.contains(static_cast<int>(p)) || !inSolid(piece)) continue;
+            for (const int w : wallsOfPiece(piece)) {
+                bool begins = false, leads = false;
+                for (const arrange::Use& use : piece.uses) {
+                    const auto sheet = shortAtArc.find(use.arc);
+                    begins = begins || (sheet != shortAtArc.end() && sheet->second.contains(w));
+                    const auto others = wallsAtArc.find(use.arc);
+                    leads = leads || (others != wallsAtArc.end() && !others->second.contains(w));
+                }
+                if (!begins || !leads) continue;
+                m_kept.push_back(static_cast<int>(p));
+                m_wallOf[static_cast<int>(p)] = w;
+                break;
+            }
         }
-        sheets.thickness[now.faceNumber(face)] = own;
-        sheets.area += area;
-        sheets.mass += area * own.at;
     }
-    sheets.lineage = lineage.finish();
-    return sheets;
+
+    void mergeEach() {
+        // Middles of other walls run on across this one, and what they have parted there is one face all the same.
+        const arrange::Merged merged =
+            arrange::merged(*m_all, m_kept, [&](int a, int b) { return m_wallOf.at(a) == m_wallOf.at(b); });
+        for (std::size_t i = 0; i < merged.pieces.size(); ++i)
+            m_wallOf[merged.pieces[i]] = m_wallOf.at(merged.from[i].front());
+        m_kept = merged.pieces;
+    }
+
+    [[nodiscard]] Sheets made() {
+        Sheets sheets;
+        arrange::Maker maker(*m_all, m_kept);
+        // Connected over arcs, whatever their number of faces: a T is one sheet.
+        std::map<int, int> group;
+        const std::function<int(int)> root = [&](int p) {
+            while (group[p] != p) p = group[p];
+            return p;
+        };
+        std::map<int, std::vector<int>> atArc;
+        for (const int p : m_kept) {
+            group[p] = p;
+            for (const arrange::Use& use : m_all->pieces[p].uses) atArc[use.arc].push_back(p);
+        }
+        for (const auto& [arc, pieces] : atArc) {
+            for (const int p : pieces) group[root(p)] = root(pieces.front());
+            sheets.joints += pieces.size() > 2;
+        }
+        const BRep_Builder builder;
+        std::map<int, TopoDS_Shell> shells;
+        std::map<int, TopoDS_Face> faces;
+        for (const int p : m_kept) {
+            TopoDS_Shell& shell = shells[root(p)];
+            if (shell.IsNull()) builder.MakeShell(shell);
+            faces[p] = maker.face(static_cast<int>(p), false);
+            builder.Add(shell, faces[p]);
+        }
+        sheets.connected = static_cast<int>(shells.size());
+        if (shells.size() == 1) {
+            sheets.shape = shells.begin()->second;
+        } else {
+            TopoDS_Compound compound;
+            builder.MakeCompound(compound);
+            for (const auto& [first, shell] : shells) builder.Add(compound, shell);
+            sheets.shape = compound;
+        }
+        LineageBuilder lineage(m_part.incidence(), sheets.shape);
+        const Incidence now(sheets.shape);
+        for (const auto& [p, face] : faces) {
+            const Wall& wall = m_walls[static_cast<std::size_t>(m_wallOf[p])];
+            for (const auto* side : {&wall.sideA, &wall.sideB})
+                for (const int f : *side) lineage.face(f, face);
+            const double area = areaOf(face);
+            const gp_Pnt centre = skinOf(face).centre;
+            Thickness own;
+            own.at = wall.thicknessAt(centre);
+            own.from = centre;
+            own.gradient = wall.growth;
+            if (m_steps.base[static_cast<std::size_t>(m_wallOf[p])] != m_wallOf[p]) {
+                const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+                const gp_Dir normal = GeomAdaptor_Surface(surface).Plane().Position().Direct()
+                                          ? GeomAdaptor_Surface(surface).Plane().Axis().Direction()
+                                          : GeomAdaptor_Surface(surface).Plane().Axis().Direction().Reversed();
+                own.offset = gp_Vec(centre, onMiddle(wall, centre))
+                                 .Dot(gp_Vec(face.Orientation() == TopAbs_REVERSED ? normal.Reversed() : normal));
+            }
+            sheets.thickness[now.faceNumber(face)] = own;
+            sheets.area += area;
+            sheets.mass += area * own.at;
+        }
+        sheets.lineage = lineage.finish();
+        return sheets;
+    }
+};
+
+}  // namespace
+
+Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
+    return Middles(part, walls).run(tolerance, progress);
 }
 
 }  // namespace rasoir::reduce
