@@ -6,6 +6,12 @@
 
 namespace rasoir::arrange {
 
+/// Pieces as they are chosen now.
+struct Merged {
+    std::vector<int> pieces;             ///< numbers in the arrangement, which gets the new ones at its end
+    std::vector<std::vector<int>> from;  ///< what each has come from
+};
+
 /// Of some pieces that were chosen, those of one face that meet in arcs at which no other chosen piece ends become one
 /// again, and so do arcs that run on into each other. What had parted them was not chosen.
 /// `alike`: whether two pieces may become one. Two that meet elsewhere in an arc at which a third ends stay two, since
@@ -13,10 +19,6 @@ namespace rasoir::arrange {
 /// which gets the new ones at its end; with the pieces that each
 ///           has come from, the one itself for those that nothing was put to.
 /// Cost      near linear in the uses of the pieces.
-struct Merged {
-    std::vector<int> pieces;
-    std::vector<std::vector<int>> from;
-};
 [[nodiscard]] Merged merged(Arrangement& all, const std::vector<int>& pieces,
                             const std::function<bool(int, int)>& alike);
 
