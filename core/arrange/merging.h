@@ -15,9 +15,7 @@ struct Merged {
 /// Of some pieces that were chosen, those of one face that meet in arcs at which no other chosen piece ends become one
 /// again, and so do arcs that run on into each other. What had parted them was not chosen.
 /// `alike`: whether two pieces may become one. Two that meet elsewhere in an arc at which a third ends stay two, since
-/// a face never has one edge on both of its sides, seams aside. Returns   the pieces as chosen now: numbers in `all`,
-/// which gets the new ones at its end; with the pieces that each
-///           has come from, the one itself for those that nothing was put to.
+/// a face never has one edge on both of its sides, seams aside.
 /// Cost      near linear in the uses of the pieces.
 [[nodiscard]] Merged merged(Arrangement& all, const std::vector<int>& pieces,
                             const std::function<bool(int, int)>& alike);
