@@ -688,18 +688,21 @@ Result<void> surveyProof(const Work& work, const SurveyWanted& wanted, bool json
         if (!wanted.part.empty() && name != wanted.part) continue;
         const auto proof = reduce::proofOf(work.current(), one, progress);
         if (!proof) return tl::unexpected(proof.error());
-        out["proof"].push_back({{"part", name},
-                                {"solid_mm3", proof->solidVolume},
-                                {"drawn_mm3", proof->drawnVolume},
-                                {"centreMoved_mm", proof->centreShift},
-                                {"inertiaChanged", proof->largestMoment},
-                                {"covered", proof->covered},
-                                {"left", worst(proof->left)},
-                                {"beyond", worst(proof->beyond)},
-                                {"thickness", worst(proof->thickness)},
-                                {"pieces", proof->pieces},
-                                {"freeEdges", proof->freeEdges},
-                                {"freeLength_mm", proof->freeLength}});
+        Json told{{"part", name},
+                  {"solid_mm3", proof->solidVolume},
+                  {"drawn_mm3", proof->drawnVolume},
+                  {"centreMoved_mm", proof->centreShift},
+                  {"inertiaChanged", proof->largestMoment},
+                  {"pieces", proof->pieces}};
+        if (proof->skinsHeld) {
+            told["covered"] = proof->covered;
+            told["left"] = worst(proof->left);
+            told["beyond"] = worst(proof->beyond);
+            told["thickness"] = worst(proof->thickness);
+            told["freeEdges"] = proof->freeEdges;
+            told["freeLength_mm"] = proof->freeLength;
+        }
+        out["proof"].push_back(std::move(told));
         if (json) continue;
         fmt::print("{}\n", name);
         for (const std::string& line : reduce::proofLines(*proof)) fmt::print("  {}\n", line);

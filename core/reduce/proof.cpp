@@ -343,17 +343,25 @@ std::vector<std::string> proofLines(const Proof& proof) {
                                : fmt::format("{} {} mm, at {} {} {}", what, plain(worst.by), plain(worst.at.X()),
                                              plain(worst.at.Y()), plain(worst.at.Z()));
     };
-    return {fmt::format("volume {} mm³ for {} mm³, {} %", readable(proof.drawnVolume), readable(proof.solidVolume),
-                        readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, 1e-300), 2)),
-            fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %", plain(proof.centreShift),
-                        plain(100.0 * proof.largestMoment)),
-            fmt::format("{} % of the skin has a drawn skin on it", readable(100.0 * proof.covered, 1)),
-            reach("the solid reaches out by up to", proof.left, "nothing of the solid is left out"),
-            reach("what is drawn reaches beyond the solid by up to", proof.beyond,
-                  "nothing drawn reaches beyond the solid"),
-            reach("thickness off by up to", proof.thickness, "thickness as measured everywhere"),
-            fmt::format("{}, {} of {} mm", counted(static_cast<std::size_t>(proof.pieces), "piece"),
-                        counted(static_cast<std::size_t>(proof.freeEdges), "free edge"), readable(proof.freeLength))};
+    std::vector<std::string> lines{
+        fmt::format("volume {} mm³ for {} mm³, {} %", readable(proof.drawnVolume), readable(proof.solidVolume),
+                    readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, 1e-300), 2)),
+        fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %", plain(proof.centreShift),
+                    plain(100.0 * proof.largestMoment))};
+    const std::string pieces = counted(static_cast<std::size_t>(proof.pieces), "piece");
+    if (!proof.skinsHeld) {
+        lines.push_back(pieces + "; the skins of beams are not held against the solid");
+        return lines;
+    }
+    lines.push_back(fmt::format("{} % of the skin has a drawn skin on it", readable(100.0 * proof.covered, 1)));
+    lines.push_back(reach("the solid reaches out by up to", proof.left, "nothing of the solid is left out"));
+    lines.push_back(reach("what is drawn reaches beyond the solid by up to", proof.beyond,
+                          "nothing drawn reaches beyond the solid"));
+    lines.push_back(reach("thickness off by up to", proof.thickness, "thickness as measured everywhere"));
+    lines.push_back(fmt::format("{}, {} of {} mm", pieces,
+                                counted(static_cast<std::size_t>(proof.freeEdges), "free edge"),
+                                readable(proof.freeLength)));
+    return lines;
 }
 
 Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& progress) {
@@ -393,7 +401,10 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 }
             proof.pieces += topology.bodyCount();
         }
-        // Distances.
+        // Distances are to sheets. A section knows its sizes and not its outline, so that beams have no skin to hold.
+        if (std::any_of(reduced.begin(), reduced.end(), [](const auto& part) { return part->known.thickness.empty(); }))
+            return proof;
+        proof.skinsHeld = true;
         const Model sheets = modelOf(reduced), left = modelOf(solids), before = modelOf({standIn.solid});
         const RayField middle(sheets, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
         std::unique_ptr<RayField> rest;

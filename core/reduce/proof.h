@@ -37,11 +37,12 @@ struct Proof {
            drawnVolume = 0.0;    ///< [mm^3] area times thickness, area times length; with what is solid
     double centreShift = 0.0;    ///< [mm]
     double largestMoment = 0.0;  ///< [1] largest relative change of a principal moment of inertia about the centre
-    double covered = 0.0;  ///< share of the skin that the drawn body's lies on, within a hundredth of the thickness
-    Worst left;            ///< how far the solid reaches out of what is drawn
-    Worst beyond;          ///< how far what is drawn reaches out of the solid
-    Worst thickness;       ///< largest difference between a sheet's thickness and the solid's there
-    int pieces = 0;        ///< sheets and beams that do not hang together
+    bool skinsHeld = false;  ///< of beams alone no skin is held against the solid: what follows is null, but for pieces
+    double covered = 0.0;    ///< share of the skin that the drawn body's lies on, within a hundredth of the thickness
+    Worst left;              ///< how far the solid reaches out of what is drawn
+    Worst beyond;            ///< how far what is drawn reaches out of the solid
+    Worst thickness;         ///< largest difference between a sheet's thickness and the solid's there
+    int pieces = 0;          ///< sheets and beams that do not hang together
     int freeEdges = 0;
     double freeLength = 0.0;       ///< [mm]
     std::vector<bool> reachesOut;  ///< by triangle of the first part's drawn body: beyond the solid's skin

@@ -147,10 +147,12 @@ private slots:
                     QVERIFY(std::abs(own.up.Dot(along.Normalized())) < 1e-6);
                 }
                 QCOMPARE_NEAR(sum, length, 1e-6);
-                // Drawn, it lies where the solid does.
+                // It weighs as much as the solid.
                 const auto proof = proofOf(done->model, {model.parts[0], {0}}, quietly());
                 QVERIFY2(proof, said(proof));
                 QCOMPARE_NEAR(proof->drawnVolume, proof->solidVolume, 1e-5 * proof->solidVolume);
+                QVERIFY(!proof->skinsHeld && proof->left.by == 0.0);  // and nothing is claimed of them
+                QCOMPARE(proofLines(*proof).size(), std::size_t(3));
             }
         }
     }
