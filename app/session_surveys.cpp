@@ -52,7 +52,9 @@ void Session::request(WholeSurvey<Found>& survey, const QString& doing,
 void Session::requestContacts() {
     request<join::ContactReport>(
         m_contacts, "Looking for contacts",
-        [](const Model& model, Progress& progress) { return join::findContacts(model, model.targetSize, progress); },
+        [](const Model& model, Progress& progress) {
+            return join::findContacts(model, join::ContactSearch::everything(model.targetSize), progress);
+        },
         &Session::contactsChanged);
 }
 

@@ -332,28 +332,52 @@ Result<void> surveySmall(const Model& model, const SurveyWanted& wanted, double 
     return {};
 }
 
+/// What touches and how much, after the names of the two.
+std::string toldOf(const join::Contact& contact) {
+    std::string told;
+    if (contact.placeA == contact.placeB) told += fmt::format(", its bodies {} and {}", contact.bodyA, contact.bodyB);
+    if (contact.kind == join::ContactKind::Overlap)
+        return contact.volume > 0.0
+                   ? fmt::format("{}, about {} mm³, {} mm deep", told, readable(contact.volume), readable(contact.gap))
+                   : told;
+    told +=
+        fmt::format(", {} {} and {} {}", contact.faceA > 0 ? "face" : "edge", std::max(contact.faceA, contact.edgeA),
+                    contact.faceB > 0 ? "face" : "edge", std::max(contact.faceB, contact.edgeB));
+    if (contact.area > 0.0) told += fmt::format(", about {} mm²", readable(contact.area));
+    if (contact.length > 0.0) told += fmt::format(", about {} mm long", readable(contact.length));
+    if (contact.kind == join::ContactKind::Near)
+        told += fmt::format(", gap {} to {} mm{}", readable(contact.gap), readable(contact.widest),
+                            contact.isWedge() ? ", a wedge" : "");
+    return told;
+}
+
 Result<void> surveyContacts(const Model& model, double upTo, bool asJson, Json& out, Progress& progress) {
-    const auto found = join::findContacts(model, upTo > 0.0 ? upTo : join::safeLimit(model).mm, progress);
+    const auto found = join::findContacts(
+        model, join::ContactSearch::everything(upTo > 0.0 ? upTo : join::safeLimit(model).mm), progress);
     if (!found) return tl::unexpected(found.error());
     out["contacts"] = Json::array();
     for (const join::Contact& contact : found->contacts) {
         const std::string a = placeName(model, contact.placeA), b = placeName(model, contact.placeB);
-        out["contacts"].push_back({{"kind", join::contactKindName(contact.kind)},
-                                   {"a", a},
-                                   {"b", b},
-                                   {"faceA", contact.faceA},
-                                   {"faceB", contact.faceB},
-                                   {"gap_mm", contact.gap},
-                                   {"widest_mm", contact.widest},
-                                   {"area_mm2", contact.area},
-                                   {"at_mm", {contact.where.X(), contact.where.Y(), contact.where.Z()}}});
-        if (!asJson)
-            fmt::print(
-                "{}: {} and {}{}\n", join::contactKindName(contact.kind), a, b,
-                contact.kind == join::ContactKind::Overlap
-                    ? std::string()
-                    : fmt::format(", faces {} and {}, about {} mm², gap {} to {} mm", contact.faceA, contact.faceB,
-                                  readable(contact.area), readable(contact.gap), readable(contact.widest)));
+        Json one{{"kind", join::contactKindName(contact.kind)},
+                 {"a", a},
+                 {"b", b},
+                 {"at_mm", {contact.where.X(), contact.where.Y(), contact.where.Z()}}};
+        if (contact.placeA == contact.placeB) one["bodies"] = {contact.bodyA, contact.bodyB};
+        for (const auto& [key, number] : {std::pair{"faceA", contact.faceA},
+                                          {"faceB", contact.faceB},
+                                          {"edgeA", contact.edgeA},
+                                          {"edgeB", contact.edgeB}})
+            if (number > 0) one[key] = number;
+        for (const auto& [key, value] :
+             {std::pair{"area_mm2", contact.area}, {"length_mm", contact.length}, {"volume_mm3", contact.volume}})
+            if (value > 0.0) one[key] = value;
+        if (contact.kind == join::ContactKind::Overlap)
+            one["depth_mm"] = contact.gap;
+        else
+            one.update(
+                {{"gap_mm", contact.gap}, {"widest_mm", contact.widest}, {"angle_deg", contact.angle * 180.0 / M_PI}});
+        out["contacts"].push_back(std::move(one));
+        if (!asJson) fmt::print("{}: {} and {}{}\n", join::contactKindName(contact.kind), a, b, toldOf(contact));
     }
     return {};
 }

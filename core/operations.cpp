@@ -10,6 +10,7 @@
 #include "divide/points.h"
 #include "divide/section.h"
 #include "divide/sector.h"
+#include "divide/separate.h"
 #include "divide/surround.h"
 #include "exchange/files.h"
 #include "handover/groups.h"
@@ -132,6 +133,7 @@ const std::vector<Operation>& operations() {
                                         &shave::restoreRounds),
         operation<shave::RemoveFaces>("shave.removeFaces", "Remove faces", shave::RemoveFaces::infos(),
                                       &shave::removeFaces),
+        operation<divide::Separate>("divide.separate", "Separate bodies", divide::Separate::infos(), &divide::separate),
         operation<divide::AsOne>("divide.asOne", "Mesh as one", divide::AsOne::infos(), &divide::meshAsOne),
         operation<divide::Cut>("divide.cut", "Cut bodies", divide::Cut::infos(), &divide::cut),
         operation<divide::Unite>("divide.unite", "Unite bodies", divide::Unite::infos(), &divide::unite),

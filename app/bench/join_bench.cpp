@@ -71,11 +71,14 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
                         {"are kept as contact pairs", "contact"},
                         {"are tied by links", "link"}});
     m_gapsBy = choice("gapsBy", "Whose faces move where a gap is closed",
-                      {{"gaps: the smaller face moves", "smaller"}, {"gaps: the larger face moves", "larger"}});
+                      {{"gaps: the smaller face moves", "smaller"},
+                       {"gaps: the larger face moves", "larger"},
+                       {"gaps: both meet midway", "midway"}});
     m_overlaps = choice("overlaps", "Bodies that reach into one another can only be joined once one of them gives way",
                         {{"overlaps: the smaller keeps it", "smaller"},
                          {"overlaps: the larger keeps it", "larger"},
                          {"overlaps: the earlier keeps it", "first"},
+                         {"overlaps: the harder material keeps it", "harder"},
                          {"overlaps: one stays apart", "apart"}});
     for (QComboBox* box : {m_becomes, m_gapsBy, m_overlaps}) column->addWidget(box);
     m_byMaterials = new QCheckBox("a row for each pair of materials", this);
@@ -108,10 +111,11 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     connect(m_list, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
         if (row >= m_rows.size()) return;
-        if (item->checkState(0) == Qt::Checked)
-            m_left.erase(namesOf(m_rows[row]));
+        const bool own = m_rows[row].isOwn();
+        if ((item->checkState(0) == Qt::Checked) == own)
+            (own ? m_own : m_left).insert(namesOf(m_rows[row]));
         else
-            m_left.insert(namesOf(m_rows[row]));
+            (own ? m_own : m_left).erase(namesOf(m_rows[row]));
         refresh();
         emit previewChanged();
     });
@@ -135,6 +139,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
     connect(&m_session, &Session::opened, this, [this] {
         m_limitChosen = false;
         m_left.clear();
+        m_own.clear();
         m_pull->setValue(0);
     });
     refresh();
@@ -149,7 +154,26 @@ std::pair<std::string, std::string> JoinBench::namesOf(const Row& row) const {
 }
 
 bool JoinBench::isLeft(const Row& row) const {
+    if (row.isOwn()) return !m_own.contains(namesOf(row));
     return (kind() == JoinKind::Touching || kind() == JoinKind::Near) && m_left.contains(namesOf(row));
+}
+
+QString JoinBench::detailOf(const Row& row) const {
+    switch (kind()) {
+        case JoinKind::Near:
+            return QString("\ngap %1 to %2 mm, %3")
+                .arg(number(row.gap), number(row.widest), row.wedge ? "a wedge" : "parallel");
+        case JoinKind::Overlaps:
+            return row.volume > 0.0
+                       ? QString("\nabout %1 mm³, up to %2 mm deep").arg(number(row.volume), number(row.widest))
+                       : QString("\none passes through the other");
+        case JoinKind::Touching:
+            return row.tangent ? QString("\nround faces that touch along a line or in a point: nothing can become one")
+                   : row.isOwn() ? QString("\nmarked, its bodies become parts of their own and are joined")
+                                 : QString();
+        default:
+            return {};
+    }
 }
 
 QComboBox* JoinBench::choice(const char* name, const QString& whatFor,
@@ -219,7 +243,9 @@ std::size_t JoinBench::promised() const {
     std::set<std::pair<std::size_t, std::size_t>> pairs;
     for (const JoinKind one : {JoinKind::Touching, JoinKind::Overlaps}) {
         if (one == JoinKind::Overlaps && m_overlaps->currentData().toString() == "apart") continue;
-        for (const Row& row : rowsOf(one)) pairs.insert(row.pairs.begin(), row.pairs.end());
+        for (const Row& row : rowsOf(one))
+            if (!row.tangent && (!row.isOwn() || m_own.contains(namesOf(row))))
+                pairs.insert(row.pairs.begin(), row.pairs.end());
     }
     return pairs.size();
 }
@@ -267,7 +293,12 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
         const std::pair parts(std::to_string(model.occurrences[a].part), std::to_string(model.occurrences[b].part));
         const auto [at, fresh] =
             known.try_emplace(m_byMaterials->isChecked() ? materialsOf(model, a, b) : parts, rows.size());
-        if (fresh) rows.push_back({a, b, {}, {}, 0.0, -1.0, 0.0, 0.0, std::nullopt});
+        if (fresh) {
+            rows.emplace_back();
+            rows.back().placeA = a;
+            rows.back().placeB = b;
+            rows.back().gap = -1.0;
+        }
         rows[at->second].pairs.insert({a, b});
         return rows[at->second];
     };
@@ -290,18 +321,27 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
                 row.widest = std::max(row.widest, joint.deviation);
             }
     if (wanted == JoinKind::Joined || report() == nullptr) return rows;
-    const auto kindOf = wanted == JoinKind::Touching ? join::ContactKind::Touching
-                        : wanted == JoinKind::Near   ? join::ContactKind::Near
-                                                     : join::ContactKind::Overlap;
+    const auto listedAs = [](join::ContactKind kind) {
+        return kind == join::ContactKind::Near      ? JoinKind::Near
+               : kind == join::ContactKind::Overlap ? JoinKind::Overlaps
+                                                    : JoinKind::Touching;
+    };
     const auto& contacts = report()->contacts;
     for (std::size_t c = 0; c < contacts.size(); ++c) {
-        if (contacts[c].kind != kindOf || joined.contains({contacts[c].placeA, contacts[c].placeB})) continue;
-        if (outOfScope(contacts[c].placeA, contacts[c].placeB)) continue;
-        Row& row = rowOf(contacts[c].placeA, contacts[c].placeB);
+        const join::Contact& contact = contacts[c];
+        if (listedAs(contact.kind) != wanted || joined.contains({contact.placeA, contact.placeB})) continue;
+        if (outOfScope(contact.placeA, contact.placeB)) continue;
+        // A contact or a link is between two parts: bodies of one have to be parted first.
+        if (contact.placeA == contact.placeB && asContact()) continue;
+        Row& row = rowOf(contact.placeA, contact.placeB);
         row.contacts.push_back(c);
-        row.area += contacts[c].area;
-        row.gap = row.gap < 0.0 ? contacts[c].gap : std::min(row.gap, contacts[c].gap);
-        row.widest = std::max(row.widest, contacts[c].widest);
+        row.area += contact.area;
+        row.lines += contact.length;
+        row.volume += contact.volume;
+        row.wedge = row.wedge || contact.isWedge();
+        row.tangent = row.tangent && contact.isTangent();
+        row.gap = row.gap < 0.0 ? contact.gap : std::min(row.gap, contact.gap);
+        row.widest = std::max(row.widest, contact.widest);
     }
     std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) { return a.gap < b.gap; });
     return rows;
@@ -333,26 +373,29 @@ void JoinBench::refresh() {
     m_list->clear();
     m_list->setHeaderLabels({"Bodies", kind() == JoinKind::Near       ? "Gap mm"
                                        : kind() == JoinKind::Joined   ? "Common"
-                                       : kind() == JoinKind::Overlaps ? ""
+                                       : kind() == JoinKind::Overlaps ? "mm³"
                                                                       : "mm²"});
     std::vector<CutItem> gaps;
     for (const Row& row : m_rows) {
         const auto [one, other] = namesOf(row);
-        const QString bodies = text(one) + " – " + text(other);
-        const QString value = kind() == JoinKind::Near ? number(row.gap)
-                              : row.kept               ? text(pairingKindName(*row.kept))
-                              : kind() == JoinKind::Joined
-                                  ? text(row.area > 0.0 ? counted(static_cast<std::size_t>(row.area), "face")
-                                                        : counted(static_cast<std::size_t>(row.lines), "edge"))
-                              : kind() == JoinKind::Overlaps ? QString()
-                                                             : number(row.area);
+        const QString bodies =
+            row.isOwn() ? QString("%1, among its bodies").arg(text(one)) : text(one) + " – " + text(other);
+        const QString value =
+            kind() == JoinKind::Near       ? number(row.gap) + (row.wedge ? " wedge" : "")
+            : row.kept                     ? text(pairingKindName(*row.kept))
+            : kind() == JoinKind::Joined   ? text(row.area > 0.0 ? counted(static_cast<std::size_t>(row.area), "face")
+                                                                 : counted(static_cast<std::size_t>(row.lines), "edge"))
+            : kind() == JoinKind::Overlaps ? row.volume > 0.0 ? number(row.volume) : QString("through")
+            : row.area > 0.0 ? number(row.area)
+            : row.lines > 0.0              ? QString("line, %1 mm").arg(number(row.lines))
+                                           : QString("point");
         auto* item = new QTreeWidgetItem(
             m_list, {row.pairs.size() == 1 ? bodies : bodies + QString(" ×%1").arg(row.pairs.size()), value});
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
-        item->setToolTip(0, item->text(0));
-        if (kind() == JoinKind::Touching || kind() == JoinKind::Near) {
+        item->setToolTip(0, item->text(0) + detailOf(row));
+        if (kind() == JoinKind::Touching || kind() == JoinKind::Near || (kind() == JoinKind::Overlaps && row.isOwn())) {
             item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-            item->setCheckState(0, m_left.contains(namesOf(row)) ? Qt::Unchecked : Qt::Checked);
+            item->setCheckState(0, isLeft(row) ? Qt::Unchecked : Qt::Checked);
         }
         if (kind() == JoinKind::Near) gaps.push_back({std::max(row.gap, 1e-6), false});
     }
@@ -429,7 +472,7 @@ QString JoinBench::wordsOnButton() const {
             }
             std::size_t count = promised();
             for (const Row& row : m_rows)
-                if (isLeft(row)) count -= std::min(count, row.pairs.size());
+                if (isLeft(row) && !row.isOwn() && !row.tangent) count -= std::min(count, row.pairs.size());
             return count > 0 ? QString("Join %1").arg(text(counted(count, "pair"))) : QString("Nothing to join");
         }
         case JoinKind::Near:
@@ -458,7 +501,11 @@ std::optional<BenchStep> JoinBench::step() const {
         parameters["upTo"] = limit();
     }
     // Where rows were left out, the others are named.
-    if (std::any_of(m_rows.begin(), m_rows.end(), [this](const Row& row) { return isLeft(row); })) {
+    const bool withOwn =
+        std::any_of(m_rows.begin(), m_rows.end(), [this](const Row& row) { return row.isOwn() && !isLeft(row); });
+    if (withOwn) parameters["bodies"] = true;
+    if (withOwn ||
+        std::any_of(m_rows.begin(), m_rows.end(), [this](const Row& row) { return !row.isOwn() && isLeft(row); })) {
         Json pairs = Json::array();
         for (const Row& row : m_rows)
             if (!isLeft(row)) {
@@ -562,10 +609,19 @@ BenchPreview JoinBench::preview() const {
             if (!fresh && contact.gap < all->contacts[known->second].gap) known->second = c;
             if (contact.faceA > 0) faces[contact.placeA].insert(contact.faceA);
             if (contact.faceB > 0) faces[contact.placeB].insert(contact.faceB);
+            for (const auto& [place, edge] :
+                 {std::pair{contact.placeA, contact.edgeA}, {contact.placeB, contact.edgeB}})
+                if (edge > 0 && place < model.occurrences.size() && !m_session.isHidden(place)) {
+                    StageLine line;
+                    line.points = edgePoints(model.parts[model.occurrences[place].part]->incidence(), edge);
+                    for (gp_Pnt& point : line.points) point.Transform(model.occurrences[place].placement);
+                    line.style = StageLine::Style::Brass;
+                    if (line.points.size() > 1) preview.lines.push_back(std::move(line));
+                }
         }
         for (const auto& [pair, c] : marked)
-            preview.marks.push_back(
-                {all->contacts[c].where, false, static_cast<int>(r) == current, std::sqrt(all->contacts[c].area)});
+            preview.marks.push_back({all->contacts[c].where, false, static_cast<int>(r) == current,
+                                     std::max(std::sqrt(all->contacts[c].area), 0.1 * all->contacts[c].length)});
     }
     for (const auto& [place, own] : faces) {
         if (place >= model.occurrences.size() || m_session.isHidden(place)) continue;

@@ -66,14 +66,18 @@ private:
         std::size_t placeA = 0, placeB = 0;  // the first pair
         std::set<std::pair<std::size_t, std::size_t>> pairs;
         std::vector<std::size_t> contacts;
-        double area = 0.0, gap = 0.0, widest = 0.0;
-        double lines = 0.0;               // edges in common
-        std::optional<PairingKind> kept;  // as two, in contact, say
+        double area = 0.0, gap = 0.0, widest = 0.0, volume = 0.0;
+        double lines = 0.0;   // edges in common, or how long those are along which they touch [mm]
+        bool wedge = false;   // a gap that widens
+        bool tangent = true;  // all of it is: nothing there can become one
+        [[nodiscard]] bool isOwn() const { return placeA == placeB; }  // the bodies of one part
+        std::optional<PairingKind> kept;                               // as two, in contact, say
     };
     /// What stands for a row: its bodies as a ledger calls them, or their materials where rows fold by those; and
     /// whether it was unmarked: its pairs stay as they are.
     [[nodiscard]] std::pair<std::string, std::string> namesOf(const Row& row) const;
     [[nodiscard]] bool isLeft(const Row& row) const;
+    [[nodiscard]] QString detailOf(const Row& row) const;  ///< for its tip
     [[nodiscard]] JoinKind kind() const { return static_cast<JoinKind>(m_kinds->current()); }
     [[nodiscard]] const join::ContactReport* report() const;
     // The places picked, when they are two or more: only what is between them is listed and joined. One alone has
@@ -96,6 +100,7 @@ private:
     QSlider* m_pull;
     std::vector<Row> m_rows;
     std::set<std::pair<std::string, std::string>> m_left;  // rows that were unmarked
+    std::set<std::pair<std::string, std::string>> m_own;   // bodies of one part that were marked to be joined too
     bool m_limitChosen = false;
 };
 

@@ -355,7 +355,7 @@ private:
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
             seen.occurrences[o].aside = std::find(m_walls.begin(), m_walls.end(), o) == m_walls.end();
         std::vector<Leak> gaps;
-        const auto report = findContacts(seen, m_model.targetSize, m_progress);
+        const auto report = findContacts(seen, {m_model.targetSize}, m_progress);
         if (!report) return gaps;
         for (const Contact& contact : report->contacts)
             if (contact.kind == ContactKind::Near && !contact.past)

@@ -10,6 +10,7 @@
 #include "common/sets.h"
 #include "geometry/curves.h"
 #include "geometry/extent.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "geometry/moved_surface.h"
 #include "geometry/round_surface.h"
@@ -64,7 +65,7 @@ public:
         : m_model(model), m_places(places.begin(), places.end()), m_upTo(upTo), m_by(by), m_progress(progress) {}
 
     Result<ClosedGaps> run() {
-        if (m_by != "smaller" && m_by != "larger") {
+        if (m_by != "smaller" && m_by != "larger" && m_by != "midway") {
             const auto named = placesNamed(m_model, {m_by});
             if (!named) return tl::unexpected(named.error());
             m_movers.insert(named->begin(), named->end());
@@ -116,7 +117,7 @@ private:
         // Only the places that are joined are looked at.
         Model seen = m_model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o) seen.occurrences[o].aside = !m_places.contains(o);
-        const auto report = findContacts(seen, m_upTo, m_progress);
+        const auto report = findContacts(seen, {m_upTo}, m_progress);
         if (!report) return tl::unexpected(report.error());
         std::map<PlacedFace, int> numbers;
         const auto numberOf = [&](const PlacedFace& side) {
@@ -125,7 +126,7 @@ private:
             return at->second;
         };
         for (const Contact& contact : report->contacts) {
-            if (contact.kind == ContactKind::Overlap || contact.widest > m_upTo) continue;
+            if (contact.widest > m_upTo) continue;
             if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             const PlacedFace own{contact.placeA, contact.faceA}, other{contact.placeB, contact.faceB};
             // A rod that lies along a flat comes near it as well, but no surface could be that of both.
@@ -256,12 +257,41 @@ private:
         return order;
     }
 
-    /// The surfaces of all other faces of the set when one stays; none when a face would go too far.
-    [[nodiscard]] std::optional<Moves> movesWhen(const Set& set, const PlacedFace& stays) const {
-        Moves moves;
-        const Handle(Geom_Surface) onto = BRep_Tool::Surface(faceOf(stays));
+    /// The surface midway between a face and the one of its set that lies farthest from it, in that face's coordinates.
+    [[nodiscard]] Handle(Geom_Surface) midwayFrom(const Set& set, const PlacedFace& stays) const {
+        const TopoDS_Face face = faceOf(stays);
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+        const double outwards = copiedSurface(face).second;
+        double farthest = 0.0;
         for (const PlacedFace& side : set.sides) {
             if (side == stays) continue;
+            const gp_Trsf there =
+                m_model.occurrences[stays.place].placement.Inverted() * m_model.occurrences[side.place].placement;
+            const std::vector<gp_Pnt> points = pointsWithin(faceOf(side));
+            if (points.empty()) continue;
+            const gp_Pnt at = points.front().Transformed(there);
+            const auto foot = footOn(surface, at, 1e-7);
+            if (!foot) continue;
+            gp_Pnt on;
+            gp_Vec du, dv;
+            surface->D1(foot->X(), foot->Y(), on, du, dv);
+            const gp_Vec normal = du.Crossed(dv);
+            if (normal.Magnitude() < 1e-12) continue;
+            const double off = outwards * gp_Vec(on, at).Dot(normal.Normalized());
+            if (std::abs(off) > std::abs(farthest)) farthest = off;
+        }
+        return offsetSurface(face, 0.5 * farthest);
+    }
+
+    /// The surfaces of all other faces of the set when one stays, or of all when they meet midway; none when a face
+    /// would go too far.
+    [[nodiscard]] std::optional<Moves> movesWhen(const Set& set, const PlacedFace& stays) const {
+        Moves moves;
+        const bool midway = m_by == "midway";
+        const Handle(Geom_Surface) onto = midway ? midwayFrom(set, stays) : BRep_Tool::Surface(faceOf(stays));
+        if (onto.IsNull()) return std::nullopt;
+        for (const PlacedFace& side : set.sides) {
+            if (side == stays && !midway) continue;
             const gp_Trsf there =
                 m_model.occurrences[side.place].placement.Inverted() * m_model.occurrences[stays.place].placement;
             const Handle(Geom_Surface) seen = Handle(Geom_Surface)::DownCast(onto->Transformed(there));
@@ -299,7 +329,8 @@ private:
 
     void tell(const Set& set, std::size_t place, std::size_t faces) {
         m_told[place].push_back(fmt::format("{} of \"{}\" moved by up to {} mm to {}.", counted(faces, "face"),
-                                            placeName(m_model, place), readable(std::max(set.gap, set.aside)),
+                                            placeName(m_model, place),
+                                            readable((m_by == "midway" ? 0.5 : 1.0) * std::max(set.gap, set.aside)),
                                             set.gap <= exact() ? "run flush with what it touches"
                                             : set.past         ? "close an overlap"
                                                                : "close a gap"));

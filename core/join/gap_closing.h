@@ -27,7 +27,8 @@ struct ClosedGaps {
 /// them, are one set, and all but one of a set move. So are faces beside two that touch, which look the same way and
 /// run within `upTo` of each other: they come to run flush. The neighbours of a face that moves are carried along,
 /// rounds of one radius that rest on it too. `by`      who moves: "smaller" (all but the largest face of a set),
-/// "larger" (all but the smallest), or the name of
+/// "larger" (all but the smallest), "midway" (all of them, to the middle between the two farthest apart), or the name
+/// of
 ///           a part or place: its faces move where it is concerned.
 /// Leaves    freeform faces, faces of different kinds, shifts that conflict (a face would go farther than `upTo`), and
 ///           what heal::resurface refuses: told, the others are closed.

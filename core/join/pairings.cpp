@@ -110,7 +110,7 @@ private:
         Model seen = m_outcome.model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
             seen.occurrences[o].aside = !std::binary_search(meant->begin(), meant->end(), o);
-        const auto report = findContacts(seen, m_step.upTo, m_progress);
+        const auto report = findContacts(seen, {m_step.upTo}, m_progress);
         if (!report) return tl::unexpected(report.error());
         std::set<PlacePair> joined;
         for (const Joint& joint : m_outcome.model.joints)
@@ -121,7 +121,7 @@ private:
                         joined.insert({*p, *q});
         for (const Contact& contact : report->contacts) {
             const PlacePair pair{contact.placeA, contact.placeB};
-            if (contact.kind == ContactKind::Overlap || joined.contains(pair)) continue;
+            if (joined.contains(pair)) continue;
             if (!wanted->empty() && !wanted->contains(pair)) continue;
             Found& found = m_found[pair];
             found.area += contact.area;

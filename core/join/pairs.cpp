@@ -8,6 +8,7 @@
 #include "join/contacts.h"
 #include "join/gap_closing.h"
 #include "join/joint_faults.h"
+#include "join/own_bodies.h"
 #include "model/places.h"
 
 // 1. Gaps within the limit are closed by moving whole faces (gap_closing), so that what follows knows no gaps.
@@ -17,6 +18,8 @@
 // 3. A place that is divided becomes a part of its own with its pieces, unless nothing else stands for its part.
 //    Pieces, arcs and nodes that several places use are the joints: the arrangement knows them as one thing, so
 //    nothing has to be matched afterwards.
+// A part of several bodies goes in body by body (own_bodies); its bodies form a family, whose members are joined to
+// others, but not to each other unless that was asked for.
 // A body that stands in the way of all others (it reaches into them, or cannot be arranged) stays apart, told, and the
 // others are joined without it.
 
@@ -38,14 +41,15 @@ bool isTouched(const arrange::Arrangement& all, int input) {
 }
 
 /// The body of an input as the arrangement has divided it. `rank`: of several inputs that a cell lies in, it belongs to
-/// the one of the least rank.
+/// the one of the least rank, but for those of its own family.
+template <class IsFamily>
 Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, BodyKind kind,
-                                    const std::vector<double>& rank) {
+                                    const std::vector<double>& rank, IsFamily isFamily) {
     if (kind == BodyKind::Solid) {
         auto cells = arrange::cellsIn(all, input);
         std::erase_if(cells, [&](int cell) {
             return std::any_of(all.cells[cell].inputs.begin(), all.cells[cell].inputs.end(),
-                               [&](int other) { return rank[other] < rank[input]; });
+                               [&](int other) { return rank[other] < rank[input] && !isFamily(other, input); });
         });
         if (cells.empty())
             return fail(
@@ -57,10 +61,19 @@ Result<arrange::Chosen> dividedBody(const arrange::Arrangement& all, int input, 
     return arrange::sheetOf(all, arrange::piecesOf(all, input));
 }
 
+/// What the step names: places, or else those of its pairs; empty: all.
+std::vector<std::string> namesIn(const Pairs& step) {
+    std::vector<std::string> names = step.places;
+    if (names.empty())
+        for (const auto& [first, second] : step.pairs) names.insert(names.end(), {first, second});
+    return names;
+}
+
 class Joining {
 public:
-    Joining(const Model& received, const Pairs& step, Progress& progress)
-        : m_model(received), m_step(step), m_progress(progress) {
+    /// `families`: bodies of one part, taken apart, have nothing to do with each other; null where there are none.
+    Joining(const Model& received, const Pairs& step, const OwnBodies* families, Progress& progress)
+        : m_model(received), m_step(step), m_families(families), m_progress(progress) {
         m_model.giveIds();
         m_outcome.model = m_model;
     }
@@ -106,17 +119,24 @@ private:
 
     Model m_model;
     const Pairs& m_step;
+    const OwnBodies* m_families;
     Progress& m_progress;
     Outcome m_outcome;
     std::vector<Body> m_bodies;  // in step with the arrangement's inputs
     double m_tolerance = 0.0;    // [mm] the arrangement's
     std::optional<arrange::Arrangement> m_all;
-    std::map<std::pair<int, int>, double> m_given;  // overlaps that one of two keeps [mm³]
-    std::vector<double> m_rank;                     // the least one keeps what is common
-    std::map<std::pair<std::size_t, std::size_t>, Common> m_pairs;
+    std::map<std::pair<int, int>, double> m_given;                  // overlaps that one of two keeps [mm³]
+    std::vector<double> m_rank;                                     // the least one keeps what is common
+    std::map<std::pair<std::size_t, std::size_t>, Common> m_pairs;  // by families
     std::vector<Joint> m_joints;
     std::set<std::pair<std::size_t, std::size_t>> m_wanted;  // pairs of places; empty: all
 
+    [[nodiscard]] std::size_t familyOf(std::size_t body) const {
+        return m_families != nullptr ? m_families->familyOf(m_bodies[body].place) : m_bodies[body].place;
+    }
+    [[nodiscard]] bool isFamily(int a, int b) const {
+        return familyOf(static_cast<std::size_t>(a)) == familyOf(static_cast<std::size_t>(b));
+    }
     [[nodiscard]] const Part& received(const Body& body) const {
         return *m_model.parts[m_model.occurrences[body.place].part];
     }
@@ -137,7 +157,6 @@ private:
                         fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
                                     readable(m_step.upTo), readable(safe.mm), safe.why),
                         "Take a smaller limit, or move the bodies together.");
-        std::vector<std::string> names = m_step.places;
         for (const auto& [first, second] : m_step.pairs) {
             const auto a = placesNamed(m_model, {first}), b = placesNamed(m_model, {second});
             if (!a) return tl::unexpected(a.error());
@@ -145,9 +164,8 @@ private:
             for (const std::size_t one : *a)
                 for (const std::size_t other : *b)
                     if (one != other) m_wanted.insert(std::minmax(one, other));
-            if (m_step.places.empty()) names.insert(names.end(), {first, second});
         }
-        const auto meant = placesMeant(m_model, names, m_step.apart);
+        const auto meant = placesMeant(m_model, namesIn(m_step), m_step.apart);
         if (!meant) return tl::unexpected(meant.error());
         for (const std::size_t o : *meant) {
             const Occurrence& place = m_model.occurrences[o];
@@ -220,7 +238,7 @@ private:
             for (const arrange::Cell& cell : m_all->cells)
                 for (const int a : cell.inputs)
                     for (const int b : cell.inputs)
-                        if (a < b) overlaps[{a, b}] += cell.volume;
+                        if (a < b && !isFamily(a, b)) overlaps[{a, b}] += cell.volume;
             m_given.clear();
             if (overlaps.empty()) break;
             if (m_step.overlaps != "apart") {
@@ -230,8 +248,7 @@ private:
             setOverlapsApart(std::move(overlaps));
             if (m_bodies.size() < 2) return tl::unexpected(m_outcome.items.front().problem);
         }
-        rankBodies();
-        return {};
+        return rankBodies();
     }
 
     [[nodiscard]] Problem firstProblem(const Problem& last) const {
@@ -264,7 +281,7 @@ private:
                                 fmt::format("\"{}\" and \"{}\" reach into one another by {} mm³: \"{}\" stays apart.",
                                             a, b, readable(volume), name),
                                 {name, {}, {}},
-                                "Subtract one from the other in Divide."};
+                                "Subtract one from the other in Divide, or let one of the two keep it."};
                 m_outcome.items.push_back(std::move(item));
                 return true;
             });
@@ -273,15 +290,42 @@ private:
         m_all.reset();
     }
 
-    void rankBodies() {
+    /// Who keeps what several bodies have in common: the one of the least rank.
+    Result<void> rankBodies() {
         m_rank.clear();
-        for (std::size_t i = 0; i < m_bodies.size(); ++i)
-            m_rank.push_back(m_step.overlaps == "first"
-                                 ? static_cast<double>(i)
-                                 : (m_step.overlaps == "larger" ? -1.0 : 1.0) * volumeOf(partOf(m_bodies[i]).shape));
+        std::set<std::size_t> named;
+        static const std::set<std::string> rules{"apart", "smaller", "larger", "first", "harder"};
+        if (!rules.contains(m_step.overlaps)) {
+            const auto found = placesNamed(m_model, {m_step.overlaps});
+            if (!found) return tl::unexpected(found.error());
+            named.insert(found->begin(), found->end());
+        }
+        for (std::size_t i = 0; i < m_bodies.size(); ++i) {
+            const Body& body = m_bodies[i];
+            if (m_step.overlaps == "first") {
+                m_rank.push_back(static_cast<double>(i));
+            } else if (m_step.overlaps == "harder") {
+                const Material* material = findMaterial(m_model.materials, received(body).material);
+                const bool concerned = std::any_of(m_given.begin(), m_given.end(), [i](const auto& one) {
+                    return one.first.first == static_cast<int>(i) || one.first.second == static_cast<int>(i);
+                });
+                if (concerned && (material == nullptr || !(material->youngsModulus > 0.0)))
+                    return fail(
+                        ProblemKind::NotPossible,
+                        fmt::format("Nobody knows how hard \"{}\" is: it has no material with a Young's modulus.",
+                                    body.name),
+                        "Give it a material, or choose who keeps what overlaps by size.", {body.name, {}, {}});
+                m_rank.push_back(material != nullptr ? -material->youngsModulus : 0.0);
+            } else {
+                const double volume = volumeOf(partOf(body).shape);
+                m_rank.push_back(named.contains(body.place) ? -1.0 / volume
+                                                            : (m_step.overlaps == "larger" ? -1.0 : 1.0) * volume);
+            }
+        }
         // Of two of one size, as copies are, the earlier one.
         for (std::size_t i = 0; i < m_rank.size(); ++i)
             m_rank[i] += static_cast<double>(i) * 1e-9 * std::abs(m_rank[i]);
+        return {};
     }
 
     /// What was done to the bodies that are joined in the end: faces moved, overlaps given to one of two.
@@ -297,6 +341,27 @@ private:
         }
     }
 
+    /// Whether a body has anything in common with one of another family: what its own family does to it is not asked
+    /// for.
+    [[nodiscard]] bool meetsOthers(int input) const {
+        if (m_families == nullptr) return true;
+        const auto withOthers = [&](const std::vector<arrange::Owner>& owners, const std::set<int>& within) {
+            bool own = within.contains(input);
+            bool other = std::any_of(within.begin(), within.end(), [&](int one) { return !isFamily(one, input); });
+            for (const arrange::Owner& owner : owners) {
+                own = own || owner.input == input;
+                other = other || !isFamily(owner.input, input);
+            }
+            return own && other;
+        };
+        return std::any_of(m_all->pieces.begin(), m_all->pieces.end(),
+                           [&](const arrange::Piece& piece) { return withOthers(piece.owners, {}); }) ||
+               std::any_of(m_all->arcs.begin(), m_all->arcs.end(),
+                           [&](const arrange::Arc& arc) { return withOthers(arc.owners, arc.within); }) ||
+               std::any_of(m_all->nodes.begin(), m_all->nodes.end(),
+                           [&](const arrange::Node& node) { return withOthers(node.owners, {}); });
+    }
+
     /// `stuck`: the body that could not be made.
     Result<void> makeBodies(std::size_t& stuck) {
         for (std::size_t i = 0; i < m_bodies.size(); ++i) {
@@ -305,8 +370,9 @@ private:
             const bool reachesIn = std::any_of(m_given.begin(), m_given.end(), [input](const auto& one) {
                 return one.first.first == input || one.first.second == input;
             });
-            if (!reachesIn && !isTouched(*m_all, input)) continue;
-            auto body = dividedBody(*m_all, input, received(m_bodies[i]).kind(), m_rank);
+            if (!reachesIn && (!isTouched(*m_all, input) || !meetsOthers(input))) continue;
+            auto body = dividedBody(*m_all, input, received(m_bodies[i]).kind(), m_rank,
+                                    [this](int a, int b) { return isFamily(a, b); });
             if (!body) {
                 stuck = i;
                 body.error().where.part = m_bodies[i].name;
@@ -358,9 +424,14 @@ private:
             topology.push_back(body.made ? std::make_unique<Incidence>(body.made->shape) : nullptr);
         }
         for (arrange::Shared& shared : wantedOf(arrange::sharedBy(*m_all, made, ids))) {
+            const std::size_t family = familyOf(shared.users.front());
+            if (std::all_of(shared.users.begin(), shared.users.end(),
+                            [&](std::size_t user) { return familyOf(user) == family; }))
+                continue;
             for (std::size_t a = 0; a < shared.users.size(); ++a)
                 for (std::size_t b = a + 1; b < shared.users.size(); ++b) {
-                    Common& common = m_pairs[{shared.users[a], shared.users[b]}];
+                    if (familyOf(shared.users[a]) == familyOf(shared.users[b])) continue;
+                    Common& common = m_pairs[std::minmax(familyOf(shared.users[a]), familyOf(shared.users[b]))];
                     if (shared.joint.kind == EntityKind::Edge) ++common.edges;
                     if (shared.joint.kind != EntityKind::Face) continue;
                     common.area += areaOf(topology[shared.users[a]]->face(shared.joint.uses[a].number));
@@ -368,8 +439,9 @@ private:
                 }
             m_joints.push_back(std::move(shared.joint));
         }
+        const Model& named = m_families != nullptr ? m_families->received() : m_model;
         for (const auto& [pair, common] : m_pairs) {
-            const std::string &a = m_bodies[pair.first].name, &b = m_bodies[pair.second].name;
+            const std::string a = placeName(named, pair.first), b = placeName(named, pair.second);
             m_outcome.items.push_back(
                 {common.faces > 0 ? fmt::format("{} and {}: {} in common, {} mm²", a, b, counted(common.faces, "face"),
                                                 readable(common.area))
@@ -451,8 +523,12 @@ std::vector<ParameterInfo> Pairs::infos() {
         {"apart", "list of names", "", "Parts or places that stay apart on purpose.", Json::array()},
         {"pairs", "list of pairs", "", "Pairs of names that alone are joined; empty: all that touch.", Json::array()},
         {"upTo", "number", "mm", "Widest gap that is closed; 0: only what lies on each other.", 0.0},
-        {"gapsBy", "text", "", "Whose faces move: smaller, larger, or a part's or place's name.", "smaller"},
-        {"overlaps", "text", "", "apart, or who keeps what bodies have in common: smaller, larger, first.", "apart"}};
+        {"gapsBy", "text", "", "Whose faces move: smaller, larger, midway (both), or a part's or place's name.",
+         "smaller"},
+        {"overlaps", "text", "",
+         "apart, or who keeps what bodies have in common: smaller, larger, first, harder, or a part's or place's name.",
+         "apart"},
+        {"bodies", "yes or no", "", "The bodies of one part are joined too, as parts of their own.", false}};
 }
 void to_json(Json& json, const Pairs& step) {
     json = Json{{"upTo", step.upTo}};
@@ -461,6 +537,7 @@ void to_json(Json& json, const Pairs& step) {
     if (!step.pairs.empty()) json["pairs"] = step.pairs;
     if (step.gapsBy != "smaller") json["gapsBy"] = step.gapsBy;
     if (step.overlaps != "apart") json["overlaps"] = step.overlaps;
+    if (step.bodies) json["bodies"] = true;
 }
 void from_json(const Json& json, Pairs& step) {
     step.places = json.value("places", std::vector<std::string>{});
@@ -469,12 +546,55 @@ void from_json(const Json& json, Pairs& step) {
     step.upTo = json.value("upTo", 0.0);
     step.gapsBy = json.value("gapsBy", "smaller");
     step.overlaps = json.value("overlaps", "apart");
-    static const std::set<std::string> known{"apart", "smaller", "larger", "first"};
-    if (!known.contains(step.overlaps)) throw std::invalid_argument("overlaps is apart, smaller, larger or first");
+    step.bodies = json.value("bodies", false);
 }
 
+namespace {
+
+/// The step in words of the separated model: where a part is named, all that its bodies have become is.
+Pairs forBodies(Pairs step, const std::map<std::string, std::vector<std::string>>& bodiesOf) {
+    const auto named = [&bodiesOf](const std::string& name) {
+        const std::size_t mark = name.rfind(" #");  // "bolt #3": a place
+        const std::string suffix = mark == std::string::npos || bodiesOf.contains(name) ? "" : name.substr(mark);
+        const auto known = bodiesOf.find(suffix.empty() ? name : name.substr(0, mark));
+        std::vector<std::string> all{name};
+        if (known != bodiesOf.end())
+            for (const std::string& body : known->second) all.push_back(body + suffix);
+        return all;
+    };
+    for (std::vector<std::string>* list : {&step.places, &step.apart}) {
+        std::vector<std::string> all;
+        for (const std::string& name : *list)
+            for (std::string& one : named(name)) all.push_back(std::move(one));
+        *list = std::move(all);
+    }
+    std::vector<std::pair<std::string, std::string>> pairs;
+    for (const auto& [first, second] : step.pairs)
+        for (const std::string& a : named(first))
+            for (const std::string& b : named(second))
+                if (a != b) pairs.emplace_back(a, b);
+    step.pairs = std::move(pairs);
+    step.bodies = false;
+    return step;
+}
+
+}  // namespace
+
 Result<Outcome> joinPairs(const Model& model, const Pairs& step, Progress& progress) {
-    return Joining(model, step, progress).run();
+    const auto meant = placesMeant(model, namesIn(step), step.apart);
+    if (!meant) return tl::unexpected(meant.error());
+    const auto apart = OwnBodies::takenApart(model, *meant, progress);
+    if (!apart) return tl::unexpected(apart.error());
+    const Pairs own = forBodies(step, apart->bodiesOf());
+    if (apart->no()) return Joining(model, own, nullptr, progress).run();
+    auto joined = Joining(apart->apart(), own, step.bodies ? nullptr : &*apart, progress).run();
+    if (!joined) return joined;
+    if (!step.bodies) return apart->together(std::move(*joined));
+    joined->lineage = followed(apart->lineage(), joined->lineage);
+    for (const auto& [name, bodies] : apart->bodiesOf())
+        joined->notes.insert(joined->notes.begin(), fmt::format("The {} bodies of \"{}\" are parts of their own now.",
+                                                                bodies.size() + 1, name));
+    return joined;
 }
 
 }  // namespace rasoir::join

@@ -10,11 +10,14 @@ struct Pairs {
     std::vector<std::string> apart;   ///< those that stay apart on purpose
     std::vector<std::pair<std::string, std::string>> pairs;  ///< of parts or places: these alone; empty: all that touch
     double upTo = 0.0;  ///< [mm] what is no farther apart is one; 0: the model's own tolerance
-    /// Whose faces move to close gaps: the "smaller" or the "larger" one, or the name of a part or place.
+    /// Whose faces move to close gaps: the "smaller" or the "larger" one, both "midway", or the name of a part or
+    /// place.
     std::string gapsBy = "smaller";
     /// What bodies that reach into one another do: "apart" (the one with more such partners is left out), or what they
-    /// have in common belongs to the "smaller", the "larger", or the "first" of them.
+    /// have in common belongs to the "smaller", the "larger", the "first" of them, the "harder" one by the Young's
+    /// modulus of its material, or to the part or place of that name (of others to the smaller).
     std::string overlaps = "apart";
+    bool bodies = false;  ///< the bodies of one part are joined too: they become parts of their own first
 
     static std::vector<ParameterInfo> infos();
 };
@@ -24,6 +27,7 @@ void from_json(const Json& json, Pairs& step);
 /// Divides the faces of all places where they lie on faces of others, so that what they have in common is a face of
 /// both with the same boundary, and records joints for those faces, their edges and vertices. Each part keeps its own
 /// two-sided solids. Copies that are joined differently become parts of their own.
+/// With `bodies` a pair of a part with itself means its bodies.
 /// Where `pairs` are named, other bodies that touch are divided at each other's outline all the same, and stay two.
 /// Returns   the new model with its joints; an item for each pair with its common area, and for each gap or body that
 /// had

@@ -33,10 +33,9 @@ Result<Outcome> makeLumps(const Model& received, const MakeLumps& step, Progress
     // What held them is asked before they are lumps.
     std::map<std::size_t, std::set<std::pair<std::size_t, int>>> heldBy;  // place: places and faces
     if (step.linked && !lumps.empty()) {
-        const auto report = join::findContacts(model, join::safeLimit(model).mm, progress);
+        const auto report = join::findContacts(model, {join::safeLimit(model).mm}, progress);
         if (!report) return tl::unexpected(report.error());
         for (const join::Contact& contact : report->contacts) {
-            if (contact.faceA == 0 || contact.faceB == 0) continue;
             for (const bool first : {true, false}) {
                 const std::size_t own = first ? contact.placeA : contact.placeB,
                                   other = first ? contact.placeB : contact.placeA;

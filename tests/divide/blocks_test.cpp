@@ -527,6 +527,45 @@ private slots:
         QVERIFY(!run(model, "divide.point", {{"places", Json::array()}}));
         QVERIFY(!run(model, "divide.point", {{"places", {{{"at", {1e12, 0, 0}}}}}}));
     }
+    void bodiesBecomePartsOfTheirOwn() {
+        Model model =
+            modelOf(compoundOf({block(2, 2, 2), block(10, 10, 10), moved(block(3, 3, 3), by(20, 0, 0))}), "three");
+        auto known = model.parts[0]->copy();
+        known->material = "steel";
+        known->known.names[{EntityKind::Body, 3}] = "lug";
+        known->known.colours[{EntityKind::Face, 1}] = {1.0, 0.0, 0.0};
+        model.parts[0] = known;
+        model.occurrences.push_back({0, by(0, 0, 40), "three", {}, std::nullopt});
+        model.giveIds();
+        const PartId id = model.parts[0]->id;
+        Group group{"all", "", std::nullopt, {}, std::nullopt};
+        for (int body = 1; body <= 3; ++body) group.members.insert({id, everyPlace, {EntityKind::Body, body}});
+        model.groups.push_back(group);
+        const Work planned = Work(model, "three.step").withStep("divide.separate", Json::object());
+        measure::FactsCache facts;
+        const auto work = planned.replayed(facts, quietly());
+        QVERIFY2(work, said(work));
+        const Model& made = work->current();
+        QCOMPARE(made.parts.size(), std::size_t(3));
+        QCOMPARE(made.occurrences.size(), std::size_t(6));
+        // The largest keeps name and number.
+        QCOMPARE(made.parts[0]->name, std::string("three"));
+        QCOMPARE(made.parts[0]->id, id);
+        QCOMPARE_NEAR(volumeOf(made.parts[0]->shape), 1000.0, 1e-9);
+        QCOMPARE(made.parts[1]->name, std::string("three, body 1"));
+        QCOMPARE_NEAR(volumeOf(made.parts[1]->shape), 8.0, 1e-9);
+        QCOMPARE(made.parts[2]->name, std::string("lug"));
+        QCOMPARE(made.parts[2]->material, std::string("steel"));
+        QCOMPARE(made.parts[1]->known.colours.size(), std::size_t(1));
+        QVERIFY(made.parts[0]->known.colours.empty());
+        // A group holds what it held.
+        QCOMPARE(made.groups.size(), std::size_t(1));
+        QCOMPARE(made.groups[0].members.size(), std::size_t(3));
+        const auto again = run(made, "divide.separate");
+        QVERIFY(!again);
+        QCOMPARE(again.error().kind, ProblemKind::NothingToDo);
+        QVERIFY(!run(model, "divide.separate", {{"parts", {"nobody"}}}));
+    }
 };
 
 static Registered<BlocksTest> blocksTest;

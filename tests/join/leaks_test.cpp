@@ -23,15 +23,10 @@ class LeaksTest : public QObject {
         to.SetTranslation(gp_Vec(x, y, z));
         return moved(block(dx, dy, dz), to);
     }
-    static Model withBodies(const std::vector<TopoDS_Shape>& bodies) {
-        Model model;
+    /// Elements of 5 mm: the search for leaks is as fine as they ask for.
+    static Model coarse(const std::vector<TopoDS_Shape>& bodies) {
+        Model model = withBodies(bodies);
         model.targetSize = 5.0;
-        for (const TopoDS_Shape& body : bodies) {
-            const std::string name = "body " + std::to_string(model.parts.size() + 1);
-            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
-            model.parts.push_back(std::make_shared<Part>(name, body));
-        }
-        model.giveIds();
         return model;
     }
     static std::vector<std::size_t> everything(const Model& model) {
@@ -50,7 +45,7 @@ class LeaksTest : public QObject {
 
 private slots:
     void leaksOfOneKindAreOneRow() {
-        const Model model = withBodies({block(1, 1, 1), blockAt(5, 0, 0, 1, 1, 1), blockAt(9, 0, 0, 1, 1, 1)});
+        const Model model = coarse({block(1, 1, 1), blockAt(5, 0, 0, 1, 1, 1), blockAt(9, 0, 0, 1, 1, 1)});
         const auto leak = [](double width, std::size_t a, std::size_t b) {
             join::Leak one;
             one.width = width;
@@ -99,7 +94,7 @@ private slots:
         for (const gp_Trsf& by : {gp_Trsf(), turned()}) {
             std::vector<TopoDS_Shape> placed;
             for (const TopoDS_Shape& body : bodies) placed.push_back(moved(body, by));
-            const Model model = withBodies(placed);
+            const Model model = coarse(placed);
             const gp_Pnt from = seed.Transformed(by);
             const auto found = findLeaks(model, everything(model), {}, from, 0.2, quietly());
             QVERIFY2(found, said(found));
@@ -128,7 +123,7 @@ private slots:
         // A tray closed by a sheet: as a lid, and as a part.
         const TopoDS_Shape tray = cut(block(40, 30, 20), blockAt(2, 2, 2, 36, 26, 20));
         const TopoDS_Face sheet = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, 20), gp_Dir(0, 0, 1)), 0, 40, 0, 30);
-        const Model open = withBodies({tray}), covered = withBodies({tray, sheet});
+        const Model open = coarse({tray}), covered = coarse({tray, sheet});
         const gp_Pnt seed(20, 15, 10);
         const auto none = findLeaks(open, {0}, {}, seed, 0.2, quietly());
         QVERIFY2(none, said(none));
@@ -143,7 +138,7 @@ private slots:
         QVERIFY(part->leaks.empty());
     }
     void aPointBeforeAFaceLiesInTheAir() {
-        const Model model = withBodies({hollow()});
+        const Model model = coarse({hollow()});
         const Part& part = *model.parts[0];
         int inner = 0;
         for (int f = 1; f <= part.incidence().faceCount(); ++f) {
@@ -156,7 +151,7 @@ private slots:
         QVERIFY(seed->X() > 2.0 && seed->X() < 38.0 && seed->Y() > 2.0 && seed->Y() < 28.0);
     }
     void badSeedsAreRefused() {
-        const Model model = withBodies({hollow()});
+        const Model model = coarse({hollow()});
         const auto outside = findLeaks(model, {0}, {}, gp_Pnt(100, 0, 0), 0.2, quietly());
         QVERIFY(!outside);
         QVERIFY(outside.error().what.find("outside") != std::string::npos);
@@ -173,7 +168,7 @@ private slots:
         TopoDS_Shape body = cut(cut(block(60, 30, 20), blockAt(2, 2, 2, 20, 26, 16)), blockAt(38, 2, 2, 20, 26, 16));
         body = cut(cut(body, rod(gp_Ax1(gp_Pnt(20, 15, 10), gp_Dir(1, 0, 0)), 1.5, 20)),
                    rod(gp_Ax1(gp_Pnt(20, 24, 6), gp_Dir(1, 0, 0)), 3.0, 20));
-        const Model model = withBodies({body});
+        const Model model = coarse({body});
         const RayField walls(model, {}, 2e-4, quietly());
         Bnd_Box room;
         BRepBndLib::Add(body, room, false);

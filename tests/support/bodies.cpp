@@ -1,5 +1,6 @@
 #include "support/bodies.h"
 
+#include <BRep_Builder.hxx>
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
@@ -25,6 +26,7 @@
 #include <GeomAPI_PointsToBSplineSurface.hxx>
 #include <GProp_GProps.hxx>
 #include <TColgp_Array2OfPnt.hxx>
+#include <TopoDS_Compound.hxx>
 #include <TopTools_ListOfShape.hxx>
 
 namespace rasoir::test {
@@ -148,6 +150,31 @@ Model modelOf(const TopoDS_Shape& shape, const std::string& name) {
     model.parts.push_back(std::make_shared<Part>(name, shape));
     model.occurrences.push_back({0, gp_Trsf(), name, {}, std::nullopt});
     return model;
+}
+
+TopoDS_Shape compoundOf(const std::vector<TopoDS_Shape>& bodies) {
+    TopoDS_Compound all;
+    const BRep_Builder builder;
+    builder.MakeCompound(all);
+    for (const TopoDS_Shape& body : bodies) builder.Add(all, body);
+    return all;
+}
+
+Model withBodies(const std::vector<TopoDS_Shape>& bodies) {
+    Model model;
+    for (const TopoDS_Shape& body : bodies) {
+        const std::string name = "body " + std::to_string(model.parts.size() + 1);
+        model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>(name, body));
+    }
+    model.giveIds();
+    return model;
+}
+
+gp_Trsf by(double x, double y, double z) {
+    gp_Trsf move;
+    move.SetTranslation(gp_Vec(x, y, z));
+    return move;
 }
 
 TopoDS_Shape drilledPlate(double length, double width, double thickness, int count, double diameter) {

@@ -15,6 +15,7 @@ TopoDS_Shape cut(const TopoDS_Shape& body, const TopoDS_Shape& tool);
 TopoDS_Shape fuse(const TopoDS_Shape& a, const TopoDS_Shape& b);
 TopoDS_Shape splineTopped(double x, double y, double z, double wave);  ///< a block with a wavy spline face on top
 TopoDS_Shape moved(const TopoDS_Shape& shape, const gp_Trsf& by);
+TopoDS_Shape compoundOf(const std::vector<TopoDS_Shape>& bodies);
 TopoDS_Shape scaledBy(const TopoDS_Shape& shape, double factor);
 /// A bar of trapezoid section wound right-handed about the z axis, as a tool for threads: from radius `inner` (where it
 /// is `narrow` wide) to `outer` (`wide`), its middle beginning at height z and rising by `lead` in each of its `turns`.
@@ -36,6 +37,9 @@ int facesIn(const TopoDS_Shape& shape);
 int openEdgesIn(const TopoDS_Shape& shape);
 
 Model modelOf(const TopoDS_Shape& shape, const std::string& name = "part");
+/// A part for each body, named "body 1", "body 2", ..., each at its own place.
+Model withBodies(const std::vector<TopoDS_Shape>& bodies);
+gp_Trsf by(double x, double y, double z);  ///< a shift
 
 /// A plate lying on z = 0 with `count` holes on a grid, every second one blind.
 TopoDS_Shape drilledPlate(double length, double width, double thickness, int count, double diameter);

@@ -207,7 +207,7 @@ void contactsFound(benchmark::State& state) {
     }
     for (auto _ : state) {
         Progress quiet;
-        const auto found = join::findContacts(model, 0.1, quiet);
+        const auto found = join::findContacts(model, join::ContactSearch::everything(0.1), quiet);
         if (!found || found->contacts.size() + 1 < static_cast<std::size_t>(state.range(0)))
             state.SkipWithError("a contact is missing");
     }
@@ -234,7 +234,7 @@ void platesInContact(benchmark::State& state) {
     }
     for (auto _ : state) {
         Progress quiet;
-        const auto found = join::findContacts(model, 0.1, quiet);
+        const auto found = join::findContacts(model, join::ContactSearch::everything(0.1), quiet);
         if (!found || found->contacts.empty()) state.SkipWithError("no contact");
     }
     state.SetComplexityN(state.range(0));
