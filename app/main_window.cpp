@@ -14,9 +14,11 @@
 #include "export_dialog.h"
 #include "find_command.h"
 #include "guide_window.h"
+#include "join/joint_faults.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
 #include "measure/between.h"
+#include "model/places.h"
 #include "operations.h"
 #include "report_dialog.h"
 #include "selection.h"
@@ -24,6 +26,7 @@
 #include "start_page.h"
 #include "theme.h"
 #include "thickness_panel.h"
+#include "words.h"
 
 /// Resources of a static library are only there once they are asked for; the macro wants to stand in no namespace.
 static void loadResources() {
@@ -831,7 +834,17 @@ void MainWindow::refreshReading() {
     const auto describe = [&](const Pick& pick) {
         const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
         if (kindOf(pick) == PickKind::Part) return QString::fromStdString(part.name);
-        return QString::fromStdString(measure::inWords(measure::readingOf(model, pick), m_readIn));
+        QString words = QString::fromStdString(measure::inWords(measure::readingOf(model, pick), m_readIn));
+        if (pick.face > 0 || pick.edge > 0) {
+            const bool face = pick.face > 0;
+            QStringList names;
+            for (const std::size_t place :
+                 join::commonTo(model, pick.occurrence,
+                                {face ? EntityKind::Face : EntityKind::Edge, face ? pick.face : pick.edge}))
+                names += text(placeName(model, place));
+            if (!names.isEmpty()) words += QString(", common to %1").arg(names.join(", "));
+        }
+        return words;
     };
     const auto& picks = m_selection->picks();
     const auto bold = [](const QString& title, const QString& text) {

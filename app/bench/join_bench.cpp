@@ -6,6 +6,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 
+#include "bench/bench_page.h"
 #include "join/joint_faults.h"
 #include "join/pairs.h"
 #include "model/places.h"
@@ -338,7 +339,7 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
         row.area += contact.area;
         row.lines += contact.length;
         row.volume += contact.volume;
-        row.wedge = row.wedge || contact.isWedge();
+        if (row.gap < 0.0 || contact.gap < row.gap) row.wedge = contact.isWedge();
         row.tangent = row.tangent && contact.isTangent();
         row.gap = row.gap < 0.0 ? contact.gap : std::min(row.gap, contact.gap);
         row.widest = std::max(row.widest, contact.widest);
@@ -400,6 +401,7 @@ void JoinBench::refresh() {
         if (kind() == JoinKind::Near) gaps.push_back({std::max(row.gap, 1e-6), false});
     }
     if (current >= 0 && current < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(current));
+    wrapRows(m_list, 0);
     m_cutBar->setVisible(kind() == JoinKind::Near && !m_rows.empty());
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(gaps));

@@ -5,6 +5,8 @@
 #include <TopoDS_Face.hxx>
 #include <vector>
 
+#include "geometry/face_region.h"
+
 namespace rasoir {
 
 /// Points in a face [mm], spread evenly over its parameters; finer where a first grid meets little of it. None where
@@ -18,5 +20,6 @@ struct SkinSample {
 };
 /// Points spread over a face as above, that share its area between them.
 [[nodiscard]] std::vector<SkinSample> skinSamples(const TopoDS_Face& face, int grid);
+[[nodiscard]] std::vector<SkinSample> skinSamples(const TopoDS_Face& face, const FaceRegion& region, int grid);
 
 }  // namespace rasoir

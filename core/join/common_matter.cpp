@@ -6,8 +6,8 @@
 namespace rasoir::join {
 namespace {
 
-constexpr int linesAcross = 14;  // through what the boxes have in common, each way
-constexpr int asked = 12;        // finds that are confirmed exactly, the longest first
+constexpr int linesAcross = 24;  // through what the boxes have in common, each way
+constexpr int asked = 16;        // finds that are confirmed exactly, the longest first
 
 using Stretches = std::vector<std::pair<double, double>>;
 

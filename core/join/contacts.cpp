@@ -87,19 +87,25 @@ private:
 
     bool takeBodies() {
         std::map<std::size_t, std::size_t> firstOf;  // by part: its bodies follow
+        std::vector<std::pair<std::shared_ptr<const Part>, int>> wanted;
         for (std::size_t o = 0; o < m_model.occurrences.size(); ++o) {
             const Occurrence& place = m_model.occurrences[o];
             const auto& part = m_model.parts[place.part];
             if (place.aside || part->lump || part->shape.IsNull()) continue;
             const int bodies = part->incidence().bodyCount();
-            const auto [first, fresh] = firstOf.emplace(place.part, m_touchables.size());
+            const auto [first, fresh] = firstOf.emplace(place.part, wanted.size());
             for (int body = 1; body <= bodies; ++body) {
-                if (m_progress.cancelled()) return false;
-                if (fresh) m_touchables.push_back(std::make_unique<Touchable>(part, body, m_search.fromSkins));
-                const std::size_t touchable = first->second + static_cast<std::size_t>(body) - 1;
-                if (!m_touchables[touchable]->box().IsVoid()) m_standings.push_back({o, touchable, body});
+                if (fresh) wanted.emplace_back(part, body);
+                m_standings.push_back({o, first->second + static_cast<std::size_t>(body) - 1, body});
             }
         }
+        m_touchables.resize(wanted.size());
+        tbb::parallel_for(std::size_t{0}, wanted.size(), [&](std::size_t i) {
+            if (!m_progress.cancelled())
+                m_touchables[i] = std::make_unique<Touchable>(wanted[i].first, wanted[i].second, m_search.fromSkins);
+        });
+        if (m_progress.cancelled()) return false;
+        std::erase_if(m_standings, [this](const Standing& one) { return m_touchables[one.touchable]->box().IsVoid(); });
         return true;
     }
 
@@ -168,7 +174,7 @@ private:
             Contact contact;
             contact.kind = ContactKind::Overlap;
             if (a.kind() == BodyKind::Solid && b.kind() == BodyKind::Solid) {
-                const auto common = commonMatter(seenOf(job.a), seenOf(job.b), job.placed, m_reach);
+                const auto common = commonMatter(seenOf(job.a), seenOf(job.b), job.placed, m_exact);
                 if (!common) continue;
                 contact.where = common->where;
                 contact.gap = contact.widest = common->depth;
@@ -190,8 +196,17 @@ private:
     }
 
     [[nodiscard]] bool reachIn(const Job& job) const {
-        const Bnd_Box box = m_touchables[job.a]->box().Transformed(job.placed);
-        return !box.IsOut(m_touchables[job.b]->box());
+        const Touchable &a = *m_touchables[job.a], &b = *m_touchables[job.b];
+        const Bnd_Box box = a.box().Transformed(job.placed);
+        // Solids that only lie on each other have no more in common than the tolerances round their boxes; most pairs
+        // are such, and triangles need not be made for them. A flat sheet has no depth of its own.
+        const bool solids = a.kind() == BodyKind::Solid && b.kind() == BodyKind::Solid;
+        for (int way = 1; way <= 3; ++way)
+            if (std::min(box.CornerMax().Coord(way), b.box().CornerMax().Coord(way)) -
+                    std::max(box.CornerMin().Coord(way), b.box().CornerMin().Coord(way)) <
+                (solids ? 2.0 * m_exact : -m_exact))
+                return false;
+        return true;
     }
 
     ContactReport told() {

@@ -84,6 +84,20 @@ Counted countJoined(const Model& model) {
     return all;
 }
 
+std::vector<std::size_t> commonTo(const Model& model, std::size_t place, const Entity& thing) {
+    std::set<std::size_t> places;
+    const PlaceId id = model.occurrences[place].id;
+    for (const Joint& joint : model.joints) {
+        if (joint.kind != thing.kind || std::none_of(joint.uses.begin(), joint.uses.end(), [&](const JointUse& use) {
+                return use.place == id && use.number == thing.number;
+            }))
+            continue;
+        for (const JointUse& use : joint.uses)
+            if (const auto one = model.placeOf(use.place)) places.insert(*one);
+    }
+    return {places.begin(), places.end()};
+}
+
 std::vector<int> joinedSets(const Model& model) {
     Sets together(model.occurrences.size());
     std::vector<char> joined(model.occurrences.size(), 0);

@@ -24,6 +24,10 @@ struct JoinedEdge {
 };
 [[nodiscard]] std::vector<JoinedEdge> joinedEdges(const Model& model);
 
+/// The places that have a face, edge or vertex of one place in common, that one included; empty: it is that one's
+/// alone.
+[[nodiscard]] std::vector<std::size_t> commonTo(const Model& model, std::size_t place, const Entity& thing);
+
 /// What holds together by faces or edges: a number for each occurrence, the same for those that hang together, counted
 /// from 0 in the order of places; -1 for what is joined to nothing.
 [[nodiscard]] std::vector<int> joinedSets(const Model& model);

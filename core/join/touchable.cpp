@@ -2,7 +2,6 @@
 
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
-#include <BRepTools.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 #include <GeomAdaptor_Curve.hxx>
 #include <GeomAdaptor_Surface.hxx>
@@ -35,14 +34,14 @@ SkinFace::SkinFace(const TopoDS_Face& face, int number, bool sheet, const Thickn
       m_reversed(face.Orientation() == TopAbs_REVERSED),
       m_face(TopoDS::Face(face.Oriented(TopAbs_FORWARD))),
       m_surface(BRep_Tool::Surface(m_face)),
-      m_area(areaOf(face)) {
+      m_area(areaOf(face)),
+      m_region(std::make_shared<FaceRegion>(m_face)) {
     if (thickness != nullptr) m_thickness = *thickness;
     m_plane = GeomAdaptor_Surface(m_surface).GetType() == GeomAbs_Plane;
     BRepBndLib::Add(face, m_box, false);
-    BRepTools::UVBounds(m_face, m_low[0], m_high[0], m_low[1], m_high[1]);
     m_period[0] = m_surface->IsUPeriodic() ? m_surface->UPeriod() : 0.0;
     m_period[1] = m_surface->IsVPeriodic() ? m_surface->VPeriod() : 0.0;
-    const std::vector<SkinSample> points = skinSamples(face, samplesAlong);
+    const std::vector<SkinSample> points = skinSamples(face, *m_region, samplesAlong);
     if (!points.empty()) m_areaOfSample = m_area / static_cast<double>(points.size());
     double highest = 0.0;
     for (const bool front : {true, false}) {
@@ -69,14 +68,13 @@ std::optional<gp_Pnt2d> SkinFace::footOf(const gp_Pnt& point, const std::optiona
     double uv[2]{foot->X(), foot->Y()};
     for (const int way : {0, 1})
         if (m_period[way] > 0.0)
-            uv[way] -= m_period[way] * std::round((uv[way] - 0.5 * (m_low[way] + m_high[way])) / m_period[way]);
+            uv[way] -= m_period[way] *
+                       std::round((uv[way] - 0.5 * (m_region->low[way] + m_region->high[way])) / m_period[way]);
     return gp_Pnt2d(uv[0], uv[1]);
 }
 
 bool SkinFace::covers(const gp_Pnt2d& foot) const {
-    auto& own = m_within->local();
-    if (!own) own = std::make_unique<BRepTopAdaptor_FClass2d>(m_face, 1e-9);
-    return own->Perform(foot) != TopAbs_OUT;
+    return m_region->where(foot) != FaceRegion::Where::Out;
 }
 
 bool SkinFace::skinAt(const gp_Pnt2d& uv, gp_Pnt& point, gp_Vec& outward) const {

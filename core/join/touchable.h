@@ -1,15 +1,14 @@
 // One body as something that others may touch: its skin sampled, its edges as lines of points, all found by place.
 #pragma once
-#include <tbb/enumerable_thread_specific.h>
 
 #include <Bnd_Box.hxx>
 #include <boost/geometry.hpp>
 #include <boost/geometry/index/rtree.hpp>
-#include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
 #include <memory>
 
+#include "geometry/face_region.h"
 #include "model/model.h"
 
 namespace rasoir::join {
@@ -68,10 +67,8 @@ private:
     Handle(Geom_Surface) m_surface;
     std::vector<SkinPoint> m_samples;
     double m_area = 0.0, m_areaOfSample = 0.0;
-    double m_low[2]{}, m_high[2]{}, m_period[2]{};
-    // The kernel's classifier remembers where it was last: each thread asks one of its own.
-    using Classifiers = tbb::enumerable_thread_specific<std::unique_ptr<BRepTopAdaptor_FClass2d>>;
-    std::shared_ptr<Classifiers> m_within = std::make_shared<Classifiers>();
+    double m_period[2]{};
+    std::shared_ptr<const FaceRegion> m_region;
     Bnd_Box m_box;
 
     /// [mm] of the skin above the face, on the side to which its normal looks or on the other.

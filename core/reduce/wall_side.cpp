@@ -2,7 +2,6 @@
 
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
-#include <BRepTools.hxx>
 #include <TopoDS.hxx>
 
 #include "geometry/curves.h"
@@ -14,8 +13,8 @@ WallSide sideOf(const TopoDS_Face& shape) {
     WallSide side;
     const TopoDS_Face face = TopoDS::Face(shape.Oriented(TopAbs_FORWARD));
     side.surface = BRep_Tool::Surface(face);
-    side.within = std::make_shared<BRepTopAdaptor_FClass2d>(face, 1e-9);
-    BRepTools::UVBounds(face, side.low[0], side.high[0], side.low[1], side.high[1]);
+    const auto region = std::make_shared<FaceRegion>(face);
+    side.within = region;
     side.period[0] = side.surface->IsUPeriodic() ? side.surface->UPeriod() : 0.0;
     side.period[1] = side.surface->IsVPeriodic() ? side.surface->VPeriod() : 0.0;
     BRepBndLib::Add(face, side.box, false);
@@ -24,9 +23,9 @@ WallSide sideOf(const TopoDS_Face& shape) {
         side.samples.clear();
         for (int u = 0; u < count; ++u)
             for (int v = 0; v < count; ++v) {
-                const gp_Pnt2d uv(side.low[0] + (side.high[0] - side.low[0]) * (u + 0.5) / count,
-                                  side.low[1] + (side.high[1] - side.low[1]) * (v + 0.5) / count);
-                if (side.within->Perform(uv) == TopAbs_IN) side.samples.push_back(uv);
+                const gp_Pnt2d uv(region->low[0] + (region->high[0] - region->low[0]) * (u + 0.5) / count,
+                                  region->low[1] + (region->high[1] - region->low[1]) * (v + 0.5) / count);
+                if (region->where(uv) == FaceRegion::Where::In) side.samples.push_back(uv);
             }
     }
     return side;
@@ -39,9 +38,10 @@ std::optional<gp_Pnt2d> footIn(const WallSide& side, const gp_Pnt& point) {
     for (const int way : {0, 1})
         if (side.period[way] > 0.0)
             uv[way] -=
-                side.period[way] * std::round((uv[way] - 0.5 * (side.low[way] + side.high[way])) / side.period[way]);
+                side.period[way] *
+                std::round((uv[way] - 0.5 * (side.within->low[way] + side.within->high[way])) / side.period[way]);
     const gp_Pnt2d found(uv[0], uv[1]);
-    return side.within->Perform(found) == TopAbs_OUT ? std::nullopt : std::optional(found);
+    return side.within->where(found) == FaceRegion::Where::Out ? std::nullopt : std::optional(found);
 }
 
 std::optional<double> footWithin(const WallSide& side, const gp_Pnt& point) {

@@ -1,7 +1,6 @@
 // A face as a side of a wall: its surface, its outline, and points spread over it.
 #pragma once
 #include <Bnd_Box.hxx>
-#include <BRepTopAdaptor_FClass2d.hxx>
 #include <Geom_Surface.hxx>
 #include <gp_Pnt2d.hxx>
 #include <memory>
@@ -9,14 +8,16 @@
 #include <TopoDS_Face.hxx>
 #include <vector>
 
+#include "geometry/face_region.h"
+
 namespace rasoir::reduce {
 
 struct WallSide {
     Handle(Geom_Surface) surface;
-    std::shared_ptr<BRepTopAdaptor_FClass2d> within;
-    double low[2]{}, high[2]{}, period[2]{};  ///< parameters that the face spans; 0: not periodic
-    Bnd_Box box;                              ///< [mm]
-    std::vector<gp_Pnt2d> samples;            ///< spread evenly over the parameters
+    std::shared_ptr<const FaceRegion> within;
+    double period[2]{};             ///< 0: not periodic
+    Bnd_Box box;                    ///< [mm]
+    std::vector<gp_Pnt2d> samples;  ///< spread evenly over the parameters
 };
 
 [[nodiscard]] WallSide sideOf(const TopoDS_Face& face);

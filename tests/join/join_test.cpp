@@ -54,6 +54,20 @@ private slots:
         QVERIFY(std::any_of(done->model.joints.begin(), done->model.joints.end(),
                             [](const Joint& joint) { return joint.kind == EntityKind::Face; }));
     }
+    void whoHasAThingInCommonIsTold() {
+        // Four cubes round one edge: it is of all four, the faces are of two each.
+        std::vector<TopoDS_Shape> cubes;
+        for (const double x : {0.0, 10.0})
+            for (const double y : {0.0, 10.0}) cubes.push_back(moved(block(10, 10, 10), by(x, y, 0)));
+        const auto done = run(withBodies(cubes), "join.pairs");
+        QVERIFY2(done, said(done));
+        std::map<std::size_t, int> edges, faces;
+        const Incidence& topology = done->model.parts[0]->incidence();
+        for (int e = 1; e <= topology.edgeCount(); ++e) ++edges[commonTo(done->model, 0, {EntityKind::Edge, e}).size()];
+        for (int f = 1; f <= topology.faceCount(); ++f) ++faces[commonTo(done->model, 0, {EntityKind::Face, f}).size()];
+        QCOMPARE(edges, (std::map<std::size_t, int>{{0, 5}, {2, 6}, {4, 1}}));
+        QCOMPARE(faces, (std::map<std::size_t, int>{{0, 4}, {2, 2}}));
+    }
     void whatHangsTogetherIsOneSet() {
         // Two pairs of cubes, one cube alone, and one that touches a pair in an edge.
         const auto at = [](double x, double y) {

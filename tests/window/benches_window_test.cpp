@@ -288,8 +288,42 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QVERIFY2(join.answer().contains("counted once"), qPrintable(join.answer()));
     }
+    void bodiesOfOnePartAreJoinedOnceMarked() {
+        // A pair of cubes as one part, on a plate, and a rod that only lies along another body.
+        Model model;
+        const auto put = [&](const char* name, const TopoDS_Shape& shape) {
+            model.occurrences.push_back({model.parts.size(), gp_Trsf(), name, {}, std::nullopt});
+            model.parts.push_back(std::make_shared<Part>(name, shape));
+        };
+        put("pair", compoundOf({block(10, 10, 10), moved(block(10, 10, 10), by(10, 0, 0))}));
+        put("plate", moved(block(60, 20, 5), by(-20, -5, -5)));
+        put("rod", rod(gp_Ax1(gp_Pnt(-15, -4, 3), gp::DY()), 3.0, 15.0));
+        const QString path = m_folder.filePath("own.rasoir");
+        QVERIFY(exchange::saveWork(Work(model, "own.step"), Json::object(), path.toStdString(), quietly()));
+        openAndSettle(path);
+        JoinBench& join = show<JoinBench>();
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 3, 20000);
+        std::map<QString, QTreeWidgetItem*> rows;
+        for (int r = 0; r < 3; ++r) rows[join.pairs()->topLevelItem(r)->text(0)] = join.pairs()->topLevelItem(r);
+        QVERIFY(rows.contains("pair, among its bodies") && rows.contains("pair – plate") &&
+                rows.contains("plate – rod"));
+        // What touches along a line alone is told, and not promised; nor are bodies that nobody asked for.
+        QVERIFY2(rows["plate – rod"]->text(1).startsWith("line, 15"), qPrintable(rows["plate – rod"]->text(1)));
+        QCOMPARE(rows["pair, among its bodies"]->checkState(0), Qt::Unchecked);
+        QCOMPARE(join.button()->text(), QString("Join 1 pair"));
+        rows["pair, among its bodies"]->setCheckState(0, Qt::Checked);
+        settle();
+        QTRY_COMPARE(join.button()->text(), QString("Join 2 pairs"));
+        QTest::mouseClick(join.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().occurrences.size(), std::size_t(4));
+        const auto faces = std::count_if(session().model().joints.begin(), session().model().joints.end(),
+                                         [](const Joint& joint) { return joint.kind == EntityKind::Face; });
+        QCOMPARE(faces, std::ptrdiff_t(3));
+    }
     void rowsFoldByMaterials() {
-        // Three bodies in a stack and one beside, of two materials: three pairs of parts, two of materials.
+        // Three bodies in a stack and one beside, of two materials: three pairs of parts that touch in faces and one
+        // that meets at an edge, two of materials.
         Model model;
         const auto put = [&](const char* name, double x, double z, const char* material) {
             gp_Trsf at;
@@ -308,7 +342,7 @@ private slots:
         QVERIFY(exchange::saveWork(Work(model, "stack.step"), Json::object(), path.toStdString(), quietly()));
         openAndSettle(path);
         JoinBench& join = show<JoinBench>();
-        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 3, 20000);
+        QTRY_COMPARE_WITH_TIMEOUT(join.pairs()->topLevelItemCount(), 4, 20000);
         QVERIFY(!join.byMaterials()->isChecked());
         join.byMaterials()->setChecked(true);
         settle();
@@ -316,7 +350,7 @@ private slots:
         QStringList rows;
         for (int r = 0; r < 2; ++r) rows += join.pairs()->topLevelItem(r)->text(0);
         rows.sort();
-        QCOMPARE(rows, (QStringList{"no material – no material", "no material – soft ×2"}));
+        QCOMPARE(rows, (QStringList{"no material – no material", "no material – soft ×3"}));
         // One decision for a fold: what is soft stays apart, the rest is joined.
         for (int r = 0; r < 2; ++r)
             if (join.pairs()->topLevelItem(r)->text(0).contains("soft"))

@@ -7,6 +7,7 @@
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepAlgoAPI_Splitter.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
@@ -215,8 +216,9 @@ void contactsFound(benchmark::State& state) {
 }
 BENCHMARK(contactsFound)->Arg(10)->Arg(100)->Arg(1000)->Unit(benchmark::kMillisecond)->Complexity();
 
-/// Plates of a hundred faces on and beside each other, ten by ten and then in layers.
-void platesInContact(benchmark::State& state) {
+/// Plates of a hundred faces on and beside each other, ten by ten and then in layers: copies of one plate, or as many
+/// plates that only look alike.
+void platesInContact(benchmark::State& state, bool copies) {
     TopoDS_Shape plate = BRepPrimAPI_MakeBox(100.0, 100.0, 10.0).Shape();
     for (int hole = 0; hole < 94; ++hole)
         plate = BRepAlgoAPI_Cut(
@@ -225,12 +227,15 @@ void platesInContact(benchmark::State& state) {
                         gp_Ax2(gp_Pnt(5.0 + 10.0 * (hole % 10), 5.0 + 10.0 * (hole / 10), -1.0), gp::DZ()), 2.0, 12.0)
                         .Shape())
                     .Shape();
-    Model model = modelOf(TopExp_Explorer(plate, TopAbs_SOLID).Current(), 5.0);
+    plate = TopExp_Explorer(plate, TopAbs_SOLID).Current();
+    Model model = modelOf(plate, 5.0);
     model.occurrences.clear();
+    if (!copies) model.parts.clear();
     for (int i = 0; i < static_cast<int>(state.range(0)); ++i) {
         gp_Trsf by;
         by.SetTranslation(gp_Vec(100.0 * (i % 10), 100.0 * ((i / 10) % 10), 10.0 * (i / 100)));
-        model.occurrences.push_back({0, by, "plate", {}, std::nullopt});
+        if (!copies) model.parts.push_back(std::make_shared<Part>("plate", BRepBuilderAPI_Copy(plate).Shape()));
+        model.occurrences.push_back({copies ? 0 : model.parts.size() - 1, by, "plate", {}, std::nullopt});
     }
     for (auto _ : state) {
         Progress quiet;
@@ -239,7 +244,20 @@ void platesInContact(benchmark::State& state) {
     }
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(platesInContact)->Arg(100)->Arg(300)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+BENCHMARK_CAPTURE(platesInContact, copies, true)
+    ->Arg(100)
+    ->Arg(300)
+    ->Arg(1000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->Complexity();
+BENCHMARK_CAPTURE(platesInContact, different, false)
+    ->Arg(100)
+    ->Arg(300)
+    ->Arg(1000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->Complexity();
 
 void wallsFound(benchmark::State& state) {
     const Model model =
