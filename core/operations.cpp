@@ -30,6 +30,7 @@
 #include "join/welds.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
+#include "reduce/beams_on_sheets.h"
 #include "reduce/join_sheets.h"
 #include "reduce/lumps.h"
 #include "reduce/midsurface.h"
@@ -150,6 +151,8 @@ const std::vector<Operation>& operations() {
                                         &divide::crossSection),
         operation<divide::Surround>("divide.surround", "Put a block round bodies", divide::Surround::infos(),
                                     &divide::surround),
+        operation<reduce::BeamsOnSheets>("reduce.beamsOnSheets", "Beams onto sheets", reduce::BeamsOnSheets::infos(),
+                                         &reduce::putBeamsOnSheets),
         operation<reduce::Beams>("reduce.beams", "Make beams", reduce::Beams::infos(), &reduce::makeBeams),
         operation<reduce::MakeLumps>("reduce.lump", "Make lumps", reduce::MakeLumps::infos(), &reduce::makeLumps),
         operation<reduce::JoinSheets>("reduce.joinSheets", "Join sheets", reduce::JoinSheets::infos(),

@@ -334,8 +334,8 @@ private:
         const gp_Trsf& there = fromB ? m_back : m_placed;
         std::vector<gp_Pnt> hits;
         double least = 1e300;
-        for (const gp_Pnt& point : rim.points) {
-            const gp_Pnt at = point.Transformed(there);
+        for (std::size_t i = 0; i < rim.points.size(); ++i) {
+            const gp_Pnt at = rim.points[i].Transformed(there);
             const auto seen = face.below(at);
             if (!seen) continue;
             double gap = std::abs(seen->gap);
@@ -344,7 +344,8 @@ private:
             if (towards.Magnitude() <= m_exact)
                 gap = 0.0;
             else if (rim.section)
-                gap = std::abs(seen->gap - rim.reachTowards(towards.Normalized().Transformed(there.Inverted())));
+                gap = std::abs(seen->gap -
+                               rim.reachTowards(towards.Normalized().Transformed(there.Inverted()), rim.ways[i]));
             if (gap > reach) continue;
             contact.widest = std::max(contact.widest, gap);
             if (gap < least) contact.gap = least = gap;
@@ -381,8 +382,8 @@ private:
                 contact.gap = onA.Distance(onB);
                 if (contact.gap > m_exact) {
                     const gp_Vec towards = gp_Vec(onA, onB).Normalized();
-                    contact.gap =
-                        std::abs(contact.gap - b.reachTowards(towards) - a.reachTowards(towards.Transformed(m_back)));
+                    contact.gap = std::abs(contact.gap - b.reachTowards(towards, b.ways[b.ways.size() / 2]) -
+                                           a.reachTowards(towards.Transformed(m_back), a.ways[a.ways.size() / 2]));
                 }
                 if (contact.gap > reach) continue;
                 contact.widest = contact.gap;

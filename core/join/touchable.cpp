@@ -117,14 +117,15 @@ std::optional<Facing> SkinFace::below(const gp_Pnt& from) const {
     return Facing{(within ? -off : off) - skinHeight(point, along >= 0.0), 0.0, point};
 }
 
-double RimLine::reachTowards(const gp_Vec& direction) const {
+double RimLine::reachTowards(const gp_Vec& direction, const gp_Vec& way) const {
     if (!section || section->sizes.empty()) return 0.0;
-    if (section->shape == "round" || section->shape == "tube") return 0.5 * section->sizes[0];
+    // Along the line itself the section has no depth: a beam ends where its line does.
+    if (section->shape == "round" || section->shape == "tube")
+        return 0.5 * section->sizes[0] * direction.Crossed(way).Magnitude();
     // Other shapes reach as far as the rectangle round them: height along `up`, breadth across it.
-    const double up = std::abs(direction.Dot(section->up.Normalized()));
-    const double across = std::sqrt(std::max(0.0, 1.0 - up * up));
+    const gp_Vec up = section->up.Normalized();
     const double height = section->sizes[0], breadth = section->sizes.size() > 1 ? section->sizes[1] : height;
-    return 0.5 * (up * height + across * breadth);
+    return 0.5 * (std::abs(direction.Dot(up)) * height + std::abs(direction.Dot(way.Crossed(up))) * breadth);
 }
 
 Touchable::Touchable(const std::shared_ptr<const Part>& part, int body, bool fromSkins)
@@ -180,8 +181,13 @@ void Touchable::takeRims(bool fromSkins) {
         if (rim.curve.IsNull()) continue;
         const GeomAdaptor_Curve adaptor(rim.curve, rim.first, rim.last);
         rim.length = GCPnts_AbscissaPoint::Length(adaptor);
-        for (int i = 0; i <= stepsAlong; ++i)
-            rim.points.push_back(rim.curve->Value(rim.first + (rim.last - rim.first) * i / stepsAlong));
+        for (int i = 0; i <= stepsAlong; ++i) {
+            gp_Pnt at;
+            gp_Vec way;
+            rim.curve->D1(rim.first + (rim.last - rim.first) * i / stepsAlong, at, way);
+            rim.points.push_back(at);
+            rim.ways.push_back(way.Magnitude() > 1e-12 ? way.Normalized() : way);
+        }
         BRepBndLib::Add(edge, rim.box, false);
         const auto& known = m_part->known.sections;
         if (const auto section = known.find({EntityKind::Edge, number}); fromSkins && section != known.end()) {

@@ -82,10 +82,11 @@ struct RimLine {
     double first = 0.0, last = 0.0;
     double length = 0.0;         ///< [mm]
     std::vector<gp_Pnt> points;  ///< its ends, and between them at even steps
+    std::vector<gp_Vec> ways;    ///< unit, along it at those points
     Bnd_Box box;
     std::optional<Section> section;  ///< of a beam whose gaps count from its skin
-    /// [mm] how far the section reaches from the line in a direction.
-    [[nodiscard]] double reachTowards(const gp_Vec& direction) const;
+    /// [mm] how far the section reaches from the line in a direction, where the line runs that way.
+    [[nodiscard]] double reachTowards(const gp_Vec& direction, const gp_Vec& way) const;
 };
 
 /// One body of a part, in the part's coordinates.
