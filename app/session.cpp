@@ -82,6 +82,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     keep(m_bolts, [this] { requestBolts(); });
     keep(m_welds, [this] { requestWelds(); });
     keep(m_shortEnds, [this] { requestShortEnds(); });
+    keep(m_stiffeners, [this] { requestStiffeners(); });
     keep(m_mesh, [this] { requestTrialMesh(); });
     keep(m_meshReceived, [this] { requestReceivedMesh(); });
     keep(m_check, [this] { requestCheck(); });

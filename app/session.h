@@ -25,6 +25,7 @@
 #include "measure/thickness.h"
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
+#include "reduce/beams_on_sheets.h"
 #include "reduce/join_sheets.h"
 #include "reduce/proof.h"
 #include "reduce/slender.h"
@@ -198,6 +199,10 @@ public:
     /// Edges of sheets that end before other sheets, up to twice the target size.
     [[nodiscard]] const std::optional<std::vector<reduce::ShortEnd>>& shortEnds() const { return m_shortEnds.found; }
     void requestShortEnds();
+    [[nodiscard]] const std::optional<std::vector<reduce::BeamOnSheet>>& stiffeners() const {
+        return m_stiffeners.found;
+    }
+    void requestStiffeners();
     [[nodiscard]] const std::optional<std::vector<join::BoltedJoint>>& bolts() const { return m_bolts.found; }
     void requestBolts();
     /// Lines that can be welded, on bodies parted at each other's outline.
@@ -264,6 +269,7 @@ signals:
     void checkChanged();
     void meshChanged();
     void shortEndsChanged();
+    void stiffenersChanged();
     void boltsChanged();
     void weldsChanged();
     void revisionChanged();
@@ -326,6 +332,7 @@ private:
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
+    WholeSurvey<std::vector<reduce::BeamOnSheet>> m_stiffeners;
     WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;
     WholeSurvey<join::WeldPlan> m_welds;
     WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too

@@ -241,6 +241,15 @@ void Session::requestBolts() {
         &Session::boltsChanged);
 }
 
+void Session::requestStiffeners() {
+    request<std::vector<reduce::BeamOnSheet>>(
+        m_stiffeners, "Looking for beams along sheets",
+        [](const Model& model, Progress& progress) {
+            return reduce::findBeamsOnSheets(model, join::safeLimit(model).mm, progress);
+        },
+        &Session::stiffenersChanged);
+}
+
 void Session::requestShortEnds() {
     using Ends = std::vector<reduce::ShortEnd>;
     request<Ends>(

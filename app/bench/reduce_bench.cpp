@@ -38,7 +38,8 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
                                {"Lumps", Glyph::Lump},
                                {"Joints", Glyph::Gap},
                                {"By hand", Glyph::PartEdge},
-                               {"Proof", Glyph::Lens}});
+                               {"Proof", Glyph::Lens},
+                               {"Stiffeners", Glyph::Rib}});
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
@@ -76,6 +77,13 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     column->addWidget(m_byHand, 1);
     m_proof = new ProofPage(session, this);
     column->addWidget(m_proof, 1);
+    m_stiffeners = new StiffenersPage(session, this);
+    column->addWidget(m_stiffeners, 1);
+    connect(m_stiffeners, &BenchPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_stiffeners, &BenchPage::changed, this, [this] {
+        if (kind() == ReduceKind::Stiffeners) showStiffeners();
+        emit previewChanged();
+    });
     connect(m_proof, &ProofPage::closerWanted, this, &Bench::closerWanted);
     connect(m_proof, &ProofPage::changed, this, [this] {
         if (kind() == ReduceKind::Proof) setAnswer(m_proof->answer());
@@ -310,6 +318,7 @@ std::vector<BenchDeed> ReduceBench::deeds() {
     return {{"Show thin walls", {}, [this](const auto&) { showKind(ReduceKind::Walls); }},
             {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
             {"Make lumps", {}, [this](const auto&) { showKind(ReduceKind::Lumps); }},
+            {"Put beams on sheets", {}, [this](const auto&) { showKind(ReduceKind::Stiffeners); }},
             {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }},
             {"Hold sheets and beams against their solids", {}, [this](const auto&) { showKind(ReduceKind::Proof); }},
             {"Carry edges of sheets on, cut them back, set thickness", {}, [this](const auto& picks) {
@@ -346,7 +355,9 @@ void ReduceBench::refresh() {
     const bool proof = kind() == ReduceKind::Proof;
     button()->setVisible(!proof);
     resultSwitch()->setVisible(!proof);
-    m_list->setVisible(!beams && !joints && !lumps && !byHand && !proof);
+    const bool stiffeners = kind() == ReduceKind::Stiffeners;
+    m_list->setVisible(!beams && !joints && !lumps && !byHand && !proof && !stiffeners);
+    m_stiffeners->setVisible(stiffeners);
     m_byHand->setVisible(byHand);
     m_proof->setVisible(proof);
     if (proof) {
@@ -355,6 +366,13 @@ void ReduceBench::refresh() {
         m_proof->refresh();
         setAnswer(m_proof->answer());
         emit stateChanged();
+        return;
+    }
+    if (stiffeners) {
+        m_cutBar->hide();
+        m_doubtful->hide();
+        m_stiffeners->refresh();
+        showStiffeners();
         return;
     }
     if (byHand) {
@@ -471,7 +489,16 @@ void ReduceBench::refresh() {
     emit stateChanged();
 }
 
+void ReduceBench::showStiffeners() {
+    setAnswer(m_stiffeners->answer());
+    m_kinds->setCount(static_cast<int>(ReduceKind::Stiffeners), m_stiffeners->count());
+    button()->setText(m_stiffeners->words());
+    button()->setEnabled(m_stiffeners->step().has_value() && !m_session.isBusy());
+    emit stateChanged();
+}
+
 std::optional<BenchStep> ReduceBench::step() const {
+    if (kind() == ReduceKind::Stiffeners) return m_stiffeners->step();
     if (kind() == ReduceKind::Proof) return std::nullopt;
     if (kind() == ReduceKind::ByHand) return m_byHand->step();
     if (kind() == ReduceKind::Beams) {
@@ -528,6 +555,10 @@ std::optional<BenchStep> ReduceBench::step() const {
 BenchPreview ReduceBench::preview() const {
     BenchPreview preview;
     if (kind() == ReduceKind::Proof) return m_proof->preview();
+    if (kind() == ReduceKind::Stiffeners) {
+        m_stiffeners->addTo(preview);
+        return preview;
+    }
     if (kind() == ReduceKind::ByHand) {
         preview.lines = m_byHand->lines();
         return preview;

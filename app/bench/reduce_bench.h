@@ -7,12 +7,13 @@
 #include "bench/by_hand_page.h"
 #include "bench/cut_bar.h"
 #include "bench/proof_page.h"
+#include "bench/stiffeners_page.h"
 #include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 
 namespace rasoir::app {
 
-enum class ReduceKind { Walls, Beams, Lumps, Joints, ByHand, Proof };
+enum class ReduceKind { Walls, Beams, Lumps, Joints, ByHand, Proof, Stiffeners };
 
 class ReduceBench : public LaidOutBench {
     Q_OBJECT
@@ -31,6 +32,7 @@ public:
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] ByHandPage* byHand() const { return m_byHand; }
     [[nodiscard]] ProofPage* proof() const { return m_proof; }
+    [[nodiscard]] StiffenersPage* stiffeners() const { return m_stiffeners; }
     void picksChanged(const std::vector<select::Pick>& picks) override;
     void showKind(ReduceKind kind);
 
@@ -50,6 +52,7 @@ private:
     [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
     void refreshBeams();
     void refreshJoints();
+    void showStiffeners();
     void refreshLumps();
     void lumpsMarked();
     /// Parts of a list whose rows are marked.
@@ -64,6 +67,7 @@ private:
     QCheckBox* m_doubtful;
     ByHandPage* m_byHand;
     ProofPage* m_proof;
+    StiffenersPage* m_stiffeners;
     std::vector<select::Pick> m_picks;
     std::vector<Row> m_rows;
     std::map<std::pair<std::size_t, std::size_t>, bool> m_byMark;  // part and wall: marked against the rule

@@ -288,6 +288,33 @@ private slots:
         QCOMPARE(join.pairs()->topLevelItemCount(), 1);
         QVERIFY2(join.answer().contains("counted once"), qPrintable(join.answer()));
     }
+    void stiffenersArePutOnTheirPlate() {
+        // A plate as a sheet, a bar along it and a column on it as beams.
+        Model model = withBodies({moved(block(200, 120, 2), by(0, 0, -2)), moved(block(150, 4, 10), by(20, 58, 0)),
+                                  moved(block(6, 6, 100), by(40, 20, 0))});
+        model.targetSize = 5.0;
+        const Work work = Work(model, "plate.step")
+                              .withStep("reduce.midsurface", {{"parts", {"body 1"}}})
+                              .withStep("reduce.beams", {{"parts", {"body 2", "body 3"}}, {"nodesWithin", -1.0}});
+        measure::FactsCache facts;
+        const auto replayed = work.replayed(facts, quietly());
+        QVERIFY2(replayed, said(replayed));
+        const QString path = m_folder.filePath("stiffened.rasoir");
+        QVERIFY(exchange::saveWork(*replayed, Json::object(), path.toStdString(), quietly()));
+        openAndSettle(path);
+        ReduceBench& reduce = show<ReduceBench>();
+        reduce.showKind(ReduceKind::Stiffeners);
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.stiffeners()->list()->topLevelItemCount(), 2, 20000);
+        settle();
+        QCOMPARE(reduce.button()->text(), QString("Put 2 beams on sheets"));
+        QVERIFY(!reduce.preview().lines.empty());  // the bar is lit,
+        QVERIFY(!reduce.preview().marks.empty());  // and where the column ends
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().pairings.size(), std::size_t(1));
+        QVERIFY(std::any_of(session().model().joints.begin(), session().model().joints.end(),
+                            [](const Joint& joint) { return joint.kind == EntityKind::Edge; }));
+    }
     void bodiesOfOnePartAreJoinedOnceMarked() {
         // A pair of cubes as one part, on a plate, and a rod that only lies along another body.
         Model model;
