@@ -258,6 +258,14 @@ void MainWindow::buildPartsMenu() {
         m_session->apply("intake.reorder",
                          {{"parts", names}, {"before", m_session->model().parts[*chosen.begin() - 1]->name}});
     });
+    add(parts, "Mater&ials…", {}, [this] { askMaterials(); });
+    add(parts, "&Separate bodies", {}, [this] {
+        Json parameters = Json::object();
+        Json names = Json::array();
+        for (const std::size_t p : m_session->selectedParts()) names.push_back(m_session->model().parts[p]->name);
+        if (!names.empty()) parameters["parts"] = std::move(names);
+        m_session->apply("divide.separate", parameters);
+    });
     parts->addSeparator();
     add(parts, "&Move…", QKeySequence("M"), [this] { askMove(); });
     add(parts, "Bring what is picked to the &origin", {}, [this] { moveToOrigin(); });

@@ -17,6 +17,7 @@
 #include "join/joint_faults.h"
 #include "ledger/ledger_strip.h"
 #include "ledger/step_dialog.h"
+#include "materials_dialog.h"
 #include "measure/between.h"
 #include "model/places.h"
 #include "operations.h"
@@ -536,6 +537,16 @@ void MainWindow::askReport() {
     if (QFileInfo(path).suffix().isEmpty()) path += ".html";
     ReportDialog dialog(this);
     if (dialog.exec() == QDialog::Accepted) m_session->writeReport(path, dialog.options());
+}
+
+void MainWindow::askMaterials() {
+    const auto own = ownMaterials(Session::materialsFile().toStdString());
+    if (!own) {
+        say(tl::unexpected(own.error()));  // a file that cannot be read is not written over
+        return;
+    }
+    MaterialsDialog dialog(*own, Session::materialsFile(), this);
+    if (dialog.exec() == QDialog::Accepted) m_session->loadLibrary();
 }
 
 void MainWindow::askMeshFile() {

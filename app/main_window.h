@@ -85,6 +85,7 @@ private:
     void askSave();
     void askExport();
     void askReport();
+    void askMaterials();
     void askMeshFile();
     [[nodiscard]] static QString recoveredPath();
     void buildViewMenu();

@@ -68,6 +68,7 @@ void Session::keep(WholeSurvey<Found>& survey, std::function<void()> again) {
 
 Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
+    loadLibrary();
     connect(this, &Session::changed, this, [this] { m_inner.reset(); });
     keep(m_contacts, [this] { requestContacts(); });
     keep(m_openings, [this] { requestOpenings(); });
@@ -794,6 +795,23 @@ QString Session::dataFolder() {
     const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
     QDir().mkpath(folder);
     return folder;
+}
+
+void Session::loadLibrary() {
+    auto library = materialLibrary(materialsFile().toStdString());
+    m_libraryProblem = library ? QString() : "▲ " + QString::fromStdString(sentence(library.error()));
+    m_library = library.value_or(standardMaterials());
+    emit libraryChanged();
+}
+
+Json Session::assigning(const QString& name) const {
+    const Material* material = findMaterial(m_library, name.toStdString());
+    if (material == nullptr) material = findMaterial(model().materials, name.toStdString());
+    if (material == nullptr) return nullptr;
+    return {{"material", material->name},
+            {"density", material->density},
+            {"youngsModulus", material->youngsModulus},
+            {"poissonsRatio", material->poissonsRatio}};
 }
 
 QString Session::autosavePath() {

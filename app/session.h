@@ -236,6 +236,14 @@ public:
     /// Parts of the selected occurrences; empty when nothing is selected.
     [[nodiscard]] std::set<std::size_t> selectedParts() const;
 
+    /// Materials to choose from: the standard ones with the user's own. Where those cannot be used, the problem says
+    /// why.
+    [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
+    [[nodiscard]] const QString& libraryProblem() const { return m_libraryProblem; }
+    [[nodiscard]] static QString materialsFile() { return dataFolder() + "/materials.json"; }
+    void loadLibrary();
+    /// A material of the library, as the parameters of a step that assigns it; null where there is none of that name.
+    [[nodiscard]] Json assigning(const QString& material) const;
     [[nodiscard]] static QString dataFolder();  ///< of this program in the user's home: autosave, materials
     [[nodiscard]] static QString autosavePath();
     /// Named views and groups, kept beside a ledger of this path: "x.ledger.json" has "x.view.json".
@@ -269,6 +277,7 @@ signals:
     void checkChanged();
     void meshChanged();
     void shortEndsChanged();
+    void libraryChanged();
     void stiffenersChanged();
     void boltsChanged();
     void weldsChanged();
@@ -331,6 +340,8 @@ private:
     WholeSurvey<std::vector<Proven>> m_proofs;
     WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
     WholeSurvey<std::vector<handover::CheckFinding>> m_check;
+    std::vector<Material> m_library;
+    QString m_libraryProblem;
     WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
     WholeSurvey<std::vector<reduce::BeamOnSheet>> m_stiffeners;
     WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;

@@ -74,6 +74,7 @@ AttributesPage::AttributesPage(Session& session, QWidget* parent) : BenchPage(se
         emit changed();
     });
     connect(m_value, &QComboBox::editTextChanged, this, &AttributesPage::changed);
+    connect(&m_session, &Session::libraryChanged, this, &AttributesPage::offerValues);
     connect(m_list, &QTreeWidget::itemSelectionChanged, this, &AttributesPage::changed);
     offerValues();
 }
@@ -84,7 +85,7 @@ void AttributesPage::offerValues() {
     switch (current()) {
         case What::Material: {
             std::set<QString> names;
-            for (const Material& material : standardMaterials()) names.insert(text(material.name));
+            for (const Material& material : m_session.library()) names.insert(text(material.name));
             for (const Material& material : m_session.model().materials) names.insert(text(material.name));
             for (const QString& name : names) m_value->addItem(name);
             break;
@@ -173,11 +174,10 @@ std::optional<BenchStep> AttributesPage::step() const {
     const QString typed = m_value->currentText().trimmed();
     if (parts.empty() || typed.isEmpty()) return std::nullopt;
     if (current() == What::Material) {
-        const std::string name = typed.toStdString();
-        if (findMaterial(standardMaterials(), name) == nullptr &&
-            findMaterial(m_session.model().materials, name) == nullptr)
-            return std::nullopt;  // a material of no density is none
-        return BenchStep{"intake.assignMaterial", {{"parts", parts}, {"material", name}}};
+        Json parameters = m_session.assigning(typed);
+        if (parameters.is_null()) return std::nullopt;  // a material of no density is none
+        parameters["parts"] = parts;
+        return BenchStep{"intake.assignMaterial", std::move(parameters)};
     }
     if (current() == What::Region) {
         if (!regionKindFromName(typed.toStdString())) return std::nullopt;

@@ -83,14 +83,6 @@ std::vector<BenchDeed> DivideBench::deeds() {
                                      {"Make a cross-section", DivideKind::Section},
                                      {"Look for symmetries", DivideKind::Symmetry}})
         all.push_back({name, {}, [this, kind = kind](const auto&) { showKind(kind); }});
-    all.push_back({"Separate bodies", {}, [this](const auto&) {
-                       Json parameters = Json::object();
-                       std::set<std::string> parts;
-                       for (const std::size_t o : m_session.selectedOccurrences())
-                           parts.insert(m_session.model().parts[m_session.model().occurrences[o].part]->name);
-                       if (!parts.empty()) parameters["parts"] = parts;
-                       m_session.apply("divide.separate", parameters);
-                   }});
     for (const bool apart : {false, true})
         all.push_back({apart ? "Mesh what is picked apart again" : "Mesh what is picked as one",
                        {},

@@ -14,13 +14,7 @@
 #include "words.h"
 
 namespace rasoir::app {
-namespace {
-
-QString materialsFile() {
-    return Session::dataFolder() + "/materials.json";
-}
-
-}  // namespace
+namespace {}  // namespace
 
 IntakeBench::IntakeBench(Session& session, QWidget* parent)
     : Bench("Intake", "What did I receive?",
@@ -96,9 +90,10 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
     m_button->setFixedHeight(40);
     column->addWidget(m_button);
 
-    auto library = materialLibrary(materialsFile().toStdString());
-    m_library = library.value_or(standardMaterials());
-    if (!library) m_materialProblem = "▲ " + text(sentence(library.error()));
+    connect(&m_session, &Session::libraryChanged, this, [this] {
+        showMessage(m_session.libraryProblem());
+        refresh();
+    });
     connect(m_button, &QPushButton::clicked, this, &IntakeBench::apply);
     connect(m_mend, &QPushButton::clicked, this, &IntakeBench::mendChosen);
     connect(m_material, &QComboBox::textActivated, this, &IntakeBench::assignMaterial);
@@ -126,7 +121,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_limits.clear();
-        showMessage(m_materialProblem);  // empty, unless the user's own materials cannot be used
+        showMessage(m_session.libraryProblem());  // empty, unless the user's own materials cannot be used
     });
     connect(&m_session, &Session::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::knowledgeChanged, this, &IntakeBench::refresh);
@@ -237,7 +232,7 @@ void IntakeBench::refreshFacts() {
         m_material->addItem(used.empty() ? none : QString("several"));
     else if (used.begin()->empty())
         m_material->addItem(none);
-    for (const Material& material : m_library) m_material->addItem(text(material.name));
+    for (const Material& material : m_session.library()) m_material->addItem(text(material.name));
     if (used.size() == 1 && !used.begin()->empty()) {
         int at = m_material->findText(text(*used.begin()));
         if (at < 0) {
@@ -320,7 +315,7 @@ void IntakeBench::mendChosen() {
 bool IntakeBench::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::MouseMove && watched->objectName() == "materialGrip" &&
         (static_cast<QMouseEvent*>(event)->buttons() & Qt::LeftButton) != 0 &&
-        findMaterial(m_library, m_material->currentText().toStdString()) != nullptr) {
+        !m_session.assigning(m_material->currentText()).is_null()) {
         auto* carried = new QMimeData;
         carried->setData(PartsBoard::materialMime, m_material->currentText().toUtf8());
         auto* drag = new QDrag(this);  // the platform's drag owns and frees it
@@ -336,12 +331,8 @@ void IntakeBench::assignMaterial(const QString& name) {
 }
 
 void IntakeBench::assignMaterialTo(const QString& name, const std::vector<std::string>& parts) {
-    const Material* material = findMaterial(m_library, name.toStdString());
-    if (material == nullptr || m_session.isEmpty()) return;
-    Json parameters{{"material", material->name},
-                    {"density", material->density},
-                    {"youngsModulus", material->youngsModulus},
-                    {"poissonsRatio", material->poissonsRatio}};
+    Json parameters = m_session.assigning(name);
+    if (parameters.is_null() || m_session.isEmpty()) return;
     if (!parts.empty())
         parameters["parts"] = parts;
     else

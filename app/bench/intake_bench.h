@@ -38,7 +38,6 @@ public:
     void mendChosen();
     void assignMaterial(const QString& name);  ///< to the selected parts; none: to all
     void assignMaterialTo(const QString& name, const std::vector<std::string>& parts);
-    [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
 
 signals:
     void placesChosen(const std::vector<std::size_t>& occurrences);
@@ -61,8 +60,6 @@ private:
     QComboBox *m_measure, *m_material;
     CutBar* m_cutBar;
     QPushButton *m_button, *m_mend;
-    std::vector<Material> m_library;
-    QString m_materialProblem;
     std::vector<std::size_t> m_going;
     std::map<AsideBy, double> m_limits;
 };

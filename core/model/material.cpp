@@ -68,10 +68,10 @@ Result<void> checkMaterial(const Material& material) {
     return {};
 }
 
-Result<std::vector<Material>> materialLibrary(const std::filesystem::path& usersFile) {
-    std::vector<Material> library = standardMaterials();
+Result<std::vector<Material>> ownMaterials(const std::filesystem::path& usersFile) {
+    std::vector<Material> own;
     std::error_code error;
-    if (usersFile.empty() || !std::filesystem::exists(usersFile, error)) return library;
+    if (usersFile.empty() || !std::filesystem::exists(usersFile, error)) return own;
     const auto text = readText(usersFile);
     if (!text) return tl::unexpected(text.error());
     try {
@@ -81,7 +81,7 @@ Result<std::vector<Material>> materialLibrary(const std::filesystem::path& users
         for (const Json& one : json.at("materials")) {
             const Material material = one.get<Material>();
             if (auto sound = checkMaterial(material); !sound) return tl::unexpected(sound.error());
-            addOrReplace(library, material);
+            addOrReplace(own, material);
         }
     } catch (const std::exception& problem) {
         return fail(ProblemKind::BadInput,
@@ -89,6 +89,14 @@ Result<std::vector<Material>> materialLibrary(const std::filesystem::path& users
                                 usersFile.filename().string(), problem.what()),
                     "See docs/formats/materials.md.");
     }
+    return own;
+}
+
+Result<std::vector<Material>> materialLibrary(const std::filesystem::path& usersFile) {
+    const auto own = ownMaterials(usersFile);
+    if (!own) return own;
+    std::vector<Material> library = standardMaterials();
+    for (const Material& material : *own) addOrReplace(library, material);
     return library;
 }
 

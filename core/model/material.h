@@ -19,6 +19,9 @@ struct Material {
 
 /// Common engineering materials with rounded textbook values at room temperature.
 const std::vector<Material>& standardMaterials();
+/// Those of a user's file alone; none where there is no file. Refuses a damaged file and absurd values, naming the
+/// material.
+[[nodiscard]] Result<std::vector<Material>> ownMaterials(const std::filesystem::path& usersFile);
 /// The standard ones, with those of a user's file added; a name used again replaces. A missing file is no problem.
 /// Refuses a damaged file and absurd values, naming the material.
 [[nodiscard]] Result<std::vector<Material>> materialLibrary(const std::filesystem::path& usersFile);

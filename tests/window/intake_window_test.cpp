@@ -4,6 +4,7 @@
 #include "alike_panel.h"
 #include "bench/intake_bench.h"
 #include "exchange/work_file.h"
+#include "materials_dialog.h"
 #include "thickness_panel.h"
 #include "window/window_fixture.h"
 
@@ -140,7 +141,7 @@ private slots:
         // A material onto one part that is not selected: to it alone.
         const std::string first = session().model().parts[0]->name, last = session().model().parts.back()->name;
         QMimeData steel;
-        const std::string material = m_window->intake()->library().back().name;
+        const std::string material = session().library().back().name;
         steel.setData(PartsBoard::materialMime, QByteArray::fromStdString(material));
         dropOn(steel, rowOf(QString::fromStdString(last)), 0.5);
         QTRY_COMPARE(session().work().ledger().steps.size(), std::size_t(1));
@@ -333,7 +334,67 @@ private slots:
         const QString told = m_window->findChild<QLabel*>("intakeMessage")->text();
         QFile::remove(path);
         QVERIFY2(told.contains("fluff"), qPrintable(told));
-        QCOMPARE(intake().library().size(), standardMaterials().size());
+        QCOMPARE(session().library().size(), standardMaterials().size());
+    }
+    void ownMaterialsAreEdited() {
+        openAndSettle(arm());
+        const QString file = Session::materialsFile();
+        // A dialog of its own, as the menu opens it; it waits for its answer, so it is driven from outside.
+        const auto edit = [this](const std::function<void(MaterialsDialog&)>& act) {
+            QTimer::singleShot(0, this, [act] {
+                auto* dialog = qobject_cast<MaterialsDialog*>(QApplication::activeModalWidget());
+                QVERIFY(dialog != nullptr);
+                act(*dialog);
+                if (dialog->isVisible()) dialog->reject();
+            });
+            for (QAction* action : m_window->menuBar()->findChildren<QAction*>())
+                if (action->text() == "Mater&ials…") action->trigger();
+        };
+        const auto type = [](MaterialsDialog& dialog, int row, const QStringList& values) {
+            for (int c = 0; c < values.size(); ++c) dialog.table()->item(row, c)->setText(values[c]);
+        };
+        edit([&](MaterialsDialog& dialog) {
+            dialog.addRow();
+            dialog.densityUnit()->setCurrentText("g/cm³");
+            dialog.stiffnessUnit()->setCurrentText("GPa");
+            QCOMPARE(dialog.table()->item(0, 1)->text(), QString("7.85"));
+            // What cannot be is told, and nothing is written.
+            type(dialog, 0, {"cork", "0.2", "0.02", "0.7"});
+            dialog.save();
+            QVERIFY2(dialog.message().contains("Poisson"), qPrintable(dialog.message()));
+            QVERIFY(dialog.isVisible());
+            type(dialog, 0, {"cork", "much"});
+            dialog.save();
+            QVERIFY2(dialog.message().contains("no number"), qPrintable(dialog.message()));
+            type(dialog, 0, {"cork", "0,2", "0.02", "0.1"});
+            dialog.save();
+            QVERIFY(!dialog.isVisible());
+        });
+        const Material* cork = findMaterial(session().library(), "cork");
+        QVERIFY(cork != nullptr);
+        QCOMPARE_NEAR(cork->density, 200.0, 1e-9);
+        QCOMPARE_NEAR(cork->youngsModulus, 20.0, 1e-9);
+        const auto own = ownMaterials(file.toStdString());
+        QVERIFY2(own, said(own));
+        QCOMPARE(own->size(), std::size_t(1));
+        // It can be given to parts, with its values in the step.
+        auto* chooser = m_window->findChild<QComboBox*>("material");
+        QVERIFY(chooser->findText("cork") >= 0);
+        emit chooser->textActivated("cork");
+        settle();
+        QCOMPARE(session().model().parts[0]->material, std::string("cork"));
+        // Standard ones stay; one's own goes.
+        edit([&](MaterialsDialog& dialog) {
+            dialog.table()->setCurrentCell(3, 0);
+            dialog.findChild<QPushButton*>("removeMaterial")->click();
+            QVERIFY(dialog.message().contains("stay"));
+            dialog.table()->setCurrentCell(0, 0);
+            dialog.findChild<QPushButton*>("removeMaterial")->click();
+            dialog.save();
+        });
+        QVERIFY(findMaterial(session().library(), "cork") == nullptr);
+        QFile::remove(file);
+        session().loadLibrary();
     }
     void alikeIsSearchedInItsPanel() {
         openPlate();
