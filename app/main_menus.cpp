@@ -258,8 +258,8 @@ void MainWindow::buildPartsMenu() {
         m_session->apply("intake.reorder",
                          {{"parts", names}, {"before", m_session->model().parts[*chosen.begin() - 1]->name}});
     });
-    add(parts, "Mater&ials…", {}, [this] { askMaterials(); });
-    add(parts, "&Separate bodies", {}, [this] {
+    add(parts, "Ma&terials…", {}, [this] { askMaterials(); });
+    add(parts, "Separate &bodies", {}, [this] {
         Json parameters = Json::object();
         Json names = Json::array();
         for (const std::size_t p : m_session->selectedParts()) names.push_back(m_session->model().parts[p]->name);

@@ -427,12 +427,17 @@ void Session::compareVariant(std::size_t index) {
            other = work().onVariant(index), now = model()](Progress& progress) -> Finish {
               auto found =
                   guarded("Comparing variants", [&] { return handover::compare(other.current(), now, progress); });
-              return [this, from, to, found = std::move(found)]() mutable {
+              auto skins = guarded("Comparing skins", [&] {
+                  return handover::skinDistances(now, other.current(), now.targetSize, progress);
+              });
+              return [this, from, to, found = std::move(found), skins = std::move(skins)]() mutable {
                   if (!found) {
                       emit failed(found.error());
                       return;
                   }
-                  m_comparedVariants = ComparedVariants{from, to, std::move(*found)};
+                  m_comparedVariants = ComparedVariants{from, to, std::move(*found), nullptr};
+                  if (skins)
+                      m_comparedVariants->skins = std::make_shared<const handover::SkinDistances>(std::move(*skins));
                   emit variantsCompared();
               };
           });

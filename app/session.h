@@ -15,6 +15,7 @@
 #include "handover/export.h"
 #include "handover/report.h"
 #include "handover/revision.h"
+#include "handover/skin_distance.h"
 #include "join/bolts.h"
 #include "join/contacts.h"
 #include "join/leaks.h"
@@ -103,6 +104,7 @@ public:
     struct ComparedVariants {
         std::string from, to;
         handover::Comparison changes;
+        std::shared_ptr<const handover::SkinDistances> skins;  ///< of the one in hand from the other; null: none
     };
     /// From another variant to the one in hand; ends with variantsCompared().
     void compareVariant(std::size_t index);

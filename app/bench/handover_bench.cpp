@@ -407,6 +407,7 @@ Group HandoverBench::pickedGroup() const {
 BenchPreview HandoverBench::preview() const {
     BenchPreview preview;
     if (kind() == HandoverKind::Mesh) m_mesh->addTo(preview);
+    if (page() == m_variants) m_variants->addTo(preview);
     if (kind() == HandoverKind::Groups) addFrames(preview);
     return preview;
 }

@@ -42,6 +42,12 @@ VariantsPage::VariantsPage(Session& session, QWidget* parent) : BenchPage(sessio
     m_differences->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_differences->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     column->addWidget(m_differences, 1);
+    m_tones = new QCheckBox(this);
+    m_tones->setObjectName("distanceTones");
+    m_tones->setToolTip("Draws the variant in hand, the redder the farther its skin lies from that of the other one");
+    m_tones->hide();
+    column->addWidget(m_tones);
+    connect(m_tones, &QCheckBox::toggled, this, &VariantsPage::changed);
     m_name = new QLineEdit(this);
     m_name->setObjectName("variantName");
     m_name->setAccessibleName("Name of a new variant");
@@ -107,6 +113,9 @@ void VariantsPage::refresh() {
     m_beside->setEnabled(other().has_value());
     const auto& compared = m_session.comparedVariants();
     m_differences->setVisible(compared.has_value());
+    m_tones->setVisible(compared && compared->skins != nullptr && compared->skins->most > 0.0);
+    if (compared && compared->skins != nullptr)
+        m_tones->setText(QString("coloured by distance, red is %1 mm").arg(number(compared->skins->most)));
     if (!compared) return;
     const Palette& p = colours();
     const auto line = [&](const QString& what, const QColor& colour) {
@@ -119,6 +128,17 @@ void VariantsPage::refresh() {
         for (const std::string& told : handover::told(part)) line(text(told), told.starts_with(" ") ? p.second : p.ink);
     if (compared->changes.same()) line("The geometry is the same.", p.ink);
     wrapRows(m_differences, 0);
+}
+
+void VariantsPage::addTo(BenchPreview& preview) const {
+    const auto& compared = m_session.comparedVariants();
+    if (!m_tones->isVisible() || !m_tones->isChecked() || !compared || compared->skins == nullptr) return;
+    const handover::SkinDistances& skins = *compared->skins;
+    auto drawn = std::make_shared<StageMesh>();
+    drawn->mesh.points = skins.points;
+    drawn->mesh.triangles = skins.triangles;
+    for (const double off : skins.off) drawn->shades.push_back(off / skins.most);
+    preview.mesh = std::move(drawn);
 }
 
 QString VariantsPage::answer() const {

@@ -14,7 +14,7 @@ public:
 
     void refresh() override;
     [[nodiscard]] std::optional<BenchStep> step() const override { return std::nullopt; }
-    void addTo(BenchPreview&) const override {}
+    void addTo(BenchPreview& preview) const override;
     [[nodiscard]] QString answer() const override;
     [[nodiscard]] QString words() const override;
     [[nodiscard]] std::optional<int> count() const override;
@@ -26,6 +26,7 @@ public:
     [[nodiscard]] QLineEdit* name() const { return m_name; }
     [[nodiscard]] QPushButton* compareButton() const { return m_compare; }
     [[nodiscard]] QPushButton* besideButton() const { return m_beside; }
+    [[nodiscard]] QCheckBox* inTones() const { return m_tones; }
 
 signals:
     void wipeWanted(bool on);
@@ -40,6 +41,7 @@ private:
     QLineEdit* m_name;
     QTreeWidget *m_list, *m_differences;
     QPushButton *m_compare, *m_beside;
+    QCheckBox* m_tones;
 };
 
 }  // namespace rasoir::app

@@ -16,6 +16,13 @@ constexpr std::size_t manyElements = 600000;
 
 constexpr float seeThrough = 0.35f;
 
+QColor between(const QColor& a, const QColor& b, double share) {
+    const auto mixed = [share](float x, float y) {
+        return static_cast<float>((1.0 - share) * static_cast<double>(x) + share * static_cast<double>(y));
+    };
+    return QColor::fromRgbF(mixed(a.redF(), b.redF()), mixed(a.greenF(), b.greenF()), mixed(a.blueF(), b.blueF()));
+}
+
 }  // namespace
 
 std::shared_ptr<const StageMesh> drawnMesh(const Model& model, const mesh::TrialMesh& mesh, mesh::Measure measure,
@@ -40,14 +47,26 @@ MeshPresentation::MeshPresentation(std::shared_ptr<const StageMesh> mesh, const 
 void MeshPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
                                const Handle(Prs3d_Presentation) & presentation, const Standard_Integer) {
     const auto point = [this](int p) -> const gp_Pnt& { return m_mesh->mesh.points[static_cast<std::size_t>(p)]; };
-    for (const bool bad : {false, true}) {
-        const auto count = std::count(m_mesh->bad.begin(), m_mesh->bad.end(), bad);
+    // Each triangle has one of a few tones; those of one tone are drawn together.
+    std::vector<QColor> tones{m_palette.body, m_palette.brass};
+    std::vector<int> toneOf(m_mesh->mesh.triangles.size(), 0);
+    for (std::size_t t = 0; t < toneOf.size() && t < m_mesh->bad.size(); ++t) toneOf[t] = m_mesh->bad[t] ? 1 : 0;
+    if (!m_mesh->shades.empty()) {
+        constexpr int steps = 9;
+        tones.clear();
+        for (int i = 0; i < steps; ++i)
+            tones.push_back(between(m_palette.body, m_palette.vermilion, i / (steps - 1.0)));
+        for (std::size_t t = 0; t < toneOf.size(); ++t)
+            toneOf[t] = static_cast<int>(std::lround(std::clamp(m_mesh->shades[t], 0.0, 1.0) * (steps - 1)));
+    }
+    for (std::size_t tone = 0; tone < tones.size(); ++tone) {
+        const auto count = std::count(toneOf.begin(), toneOf.end(), static_cast<int>(tone));
         if (count == 0) continue;
         // Each element with its own normal: elements are flat, and are to be seen as such.
         const Handle(Graphic3d_ArrayOfTriangles) array =
             new Graphic3d_ArrayOfTriangles(static_cast<int>(3 * count), 0, true);
         for (std::size_t t = 0; t < m_mesh->mesh.triangles.size(); ++t) {
-            if (m_mesh->bad[t] != bad) continue;
+            if (toneOf[t] != static_cast<int>(tone)) continue;
             const auto& corners = m_mesh->mesh.triangles[t];
             const gp_Vec across =
                 gp_Vec(point(corners[0]), point(corners[1])).Crossed(gp_Vec(point(corners[0]), point(corners[2])));
@@ -57,18 +76,18 @@ void MeshPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
         const Handle(Graphic3d_AspectFillArea3d) aspect =
             new Graphic3d_AspectFillArea3d(*myDrawer->ShadingAspect()->Aspect());
         Graphic3d_MaterialAspect material = paperMaterial();
-        material.SetColor(kernelColour(bad ? m_palette.brass : m_palette.body));
+        material.SetColor(kernelColour(tones[tone]));
         if (m_mesh->plain) material.SetTransparency(seeThrough);
         aspect->SetFrontMaterial(material);
         aspect->SetBackMaterial(material);
-        aspect->SetInteriorColor(kernelColour(bad ? m_palette.brass : m_palette.body));
+        aspect->SetInteriorColor(kernelColour(tones[tone]));
         aspect->SetFaceCulling(Graphic3d_TypeOfBackfacingModel_DoubleSided);
         aspect->SetPolygonOffsets(Aspect_POM_Fill, 1.0f, 1.0f);  // behind their edges
         const Handle(Graphic3d_Group) group = presentation->NewGroup();
         group->SetPrimitivesAspect(aspect);
         group->AddPrimitiveArray(array);
     }
-    if (m_mesh->plain) return;
+    if (m_mesh->plain || !m_mesh->shades.empty()) return;
     const auto edgesOf = [this](bool bad) {
         std::vector<std::pair<int, int>> edges;
         for (std::size_t k = 0; k < m_mesh->mesh.triangles.size(); ++k) {
@@ -81,11 +100,7 @@ void MeshPresentation::Compute(const Handle(PrsMgr_PresentationManager) &,
         return edges;
     };
     // Fainter than the edges of parts: there are many, and what falls short shall be seen between them.
-    const auto mixed = [](const QColor& a, const QColor& b) {
-        return QColor::fromRgbF(0.25f * a.redF() + 0.75f * b.redF(), 0.25f * a.greenF() + 0.75f * b.greenF(),
-                                0.25f * a.blueF() + 0.75f * b.blueF());
-    };
-    const QColor faint = mixed(m_palette.bodyEdge, m_palette.body);
+    const QColor faint = between(m_palette.bodyEdge, m_palette.body, 0.75);
     const auto draw = [&](const auto& lines, const QColor& colour, double width) {
         if (lines.empty()) return;
         const Handle(Graphic3d_ArrayOfSegments) array =

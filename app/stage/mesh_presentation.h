@@ -13,6 +13,8 @@ struct StageMesh {
     mesh::AssembledMesh mesh;
     std::vector<bool> bad;  ///< by triangle
     bool plain = false;     ///< a body rather than elements: without their edges, and one can see into it
+    /// By triangle, 0 to 1: from the tone of bodies to that of trouble, without edges; empty: by what is bad.
+    std::vector<double> shades;
 };
 
 /// Marks the elements of a mesh that fall short of a limit.

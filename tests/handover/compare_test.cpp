@@ -7,6 +7,7 @@
 #include "geometry/ray_field.h"
 #include "handover/candidates.h"
 #include "handover/revision.h"
+#include "handover/skin_distance.h"
 #include "model/reference.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -77,6 +78,34 @@ private slots:
         QCOMPARE(counts(gone.parts[0]), (std::map<std::string, int>{{"gone", 1}, {"changed", 2}}));
         const Comparison back = compared(modelOf(single, "plate"), modelOf(plate(100, 8), "plate"));
         QCOMPARE(counts(back.parts[0]), (std::map<std::string, int>{{"new", 1}, {"changed", 2}}));
+    }
+    void skinsAreMeasuredPlaceByPlace() {
+        // A block that grew by 2 mm upwards, seen from the one before, standing elsewhere.
+        gp_Trsf away;
+        away.SetRotation(gp_Ax1(gp::Origin(), gp_Dir(1, 1, 0)), 0.8);
+        Model before = modelOf(block(40, 30, 10)), after = modelOf(block(40, 30, 12));
+        before.occurrences[0].placement = after.occurrences[0].placement = away;
+        const auto found = skinDistances(after, before, 2.0, quietly());
+        QVERIFY2(found, said(found));
+        QCOMPARE_NEAR(found->most, 2.0, 1e-4);
+        QVERIFY(found->triangles.size() > 500);
+        double top = 0.0, still = 0.0;
+        for (std::size_t t = 0; t < found->triangles.size(); ++t) {
+            const auto& [a, b, c] = found->triangles[t];
+            const gp_Pnt &p = found->points[a], &q = found->points[b], &r = found->points[c];
+            QVERIFY(p.Distance(q) <= 2.0 + 1e-9 && q.Distance(r) <= 2.0 + 1e-9 && r.Distance(p) <= 2.0 + 1e-9);
+            const double area = 0.5 * gp_Vec(p, q).Crossed(gp_Vec(p, r)).Magnitude();
+            if (std::abs(found->off[t] - 2.0) < 1e-4) top += area;
+            if (found->off[t] < 1e-4) still += area;
+        }
+        QCOMPARE_NEAR(top, 1200.0, 1e-6);
+        // The floor, and the sides as far as they were; the strip above them lies between.
+        QCOMPARE_NEAR(still, 1200.0 + 2.0 * (40.0 + 30.0) * 10.0, 2.0 * 70.0 * 2.0);
+        const auto same = skinDistances(before, before, 2.0, quietly());
+        QVERIFY2(same, said(same));
+        QVERIFY(same->most < 1e-4);
+        after.occurrences[0].aside = true;
+        QVERIFY(!skinDistances(after, before, 2.0, quietly()));
     }
     void partsAndPlaces() {
         Model before = modelOf(plate(100, 8), "plate");

@@ -977,6 +977,16 @@ private slots:
         QVERIFY(page.differences()->isVisible());
         QVERIFY(page.differences()->topLevelItem(0)->text(0).contains("From \"first\" to \"no holes\""));
         QVERIFY(page.differences()->topLevelItemCount() > 2);
+        // In tones by distance: plugs of holes are as far from the skin as the holes were wide.
+        QVERIFY(page.inTones()->isVisible());
+        QVERIFY(handover.preview().mesh == nullptr);
+        page.inTones()->setChecked(true);
+        QVERIFY(handover.preview().mesh != nullptr);
+        const auto& shades = handover.preview().mesh->shades;
+        QVERIFY(std::any_of(shades.begin(), shades.end(), [](double shade) { return shade > 0.9; }));
+        QVERIFY(std::count_if(shades.begin(), shades.end(), [](double shade) { return shade < 0.01; }) >
+                static_cast<std::ptrdiff_t>(shades.size() / 2));
+        page.inTones()->setChecked(false);
         page.list()->setCurrentItem(page.list()->topLevelItem(0));
         QTest::mouseClick(page.besideButton(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->wipes(), 20000);

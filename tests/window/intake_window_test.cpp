@@ -348,7 +348,7 @@ private slots:
                 if (dialog->isVisible()) dialog->reject();
             });
             for (QAction* action : m_window->menuBar()->findChildren<QAction*>())
-                if (action->text() == "Mater&ials…") action->trigger();
+                if (action->text() == "Ma&terials…") action->trigger();
         };
         const auto type = [](MaterialsDialog& dialog, int row, const QStringList& values) {
             for (int c = 0; c < values.size(); ++c) dialog.table()->item(row, c)->setText(values[c]);
