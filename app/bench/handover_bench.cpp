@@ -105,6 +105,7 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
             button()->setText(own->words());
             button()->setEnabled(!m_session.isBusy() && !m_session.isEmpty() &&
                                  (own->acts() || own->step().has_value()));
+            emit previewChanged();
         });
     }
     connect(m_variants, &VariantsPage::wipeWanted, this, &HandoverBench::wipeWanted);

@@ -982,11 +982,13 @@ private slots:
         QVERIFY(handover.preview().mesh == nullptr);
         page.inTones()->setChecked(true);
         QVERIFY(handover.preview().mesh != nullptr);
+        QTRY_VERIFY(m_window->stage()->showsMesh());
         const auto& shades = handover.preview().mesh->shades;
         QVERIFY(std::any_of(shades.begin(), shades.end(), [](double shade) { return shade > 0.9; }));
         QVERIFY(std::count_if(shades.begin(), shades.end(), [](double shade) { return shade < 0.01; }) >
                 static_cast<std::ptrdiff_t>(shades.size() / 2));
         page.inTones()->setChecked(false);
+        QTRY_VERIFY(!m_window->stage()->showsMesh());
         page.list()->setCurrentItem(page.list()->topLevelItem(0));
         QTest::mouseClick(page.besideButton(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(m_window->stage()->wipes(), 20000);
