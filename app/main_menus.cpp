@@ -9,6 +9,7 @@
 #include "bench/shave_bench.h"
 #include "board/parts_board.h"
 #include "change_panel.h"
+#include "handover/dimension.h"
 #include "intake/naming.h"
 #include "intake/placing.h"
 #include "main_window.h"
@@ -17,6 +18,7 @@
 #include "selection.h"
 #include "stage/stage.h"
 #include "thickness_panel.h"
+#include "words.h"
 
 namespace rasoir::app {
 
@@ -493,6 +495,7 @@ void MainWindow::buildMeasureMenu() {
     add(menu, "&Thickness under the pointer or at the picked face", QKeySequence("Shift+T"),
         [this] { measureThickness(); });
     add(menu, "&Inertia about the picked point", {}, [this] { tellInertia(); });
+    add(menu, "Hold against the &drawing…", {}, [this] { askDrawing(); });
     add(menu, "Take the pins &off", QKeySequence("Shift+P"), [this] { m_stage->clearPins(); });
     add(menu, "&Copy the reading", QKeySequence("Ctrl+C"),
         [this] { QApplication::clipboard()->setText(m_selection->picks().empty() ? reading() : pickedReading()); });
@@ -528,6 +531,44 @@ void MainWindow::buildMeasureMenu() {
         action->setChecked(one == m_readIn);
         units->addAction(action);
     }
+}
+
+void MainWindow::askDrawing() {
+    const Model& model = m_session->model();
+    const auto& picks = m_selection->picks();
+    handover::Dimension dimension;
+    for (const Pick& pick : picks) {
+        const Part& part = *model.parts[model.occurrences[pick.occurrence].part];
+        const Entity thing = pick.face > 0   ? Entity{EntityKind::Face, pick.face}
+                             : pick.edge > 0 ? Entity{EntityKind::Edge, pick.edge}
+                                             : Entity{EntityKind::Vertex, pick.vertex};
+        if (thing.number > 0) dimension.things.push_back(makeRef(part, thing));
+    }
+    const auto measured = handover::measuredOf(model, dimension);
+    if (!measured) {
+        say(tl::unexpected(measured.error()));
+        return;
+    }
+    bool fine = false;
+    const QString typed =
+        QInputDialog::getText(this, "Hold against the drawing",
+                              QString("%1 is %2 here.\nThe drawing says, as 8.5 ± 0.2 (a name may follow):")
+                                  .arg(text(measured->what), text(measured->with(measured->value))),
+                              QLineEdit::Normal, {}, &fine);
+    if (!fine) return;
+    static const QRegularExpression form(
+        R"(^\s*([-+]?[0-9]+(?:[.,][0-9]+)?)\s*(?:(?:±|\+/?-)\s*([0-9]+(?:[.,][0-9]+)?))?\s*(?:mm|°)?\s*(.*)$)");
+    const auto found = form.match(typed);
+    if (!found.hasMatch()) {
+        say(fail(ProblemKind::BadInput, QString("\"%1\" is no dimension.").arg(typed).toStdString(),
+                 "Type it as 8.5, or 8.5 ± 0.2."));
+        return;
+    }
+    const auto number = [&](int part) { return found.captured(part).replace(',', '.').toDouble(); };
+    dimension.value = number(1);
+    if (!found.captured(2).isEmpty()) dimension.tolerance = number(2);
+    dimension.name = found.captured(3).trimmed().toStdString();
+    m_session->apply("handover.dimension", dimension);
 }
 
 void MainWindow::tellInertia() {

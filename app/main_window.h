@@ -86,6 +86,7 @@ private:
     void askExport();
     void askReport();
     void askMaterials();
+    void askDrawing();  ///< what the drawing says of what is picked
     void askMeshFile();
     [[nodiscard]] static QString recoveredPath();
     void buildViewMenu();

@@ -13,6 +13,7 @@
 #include "divide/separate.h"
 #include "divide/surround.h"
 #include "exchange/files.h"
+#include "handover/dimension.h"
 #include "handover/groups.h"
 #include "handover/note.h"
 #include "handover/spread_mass.h"
@@ -167,6 +168,8 @@ const std::vector<Operation>& operations() {
                                        &handover::makeGroup),
         operation<handover::MakeRule>("handover.rule", "Group by rule", handover::MakeRule::infos(),
                                       &handover::makeRule),
+        operation<handover::Dimension>("handover.dimension", "Hold against the drawing", handover::Dimension::infos(),
+                                       &handover::holdAgainst),
         operation<handover::Note>("handover.note", "Take a note", handover::Note::infos(), &handover::takeNote),
         operation<handover::SpreadMass>("handover.spreadMass", "Spread mass", handover::SpreadMass::infos(),
                                         &handover::spreadMass),

@@ -30,7 +30,8 @@ void wrapRows(QTreeWidget* list, int column) {
     const std::function<void(QTreeWidgetItem*, int)> wrap = [&](QTreeWidgetItem* item, int level) {
         const bool spanned = item->isFirstColumnSpanned();
         const int all = spanned ? list->viewport()->width() - scrollBar : list->columnWidth(column);
-        const int width = all - margins - level * list->indentation();
+        const int box = item->flags().testFlag(Qt::ItemIsUserCheckable) ? 10 : 0;
+        const int width = all - margins - box - level * list->indentation();
         if (width < 60) return;
         const QFontMetrics metrics(item->font(column).resolve(list->font()));
         const int height =

@@ -5,6 +5,7 @@
 #include "common/text.h"
 #include "common/xml.h"
 #include "geometry/integrals.h"
+#include "handover/dimension.h"
 #include "handover/report_pictures.h"
 #include "model/places.h"
 
@@ -62,6 +63,30 @@ std::string sizeOf(const Model& model, const Group& group) {
 namespace {
 
 /// Which file this is about, and who says so.
+/// What the drawing says beside what was measured, where it was asked for.
+std::string dimensionsOf(const Work& work) {
+    std::string rows;
+    for (std::size_t k = 0; k < work.ledger().steps.size(); ++k) {
+        const Step& step = work.ledger().steps[k];
+        if (step.operation != "handover.dimension" || step.state != StepState::Done) continue;
+        const auto dimension = step.parameters.get<Dimension>();
+        const auto measured = measuredOf(work.modelAfter(k + 1), dimension);
+        if (!measured) continue;
+        const double off = measured->value - dimension.value;
+        const bool beyond = dimension.tolerance && std::abs(off) > *dimension.tolerance * (1.0 + 1e-9);
+        rows += fmt::format(
+            "<tr><td>{}</td><td class=number>{}</td><td class=number>{}</td><td class=\"number{}\">{}{}</td>"
+            "<td class=number>{}</td></tr>\n",
+            escapedXml(dimension.name.empty() ? measured->what : dimension.name), measured->with(dimension.value),
+            measured->with(measured->value), beyond ? " left" : "", off > 0.0 ? "+" : "", measured->with(off),
+            dimension.tolerance ? "± " + measured->with(*dimension.tolerance) : std::string());
+    }
+    if (rows.empty()) return {};
+    return "<h2>Dimensions of the drawing</h2>\n<table><tr><th></th><th class=number>Drawing</th><th "
+           "class=number>Measured</th><th class=number>Off by</th><th class=number>Allowed</th></tr>\n" +
+           rows + "</table>\n";
+}
+
 std::string headOf(const Work& work, const ReportOptions& options) {
     const Model& received = work.received();
     std::vector<std::string> files{work.ledger().source};
@@ -157,6 +182,7 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
     }
     page += work.ledger().steps.empty() ? "" : "</table>\n";
 
+    page += dimensionsOf(work);
     page += "<h2>Groups</h2>\n";
     if (now.groups.empty()) page += "<p>None.</p>\n";
     if (!now.groups.empty()) {

@@ -17,7 +17,9 @@
 #include "handover/check.h"
 #include "handover/groups.h"
 #include "handover/report.h"
+#include "measure/between.h"
 #include "measure/mass.h"
+#include "model/reference.h"
 #include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -338,6 +340,67 @@ private slots:
         QCOMPARE_NEAR(section.at("length_mm").get<double>(), 400.0, 1e-9);
         QCOMPARE(section.at("value").at("shape").get<std::string>(), std::string("rectangle"));
         QCOMPARE_NEAR(section.at("value").at("area_mm2").get<double>(), 200.0, 1e-9);
+    }
+    void theDrawingIsHeldAgainstTheGeometry() {
+        // A plate of 60 by 40 by 6 with one bore of 8.4.
+        Model model =
+            modelOf(cut(block(60, 40, 6), rod(gp_Ax1(gp_Pnt(20, 20, -1), gp::DZ()), 4.2, 8.0)), "plate");
+        model.giveIds();
+        const Part& part = *model.parts[0];
+        const auto faceWhere = [&](auto fits) {
+            for (int f = 1; f <= part.incidence().faceCount(); ++f)
+                if (fits(measure::readingOf(model, {0, f, 0, 0, 0}))) return Json(makeRef(part, {EntityKind::Face, f}));
+            return Json();
+        };
+        const Json bore = faceWhere([](const measure::Reading& one) { return one.radius.has_value(); });
+        const auto plane = [&](double x) {
+            return faceWhere([x](const measure::Reading& one) {
+                return !one.radius && one.direction && std::abs(one.direction->X()) > 0.9 &&
+                       std::abs(one.centre->X() - x) < 1e-6;
+            });
+        };
+        const auto held = [&](const Json& things, double value, const Json& more = Json::object()) {
+            Json parameters{{"things", things}, {"value", value}};
+            parameters.update(more);
+            return run(model, "handover.dimension", parameters);
+        };
+        // Within what is allowed, beyond it, and only told.
+        const auto within = held(Json::array({bore}), 8.5, {{"tolerance", 0.2}});
+        QVERIFY2(within, said(within));
+        QVERIFY(within->items[0].done);
+        QVERIFY2(within->items[0].what.find("8.4 mm, 8.5 mm in the drawing, 0.1 mm less") != std::string::npos,
+                 within->items[0].what.c_str());
+        QVERIFY(within->model.parts[0] == model.parts[0]);
+        const auto beyond = held(Json::array({bore}), 8.0, {{"tolerance", 0.2}, {"name", "pilot bore"}});
+        QVERIFY2(beyond, said(beyond));
+        QVERIFY(!beyond->items[0].done);
+        QVERIFY(beyond->items[0].problem.what.find("pilot bore") == 0);
+        QVERIFY(held(Json::array({bore}), 3.0)->items[0].done);
+        const auto length = held(Json::array({plane(0.0), plane(60.0)}), 60.0, {{"of", "planes"}});
+        QVERIFY2(length, said(length));
+        QVERIFY2(length->items[0].what.find("the same") != std::string::npos, length->items[0].what.c_str());
+        // What cannot be measured is refused.
+        QVERIFY(!held(Json::array({plane(0.0)}), 5.0, {{"of", "radius"}}));
+        QVERIFY(!held(Json::array(), 5.0));
+        QVERIFY(!held(Json::array({bore}), 5.0, {{"tolerance", -1.0}}));
+        QVERIFY(!held(Json::array({bore}), 5.0, {{"of", "beauty"}}));
+        // In the report they stand in a table of their own.
+        Work work(model, "plate.step");
+        work = work.withStep(
+            "handover.dimension",
+            {{"things", Json::array({bore})}, {"value", 8.0}, {"tolerance", 0.2}, {"name", "pilot bore"}});
+        measure::FactsCache facts;
+        const auto replayed = work.replayed(facts, quietly(), true);
+        QVERIFY2(replayed, said(replayed));
+        handover::ReportOptions options;
+        options.pictures = false;
+        const auto page = handover::reportOf(*replayed, options, facts, quietly());
+        QVERIFY2(page, said(page));
+        QVERIFY(page->find("Dimensions of the drawing") != std::string::npos);
+        QVERIFY2(page->find("<td>pilot bore</td><td class=number>8 mm</td><td class=number>8.4 mm</td>") !=
+                     std::string::npos,
+                 page->c_str() + page->find("Dimensions of"));
+        QVERIFY(page->find("\"number left\">+0.4 mm") != std::string::npos);
     }
 };
 
