@@ -343,8 +343,7 @@ private slots:
     }
     void theDrawingIsHeldAgainstTheGeometry() {
         // A plate of 60 by 40 by 6 with one bore of 8.4.
-        Model model =
-            modelOf(cut(block(60, 40, 6), rod(gp_Ax1(gp_Pnt(20, 20, -1), gp::DZ()), 4.2, 8.0)), "plate");
+        Model model = modelOf(cut(block(60, 40, 6), rod(gp_Ax1(gp_Pnt(20, 20, -1), gp::DZ()), 4.2, 8.0)), "plate");
         model.giveIds();
         const Part& part = *model.parts[0];
         const auto faceWhere = [&](auto fits) {

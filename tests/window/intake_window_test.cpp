@@ -336,6 +336,33 @@ private slots:
         QVERIFY2(told.contains("fluff"), qPrintable(told));
         QCOMPARE(session().library().size(), standardMaterials().size());
     }
+    void theDrawingIsAskedFor() {
+        openPlate();
+        const auto& holes = *session().knowledge(0)->holes;
+        selection().set({{0, holes.front().faces.front()}});
+        const auto ask = [this](const QString& typed) {
+            QTimer::singleShot(0, this, [typed] {
+                auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+                QVERIFY(dialog != nullptr);
+                QVERIFY2(dialog->labelText().contains("Ø of"), qPrintable(dialog->labelText()));
+                dialog->setTextValue(typed);
+                dialog->accept();
+            });
+            for (QAction* action : m_window->menuBar()->findChildren<QAction*>())
+                if (action->text() == "Hold against the &drawing…") action->trigger();
+            settle();
+        };
+        ask("about nine");
+        QVERIFY2(m_window->reading().contains("no dimension"), qPrintable(m_window->reading()));
+        ask("99,5 ± 0.2 mm pin hole");
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        const Step& step = session().work().ledger().steps.front();
+        QCOMPARE(step.parameters.at("value").get<double>(), 99.5);
+        QCOMPARE(step.parameters.at("tolerance").get<double>(), 0.2);
+        QCOMPARE(step.parameters.at("name").get<std::string>(), std::string("pin hole"));
+        QCOMPARE(step.items.size(), std::size_t(1));
+        QVERIFY(!step.items[0].done);
+    }
     void ownMaterialsAreEdited() {
         openAndSettle(arm());
         const QString file = Session::materialsFile();
