@@ -24,6 +24,12 @@ namespace rasoir::app {
 
 class CutBar;
 
+/// Does it once control is back in the event loop. A list must not be filled anew while one of its items is telling
+/// that it has changed: the item would be gone before it has finished.
+inline void afterwards(QObject* owner, std::function<void()> act) {
+    QMetaObject::invokeMethod(owner, std::move(act), Qt::QueuedConnection);
+}
+
 /// What the stage shall show for a bench.
 struct BenchPreview {
     std::vector<PreviewFaces> goes, kept;

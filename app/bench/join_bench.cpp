@@ -117,8 +117,10 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
             (own ? m_own : m_left).insert(namesOf(m_rows[row]));
         else
             (own ? m_own : m_left).erase(namesOf(m_rows[row]));
-        refresh();
-        emit previewChanged();
+        afterwards(this, [this] {
+            refresh();
+            emit previewChanged();
+        });
     });
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
@@ -405,14 +407,14 @@ void JoinBench::refresh() {
     m_cutBar->setVisible(kind() == JoinKind::Near && !m_rows.empty());
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(gaps));
-    if (!m_limitChosen && !m_session.isEmpty()) m_cutBar->setLimit(join::safeLimit(model).mm);
+    if (!m_limitChosen && known && !m_session.isEmpty()) m_cutBar->setLimit(report()->safe.mm);
     QString answer;
     if (m_session.isEmpty())
         answer = "Open a file; what touches, nearly touches and overlaps will be listed here.";
     else if (!known)
         answer = "Looking for contacts…";
     else if (kind() == JoinKind::Near) {
-        const join::SafeLimit safe = join::safeLimit(model);
+        const join::SafeLimit& safe = report()->safe;
         answer = QString("Safe up to %1 mm: %2.").arg(number(safe.mm), text(safe.why));
     } else if (kind() == JoinKind::Joined && !model.joints.empty()) {
         const join::Counted counts = join::countJoined(model);

@@ -102,8 +102,10 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
             m_byMark.erase(key);
         else
             m_byMark[key] = on;
-        refresh();
-        emit previewChanged();
+        afterwards(this, [this] {
+            refresh();
+            emit previewChanged();
+        });
     });
     connect(m_ends, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
     connect(m_ends, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {

@@ -64,7 +64,7 @@ VariantsPage::VariantsPage(Session& session, QWidget* parent) : BenchPage(sessio
     });
     connect(m_list, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) {
         m_session.renameVariant(static_cast<std::size_t>(m_list->indexOfTopLevelItem(item)), item->text(0).trimmed());
-        refresh();
+        afterwards(this, [this] { refresh(); });
     });
     connect(m_compare, &QPushButton::clicked, this, [this] {
         if (const auto chosen = other()) m_session.compareVariant(*chosen);

@@ -6,7 +6,7 @@
 #include <thread>
 
 #include "common/guard.h"
-#include "geometry/extent.h"
+#include "geometry/integrals.h"
 #include "join/common_matter.h"
 #include "join/pair_contacts.h"
 
@@ -212,6 +212,7 @@ private:
     ContactReport told() {
         ContactReport report;
         report.pairsKnown = m_known;
+        report.safe = safeLimit(m_model);
         for (const Job& job : m_jobs) {
             report.pairsTried += job.tried;
             for (const auto& [own, other] : job.pairs)
@@ -251,16 +252,19 @@ const char* contactKindName(ContactKind kind) {
     return "";
 }
 
-SafeLimit safeLimit(const Model& model) {
+SafeLimit safeLimit(const Model& model, const std::vector<std::size_t>& places) {
     SafeLimit limit{0.1 * model.targetSize, "a tenth of the target size"};
-    for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        if (model.parts[p]->shape.IsNull() || model.isAside(p)) continue;
-        const Bnd_Box box = tightBox(model.parts[p]->shape);
-        if (box.IsVoid()) continue;
-        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-        const double thin = std::min({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-        if (model.parts[p]->kind() == BodyKind::Solid && thin / 3.0 < limit.mm)
-            limit = {thin / 3.0, fmt::format("a third of the thinnest side of \"{}\"", model.parts[p]->name)};
+    std::set<std::size_t> parts;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+        if (places.empty() ? !model.occurrences[o].aside : std::find(places.begin(), places.end(), o) != places.end())
+            parts.insert(model.occurrences[o].part);
+    for (const std::size_t p : parts) {
+        const Part& part = *model.parts[p];
+        if (part.shape.IsNull() || part.lump || part.kind() != BodyKind::Solid) continue;
+        const double area = areaOf(part.shape), volume = volumeOf(part.shape);
+        if (!(area > 0.0) || !(volume > 0.0)) continue;
+        const double wall = 2.0 * volume / area;  // of a plate its thickness, of a tube its wall
+        if (wall / 3.0 < limit.mm) limit = {wall / 3.0, fmt::format("a third of the walls of \"{}\"", part.name)};
     }
     // A limit is read and typed by people: the 1, 2 or 5 times a power of ten next below.
     const double power = std::pow(10.0, std::floor(std::log10(std::max(limit.mm, 1e-9)) + 1e-9));

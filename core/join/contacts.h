@@ -49,9 +49,19 @@ struct ContactSearch {
     [[nodiscard]] static ContactSearch everything(double upTo) { return {upTo, true, true, true, true}; }
 };
 
+/// How wide a gap may be joined without asking, and why: a tenth of the target size, and at most a third of the
+/// thinnest wall of the bodies concerned, rounded down to the 1, 2 or 5 times a power of ten. How thick a body's walls
+/// are is taken from its volume and its skin, which for plates and tubes is exact and for stout bodies on the safe
+/// side.
+struct SafeLimit {
+    double mm = 0.0;
+    std::string why;
+};
+
 struct ContactReport {
     std::vector<Contact> contacts;  ///< by pair of places, touching first
     std::size_t pairsTried = 0;     ///< pairs of faces and edges that were measured: what the growth is judged by
+    SafeLimit safe;                 ///< of all that was surveyed
     std::size_t pairsKnown = 0;     ///< pairs of bodies that lay to each other as another pair did: measured once
 };
 
@@ -63,12 +73,8 @@ struct ContactReport {
 /// Cost      near n log n in the faces, plus the pairs whose boxes come near.
 [[nodiscard]] Result<ContactReport> findContacts(const Model& model, const ContactSearch& search, Progress& progress);
 
-/// How wide a gap may be joined without asking, and why: a tenth of the target size, and at most a third of the
-/// thinnest box side of the bodies concerned, rounded down to the 1, 2 or 5 times a power of ten.
-struct SafeLimit {
-    double mm = 0.0;
-    std::string why;
-};
-[[nodiscard]] SafeLimit safeLimit(const Model& model);
+/// See SafeLimit. `places`: those concerned; empty: all that are not set aside.
+/// Cost      the volume and the area of each part.
+[[nodiscard]] SafeLimit safeLimit(const Model& model, const std::vector<std::size_t>& places = {});
 
 }  // namespace rasoir::join

@@ -93,7 +93,9 @@ private:
     }
 
     Result<void> find() {
-        const SafeLimit safe = safeLimit(m_outcome.model);
+        const auto meant = placesMeant(m_outcome.model, m_step.places);
+        if (!meant) return tl::unexpected(meant.error());
+        const SafeLimit safe = safeLimit(m_outcome.model, *meant);
         if (!(m_step.upTo >= 0.0) || !std::isfinite(m_step.upTo))
             return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
         if (m_step.upTo > safe.mm * (1.0 + 1e-9))
@@ -105,8 +107,6 @@ private:
             return fail(ProblemKind::BadInput, "A coefficient of friction is a number from 0 up.");
         const auto wanted = wantedPairs();
         if (!wanted) return tl::unexpected(wanted.error());
-        const auto meant = placesMeant(m_outcome.model, m_step.places);
-        if (!meant) return tl::unexpected(meant.error());
         Model seen = m_outcome.model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
             seen.occurrences[o].aside = !std::binary_search(meant->begin(), meant->end(), o);

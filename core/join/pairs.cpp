@@ -152,11 +152,6 @@ private:
     Result<void> collect() {
         if (!(m_step.upTo >= 0.0) || !std::isfinite(m_step.upTo))
             return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
-        if (const SafeLimit safe = safeLimit(m_model); m_step.upTo > safe.mm * (1.0 + 1e-9))
-            return fail(ProblemKind::NotPossible,
-                        fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
-                                    readable(m_step.upTo), readable(safe.mm), safe.why),
-                        "Take a smaller limit, or move the bodies together.");
         for (const auto& [first, second] : m_step.pairs) {
             const auto a = placesNamed(m_model, {first}), b = placesNamed(m_model, {second});
             if (!a) return tl::unexpected(a.error());
@@ -167,6 +162,11 @@ private:
         }
         const auto meant = placesMeant(m_model, namesIn(m_step), m_step.apart);
         if (!meant) return tl::unexpected(meant.error());
+        if (const SafeLimit safe = safeLimit(m_model, *meant); m_step.upTo > safe.mm * (1.0 + 1e-9))
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
+                                    readable(m_step.upTo), readable(safe.mm), safe.why),
+                        "Take a smaller limit, or move the bodies together.");
         for (const std::size_t o : *meant) {
             const Occurrence& place = m_model.occurrences[o];
             const BodyKind kind = m_model.parts[place.part]->kind();

@@ -54,6 +54,23 @@ private slots:
         QVERIFY(std::any_of(done->model.joints.begin(), done->model.joints.end(),
                             [](const Joint& joint) { return joint.kind == EntityKind::Face; }));
     }
+    void theSafeLimitIsAThirdOfTheThinnestWallConcerned() {
+        // An angle of 2 mm walls beside a stout block: its box is 60 mm wide, its walls are not.
+        Model model = withBodies({fuse(block(60, 60, 2), block(2, 60, 60)), moved(block(40, 40, 40), by(0, 100, 0)),
+                                  moved(block(60, 60, 0.3), by(0, 200, 0))});
+        model.targetSize = 30.0;
+        const SafeLimit angle = safeLimit(model, {0, 1});
+        QCOMPARE_NEAR(angle.mm, 0.5, 1e-9);  // two thirds, as one would say it
+        QVERIFY2(angle.why.find("body 1") != std::string::npos, angle.why.c_str());
+        QCOMPARE_NEAR(safeLimit(model, {1}).mm, 2.0, 1e-9);  // the target size bounds it, not its 40 mm
+        // The foil limits those that are joined with it, and nobody else.
+        QCOMPARE_NEAR(safeLimit(model).mm, 0.05, 1e-9);
+        model.occurrences[2].aside = true;
+        QCOMPARE_NEAR(safeLimit(model).mm, 0.5, 1e-9);
+        const auto beyond = run(model, "join.pairs", {{"upTo", 0.7}});
+        QVERIFY(!beyond);
+        QVERIFY2(beyond.error().what.find("a third of the walls of \"body 1\"") != std::string::npos, said(beyond));
+    }
     void whoHasAThingInCommonIsTold() {
         // Four cubes round one edge: it is of all four, the faces are of two each.
         std::vector<TopoDS_Shape> cubes;
