@@ -590,6 +590,9 @@ Result<Outcome> joinPairs(const Model& model, const Pairs& step, Progress& progr
     auto joined = Joining(apart->apart(), own, step.bodies ? nullptr : &*apart, progress).run();
     if (!joined) return joined;
     if (!step.bodies) return apart->together(std::move(*joined));
+    // A body that stands unchanged in some place, though it was joined in another, is still itself there.
+    for (std::size_t p = 0; p < apart->apart().parts.size(); ++p)
+        if (joined->model.parts[p] == apart->apart().parts[p]) joined->lineage.push_back({p, p, true, {}});
     joined->lineage = followed(apart->lineage(), joined->lineage);
     for (const auto& [name, bodies] : apart->bodiesOf())
         joined->notes.insert(joined->notes.begin(), fmt::format("The {} bodies of \"{}\" are parts of their own now.",

@@ -8,6 +8,7 @@
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
+#include <GCPnts_AbscissaPoint.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Wire.hxx>
@@ -397,7 +398,7 @@ private:
                 };
                 now.section.startOffset = offset(std::min(piece.from, piece.to), curve->Value(first));
                 now.section.endOffset = offset(std::max(piece.from, piece.to), curve->Value(last));
-                length += BRepAdaptor_Curve(now.edge).Value(first).Distance(curve->Value(last));
+                length += GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(now.edge));
                 made.push_back(std::move(now));
             }
         }
@@ -542,7 +543,7 @@ Result<std::vector<BeamOnSheet>> findBeamsOnSheets(const Model& model, double up
         const Incidence& topology = model.parts[model.occurrences[one.beam].part]->incidence();
         for (const auto& [edge, length] : along[pair]) {
             const BRepAdaptor_Curve curve(topology.edge(edge));
-            const double whole = curve.Value(curve.FirstParameter()).Distance(curve.Value(curve.LastParameter()));
+            const double whole = GCPnts_AbscissaPoint::Length(curve);
             if (length > 0.5 * whole) one.edges.insert(edge);
         }
         const PlaceId beam = model.occurrences[one.beam].id, sheet = model.occurrences[one.sheet].id;

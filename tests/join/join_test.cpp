@@ -339,6 +339,21 @@ private slots:
             run(model, "join.pairs", {{"bodies", true}, {"pairs", Json::array({Json::array({"row", "row"})})}});
         QVERIFY2(own, said(own));
         QCOMPARE(faces(*own), std::ptrdiff_t(4));
+        // A body that touches none of its own, joined in one place and not in the other, has an heir in both.
+        Model loose = modelOf(compoundOf({block(10, 10, 10), moved(block(4, 4, 4), by(30, 0, 0))}), "pair");
+        loose.occurrences.push_back({0, by(0, 50, 0), "pair", {}, std::nullopt});
+        loose.parts.push_back(std::make_shared<Part>("plate", moved(block(40, 10, 5), by(0, 0, -5))));
+        loose.occurrences.push_back({1, gp_Trsf(), "plate", {}, std::nullopt});
+        loose.giveIds();
+        const auto apart = run(loose, "join.pairs", {{"bodies", true}});
+        QVERIFY2(apart, said(apart));
+        for (std::size_t o = 0; o + 1 < apart->model.occurrences.size(); ++o)
+            QVERIFY2(std::any_of(apart->lineage.begin(), apart->lineage.end(),
+                                 [&](const PartLineage& one) {
+                                     return one.part == 0 && one.into == apart->model.occurrences[o].part &&
+                                            !one.untouched && one.of(EntityKind::Body).size() == 1;
+                                 }),
+                     apart->model.occurrences[o].name.c_str());
         // Every old body, face and edge is accounted for.
         for (const auto& outcome : {done, own})
             for (int body = 1; body <= 3; ++body)
