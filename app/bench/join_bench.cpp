@@ -376,7 +376,7 @@ void JoinBench::refresh() {
     m_list->clear();
     m_list->setHeaderLabels({"Bodies", kind() == JoinKind::Near       ? "Gap mm"
                                        : kind() == JoinKind::Joined   ? "Common"
-                                       : kind() == JoinKind::Overlaps ? "mm³"
+                                       : kind() == JoinKind::Overlaps ? "about mm³"
                                                                       : "mm²"});
     std::vector<CutItem> gaps;
     for (const Row& row : m_rows) {

@@ -244,20 +244,11 @@ void platesInContact(benchmark::State& state, bool copies) {
     }
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK_CAPTURE(platesInContact, copies, true)
-    ->Arg(100)
-    ->Arg(300)
-    ->Arg(1000)
-    ->Unit(benchmark::kMillisecond)
-    ->Iterations(1)
-    ->Complexity();
-BENCHMARK_CAPTURE(platesInContact, different, false)
-    ->Arg(100)
-    ->Arg(300)
-    ->Arg(1000)
-    ->Unit(benchmark::kMillisecond)
-    ->Iterations(1)
-    ->Complexity();
+void hundredToThousand(benchmark::internal::Benchmark* bench) {
+    bench->Arg(100)->Arg(300)->Arg(1000)->Unit(benchmark::kMillisecond)->Iterations(1)->Complexity();
+}
+BENCHMARK_CAPTURE(platesInContact, copies, true)->Apply(hundredToThousand);
+BENCHMARK_CAPTURE(platesInContact, different, false)->Apply(hundredToThousand);
 
 void wallsFound(benchmark::State& state) {
     const Model model =
