@@ -143,8 +143,8 @@ void Session::requestBars() {
                 if (model.isAside(p) || model.parts[p]->lump) continue;
                 progress.report(static_cast<double>(p) / static_cast<double>(model.parts.size()),
                                 "Looking for slender bodies");
-                if (auto found = reduce::findSlender(model, p, 5.0, progress); found && *found)
-                    all.push_back(std::move(**found));
+                if (auto found = reduce::findBars(model, p, 5.0, progress))
+                    for (reduce::Slender& bar : *found) all.push_back(std::move(bar));
             }
             return all;
         },

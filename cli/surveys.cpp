@@ -18,8 +18,8 @@
 #include "measure/mass.h"
 #include "model/places.h"
 #include "model/reference.h"
+#include "reduce/frame_members.h"
 #include "reduce/proof.h"
-#include "reduce/slender.h"
 #include "reduce/walls.h"
 #include "survey/copies.h"
 #include "survey/defects.h"
@@ -482,26 +482,28 @@ Result<void> surveyBeams(const Model& model, const SurveyWanted& wanted, bool as
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const std::string& name = model.parts[p]->name;
         if (!wanted.part.empty() && name != wanted.part) continue;
-        const auto found = reduce::findSlender(model, p, 5.0, progress);
+        const auto found = reduce::findBars(model, p, 5.0, progress);
         if (!found) return tl::unexpected(found.error());
-        if (!*found) continue;
-        const reduce::Slender& bar = **found;
-        const Section& section = bar.section.section;
-        out["beams"].push_back({{"part", name},
-                                {"length_mm", bar.length()},
-                                {"pieces", bar.line.pieces().size()},
-                                {"ratio", bar.ratio},
-                                {"shape", section.shape},
-                                {"sizes_mm", section.sizes},
-                                {"area_mm2", section.area},
-                                {"secondUp_mm4", section.secondUp},
-                                {"secondAcross_mm4", section.secondAcross},
-                                {"torsion_mm4", section.torsion},
-                                {"torsionEstimated", bar.section.torsionEstimated}});
-        if (!asJson)
-            fmt::print("{:>9} mm  {}{} times as long as deep, {}, {} mm², {}\n", readable(bar.length()),
-                       bar.line.isStraight() ? "" : "bent, ", readable(std::round(bar.ratio)), section.shape,
-                       readable(section.area), name);
+        for (const reduce::Slender& bar : *found) {
+            const Section& section = bar.section.section;
+            out["beams"].push_back({{"part", name},
+                                    {"member", bar.member},
+                                    {"length_mm", bar.length()},
+                                    {"pieces", bar.line.pieces().size()},
+                                    {"ratio", bar.ratio},
+                                    {"shape", section.shape},
+                                    {"sizes_mm", section.sizes},
+                                    {"area_mm2", section.area},
+                                    {"secondUp_mm4", section.secondUp},
+                                    {"secondAcross_mm4", section.secondAcross},
+                                    {"torsion_mm4", section.torsion},
+                                    {"torsionEstimated", bar.section.torsionEstimated}});
+            if (!asJson)
+                fmt::print("{:>9} mm  {}{} times as long as deep, {}, {} mm², {}\n", readable(bar.length()),
+                           bar.line.isStraight() ? "" : "bent, ", readable(std::round(bar.ratio)), section.shape,
+                           readable(section.area),
+                           bar.member > 0 ? fmt::format("{}, member {}", name, bar.member) : name);
+        }
     }
     if (!asJson) fmt::print("{}.\n", counted(out["beams"].size(), "slender body", "slender bodies"));
     return {};
@@ -717,11 +719,21 @@ Result<void> surveyProof(const Work& work, const SurveyWanted& wanted, bool json
                   {"drawn_mm3", proof->drawnVolume},
                   {"centreMoved_mm", proof->centreShift},
                   {"inertiaChanged", proof->largestMoment},
-                  {"pieces", proof->pieces}};
-        if (proof->skinsHeld) {
-            told["covered"] = proof->covered;
-            told["left"] = worst(proof->left);
-            told["beyond"] = worst(proof->beyond);
+                  {"pieces", proof->pieces},
+                  {"elements", {{"before", proof->elementsBefore}, {"after", proof->elementsAfter}}},
+                  {"stations", Json::array()}};
+        const auto cut = [](const reduce::CutNumbers& own) {
+            return Json{{"area_mm2", own.area}, {"largest_mm4", own.largest}, {"least_mm4", own.least}};
+        };
+        for (const reduce::Station& station : proof->stations)
+            told["stations"].push_back({{"across", std::string(1, "xyz"[station.axis])},
+                                        {"at_mm", station.at},
+                                        {"solid", cut(station.solid)},
+                                        {"now", cut(station.drawn)}});
+        told["covered"] = proof->covered;
+        told["left"] = worst(proof->left);
+        told["beyond"] = worst(proof->beyond);
+        if (proof->sheets) {
             told["thickness"] = worst(proof->thickness);
             told["freeEdges"] = proof->freeEdges;
             told["freeLength_mm"] = proof->freeLength;

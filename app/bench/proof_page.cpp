@@ -68,8 +68,8 @@ void ProofPage::refresh() {
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
         const auto lines = reduce::proofLines(proof);
         // Those that tell of a place lead there.
-        std::map<std::size_t, reduce::Worst> places;
-        if (proof.skinsHeld) places = {{3, proof.left}, {4, proof.beyond}, {5, proof.thickness}};
+        std::map<std::size_t, reduce::Worst> places{{3, proof.left}, {4, proof.beyond}};
+        if (proof.sheets) places.emplace(5, proof.thickness);
         for (std::size_t line = 0; line < lines.size(); ++line) {
             auto* row = new QTreeWidgetItem(item, {text(lines[line]), QString()});
             row->setFirstColumnSpanned(true);

@@ -333,6 +333,24 @@ std::vector<std::size_t> ReduceBench::chosenBars() const {
     return m_session.bars() ? markedIn(m_beams) : std::vector<std::size_t>{};
 }
 
+QTreeWidgetItem* ReduceBench::frameRow(const std::vector<reduce::Slender>& bars, std::size_t part) {
+    double length = 0.0;
+    std::size_t members = 0;
+    for (const reduce::Slender& bar : bars)
+        if (bar.part == part) {
+            length += bar.length();
+            ++members;
+        }
+    auto* row = new QTreeWidgetItem(
+        m_beams, {QString("%1, a frame of %2 members").arg(text(m_session.model().parts[part]->name)).arg(members),
+                  number(length)});
+    row->setData(0, Qt::UserRole, static_cast<qulonglong>(part));
+    row->setFlags(row->flags() | Qt::ItemIsUserCheckable);
+    row->setCheckState(0, Qt::Checked);
+    row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+    return row;
+}
+
 void ReduceBench::refreshBeams() {
     const std::size_t count = chosenBars().size();
     setAnswer(m_session.isEmpty() ? QString("Open a file; its slender bodies will be listed here.")
@@ -409,17 +427,24 @@ void ReduceBench::refresh() {
         {
             const QSignalBlocker quiet(m_beams);
             m_beams->clear();
+            QTreeWidgetItem* frame = nullptr;  // that the members which follow belong to
             if (m_session.bars())
                 for (const reduce::Slender& bar : *m_session.bars()) {
                     if (!picked.empty() && !picked.contains(bar.part)) continue;
                     const Section& section = bar.section.section;
-                    QString what = text(m_session.model().parts[bar.part]->name) + ", " + text(section.shape);
+                    QString what = text(section.shape);
                     for (std::size_t i = 0; i < section.sizes.size(); ++i)
                         what += (i == 0 ? " " : " × ") + number(section.sizes[i]);
-                    auto* item = new QTreeWidgetItem(m_beams, {what, number(bar.length())});
+                    const QString name = text(m_session.model().parts[bar.part]->name);
+                    if (bar.member == 1) frame = frameRow(*m_session.bars(), bar.part);
+                    what = (bar.member > 0 ? QString("Member %1").arg(bar.member) : name) + ", " + what;
+                    auto* item = bar.member > 0 ? new QTreeWidgetItem(frame, {what, number(bar.length())})
+                                                : new QTreeWidgetItem(m_beams, {what, number(bar.length())});
                     item->setData(0, Qt::UserRole, static_cast<qulonglong>(bar.part));
-                    item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-                    item->setCheckState(0, bar.ratio >= 10.0 ? Qt::Checked : Qt::Unchecked);
+                    if (bar.member == 0) {
+                        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+                        item->setCheckState(0, bar.ratio >= 10.0 ? Qt::Checked : Qt::Unchecked);
+                    }
                     item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
                     item->setToolTip(0, QString("%1, %2 times as long as deep; area %3 mm²")
                                             .arg(what, number(std::round(bar.ratio)), number(section.area)));

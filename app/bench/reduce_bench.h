@@ -50,6 +50,8 @@ private:
     [[nodiscard]] const std::map<std::size_t, std::vector<reduce::Wall>>* found() const;
 
     [[nodiscard]] ReduceKind kind() const { return static_cast<ReduceKind>(m_kinds->current()); }
+    /// The row of a frame, which its members' rows hang below.
+    QTreeWidgetItem* frameRow(const std::vector<reduce::Slender>& bars, std::size_t part);
     void refreshBeams();
     void refreshJoints();
     void showStiffeners();

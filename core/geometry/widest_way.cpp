@@ -196,7 +196,7 @@ WidestWay::End WidestWay::flood(const gp_Pnt& from, double radius, const std::fu
         Cell& cell = cellAt(top.cell);
         if (cell.run == m_run && !cell.divided) continue;
         const gp_Pnt middle = middleOf(spot);
-        const bool fits = isFree(cell, spot.level) && cell.clearance >= 0.5 * radius;
+        const bool fits = isFree(cell, spot.level) && (cell.clearance >= 0.5 * radius || top.cell == keyOf(*begin));
         const bool hasRoom = cell.clearance + halfDiagonal(spot.level) >= 0.5 * radius;  // somewhere in it
         if (!cell.divided && !fits && hasRoom && spot.level < deepest &&
             m_walls.facedWithin(middle, cell.clearance + 2.5 * halfDiagonal(spot.level), m_rimmed)) {
@@ -249,7 +249,10 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
     const auto begin = beginAt(from, m_deepest);
     if (!begin) return End::Closed;
     std::priority_queue<Entry> queue;
-    queue.push({cellAt(keyOf(*begin)).clearance, keyOf(*begin), keyOf(*begin)});
+    // A cell's middle may be nearer to a wall than the point in it that one begins from. That is no narrow place.
+    const Key first = keyOf(*begin);
+    const bool narrowBegin = cellAt(first).clearance < static_cast<float>(m_finest);
+    queue.push({narrowBegin ? INFINITY : cellAt(first).clearance, first, first});
     std::size_t steps = 0;
     while (!queue.empty()) {
         if (++steps % 4096 == 0 && progress.cancelled()) return End::Cancelled;
@@ -275,12 +278,12 @@ WidestWay::End WidestWay::search(const gp_Pnt& from, const std::function<bool(co
             cell.before = top.before;
             if (isThere(middleOf(spot))) {
                 std::vector<Key> back{top.cell};
-                while (back.back() != keyOf(*begin)) back.push_back(m_cells[back.back()].before);
+                while (back.back() != first) back.push_back(m_cells[back.back()].before);
                 std::reverse(back.begin(), back.end());
                 way = {top.reach, 0, {}};
                 float least = INFINITY;
                 for (const Key key : back) {
-                    if (m_cells[key].clearance < least) {
+                    if (m_cells[key].clearance < least && !(narrowBegin && key == first)) {
                         least = m_cells[key].clearance;
                         way.narrowest = way.points.size();
                     }

@@ -77,8 +77,13 @@ private:
                 sentence(joined.error()));
             return;
         }
+        const std::size_t known = m_outcome.model.pairings.size();
         m_outcome = std::move(*joined);
         m_outcome.items.clear();
+        for (std::size_t i = known; i < m_outcome.model.pairings.size(); ++i)
+            if (m_outcome.model.pairings[i].kind == PairingKind::Within)
+                m_outcome.notes.push_back("\"" + m_outcome.model.pairings[i].name +
+                                          "\": the flow is on both sides of it, and shares its nodes.");
         for (std::size_t b = 0; b < m_bodies.size(); ++b)
             for (const PartLineage& own : m_outcome.lineage)
                 if (own.part == m_parts[b]) m_faces[b] = own.of(EntityKind::Face);

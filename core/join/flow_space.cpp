@@ -22,7 +22,8 @@
 // 3. Where the seed's space has an opening without a lid behind which is the outside, that opening is the leak. Where
 //    the space is the outside although all openings are closed, the leak is a gap: the widest way out is looked for
 //    (leaks), and what is narrower than one looks for is told by the near misses.
-// 4. The flow body is a part of its own. Joined to its walls it is by the step that joins any bodies: its faces lie on
+// 4. Sheets stand in the flow and part nothing of it: cells on either side of one are one space.
+// 5. The flow body is a part of its own. Joined to its walls it is by the step that joins any bodies: its faces lie on
 //    theirs exactly.
 
 namespace rasoir::join {
@@ -63,9 +64,10 @@ private:
     Model m_model;
     const FlowSpace& m_step;
     Progress& m_progress;
-    std::vector<std::size_t> m_walls;  // occurrences, in step with the first inputs
-    std::vector<Opening> m_lids;       // the inputs after those: first those wanted, then m_open
-    std::vector<Opening> m_open;       // openings that got no lid
+    std::vector<std::size_t> m_walls;   // occurrences, in step with the first inputs
+    std::vector<std::size_t> m_sheets;  // occurrences, in step with the last: what stands in the flow
+    std::vector<Opening> m_lids;        // the inputs after those: first those wanted, then m_open
+    std::vector<Opening> m_open;        // openings that got no lid
     std::size_t m_wanted = 0;
     std::vector<TopoDS_Shape> m_plugs, m_pluggable;  // in narrow gaps; those that would close what leaks still
     std::optional<Leak> m_told;                      // that the last refusal spoke of
@@ -73,18 +75,28 @@ private:
     std::vector<Space> m_spaces;
     std::optional<FaceOfPlace> m_seedFace;
 
+    [[nodiscard]] arrange::Input inputOf(std::size_t o) const {
+        const Occurrence& place = m_model.occurrences[o];
+        return {m_model.parts[place.part]->shape.Moved(TopLoc_Location(place.placement)), placeName(m_model, o)};
+    }
     [[nodiscard]] std::vector<arrange::Input> wallInputs() const {
         std::vector<arrange::Input> inputs;
-        for (const std::size_t o : m_walls)
-            inputs.push_back({m_model.parts[m_model.occurrences[o].part]->shape.Moved(
-                                  TopLoc_Location(m_model.occurrences[o].placement)),
-                              placeName(m_model, o)});
+        for (const std::size_t o : m_walls) inputs.push_back(inputOf(o));
         return inputs;
+    }
+    [[nodiscard]] std::size_t firstSheet() const { return m_all.inputs.size() - m_sheets.size(); }
+    /// Whether a piece is of sheets alone: the flow goes on behind it.
+    [[nodiscard]] bool isSheet(std::size_t piece) const {
+        const auto& owners = m_all.pieces[piece].owners;
+        return std::all_of(owners.begin(), owners.end(), [this](const arrange::Owner& owner) {
+            return static_cast<std::size_t>(owner.input) >= firstSheet();
+        });
     }
     Result<void> arrangeAll() {
         std::vector<arrange::Input> inputs = wallInputs();
         for (std::size_t l = 0; l < m_lids.size(); ++l) inputs.push_back({m_lids[l].lid, fmt::format("lid {}", l + 1)});
         for (std::size_t p = 0; p < m_plugs.size(); ++p) inputs.push_back({m_plugs[p], fmt::format("plug {}", p + 1)});
+        for (const std::size_t o : m_sheets) inputs.push_back(inputOf(o));
         auto all = arrange::arrange(std::move(inputs), m_model.tolerances().samePoint, m_progress);
         if (!all) return tl::unexpected(all.error());
         m_all = std::move(*all);
@@ -106,10 +118,12 @@ private:
             if (part.lump || part.shape.IsNull()) continue;
             if (part.kind() == BodyKind::Solid)
                 m_walls.push_back(o);
+            else if (part.kind() == BodyKind::Sheet)
+                m_sheets.push_back(o);
             else if (!m_step.places.empty())
                 return fail(ProblemKind::NotPossible,
-                            fmt::format("\"{}\" is open and cannot be a wall.", placeName(m_model, o)),
-                            "Close it in Mend, or thicken it.", {part.name, {}, {}});
+                            fmt::format("\"{}\" has no faces and cannot be a wall.", placeName(m_model, o)),
+                            "Name solids, and sheets that stand in the flow.", {part.name, {}, {}});
         }
         if (m_walls.empty()) return fail(ProblemKind::NotPossible, "There is no solid that could be a wall.");
         if (m_step.seed.face) {
@@ -181,6 +195,7 @@ private:
         std::optional<std::size_t> lid;
         for (const arrange::Owner& owner : m_all.pieces[static_cast<std::size_t>(piece)].owners) {
             const auto input = static_cast<std::size_t>(owner.input);
+            if (input >= firstSheet()) continue;
             if (input < m_walls.size() || input >= m_walls.size() + m_lids.size()) return std::nullopt;
             lid = std::min(lid.value_or(input - m_walls.size()), input - m_walls.size());
         }
@@ -193,7 +208,7 @@ private:
         Sets together(m_all.cells.size());
         for (std::size_t p = 0; p < m_all.pieces.size(); ++p) {
             const int a = m_all.pieces[p].plusCell, b = m_all.pieces[p].minusCell;
-            if (lidOf(static_cast<int>(p)) && isAir(a) && isAir(b) && !isOutside(a) && !isOutside(b))
+            if ((lidOf(static_cast<int>(p)) || isSheet(p)) && isAir(a) && isAir(b) && !isOutside(a) && !isOutside(b))
                 together.join(a, b);
         }
         std::map<int, Space> byRoot;
@@ -380,6 +395,8 @@ private:
                 const auto input = static_cast<std::size_t>(owner.input);
                 if (input < m_walls.size())
                     faces.walls[m_walls[input]].insert(number);
+                else if (input >= firstSheet())
+                    faces.walls[m_sheets[input - firstSheet()]].insert(number);
                 else if (input >= m_walls.size() + m_lids.size())
                     faces.plugs.insert(number);
                 else if (const auto lid = space.lids.find(input - m_walls.size()); lid != space.lids.end())
@@ -437,6 +454,19 @@ private:
         return body;
     }
 
+    /// The sheets that stand in a space or bound it.
+    [[nodiscard]] std::set<std::size_t> sheetsAt(const Space& space) const {
+        const std::set<int> cells(space.cells.begin(), space.cells.end());
+        std::set<std::size_t> sheets;
+        for (const arrange::Piece& piece : m_all.pieces) {
+            if (!cells.contains(piece.plusCell) && !cells.contains(piece.minusCell)) continue;
+            for (const arrange::Owner& owner : piece.owners)
+                if (const auto input = static_cast<std::size_t>(owner.input); input >= firstSheet())
+                    sheets.insert(m_sheets[input - firstSheet()]);
+        }
+        return sheets;
+    }
+
     Result<Outcome> outcomeOf(std::size_t first) {
         const std::vector<std::size_t> chosen = taken(first);
         std::vector<FlowBody> bodies;
@@ -445,7 +475,11 @@ private:
             if (!body) return tl::unexpected(body.error());
             bodies.push_back(std::move(*body));
         }
-        auto outcome = withFlowBodies(m_model, std::move(bodies), m_walls, m_step.joined, m_progress);
+        std::vector<std::size_t> around = m_walls;
+        for (const std::size_t s : chosen)
+            for (const std::size_t sheet : sheetsAt(m_spaces[s]))
+                if (std::find(around.begin(), around.end(), sheet) == around.end()) around.push_back(sheet);
+        auto outcome = withFlowBodies(m_model, std::move(bodies), around, m_step.joined, m_progress);
         if (!outcome) return outcome;
         tellSum(*outcome, chosen);
         if (!m_plugs.empty())

@@ -72,7 +72,7 @@ Counted countJoined(const Model& model) {
         if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
         const Incidence& topology = model.parts[place.part]->incidence();
         all.faces += static_cast<std::size_t>(topology.faceCount());
-        all.edges += static_cast<std::size_t>(topology.edgeCount());
+        for (int e = 1; e <= topology.edgeCount(); ++e) all.edges += !BRep_Tool::Degenerated(topology.edge(e));
         all.vertices += static_cast<std::size_t>(topology.vertexCount());
     }
     for (const Joint& joint : model.joints) {

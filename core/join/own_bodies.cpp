@@ -174,6 +174,23 @@ Outcome OwnBodies::together(Outcome outcome) const {
     outcome.model.dropUnusedParts();
     outcome.model.giveIds();
     outcome.lineage = std::move(lineage);
+    // Groups that the step made speak of bodies as well.
+    for (Group& group : outcome.model.groups) {
+        if (std::any_of(received.groups.begin(), received.groups.end(),
+                        [&group](const Group& one) { return one.name == group.name; }))
+            continue;
+        std::set<Member> members;
+        for (Member member : group.members) {
+            if (const auto moved = uses.find(member.place); moved != uses.end()) {
+                member.place = moved->second.first;
+                member.entity.number = heirOf(moved->second.second, member.entity.kind, member.entity.number);
+            }
+            if (const auto place = outcome.model.placeOf(member.place))
+                member.part = outcome.model.parts[outcome.model.occurrences[*place].part]->id;
+            members.insert(member);
+        }
+        group.members = std::move(members);
+    }
     return outcome;
 }
 

@@ -9,6 +9,7 @@
 #include "join/gap_closing.h"
 #include "join/joint_faults.h"
 #include "join/own_bodies.h"
+#include "join/within.h"
 #include "model/places.h"
 
 // 1. Gaps within the limit are closed by moving whole faces (gap_closing), so that what follows knows no gaps.
@@ -37,7 +38,13 @@ bool isTouched(const arrange::Arrangement& all, int input) {
         if (!piece.whole && std::any_of(piece.owners.begin(), piece.owners.end(),
                                         [input](const arrange::Owner& owner) { return owner.input == input; }))
             return true;
-    return false;
+    // Corner on corner divides nothing and is in common all the same.
+    return std::any_of(all.nodes.begin(), all.nodes.end(), [input](const arrange::Node& node) {
+        return std::any_of(node.owners.begin(), node.owners.end(),
+                           [input](const arrange::Owner& owner) { return owner.input == input; }) &&
+               std::any_of(node.owners.begin(), node.owners.end(),
+                           [input](const arrange::Owner& owner) { return owner.input != input; });
+    });
 }
 
 /// The body of an input as the arrangement has divided it. `rank`: of several inputs that a cell lies in, it belongs to
@@ -95,6 +102,8 @@ public:
         if (auto fine = recordJoints(); !fine) return tl::unexpected(fine.error());
         tell();
         replaceParts();
+        for (const SheetWithin& own : m_within)
+            keepWithin(m_outcome.model, m_bodies[own.sheet].place, own.faces, m_bodies[own.solid].place);
         // Joints with bodies that take no part still speak of the model before, and are not looked at.
         Model judged = m_outcome.model;
         judged.joints = m_joints;
@@ -129,6 +138,7 @@ private:
     std::vector<double> m_rank;                                     // the least one keeps what is common
     std::map<std::pair<std::size_t, std::size_t>, Common> m_pairs;  // by families
     std::vector<Joint> m_joints;
+    std::vector<SheetWithin> m_within;                       // by bodies
     std::set<std::pair<std::size_t, std::size_t>> m_wanted;  // pairs of places; empty: all
 
     [[nodiscard]] std::size_t familyOf(std::size_t body) const {
@@ -450,7 +460,8 @@ private:
                  {},
                  0.0});
         }
-        if (m_joints.empty()) {
+        findWithin(made);
+        if (m_joints.empty() && m_within.empty()) {
             for (const Item& item : m_outcome.items)
                 if (!item.done) return tl::unexpected(item.problem);
             return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
@@ -459,6 +470,22 @@ private:
         if (m_all->widest > 10.0 * m_model.tolerances().samePoint)
             m_outcome.notes.push_back(fmt::format("What became one was up to {} mm apart.", readable(m_all->widest)));
         return {};
+    }
+
+    void findWithin(const std::vector<std::optional<arrange::Chosen>>& made) {
+        m_within = sheetsWithin(*m_all, made, m_rank);
+        std::erase_if(m_within, [this](const SheetWithin& own) {
+            return received(m_bodies[own.sheet]).kind() != BodyKind::Sheet ||
+                   (!m_wanted.empty() &&
+                    !m_wanted.contains(std::minmax(m_bodies[own.sheet].place, m_bodies[own.solid].place)));
+        });
+        for (const SheetWithin& own : m_within)
+            m_outcome.items.push_back(
+                {fmt::format("\"{}\" lies in \"{}\", {} mm² with the body on both sides", m_bodies[own.sheet].name,
+                             m_bodies[own.solid].name, readable(own.area)),
+                 true,
+                 {},
+                 own.area});
     }
 
     /// Places that have changed get parts as they now are; of copies each its own, but for the last.

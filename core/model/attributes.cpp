@@ -32,16 +32,18 @@ Json valueToJson(const Thickness& value) {
     return json;
 }
 Json valueToJson(const Section& section) {
-    return Json{{"shape", section.shape},
-                {"sizes_mm", section.sizes},
-                {"area_mm2", section.area},
-                {"secondUp_mm4", section.secondUp},
-                {"secondAcross_mm4", section.secondAcross},
-                {"product_mm4", section.product},
-                {"torsion_mm4", section.torsion},
-                {"up", toJson(section.up.XYZ())},
-                {"startOffset_mm", toJson(section.startOffset.XYZ())},
-                {"endOffset_mm", toJson(section.endOffset.XYZ())}};
+    Json json{{"shape", section.shape},
+              {"sizes_mm", section.sizes},
+              {"area_mm2", section.area},
+              {"secondUp_mm4", section.secondUp},
+              {"secondAcross_mm4", section.secondAcross},
+              {"product_mm4", section.product},
+              {"torsion_mm4", section.torsion},
+              {"up", toJson(section.up.XYZ())},
+              {"startOffset_mm", toJson(section.startOffset.XYZ())},
+              {"endOffset_mm", toJson(section.endOffset.XYZ())}};
+    if (!section.outline.empty()) json["outline_mm"] = section.outline;
+    return json;
 }
 Json valueToJson(const Mark&) {
     return true;
@@ -88,6 +90,10 @@ void valueFromJson(const Json& json, Section& section) {
     section.up.SetXYZ(tripleFromJson(json.at("up")));
     section.startOffset.SetXYZ(tripleFromJson(json.at("startOffset_mm")));
     section.endOffset.SetXYZ(tripleFromJson(json.at("endOffset_mm")));
+    for (const Json& loop : json.value("outline_mm", Json::array())) {
+        auto& corners = section.outline.emplace_back();
+        for (const Json& corner : loop) corners.push_back({finite(corner.at(0)), finite(corner.at(1))});
+    }
 }
 void valueFromJson(const Json&, Mark&) {}
 void valueFromJson(const Json& json, RegionKind& kind) {
@@ -132,7 +138,7 @@ bool operator==(const Section& a, const Section& b) {
     return a.shape == b.shape && a.sizes == b.sizes && a.area == b.area && a.secondUp == b.secondUp &&
            a.secondAcross == b.secondAcross && a.product == b.product && a.torsion == b.torsion &&
            same(a.up.XYZ(), b.up.XYZ()) && same(a.startOffset.XYZ(), b.startOffset.XYZ()) &&
-           same(a.endOffset.XYZ(), b.endOffset.XYZ());
+           same(a.endOffset.XYZ(), b.endOffset.XYZ()) && a.outline == b.outline;
 }
 
 std::string regionKindName(RegionKind kind) {
@@ -179,7 +185,17 @@ std::optional<Thickness> CarryRule<Thickness>::merged(const Thickness& a, const 
 Section CarryRule<Section>::moved(const Section& value, const gp_Trsf& move) {
     const double scale = std::abs(move.ScaleFactor());
     Section now = value;
+    const double square = scale * scale;
     for (double& size : now.sizes) size *= scale;
+    now.area *= square;
+    for (double* second : {&now.secondUp, &now.secondAcross, &now.product, &now.torsion}) *second *= square * square;
+    // In a mirror, along times up points the other way.
+    const double across = move.IsNegative() ? -1.0 : 1.0;
+    now.product *= across;
+    for (auto& loop : now.outline) {
+        for (auto& corner : loop) corner = {corner[0] * scale, corner[1] * scale * across};
+        if (across < 0.0) std::reverse(loop.begin(), loop.end());
+    }
     now.up.Transform(move);
     if (scale > 0.0) now.up /= scale;
     now.startOffset.Transform(move);

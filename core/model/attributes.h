@@ -48,7 +48,10 @@ struct Section {
     double product = 0.0;                       ///< [mm^4] of those two directions
     double torsion = 0.0;                       ///< [mm^4]
     gp_Vec up{0.0, 0.0, 1.0};                   ///< the direction of its height, part coordinates
-    gp_Vec startOffset, endOffset;              ///< [mm] from the edge's ends to the section's centre
+    /// [mm] Corners along `up` and across it, about the centroid: the outer loop counterclockwise, then holes the other
+    /// way. Across is along the edge times up. Empty: what the shape and its sizes say.
+    std::vector<std::vector<std::array<double, 2>>> outline;
+    gp_Vec startOffset, endOffset;  ///< [mm] from the edge's ends to the section's centre
     friend bool operator==(const Section& a, const Section& b);
 };
 

@@ -5,8 +5,16 @@
 
 namespace rasoir {
 
+namespace {
+const std::vector<std::pair<PairingKind, std::string>> kindNames{{PairingKind::Contact, "contact"},
+                                                                 {PairingKind::Link, "link"},
+                                                                 {PairingKind::Weld, "weld"},
+                                                                 {PairingKind::Within, "within"}};
+}
+
 std::string pairingKindName(PairingKind kind) {
-    return kind == PairingKind::Contact ? "contact" : kind == PairingKind::Link ? "link" : "weld";
+    return std::find_if(kindNames.begin(), kindNames.end(), [kind](const auto& one) { return one.first == kind; })
+        ->second;
 }
 
 Json toJson(const Pairing& pairing) {
@@ -28,9 +36,10 @@ Pairing pairingFromJson(const Json& json) {
     Pairing pairing;
     pairing.name = json.at("name").get<std::string>();
     const auto kind = json.at("kind").get<std::string>();
-    if (kind != "contact" && kind != "link" && kind != "weld")
-        throw std::invalid_argument("a pairing is a contact, a link or a weld");
-    pairing.kind = kind == "contact" ? PairingKind::Contact : kind == "link" ? PairingKind::Link : PairingKind::Weld;
+    const auto known =
+        std::find_if(kindNames.begin(), kindNames.end(), [&kind](const auto& one) { return one.second == kind; });
+    if (known == kindNames.end()) throw std::invalid_argument("a pairing is a contact, a link, a weld or within");
+    pairing.kind = known->first;
     pairing.first = json.at("first").get<std::string>();
     pairing.second = json.at("second").get<std::string>();
     pairing.behaviour = json.value("behaviour", "");

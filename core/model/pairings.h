@@ -15,7 +15,8 @@ namespace rasoir {
 enum class PairingKind {
     Contact,  ///< faces that touch, or may come to touch
     Link,     ///< what never meets and moves together all the same
-    Weld      ///< edges of two bodies that a seam holds together
+    Weld,     ///< edges of two bodies that a seam holds together
+    Within    ///< faces of a sheet that lie inside a body, which goes on behind them
 };
 [[nodiscard]] std::string pairingKindName(PairingKind kind);
 

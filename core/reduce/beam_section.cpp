@@ -147,12 +147,48 @@ double torsionOfRectangle(double height, double breadth) {
     return a * b * b * b / 3.0 * (1.0 - 192.0 * b / (std::pow(M_PI, 5) * a) * sum);
 }
 
-BeamSection beamSection(const TopoDS_Face& face) {
+namespace {
+
+/// The loops of a section in (up, across), about its centroid: straight edges by their corners, others in chords.
+std::vector<std::vector<std::array<double, 2>>> outlineOf(const TopoDS_Face& face, const Frame& frame,
+                                                          const gp_Vec2d& up, const gp_Vec2d& across) {
+    std::vector<std::vector<std::array<double, 2>>> outline;
+    const TopoDS_Wire outer = BRepTools::OuterWire(face);
+    for (TopoDS_Iterator wire(face); wire.More(); wire.Next()) {
+        if (wire.Value().ShapeType() != TopAbs_WIRE) continue;
+        std::vector<std::array<double, 2>> loop;
+        for (BRepTools_WireExplorer it(TopoDS::Wire(wire.Value()), face); it.More(); it.Next()) {
+            const BRepAdaptor_Curve curve(it.Current());
+            constexpr int chords = 16;
+            const int steps = curve.GetType() == GeomAbs_Line ? 1 : chords;
+            double a = curve.FirstParameter(), b = curve.LastParameter();
+            if (it.Current().Orientation() == TopAbs_REVERSED) std::swap(a, b);
+            for (int i = 0; i < steps; ++i) {
+                const gp_Vec2d at(gp_Pnt2d(0, 0), frame(curve.Value(a + (b - a) * i / steps)));
+                loop.push_back({at.Dot(up), at.Dot(across)});
+            }
+        }
+        double turning = 0.0;
+        for (std::size_t i = 0; i < loop.size(); ++i) {
+            const auto &one = loop[i], &next = loop[(i + 1) % loop.size()];
+            turning += one[0] * next[1] - next[0] * one[1];
+        }
+        const bool isOuter = wire.Value().IsSame(outer);
+        if ((turning > 0.0) != isOuter) std::reverse(loop.begin(), loop.end());
+        outline.insert(isOuter ? outline.begin() : outline.end(), std::move(loop));
+    }
+    return outline;
+}
+
+}  // namespace
+
+BeamSection beamSection(const TopoDS_Face& face, const std::optional<gp_Dir>& along) {
     BeamSection made;
     Section& section = made.section;
     const gp_Ax3 place = BRepAdaptor_Surface(face).Plane().Position();
     made.centroid = skinOf(face).centre;
-    const Frame frame{made.centroid, gp_Vec(place.XDirection()), gp_Vec(place.YDirection())};
+    Frame frame{made.centroid, gp_Vec(place.XDirection()), gp_Vec(place.YDirection())};
+    if (along && frame.x.Crossed(frame.y).Dot(gp_Vec(*along)) < 0.0) frame.y.Reverse();
     double xx = 0.0, yy = 0.0, xy = 0.0;
     overTrimmedFace(face, [&](const gp_Pnt& point, const gp_Vec& normal, double weight) {
         const gp_Pnt2d at = frame(point);
@@ -211,6 +247,7 @@ BeamSection beamSection(const TopoDS_Face& face) {
             }
         }
     }
+    section.outline = outlineOf(face, frame, up, across);
     const double height = high[0] - low[0], breadth = high[1] - low[1], polar = section.secondUp + section.secondAcross;
     made.depth = std::max(height, breadth);
     section.shape = "outline";
@@ -224,11 +261,13 @@ BeamSection beamSection(const TopoDS_Face& face) {
     }();
     if (outer.circle && inner.empty()) {
         section.shape = "round";
+        section.outline.clear();
         section.sizes = {2.0 * outer.radius};
         section.torsion = polar;
     } else if (outer.circle && inner.size() == 1 && inner[0].circle &&
                inner[0].middle.Distance(outer.middle) < 1e-4 * outer.radius) {
         section.shape = "tube";
+        section.outline.clear();
         section.sizes = {2.0 * outer.radius, outer.radius - inner[0].radius};
         section.torsion = polar;
     } else if (squared && outer.corners.size() == 4 && inner.empty()) {

@@ -1,6 +1,7 @@
 // The section of a beam: what a flat face is as a cross-section, in numbers.
 #pragma once
 #include <gp_Dir.hxx>
+#include <optional>
 #include <TopoDS_Face.hxx>
 
 #include "model/attributes.h"
@@ -23,7 +24,8 @@ struct BeamSection {
 ///           for closed thin walls by Bredt, for open ones by the sum of length times wall cubed over three, within
 ///           wall over breadth; else estimated as area^4 / (40 polar moment).
 /// Source    Young, Budynas: Roark's Formulas for Stress and Strain (2002), ch. 10.
-[[nodiscard]] BeamSection beamSection(const TopoDS_Face& face);
+/// `along`   the direction of the bar's line there, which says which way is across; none: the face's plane says it.
+[[nodiscard]] BeamSection beamSection(const TopoDS_Face& face, const std::optional<gp_Dir>& along = std::nullopt);
 
 /// Torsion constant of a rectangle [mm^4], by the series of Saint-Venant.
 [[nodiscard]] double torsionOfRectangle(double height, double breadth);

@@ -12,6 +12,7 @@
 
 #include "model/lineage_builder.h"
 #include "model/places.h"
+#include "reduce/frame_members.h"
 
 // 1. Every part is asked once whether it is slender; its line is known in each place where it stands.
 // 2. Nodes, in model coordinates: each end of each member looks for the nearest line of another one within the limit.
@@ -206,6 +207,83 @@ std::string sizesOf(const Section& section) {
 
 }  // namespace
 
+namespace {
+
+struct BarsFound {
+    std::map<std::size_t, Slender> bars;  // by part; members of a frame have parts of their own by now
+    std::map<std::size_t, std::shared_ptr<const Part>> solids;  // of the same, as received
+    double deepest = 0.0;
+};
+
+/// Gives every member of a frame a part and places of its own, the first one those of the frame.
+void addMembers(Model& model, std::size_t p, std::vector<Slender>&& members, BarsFound& found) {
+    const std::shared_ptr<const Part> frame = model.parts[p];
+    for (Slender& member : members) {
+        std::size_t own = p;
+        if (member.member > 1) {
+            auto part = frame->copy();
+            part->id = 0;
+            part->name = freeName(model, fmt::format("{}, member {}", frame->name, member.member));
+            own = model.parts.size();
+            for (std::size_t o = model.occurrences.size(); o-- > 0;) {
+                if (model.occurrences[o].part != p) continue;
+                Occurrence place = model.occurrences[o];
+                place.part = own;
+                place.name = part->name;
+                place.id = 0;
+                model.occurrences.insert(model.occurrences.begin() + static_cast<std::ptrdiff_t>(o + member.member - 1),
+                                         std::move(place));
+            }
+            model.parts.push_back(std::move(part));
+        }
+        found.solids.emplace(own, frame);
+        found.bars.emplace(own, std::move(member));
+    }
+    model.giveIds();
+}
+
+/// What is slender of the parts that a step means; what is named and is not becomes an item of the outcome.
+Result<BarsFound> barsIn(Model& model, const Beams& step, const std::vector<std::size_t>& chosen, Outcome& outcome,
+                         Progress& progress) {
+    BarsFound found;
+    const std::size_t count = model.parts.size();
+    for (std::size_t p = 0; p < count; ++p) {
+        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen.begin(), chosen.end(), p)) continue;
+        if (model.parts[p]->lump) continue;
+        auto bars = findBars(model, p, step.leastRatio, progress);
+        if (!bars && bars.error().kind == ProblemKind::Cancelled) return tl::unexpected(bars.error());
+        if (bars && !bars->empty()) {
+            for (const Slender& bar : *bars) found.deepest = std::max(found.deepest, bar.section.depth);
+            if (bars->size() > 1) {
+                outcome.items.push_back(
+                    {fmt::format("\"{}\" is a frame of {} members, {} % of its volume in beams", model.parts[p]->name,
+                                 bars->size(), readable(100.0 * (1.0 - bars->front().dropped), 3)),
+                     true,
+                     {},
+                     found.deepest});
+            }
+            addMembers(model, p, std::move(*bars), found);
+        } else if (!step.parts.empty()) {
+            Item item{fmt::format("\"{}\" stays a solid", model.parts[p]->name), false, {}, 0.0};
+            item.problem = bars ? Problem{ProblemKind::NotPossible,
+                                          fmt::format("\"{}\" is no bar of one section, straight or bent along arcs, "
+                                                      "that is {} times as long as deep, nor a frame of such bars.",
+                                                      model.parts[p]->name, readable(step.leastRatio)),
+                                          {model.parts[p]->name, {}, {}},
+                                          "Cut it into bars in Divide, or lower the ratio."}
+                                : bars.error();
+            outcome.items.push_back(std::move(item));
+        }
+    }
+    if (found.bars.empty()) {
+        for (const Item& item : outcome.items) return tl::unexpected(item.problem);
+        return fail(ProblemKind::NothingToDo, "Nothing here is slender.", "Lower the least ratio.");
+    }
+    return found;
+}
+
+}  // namespace
+
 std::vector<ParameterInfo> Beams::infos() {
     return {
         {"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all that are slender.",
@@ -233,33 +311,10 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
     outcome.model = received;
     outcome.model.giveIds();
     Model& model = outcome.model;
-    std::map<std::size_t, Slender> bars;
-    double deepest = 0.0;
-    for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        if (step.parts.empty() ? model.isAside(p) : !std::binary_search(chosen->begin(), chosen->end(), p)) continue;
-        if (model.parts[p]->lump) continue;
-        auto found = findSlender(model, p, step.leastRatio, progress);
-        if (!found && found.error().kind == ProblemKind::Cancelled) return tl::unexpected(found.error());
-        if (found && *found) {
-            deepest = std::max(deepest, (*found)->section.depth);
-            bars.emplace(p, std::move(**found));
-        } else if (!step.parts.empty()) {
-            Item item{fmt::format("\"{}\" stays a solid", model.parts[p]->name), false, {}, 0.0};
-            item.problem = found ? Problem{ProblemKind::NotPossible,
-                                           fmt::format("\"{}\" is no bar of one section, straight or bent along arcs, "
-                                                       "that is {} times as long "
-                                                       "as deep.",
-                                                       model.parts[p]->name, readable(step.leastRatio)),
-                                           {model.parts[p]->name, {}, {}},
-                                           "Cut it into bars in Divide, or lower the ratio."}
-                                 : found.error();
-            outcome.items.push_back(std::move(item));
-        }
-    }
-    if (bars.empty()) {
-        for (const Item& item : outcome.items) return tl::unexpected(item.problem);
-        return fail(ProblemKind::NothingToDo, "Nothing here is slender.", "Lower the least ratio.");
-    }
+    auto chosenBars = barsIn(model, step, *chosen, outcome, progress);
+    if (!chosenBars) return tl::unexpected(chosenBars.error());
+    const std::map<std::size_t, Slender> bars = std::move(chosenBars->bars);
+    const double deepest = chosenBars->deepest;
     std::vector<Member> members;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const auto bar = bars.find(model.occurrences[o].part);
@@ -288,7 +343,8 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
     for (const Member& member : members) {
         Occurrence& place = model.occurrences[member.place];
         const std::size_t p = place.part;
-        const Part& solid = *received.parts[p];
+        const std::shared_ptr<const Part> solidPart = chosenBars->solids.at(p);
+        const Part& solid = *solidPart;
         const gp_Trsf into = place.placement.Inverted();
         std::vector<int> row{member.nodes[0]};
         std::vector<double> distances{0.0};
@@ -310,6 +366,8 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
         if (fresh) {
             const Drawn wire = drawn(*member.bar, stops);
             auto part = solid.copy();
+            part->id = model.parts[p]->id;
+            part->name = model.parts[p]->name;
             part->setShape(wire.shape);
             part->known = {};
             part->meantOpen.clear();
@@ -317,7 +375,7 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
             LineageBuilder builder(solid.incidence(), wire.shape);
             PartLineage lineage = builder.finish();
             lineage.of(EntityKind::Body) = {{1, 1, true, false}};
-            lineage.part = p;
+            lineage.part = bars.at(p).part;
             part->inherit(solid, lineage, gp_Trsf());
             for (std::size_t i = 0; i < wire.edges.size(); ++i)
                 part->known.sections[{EntityKind::Edge, part->incidence().edgeNumber(wire.edges[i])}] =
@@ -331,20 +389,22 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
                 model.parts[p] = std::move(part);
             } else {
                 part->id = 0;
-                part->name = freeName(model, solid.name);
+                part->name = freeName(model, part->name);
                 outcome.notes.push_back(
                     fmt::format("\"{}\" meets others in its own way and is a part of its own now: \"{}\".",
-                                placeName(received, member.place), part->name));
+                                placeName(model, member.place), part->name));
                 lineage.into = at->second.part = model.parts.size();
                 model.parts.push_back(std::move(part));
             }
             outcome.lineage.push_back(std::move(lineage));
             if (first) {
                 const Slender& bar = *member.bar;
-                outcome.items.push_back({fmt::format("\"{}\": {} mm long, {} mm{}, {} % of the solid's volume",
-                                                     solid.name, readable(bar.length()), sizesOf(bar.section.section),
-                                                     bar.section.torsionEstimated ? ", torsion estimated" : "",
-                                                     readable(100.0 * (1.0 - bar.dropped), 3)),
+                const std::string share = bar.member > 0 ? std::string()
+                                                         : fmt::format(", {} % of the solid's volume",
+                                                                       readable(100.0 * (1.0 - bar.dropped), 3));
+                outcome.items.push_back({fmt::format("\"{}\": {} mm long, {} mm{}{}", model.parts[p]->name,
+                                                     readable(bar.length()), sizesOf(bar.section.section),
+                                                     bar.section.torsionEstimated ? ", torsion estimated" : "", share),
                                          true,
                                          {},
                                          bar.section.depth});

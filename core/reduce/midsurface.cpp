@@ -7,6 +7,7 @@
 
 #include "join/pairs.h"
 #include "model/places.h"
+#include "reduce/laps.h"
 #include "reduce/reduced_part.h"
 
 namespace rasoir::reduce {
@@ -153,6 +154,7 @@ std::vector<ParameterInfo> Midsurface::infos() {
             {"from", "number", "mm", "Walls no thinner than this.", 0.0},
             {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
             {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
+            {"laps", "yes or no", "", "Sheets of walls that lay on each other are tied by a link.", true},
             {"pairs", "list of pairs of face references", "",
              "Walls that are taken however thick: a face on either side, or one alone.", Json::array()},
             {"notPairs", "list of pairs of face references", "", "Walls that are not taken.", Json::array()}};
@@ -161,6 +163,7 @@ void to_json(Json& json, const Midsurface& step) {
     json = Json{{"from", step.from}, {"upTo", step.upTo}};
     if (!step.parts.empty()) json["parts"] = step.parts;
     if (step.doubtful) json["doubtful"] = true;
+    if (!step.laps) json["laps"] = false;
     if (!step.pairs.empty()) json["pairs"] = step.pairs;
     if (!step.notPairs.empty()) json["notPairs"] = step.notPairs;
 }
@@ -169,6 +172,7 @@ void from_json(const Json& json, Midsurface& step) {
     step.from = json.value("from", 0.0);
     step.upTo = json.value("upTo", 0.0);
     step.doubtful = json.value("doubtful", false);
+    step.laps = json.value("laps", true);
     step.pairs = json.value("pairs", std::vector<std::vector<FaceRef>>{});
     step.notPairs = json.value("notPairs", std::vector<std::vector<FaceRef>>{});
     for (const auto* pairs : {&step.pairs, &step.notPairs})
@@ -177,10 +181,12 @@ void from_json(const Json& json, Midsurface& step) {
                 throw std::invalid_argument("a wall is named by one face, or by one on either side");
 }
 
-Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress) {
+Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progress& progress) {
     if (!(step.from >= 0.0) || !(step.upTo >= 0.0) || !std::isfinite(step.from) || !std::isfinite(step.upTo) ||
         (step.upTo > 0.0 && step.upTo < step.from))
         return fail(ProblemKind::BadInput, "The limits of thickness make no range.", "Give a lower and an upper one.");
+    Model model = received;
+    model.giveIds();
     const auto chosen = partsNamed(model, step.parts);
     if (!chosen) return tl::unexpected(chosen.error());
     const auto pairs = namedWalls(model, step.pairs), notPairs = namedWalls(model, step.notPairs);
@@ -254,6 +260,8 @@ Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress&
                     "Raise the limit, or take the doubtful ones too.");
     }
     if (auto fine = joinBeside(outcome, beside, progress); !fine) return tl::unexpected(fine.error());
+    if (step.laps)
+        if (auto fine = linkLaps(model, outcome, progress); !fine) return tl::unexpected(fine.error());
     outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
     progress.report(1.0, outcome.summary);
     return outcome;

@@ -10,6 +10,7 @@ namespace rasoir::reduce {
 struct Midsurface {
     std::vector<std::string> parts;  ///< names or patterns; empty: all that is not set aside
     double from = 0.0, upTo = 0.0;   ///< [mm] walls of this thickness
+    bool laps = true;                ///< sheets of walls that lay on each other are tied by a link
     bool doubtful = false;           ///< also walls thicker than a tenth of their breadth
     /// Walls that are taken whatever their thickness, and walls that are not: each by a face on either side, or by one
     /// face alone (the thinnest wall that it is a side of).
@@ -30,6 +31,6 @@ void from_json(const Json& json, Midsurface& step);
 ///           cover, and the mass before and after.
 /// Refuses   faces named as a pair that are no wall's two sides; a part of whose volume less than 85 % would be left; a
 /// part that is not closed; one without a wall within the limits (named in a step: not done, with reason).
-[[nodiscard]] Result<Outcome> midsurface(const Model& model, const Midsurface& step, Progress& progress);
+[[nodiscard]] Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progress& progress);
 
 }  // namespace rasoir::reduce

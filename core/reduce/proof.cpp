@@ -18,6 +18,7 @@
 #include "geometry/ray_field.h"
 #include "measure/facts.h"
 #include "measure/mass.h"
+#include "reduce/section_outline.h"
 #include "reduce/wall_side.h"
 
 // The drawn body is triangles: the sheet's own, moved to either side. Distances between it and the solid are asked of
@@ -28,165 +29,7 @@
 namespace rasoir::reduce {
 namespace {
 
-constexpr double opposed = 0.98;  // cosine between the normals of the two sides of a wall
-
-/// Where the middle of the wall lies, and how thick it is, above a point of a sheet's face.
-std::pair<double, double> offsetAndHalf(const Thickness& own, const gp_Pnt& at) {
-    return {own.offset, 0.5 * (own.at + own.gradient.Dot(gp_Vec(own.from, at)))};
-}
-
-void meshed(const TopoDS_Shape& shape, double deviation) {
-    (void)guarded("Drawing", [&]() -> Result<void> {
-        const BRepMesh_IncrementalMesh mesh(shape, std::max(deviation, 1e-7), false, 0.35, true);  // keeps finer ones
-        return {};
-    });
-}
-
-class Drawer {
-public:
-    Drawer(const Part& part, DrawnBody& body) : m_part(part), m_body(body) {}
-
-    void face(int number, const Thickness& own) {
-        TopLoc_Location place;
-        const TopoDS_Face shape = m_part.incidence().face(number);
-        const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(shape, place);
-        if (mesh.IsNull()) return;
-        const Handle(Geom_Surface) surface = BRep_Tool::Surface(shape);
-        const bool reversed = shape.Orientation() == TopAbs_REVERSED;
-        const int first = static_cast<int>(m_body.points.size()), count = mesh->NbNodes();
-        // Node n above is at first + 2 (n - 1), below it right behind.
-        for (int n = 1; n <= count; ++n) {
-            const gp_Pnt at = mesh->Node(n).Transformed(place.Transformation());
-            gp_Vec normal;
-            if (mesh->HasUVNodes()) {
-                gp_Pnt there;
-                gp_Vec du, dv;
-                surface->D1(mesh->UVNode(n).X(), mesh->UVNode(n).Y(), there, du, dv);
-                normal = du.Crossed(dv);
-            }
-            if (normal.Magnitude() > 1e-100) normal.Normalize();
-            if (reversed) normal.Reverse();
-            const auto [offset, half] = offsetAndHalf(own, at);
-            m_body.points.push_back(at.Translated(normal * (offset + half)));
-            m_body.points.push_back(at.Translated(normal * (offset - half)));
-        }
-        const auto add = [&](int a, int b, int c) {
-            m_body.triangles.push_back({a, b, c});
-            m_body.from.push_back(number);
-        };
-        std::map<std::pair<int, int>, int> sides;  // edges of the triangulation that one triangle has: its rim
-        for (int t = 1; t <= mesh->NbTriangles(); ++t) {
-            int n[3];
-            mesh->Triangle(t).Get(n[0], n[1], n[2]);
-            if (reversed) std::swap(n[1], n[2]);
-            const auto above = [&](int i) { return first + 2 * (n[i] - 1); };
-            add(above(0), above(1), above(2));
-            add(above(0) + 1, above(2) + 1, above(1) + 1);
-            for (int i = 0; i < 3; ++i) {
-                const int a = n[i], b = n[(i + 1) % 3];
-                const auto known = sides.find({b, a});
-                if (known != sides.end())
-                    sides.erase(known);
-                else
-                    sides[{a, b}] = t;
-            }
-        }
-        for (const auto& [side, triangle] : sides) {
-            const int a = first + 2 * (side.first - 1), b = first + 2 * (side.second - 1);
-            if (!isFree(m_body.points[static_cast<std::size_t>(a)], m_body.points[static_cast<std::size_t>(a) + 1],
-                        number))
-                continue;
-            add(a, a + 1, b);
-            add(b, a + 1, b + 1);
-        }
-    }
-
-    void beam(int number, const Section& own) {
-        const BRepAdaptor_Curve curve(m_part.incidence().edge(number));
-        const int steps = curve.GetType() == GeomAbs_Line ? 1 : 24;
-        const double first = curve.FirstParameter(), last = curve.LastParameter();
-        for (const auto& loop : outlinesOf(own)) {
-            const int begin = static_cast<int>(m_body.points.size()), around = static_cast<int>(loop.size());
-            for (int i = 0; i <= steps; ++i) {
-                const double share = static_cast<double>(i) / steps;
-                gp_Pnt at;
-                gp_Vec along;
-                curve.D1(first + share * (last - first), at, along);
-                // On an arc the section turns with the line.
-                gp_Vec turned = own.up;
-                if (curve.GetType() == GeomAbs_Circle) turned.Rotate(curve.Circle().Axis(), share * (last - first));
-                gp_Vec up = turned - along * (turned.Dot(along) / along.SquareMagnitude());
-                if (up.Magnitude() < 1e-9) up = gp_Vec(gp_Ax2(at, gp_Dir(along)).XDirection());
-                up.Normalize();
-                const gp_Vec across = along.Normalized().Crossed(up);
-                const gp_Pnt middle = at.Translated(own.startOffset * (1.0 - share) + own.endOffset * share);
-                for (const gp_XY& corner : loop)
-                    m_body.points.push_back(middle.Translated(up * corner.X() + across * corner.Y()));
-            }
-            for (int i = 0; i < steps; ++i)
-                for (int k = 0; k < around; ++k) {
-                    const int a = begin + i * around + k, b = begin + i * around + (k + 1) % around;
-                    m_body.triangles.push_back({a, b, a + around});
-                    m_body.triangles.push_back({b, b + around, a + around});
-                    m_body.from.insert(m_body.from.end(), 2, -number);
-                }
-        }
-    }
-
-private:
-    const Part& m_part;
-    DrawnBody& m_body;
-
-    /// Whether the side of a triangulation between two skins lies on a free edge: near none that others share.
-    [[nodiscard]] bool isFree(const gp_Pnt& above, const gp_Pnt& below, int face) const {
-        const gp_Pnt at(0.5 * (above.XYZ() + below.XYZ()));
-        double nearest = 1e300;
-        bool free = true;
-        for (const int e : m_part.incidence().edgesOf(face)) {
-            const EdgeSamples& samples = samplesOf(e);
-            for (const gp_Pnt& point : samples)
-                if (const double off = point.SquareDistance(at); off < nearest) {
-                    nearest = off;
-                    free = m_part.incidence().facesAt(e) == 1;
-                }
-        }
-        return free;
-    }
-    using EdgeSamples = std::vector<gp_Pnt>;
-    const EdgeSamples& samplesOf(int edge) const {
-        auto& known = m_samples[edge];
-        if (known.empty()) {
-            const BRepAdaptor_Curve curve(m_part.incidence().edge(edge));
-            for (int i = 0; i <= 48; ++i)
-                known.push_back(
-                    curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / 48.0));
-        }
-        return known;
-    }
-    mutable std::map<int, EdgeSamples> m_samples;
-
-    /// Corners of a section, along its height and across.
-    [[nodiscard]] static std::vector<std::vector<gp_XY>> outlinesOf(const Section& own) {
-        const auto size = [&own](std::size_t i) { return i < own.sizes.size() ? own.sizes[i] : 0.0; };
-        const auto round = [](double radius) {
-            std::vector<gp_XY> loop;
-            constexpr int corners = 24;
-            for (int i = 0; i < corners; ++i)
-                loop.emplace_back(radius * std::cos(2.0 * M_PI * i / corners),
-                                  radius * std::sin(2.0 * M_PI * i / corners));
-            return loop;
-        };
-        const auto rectangle = [](double height, double breadth) {
-            const double h = 0.5 * height, b = 0.5 * breadth;
-            return std::vector<gp_XY>{{h, -b}, {h, b}, {-h, b}, {-h, -b}};
-        };
-        if (own.shape == "round") return {round(0.5 * size(0))};
-        if (own.shape == "tube") return {round(0.5 * size(0)), round(0.5 * size(0) - size(1))};
-        if (own.shape == "box")
-            return {rectangle(size(0), size(1)), rectangle(size(0) - 2.0 * size(2), size(1) - 2.0 * size(2))};
-        return {rectangle(size(0), size(1) > 0.0 ? size(1) : size(0))};
-    }
-};
+constexpr double squarely = 0.98;  // cosine between the normals of the two sides of a wall
 
 /// Feet in the faces of parts, on the surfaces themselves.
 class Feet {
@@ -217,6 +60,72 @@ public:
 private:
     const std::vector<std::shared_ptr<const Part>>& m_parts;
     std::map<std::pair<std::size_t, int>, WallSide> m_sides;
+};
+
+/// The sheets of some parts, asked for distances from their matter.
+class SheetMatter {
+public:
+    /// `middle`  of the same parts; `extent` [mm] of what is proved.
+    SheetMatter(const std::vector<std::shared_ptr<const Part>>& parts, const RayField& middle, double extent)
+        : m_parts(parts), m_middle(middle), m_extent(extent), m_feet(parts) {}
+
+    struct Distance {
+        double outside = 1e300;  // [mm] of the point from the nearest sheet's matter; 0: within it
+        bool onSkin = false;     // it lies on a drawn skin
+        bool isSquare = false;   // it lies above its foot
+        gp_Vec normal;           // of the sheet there
+        double half = 0.0;       // [mm] the sheet's thickness there
+    };
+    Distance of(const gp_Pnt& point) {
+        const auto hit = m_middle.nearest(point);
+        if (!hit) return {};
+        Distance best = from(*hit, point);
+        if (best.outside <= 0.0) return best;
+        // Where sheets meet, the one that is nearest by its middle need not be the one whose matter is.
+        const Incidence& topology = m_parts[hit->occurrence]->incidence();
+        for (const int e : topology.edgesOf(hit->face))
+            for (const EdgeUse& use : topology.usesOf(e)) {
+                if (use.face == hit->face || topology.facesAt(e) < 2) continue;
+                RayHit other = *hit;
+                other.face = use.face;
+                const auto foot = m_feet.in(hit->occurrence, use.face, point);
+                if (!foot) continue;
+                other.distance = foot->at.Distance(point);
+                if (const Distance own = from(other, point); own.outside < best.outside) best = own;
+            }
+        return best;
+    }
+
+private:
+    const std::vector<std::shared_ptr<const Part>>& m_parts;
+    const RayField& m_middle;
+    double m_extent;
+    Feet m_feet;
+
+    Distance from(RayHit hit, const gp_Pnt& point) {
+        if (const auto foot = m_feet.in(hit.occurrence, hit.face, point);
+            foot && foot->at.Distance(point) < hit.distance + 2e-3 * m_extent) {
+            hit.at = foot->at;
+            hit.normal = foot->normal;
+            hit.distance = foot->at.Distance(point);
+        }
+        Distance own;
+        own.outside = hit.distance;
+        const Part& part = *m_parts[hit.occurrence];
+        const auto known = part.known.thickness.find({EntityKind::Face, hit.face});
+        if (known == part.known.thickness.end()) return own;
+        const auto [offset, half] = offsetAndHalf(known->second, hit.at);
+        const gp_Vec away(hit.at, point);
+        // Along the wall it counts in full, across it by what it is more than the half on that side.
+        const double across = away.Dot(hit.normal) - offset;
+        const double aside = std::sqrt(std::max(0.0, hit.distance * hit.distance - std::pow(away.Dot(hit.normal), 2)));
+        own.outside = std::hypot(std::max(0.0, std::abs(across) - half), aside > 1e-6 * m_extent ? aside : 0.0);
+        own.onSkin = std::abs(std::abs(across) - half) <= 0.02 * half && aside < 0.02 * half;
+        own.isSquare = aside < 0.02 * half;
+        own.normal = hit.normal;
+        own.half = half;
+        return own;
+    }
 };
 
 /// The largest relative difference of principal moments of inertia about the centres.
@@ -251,21 +160,6 @@ bool isOnePlace(const gp_Trsf& a, const gp_Trsf& b) {
 }
 
 }  // namespace
-
-DrawnBody drawnBody(const Part& part, double relativeDeviation, Progress& progress) {
-    DrawnBody body;
-    meshed(part.shape, relativeDeviation * std::sqrt(tightBox(part.shape).SquareExtent()));
-    Drawer drawer(part, body);
-    for (const auto& [thing, thickness] : part.known.thickness) {
-        if (progress.cancelled()) break;
-        if (thing.kind == EntityKind::Face && thing.number <= part.incidence().faceCount())
-            drawer.face(thing.number, thickness);
-    }
-    for (const auto& [thing, section] : part.known.sections)
-        if (thing.kind == EntityKind::Edge && thing.number <= part.incidence().edgeCount())
-            drawer.beam(thing.number, section);
-    return body;
-}
 
 std::vector<StandIn> standIns(const Work& work) {
     // Each part of the model now is followed back, step by step, to where it was a solid.
@@ -349,18 +243,25 @@ std::vector<std::string> proofLines(const Proof& proof) {
         fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %", plain(proof.centreShift),
                     plain(100.0 * proof.largestMoment))};
     const std::string pieces = counted(static_cast<std::size_t>(proof.pieces), "piece");
-    if (!proof.skinsHeld) {
-        lines.push_back(pieces + "; the skins of beams are not held against the solid");
-        return lines;
-    }
     lines.push_back(fmt::format("{} % of the skin has a drawn skin on it", readable(100.0 * proof.covered, 1)));
     lines.push_back(reach("the solid reaches out by up to", proof.left, "nothing of the solid is left out"));
     lines.push_back(reach("what is drawn reaches beyond the solid by up to", proof.beyond,
                           "nothing drawn reaches beyond the solid"));
+    const auto tellRest = [&] {
+        if (const std::string line = stationsLine(proof.stations); !line.empty()) lines.push_back(line);
+        lines.push_back(fmt::format("about {} elements of {} mm, the solid {}", readable(proof.elementsAfter, 2),
+                                    readable(proof.targetSize), readable(proof.elementsBefore, 2)));
+    };
+    if (!proof.sheets) {
+        lines.push_back(pieces);
+        tellRest();
+        return lines;
+    }
     lines.push_back(reach("thickness off by up to", proof.thickness, "thickness as measured everywhere"));
     lines.push_back(fmt::format("{}, {} of {} mm", pieces,
                                 counted(static_cast<std::size_t>(proof.freeEdges), "free edge"),
                                 readable(proof.freeLength)));
+    tellRest();
     return lines;
 }
 
@@ -393,6 +294,7 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         proof.centreShift = whole.centre.Distance(after.centre);
         proof.largestMoment = momentChange(whole, after);
         for (const auto& part : reduced) {
+            proof.sheets = proof.sheets || !part->known.thickness.empty();
             const Incidence& topology = part->incidence();
             for (int e = 1; e <= topology.edgeCount(); ++e)
                 if (topology.facesAt(e) == 1) {
@@ -401,18 +303,22 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 }
             proof.pieces += topology.bodyCount();
         }
-        // Distances are to sheets. A section knows its sizes and not its outline, so that beams have no skin to hold.
-        if (std::any_of(reduced.begin(), reduced.end(), [](const auto& part) { return part->known.thickness.empty(); }))
-            return proof;
-        proof.skinsHeld = true;
-        const Model sheets = modelOf(reduced), left = modelOf(solids), before = modelOf({standIn.solid});
-        const RayField middle(sheets, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
+        const Model drawn = modelOf(reduced), left = modelOf(solids), before = modelOf({standIn.solid});
+        const RayField middle(drawn, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
+        auto stations = stationsOf(*standIn.solid, reduced, solids, 5, model.tolerances().samePoint, progress);
+        if (!stations) return tl::unexpected(stations.error());
+        proof.stations = std::move(*stations);
+        proof.targetSize = model.targetSize;
+        proof.elementsBefore = measure::factsOf(*standIn.solid, model.targetSize, false).elements;
+        for (const auto& part : all) proof.elementsAfter += measure::factsOf(*part, model.targetSize, false).elements;
+        const BeamMatter beams(reduced);
         std::unique_ptr<RayField> rest;
         if (!solids.empty()) rest = std::make_unique<RayField>(left, std::vector<std::size_t>{}, 1e-3, progress);
         const std::vector<std::shared_ptr<const Part>> solidAlone{standIn.solid};
-        Feet onSheets(reduced), onSolid(solidAlone);
+        Feet onSolid(solidAlone);
         double area = 0.0, covered = 0.0;
         const double extent = skin.extent();
+        SheetMatter sheets(reduced, middle, extent);
         std::vector<SkinSample> samples;
         for (int f = 1; f <= standIn.solid->incidence().faceCount(); ++f) {
             const auto own = skinSamples(standIn.solid->incidence().face(f), 16);
@@ -430,37 +336,22 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         for (const SkinSample& one : samples) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             area += one.area;
-            auto hit = middle.nearest(one.at);
-            if (hit)
-                if (const auto foot = onSheets.in(hit->occurrence, hit->face, one.at);
-                    foot && foot->at.Distance(one.at) < hit->distance + 2e-3 * extent) {
-                    hit->at = foot->at;
-                    hit->normal = foot->normal;
-                    hit->distance = foot->at.Distance(one.at);
-                }
-            double off = hit ? hit->distance : extent;
-            bool onSkin = false;
-            if (hit) {
-                const Part& part = *reduced[hit->occurrence];
-                const auto own = part.known.thickness.find({EntityKind::Face, hit->face});
-                if (own != part.known.thickness.end()) {
-                    const auto [offset, half] = offsetAndHalf(own->second, hit->at);
-                    const gp_Vec away(hit->at, one.at);
-                    // Along the wall it counts in full, across it by what it is more than the half on that side.
-                    const double across = away.Dot(hit->normal) - offset;
-                    const double aside = std::sqrt(std::max(0.0, off * off - std::pow(away.Dot(hit->normal), 2)));
-                    off = std::hypot(std::max(0.0, std::abs(across) - half), aside > 1e-6 * extent ? aside : 0.0);
-                    onSkin = std::abs(std::abs(across) - half) <= 0.02 * half && aside < 0.02 * half;
-                    // What the solid really measures there, straight through.
-                    const bool square = aside < 0.02 * half && std::abs(hit->normal.Dot(one.out)) > opposed;
-                    const auto far =
-                        square ? skin.first(one.at, gp_Dir(one.out.Reversed()), 1e-5 * extent) : std::nullopt;
-                    if (far && far->normal.Dot(one.out) < -opposed && far->distance < 6.0 * half) {
-                        const auto foot = onSolid.in(0, far->face, one.at);
-                        const double differs = foot ? std::abs(foot->at.Distance(one.at) - 2.0 * half) : 0.0;
-                        if (differs > proof.thickness.by) proof.thickness = {differs, one.at};
-                    }
-                }
+            const SheetMatter::Distance sheet = sheets.of(one.at);
+            double off = std::min(sheet.outside, extent);
+            bool onSkin = sheet.onSkin;
+            // What the solid really measures there, straight through.
+            const bool square = sheet.isSquare && std::abs(sheet.normal.Dot(one.out)) > squarely;
+            const auto far = square ? skin.first(one.at, gp_Dir(one.out.Reversed()), 1e-5 * extent) : std::nullopt;
+            if (far && far->normal.Dot(one.out) < -squarely && far->distance < 6.0 * sheet.half) {
+                const auto foot = onSolid.in(0, far->face, one.at);
+                const double differs = foot ? std::abs(foot->at.Distance(one.at) - 2.0 * sheet.half) : 0.0;
+                if (differs > proof.thickness.by) proof.thickness = {differs, one.at};
+            }
+            if (!beams.isEmpty()) {
+                const BeamMatter::Distance beam = beams.of(one.at);
+                off = std::min(off, beam.outside);
+                constexpr double onOutline = 5e-3;  // of the depth: outlines are chords
+                onSkin = onSkin || (one.area > 0.0 && beam.toSkin < onOutline * beam.depth);
             }
             if (rest && (!onSkin || off > 0.0))
                 if (const auto solid = rest->nearest(one.at, std::max(off, 1e-3 * extent)); solid) {

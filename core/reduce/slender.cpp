@@ -3,16 +3,14 @@
 #include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Surface.hxx>
-#include <BRepBuilderAPI_MakeFace.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
-#include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
-#include "arrange/choice.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "reduce/bent_bars.h"
+#include "reduce/solid_section.h"
 
 // The direction is the one along which most of the skin runs: planes that contain it, cylinders about it. Only normals
 // across, axes and straight edges can be such directions, and a bar has few different ones. The ends are where the line
@@ -34,30 +32,6 @@ bool runsAlong(const BRepAdaptor_Surface& surface, const gp_Dir& direction) {
     }
 }
 
-/// The section of a solid across a direction at a point: its largest face; null where there is none.
-Result<TopoDS_Face> sectionAt(const TopoDS_Shape& solid, const gp_Pnt& at, const gp_Dir& direction, double size,
-                              double tolerance, Progress& progress) {
-    const TopoDS_Face plane = BRepBuilderAPI_MakeFace(gp_Pln(at, direction), -size, size, -size, size).Face();
-    const auto all = arrange::arrange({{solid, "the body"}, {plane, "the plane"}}, tolerance, progress);
-    if (!all) return tl::unexpected(all.error());
-    const auto pieces = arrange::piecesWithin(*all, 1, 0);
-    if (pieces.empty()) return TopoDS_Face();
-    const auto sheet = arrange::sheetOf(*all, pieces);
-    if (!sheet) return tl::unexpected(sheet.error());
-    TopoDS_Face largest;
-    double area = 0.0;
-    for (TopExp_Explorer face(sheet->shape, TopAbs_FACE); face.More(); face.Next())
-        if (const double own = areaOf(face.Current()); own > area) {
-            area = own;
-            largest = TopoDS::Face(face.Current());
-        }
-    return largest;
-}
-
-}  // namespace
-
-namespace {
-
 /// What is slender of a bar, by its length and by what its volume is more than the section's along it.
 std::optional<Slender> judged(Slender found, const TopoDS_Shape& solid, double leastRatio) {
     found.ratio = found.length() / found.section.depth;
@@ -73,7 +47,7 @@ std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRati
     Slender found;
     found.part = p;
     found.line = bent->line;
-    found.section = beamSection(part.incidence().face(bent->firstEnd));
+    found.section = beamSection(part.incidence().face(bent->firstEnd), gp_Dir(bent->line.pieces().front().along(0.0)));
     auto slender = judged(std::move(found), part.shape, leastRatio);
     constexpr double exact = 1e-3;
     return slender && std::abs(slender->dropped) < exact ? slender : std::nullopt;
@@ -140,10 +114,10 @@ Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, do
     std::vector<BeamSection> sections;
     for (const double share : {0.5, 0.31, 0.71, 0.17, 0.87}) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        const auto face = sectionAt(part.shape, centre.Translated(gp_Vec(direction) * (low + share * length)),
-                                    direction, size, tolerance, progress);
-        if (!face) return tl::unexpected(face.error());
-        if (!face->IsNull()) sections.push_back(beamSection(*face));
+        const auto faces = sectionsAt(part.shape, centre.Translated(gp_Vec(direction) * (low + share * length)),
+                                      direction, size, tolerance, progress);
+        if (!faces) return tl::unexpected(faces.error());
+        if (!faces->empty()) sections.push_back(beamSection(faces->front(), direction));
     }
     // The one that most others are like: holes make a few of them smaller.
     std::size_t alikeMost = 0, chosen = 0;

@@ -9,10 +9,11 @@ namespace rasoir::reduce {
 
 struct Slender {
     std::size_t part = 0;
-    BarLine line;          ///< [mm, part coordinates] through the centroids of its sections, end to end
-    BeamSection section;   ///< of a straight one at the station most like the others, of a bent one at its beginning
-    double ratio = 0.0;    ///< length over the section's largest extent
-    double dropped = 0.0;  ///< share of the volume that the beam does not have, negative where it has more
+    std::size_t member = 0;  ///< of the bars of a part that is a frame, from one; 0: it is the whole part
+    BarLine line;            ///< [mm, part coordinates] through the centroids of its sections, end to end
+    BeamSection section;     ///< of a straight one at the station most like the others, of a bent one at its beginning
+    double ratio = 0.0;      ///< length over the section's largest extent
+    double dropped = 0.0;    ///< share of the part's volume that its beams do not have, negative where they have more
     [[nodiscard]] double length() const { return line.length(); }
 };
 

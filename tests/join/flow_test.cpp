@@ -102,6 +102,21 @@ private slots:
         QCOMPARE(static_cast<int>(found->size()) - inner, 3);
         QCOMPARE(inner, 1);
     }
+    void mouthsAreTheSameWhicheverWayTheBodyLies() {
+        for (int i = 0; i < 40; ++i) {
+            gp_Trsf away;
+            away.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(std::sin(i), std::cos(2.0 * i), std::sin(3.0 * i + 1.0))),
+                             0.17 * i);
+            const Model model = modelOf(moved(tee(), away), "tee");
+            auto found = findOpenings(model, {0}, quietly());
+            QVERIFY2(found, said(found));
+            QCOMPARE(found->size(), std::size_t(4));
+            QVERIFY(tellInner(model, {0}, *found, quietly()));
+            const gp_Pnt within = gp_Pnt(20, 10, 13).Transformed(away);
+            for (const Opening& opening : *found)
+                QVERIFY2(opening.inner == (opening.middle.Distance(within) < 1.0), qPrintable(QString::number(i)));
+        }
+    }
     void mouthsWithinALongManifoldAreToldAsWell() {
         // A gallery, closed at its far end, with many branches into it: none of their inner mouths leads outside.
         constexpr int branches = 24;
@@ -258,6 +273,38 @@ private slots:
         QCOMPARE_NEAR(passage->size, 4.0, 0.4);
         QVERIFY(std::any_of(done->notes.begin(), done->notes.end(),
                             [](const std::string& note) { return note.find("elements wide") != std::string::npos; }));
+    }
+    void sheetsStandInTheFlow_data() {
+        QTest::addColumn<TopoDS_Shape>("sheet");
+        QTest::addColumn<double>("area");  // with flow on both sides
+        // In the bore of 6 about (x, 10, 10), from x = 0 to 40.
+        QTest::newRow("a vane along the bore") << sheetAt({5, 10, 8}, {10, 0, 0}, {0, 0, 4}) << 40.0;
+        QTest::newRow("one from wall to wall") << sheetAt({5, 7, 10}, {10, 0, 0}, {0, 6, 0}) << 60.0;
+        QTest::newRow("one that reaches into the walls") << sheetAt({5, 6, 10}, {10, 0, 0}, {0, 8, 0}) << 60.0;
+        QTest::newRow("a screen right across") << sheetAt({8, 5, 5}, {0, 10, 0}, {0, 0, 10}) << 9.0 * M_PI;
+    }
+    void sheetsStandInTheFlow() {
+        QFETCH(TopoDS_Shape, sheet);
+        QFETCH(double, area);
+        for (const double angle : {0.0, 0.7}) {
+            gp_Trsf away;
+            away.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(1, 2, 3)), angle);
+            Model model = withBodies({moved(tee(), away), moved(sheet, away)});
+            model.targetSize = 1.0;
+            const auto done = run(model, "join.flowSpace", {{"name", "water"}});
+            QVERIFY2(done, said(done));
+            const Part& water = *done->model.parts.back();
+            QCOMPARE_NEAR(volumeOf(water.shape), 16000.0 - volumeOf(tee()), 1e-3);
+            QCOMPARE(solidsIn(water.shape), 1);
+            QVERIFY(isValid(water.shape));
+            QVERIFY(faultsInJoints(done->model).empty());
+            // What reaches into the walls lies in them as well.
+            const auto within = std::find_if(done->model.pairings.begin(), done->model.pairings.end(),
+                                             [](const Pairing& one) { return one.name == "body 2 in water"; });
+            QVERIFY(within != done->model.pairings.end());
+            QCOMPARE(within->kind, PairingKind::Within);
+            QCOMPARE_NEAR(groupArea(done->model, within->first), area, 1e-6);
+        }
     }
     void narrowGapsCloseByThemselves() {
         // A box of six plates whose upright walls do not reach each other at the corners, with a hole as mouth.

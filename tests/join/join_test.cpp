@@ -1,4 +1,6 @@
 // Contacts and joints on bodies that one can count by hand.
+#include <BRepPrimAPI_MakeSphere.hxx>
+
 #include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "join/joint_faults.h"
@@ -19,6 +21,11 @@ class JoinTest : public QObject {
         double sum = 0.0;
         for (const Occurrence& place : model.occurrences) sum += volumeOf(model.parts[place.part]->shape);
         return sum;
+    }
+    static gp_Trsf slanted() {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(1, 2, -1)), 0.7);
+        return turn;
     }
 
 private slots:
@@ -144,11 +151,32 @@ private slots:
         QTest::newRow("two cubes along an edge") << std::vector{cube, moved(cube, by(10, 10, 0))} << 12 << 23 << 0;
         QTest::newRow("three in a stack")
             << std::vector{cube, moved(cube, by(0, 0, 10)), moved(cube, by(0, 0, 20))} << 16 << 28 << 2;
+        std::vector<TopoDS_Shape> plates;
+        for (int i = 0; i < 5; ++i) plates.push_back(moved(block(10, 10, 2), by(0, 0, 2.0 * i)));
+        QTest::newRow("a stack of five plates") << plates << 26 << 44 << 4;
+        QTest::newRow("two cubes at a corner") << std::vector{cube, moved(cube, by(10, 10, 10))} << 12 << 24 << 0;
+        // An octagon is common, of four edges of either; each cube keeps four corners of its face.
+        gp_Trsf turned;
+        turned.SetRotation(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), M_PI / 4.0);
+        QTest::newRow("two cubes, turned in their plane")
+            << std::vector{cube, moved(moved(cube, turned), by(0, 0, 10))} << 19 << 40 << 1;
         const gp_Ax1 up(gp_Pnt(5, 5, -5), gp_Dir(0, 0, 1));
         const TopoDS_Shape bored = cut(cube, rod(up, 3, 20)),
                            pin = rod(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), 3, 10);
         // The bore's wall is one face with the pin's; its seam and the pin's are one where they stand alike.
         QTest::newRow("pin in a bore") << std::vector{bored, pin} << 6 + 1 + 2 << 12 + 3 << 1;
+        // Half of the ball is in the cup; a circle parts it, and each half keeps its half of the seam.
+        const TopoDS_Shape ball = BRepPrimAPI_MakeSphere(gp_Pnt(10, 10, 10), 6.0).Shape();
+        QTest::newRow("ball in a cup") << std::vector{cut(block(20, 20, 10), ball), ball} << 8 << 12 + 3 << 1;
+        const TopoDS_Shape flat = sheetAt({0, 0, 0}, {20, 0, 0}, {0, 20, 0});
+        QTest::newRow("sheets in a T") << std::vector{flat, sheetAt({0, 10, 0}, {20, 0, 0}, {0, 0, 8})} << 3 << 10 << 0;
+        QTest::newRow("sheets in an X") << std::vector{flat, sheetAt({0, 10, -4}, {20, 0, 0}, {0, 0, 8})} << 4 << 13
+                                        << 0;
+        QTest::newRow("a sheet inside a block")
+            << std::vector{cube, sheetAt({2, 2, 5}, {6, 0, 0}, {0, 6, 0})} << 7 << 16 << 0;
+        // Where the sheet's edge parts the block's face, that face is two.
+        QTest::newRow("a sheet across a block's face")
+            << std::vector{cube, sheetAt({0, 5, 10}, {10, 0, 0}, {0, 0, 5})} << 8 << 12 + 2 + 4 << 0;
     }
     void theTableOfTruth() {
         QFETCH(std::vector<TopoDS_Shape>, bodies);
@@ -169,6 +197,54 @@ private slots:
             QCOMPARE(static_cast<int>(counted.edges), edges);
             QCOMPARE(static_cast<int>(faceJoints), common);
             QVERIFY(faultsInJoints(done->model).empty());
+        }
+    }
+    void theTableHoldsWithGapsAndOverlaps_data() {
+        QTest::addColumn<std::vector<TopoDS_Shape>>("bodies");
+        QTest::addColumn<gp_XYZ>("apart");  // where each body goes against the one before it
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<int>("edges");
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const gp_XYZ up(0, 0, 1);
+        QTest::newRow("wholly") << std::vector{cube, moved(cube, by(0, 0, 10))} << up << 11 << 20;
+        QTest::newRow("shifted along an edge") << std::vector{cube, moved(cube, by(4, 0, 10))} << up << 13 << 26;
+        QTest::newRow("shifted both ways") << std::vector{cube, moved(cube, by(4, 3, 10))} << up << 13 << 28;
+        QTest::newRow("small on large") << std::vector{cube, moved(block(4, 4, 4), by(3, 3, 10))} << up << 12 << 24;
+        gp_Trsf turned;
+        turned.SetRotation(gp_Ax1(gp_Pnt(5, 5, 0), gp_Dir(0, 0, 1)), M_PI / 4.0);
+        QTest::newRow("turned") << std::vector{cube, moved(moved(cube, turned), by(0, 0, 10))} << up << 19 << 40;
+        std::vector<TopoDS_Shape> plates;
+        for (int i = 0; i < 5; ++i) plates.push_back(moved(block(10, 10, 2), by(0, 0, 2.0 * i)));
+        QTest::newRow("a stack of five plates") << plates << up << 26 << 44;
+        QTest::newRow("on an inclined face")
+            << std::vector{moved(cube, slanted()), moved(moved(cube, by(0, 0, 10)), slanted())}
+            << gp_Vec(0, 0, 1).Transformed(slanted()).XYZ() << 11 << 20;
+        const TopoDS_Shape flat = sheetAt({0, 0, 0}, {20, 0, 0}, {0, 20, 0});
+        QTest::newRow("sheets in a T") << std::vector{flat, sheetAt({0, 10, 0}, {20, 0, 0}, {0, 0, 8})} << up << 3
+                                       << 10;
+    }
+    void theTableHoldsWithGapsAndOverlaps() {
+        QFETCH(std::vector<TopoDS_Shape>, bodies);
+        QFETCH(gp_XYZ, apart);
+        QFETCH(int, faces);
+        QFETCH(int, edges);
+        constexpr double limit = 0.2;
+        for (const double gap : {1e-6, 1e-3, 0.5 * limit, 0.9 * limit, -1e-6, -1e-3, -0.5 * limit, -0.9 * limit}) {
+            if (gap < 0.0 && facesIn(bodies.front()) == 1) continue;  // a sheet that reaches through one ends on it not
+            std::vector<TopoDS_Shape> set;
+            for (std::size_t i = 0; i < bodies.size(); ++i) {
+                const gp_XYZ shift = apart * (gap * static_cast<double>(i));
+                set.push_back(moved(bodies[i], by(shift.X(), shift.Y(), shift.Z())));
+            }
+            Model model = withBodies(set);
+            model.targetSize = 4.0;
+            const auto done = run(model, "join.pairs", {{"upTo", limit}});
+            QVERIFY2(done, qPrintable(QString("%1: %2").arg(gap).arg(said(done))));
+            const Counted counted = countJoined(done->model);
+            QVERIFY2(static_cast<int>(counted.faces) == faces && static_cast<int>(counted.edges) == edges,
+                     qPrintable(QString("%1: %2 faces, %3 edges").arg(gap).arg(counted.faces).arg(counted.edges)));
+            QVERIFY(faultsInJoints(done->model).empty());
+            for (const auto& part : done->model.parts) QVERIFY(isValid(part->shape));
         }
     }
     void plantedFaultsAreFound() {
@@ -363,6 +439,41 @@ private slots:
                            (one.untouched ||
                             std::any_of(links.begin(), links.end(), [&](const Link& l) { return l.before == body; }));
                 }));
+    }
+    void aSheetInABlockHasItOnBothSides() {
+        // One within, one that reaches out on one side, and one that lies on the outside.
+        const Model model =
+            withBodies({block(10, 10, 10), sheetAt({2, 2, 5}, {6, 0, 0}, {0, 6, 0}),
+                        sheetAt({5, 2, 2}, {0, 6, 0}, {0, 0, 12}), sheetAt({2, 2, 0}, {6, 0, 0}, {0, 6, 0})});
+        const auto done = run(model, "join.pairs");
+        QVERIFY2(done, said(done));
+        std::map<std::string, double> within;
+        for (const Pairing& pairing : done->model.pairings) {
+            QCOMPARE(pairing.kind, PairingKind::Within);
+            for (const Group& group : done->model.groups)
+                if (group.name == pairing.first)
+                    for (const Member& member : group.members)
+                        within[pairing.name] +=
+                            areaOf(done->model.parts[*done->model.partOf(member.part)]->incidence().face(
+                                member.entity.number));
+        }
+        QCOMPARE(within.size(), std::size_t(2));
+        QCOMPARE_NEAR(within["body 2 in body 1"], 36.0, 1e-9);
+        QCOMPARE_NEAR(within["body 3 in body 1"], 48.0, 1e-9);
+    }
+    void aGridOfBlocksIsOne() {
+        // 4 x 4 x 4 here; a thousand in the benchmark.
+        constexpr int n = 4;
+        std::vector<TopoDS_Shape> blocks;
+        for (int i = 0; i < n * n * n; ++i)
+            blocks.push_back(moved(block(2, 2, 2), by(2.0 * (i % n), 2.0 * (i / n % n), 2.0 * (i / (n * n)))));
+        const auto done = run(withBodies(blocks), "join.pairs");
+        QVERIFY2(done, said(done));
+        const Counted counted = countJoined(done->model);
+        QCOMPARE(static_cast<int>(counted.faces), 3 * n * n * (n + 1));
+        QCOMPARE(static_cast<int>(counted.edges), 3 * n * (n + 1) * (n + 1));
+        QCOMPARE(static_cast<int>(counted.vertices), (n + 1) * (n + 1) * (n + 1));
+        QVERIFY(faultsInJoints(done->model).empty());
     }
     void aBodyWhollyInAnotherIsNotLost() {
         const Model model = withBodies({block(20, 20, 20), moved(block(6, 6, 6), by(7, 7, 7))});

@@ -256,8 +256,11 @@ private slots:
         all.materials[{EntityKind::Body, 1}] = "steel";
         all.sizes[{EntityKind::Edge, 7}] = {0.5};
         all.thickness[{EntityKind::Face, 3}] = {2.0, gp_Pnt(1, 2, 3), gp_Vec(0, 0.1, 0), 0.25};
-        all.sections[{EntityKind::Edge, 7}] = {"round",         {4.0},           50.0,    200.0, 201.0, 0.5, 402.0,
-                                               gp_Vec(0, 0, 1), gp_Vec(1, 0, 0), gp_Vec()};
+        all.sections[{EntityKind::Edge, 7}] = {
+            "round",         {4.0},           50.0,
+            200.0,           201.0,           0.5,
+            402.0,           gp_Vec(0, 0, 1), {{{2.0, 0.0}, {-1.0, 1.5}, {-1.0, -1.5}}},
+            gp_Vec(1, 0, 0), gp_Vec()};
         all.regions[{EntityKind::Body, 1}] = RegionKind::Fluid;
         all.wasRound[{EntityKind::Edge, 7}] = {3.0};
         all.asOne[{EntityKind::Face, 3}] = "lid";

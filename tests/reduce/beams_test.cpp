@@ -14,6 +14,7 @@
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
+#include "reduce/frame_members.h"
 #include "reduce/proof.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -151,9 +152,56 @@ private slots:
                 const auto proof = proofOf(done->model, {model.parts[0], {0}}, quietly());
                 QVERIFY2(proof, said(proof));
                 QCOMPARE_NEAR(proof->drawnVolume, proof->solidVolume, 1e-5 * proof->solidVolume);
-                QVERIFY(!proof->skinsHeld && proof->left.by == 0.0);  // and nothing is claimed of them
-                QCOMPARE(proofLines(*proof).size(), std::size_t(3));
+                // The section is where the solid is, all along and nowhere else.
+                QVERIFY2(proof->left.by < 0.01 && proof->beyond.by < 0.2,
+                         qPrintable(QString("%1 %2").arg(proof->left.by).arg(proof->beyond.by)));
+                QVERIFY(proof->covered > 0.95);
+                QVERIFY(!proof->sheets);
+                // Planes along a leg of the bar are left out.
+                QVERIFY(!proof->stations.empty());
+                // Across an arc the section is carried straight to the plane, which is a little off.
+                for (const Station& station : proof->stations) {
+                    QCOMPARE_NEAR(station.drawn.area, station.solid.area, 0.06 * station.solid.area);
+                    QCOMPARE_NEAR(station.drawn.largest, station.solid.largest, 0.15 * station.solid.largest);
+                }
+                QVERIFY(proof->elementsAfter < proof->elementsBefore);
             }
+        }
+    }
+    void sectionsAreDrawnAsTheyAreWhicheverWayTheyLie() {
+        // A Z has no symmetry but a half turn, an angle with unlike legs none at all: mirrored they lie the other way.
+        const TopoDS_Face angle = with(polygon({{0, 0}, {30, 0}, {30, 3}, {3, 3}, {3, 50}, {0, 50}}));
+        gp_Trsf mirror;
+        mirror.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)));
+        const TopoDS_Shape bar = BRepPrimAPI_MakePrism(angle, gp_Vec(0, 0, 900)).Shape();
+        for (const gp_Trsf& move : {gp_Trsf(), turned(gp_Dir(1, 2, 3), 2.1), mirror, turned(gp_Dir(1, 0, 0), M_PI)}) {
+            const Model model = modelOf(moved(bar, move), "angle");
+            const auto done = run(model, "reduce.beams");
+            QVERIFY2(done, said(done));
+            const Section& own = done->model.parts[0]->known.sections.begin()->second;
+            QCOMPARE(own.outline.size(), std::size_t(1));
+            QCOMPARE(own.outline.front().size(), std::size_t(6));
+            const auto proof = proofOf(done->model, {model.parts[0], {0}}, quietly());
+            QVERIFY2(proof, said(proof));
+            QVERIFY2(proof->left.by < 1e-6 && proof->beyond.by < 1e-6,
+                     qPrintable(QString("%1 %2").arg(proof->left.by).arg(proof->beyond.by)));
+            QVERIFY(proof->covered > 0.99);  // all but the two ends
+            for (const Station& station : proof->stations) {
+                QCOMPARE_NEAR(station.drawn.area, station.solid.area, 1e-6 * station.solid.area);
+                QCOMPARE_NEAR(station.drawn.largest, station.solid.largest, 1e-6 * station.solid.largest);
+                QCOMPARE_NEAR(station.drawn.least, station.solid.least, 1e-6 * station.solid.least);
+            }
+            // The product of its own axes goes with them through a mirror, and scaled by four.
+            const Section twice = CarryRule<Section>::moved(own, [] {
+                gp_Trsf scale;
+                scale.SetScale(gp_Pnt(0, 0, 0), 2.0);
+                return scale;
+            }());
+            QCOMPARE_NEAR(twice.area, 4.0 * own.area, 1e-9 * own.area);
+            QCOMPARE_NEAR(twice.secondUp, 16.0 * own.secondUp, 1e-9 * own.secondUp);
+            const Section mirrored = CarryRule<Section>::moved(own, mirror);
+            QCOMPARE_NEAR(mirrored.product, -own.product, 1e-12);
+            QCOMPARE_NEAR(mirrored.outline[0][0][1], -own.outline[0][5][1], 1e-12);
         }
     }
     void aBentBarHasNodesOfOthersOnIt() {
@@ -324,6 +372,62 @@ private slots:
         QVERIFY2(alone, said(alone));
         QVERIFY(alone->model.joints.empty());
         QCOMPARE(alone->model.parts.size(), std::size_t(2));
+    }
+    void aFrameMadeAsOneSolidIsPartedAtItsJoints() {
+        // Twelve bars of 20 x 20 along the edges of a box; each line runs 10 within, from node to node.
+        const TopoDS_Shape frame = cut(cut(cut(block(400, 300, 200), moved(block(402, 260, 160), by(-1, 20, 20))),
+                                           moved(block(360, 302, 160), by(20, -1, 20))),
+                                       moved(block(360, 260, 202), by(20, 20, -1)));
+        for (const double angle : {0.0, 0.7}) {
+            Model model = modelOf(moved(frame, turned(gp_Dir(1, 2, 3), angle)), "frame");
+            model.occurrences.push_back({0, by(0, 0, 1000), "second frame", {}, std::nullopt});
+            model.giveIds();
+            const auto members = findBars(model, 0, 5.0, quietly());
+            QVERIFY2(members, said(members));
+            QCOMPARE(members->size(), std::size_t(12));
+            const auto done = run(model, "reduce.beams");
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.occurrences.size(), std::size_t(24));
+            QCOMPARE(done->model.parts.size(), std::size_t(12));  // the second frame is the same
+            double length = 0.0;
+            for (const auto& part : done->model.parts) {
+                QCOMPARE(static_cast<int>(part->kind()), static_cast<int>(BodyKind::Wire));
+                QCOMPARE(part->incidence().edgeCount(), 1);
+                const double own = lengthOf(part->incidence().edge(1));
+                QVERIFY2(std::abs(own - 380) < 1e-6 || std::abs(own - 280) < 1e-6 || std::abs(own - 180) < 1e-6,
+                         qPrintable(QString::number(own)));
+                length += own;
+                QCOMPARE_NEAR(part->known.sections.begin()->second.area, 400.0, 1e-6);
+            }
+            QCOMPARE_NEAR(length, 4.0 * (380 + 280 + 180), 1e-6);
+            // Eight nodes of three members in each frame.
+            QCOMPARE(done->model.joints.size(), std::size_t(16));
+            for (const Joint& joint : done->model.joints) QCOMPARE(joint.uses.size(), std::size_t(3));
+        }
+    }
+    void bracesAndChordsOfOneSolidMeet() {
+        // A ladder of tubes: two chords of 1 m, four rungs, and a brace across one bay.
+        const auto tube = [](const gp_Pnt& from, const gp_Pnt& to, double radius) {
+            return rod(gp_Ax1(from, gp_Dir(gp_Vec(from, to))), radius, from.Distance(to));
+        };
+        TopoDS_Shape ladder = fuse(tube({0, 0, 0}, {1000, 0, 0}, 15), tube({0, 300, 0}, {1000, 300, 0}, 15));
+        for (const double x : {100.0, 400.0, 700.0, 900.0}) ladder = fuse(ladder, tube({x, 0, 0}, {x, 300, 0}, 10));
+        ladder = fuse(ladder, tube({100, 0, 0}, {400, 300, 0}, 8));
+        const auto done = run(modelOf(ladder, "ladder"), "reduce.beams");
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.parts.size(), std::size_t(7));
+        double length = 0.0;
+        std::size_t edges = 0;
+        for (const auto& part : done->model.parts) {
+            for (int e = 1; e <= part->incidence().edgeCount(); ++e, ++edges)
+                length += lengthOf(part->incidence().edge(e));
+        }
+        QCOMPARE_NEAR(length, 2 * 1000 + 4 * 300 + 300 * std::sqrt(2.0), 1e-3);
+        QCOMPARE(edges, std::size_t(2 * 5 + 4 + 1));  // each chord has four nodes along it
+        // A thick box, a plate and a comb of fins are no frames.
+        const TopoDS_Shape box = cut(block(100, 100, 100), moved(block(80, 80, 80), by(10, 10, 10)));
+        for (const TopoDS_Shape& other : {block(400, 300, 10), box})
+            QVERIFY(findBars(modelOf(other), 0, 5.0, quietly())->empty());
     }
     void whatIsNoBarIsTold() {
         const Model model = framed({{block(400, 20, 10), by(0, 0, 0)}, {block(50, 50, 50), by(0, 100, 0)}});

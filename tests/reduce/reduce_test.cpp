@@ -732,8 +732,29 @@ private slots:
             }
         }
     }
+    void lappedPlatesStayTwoSheetsAndAreTied() {
+        // Two plates of 3 and 2 that lap over 20, and a rib of 2 that stands on the first: it ends there.
+        Model model = withBodies(
+            {block(100, 60, 3), moved(block(100, 60, 2), by(80, 0, 3)), moved(block(60, 2, 30), by(5, 30, 3))});
+        const auto done = run(model, "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.pairings.size(), std::size_t(1));
+        const Pairing& link = done->model.pairings.front();
+        QCOMPARE(link.kind, PairingKind::Link);
+        QCOMPARE(link.name, std::string("body 1 laps body 2"));
+        for (const std::string& name : {link.first, link.second}) {
+            const auto group = std::find_if(done->model.groups.begin(), done->model.groups.end(),
+                                            [&name](const Group& one) { return one.name == name; });
+            QVERIFY(group != done->model.groups.end());
+            QCOMPARE(group->members.size(), std::size_t(1));
+        }
+        const auto alone = run(model, "reduce.midsurface", {{"laps", false}});
+        QVERIFY2(alone, said(alone));
+        QVERIFY(alone->model.pairings.empty());
+    }
     void proofOfWhatIsExact() {
-        for (const TopoDS_Shape& placed : {block(100, 60, 4), moved(block(100, 60, 4), turned())}) {
+        const std::vector<TopoDS_Shape> bodies{block(100, 60, 4), moved(block(100, 60, 4), turned())};
+        for (const TopoDS_Shape& placed : bodies) {
             const auto proof = proven(placed, Json::object());
             QVERIFY2(proof, said(proof));
             QCOMPARE_NEAR(proof->drawnVolume, proof->solidVolume, 1e-6);
@@ -744,6 +765,13 @@ private slots:
             QVERIFY(proof->beyond.by == 0.0 && proof->thickness.by < 1e-3);
             QVERIFY(std::none_of(proof->reachesOut.begin(), proof->reachesOut.end(), [](bool out) { return out; }));
             QCOMPARE(proof->pieces, 1);
+            // Cut askew, the ends of a strip are drawn square.
+            const double exact = &placed == &bodies.front() ? 1e-6 : 0.02;
+            for (const Station& station : proof->stations) {
+                QCOMPARE_NEAR(station.drawn.area, station.solid.area, exact * station.solid.area);
+                QCOMPARE_NEAR(station.drawn.largest, station.solid.largest, exact * station.solid.largest);
+                QCOMPARE_NEAR(station.drawn.least, station.solid.least, exact * station.solid.least);
+            }
             QCOMPARE(proof->freeEdges, 4);
             QCOMPARE_NEAR(proof->freeLength, 320.0, 1e-6);
         }
@@ -753,6 +781,10 @@ private slots:
         const TopoDS_Shape corner = profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}});
         const auto l = proven(corner, Json::object());
         QVERIFY2(l, said(l));
+        QCOMPARE(l->stations.size(), std::size_t(5));
+        // In the mitre nothing is counted twice and nothing is left out of the area.
+        for (const Station& station : l->stations)
+            QCOMPARE_NEAR(station.drawn.area, station.solid.area, 1e-6 * station.solid.area);
         QCOMPARE_NEAR(l->drawnVolume, l->solidVolume, 1e-6);
         QVERIFY(l->left.by > 0.7 && l->left.by < 1.45);
         QVERIFY(l->left.at.Distance(gp_Pnt(0, l->left.at.Y(), 0)) < 1.5);
@@ -774,7 +806,7 @@ private slots:
         Model reduced = run(model, "reduce.midsurface", {{"upTo", 5.0}})->model;
         const auto whole = proofOf(reduced, one, quietly());
         QVERIFY2(whole, said(whole));
-        QVERIFY(whole->left.by < 0.1 && whole->thickness.by < 1e-3);
+        QVERIFY2(whole->left.by < 0.1 && whole->thickness.by < 1e-3, proofLines(*whole)[3].c_str());
         auto without = std::make_shared<Part>(*reduced.parts[0]);
         auto thick = std::make_shared<Part>(*reduced.parts[0]);
         for (int f = 1; f <= 3; ++f)

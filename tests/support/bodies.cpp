@@ -34,6 +34,10 @@ namespace rasoir::test {
 TopoDS_Shape block(double x, double y, double z) {
     return BRepPrimAPI_MakeBox(x, y, z).Shape();
 }
+TopoDS_Shape sheetAt(const gp_Pnt& corner, const gp_Vec& u, const gp_Vec& v) {
+    const gp_Pnt b = corner.Translated(u), c = b.Translated(v), d = corner.Translated(v);
+    return BRepBuilderAPI_MakeFace(BRepBuilderAPI_MakePolygon(corner, b, c, d, true).Wire(), true).Face();
+}
 TopoDS_Shape rod(const gp_Ax1& axis, double radius, double length) {
     return BRepPrimAPI_MakeCylinder(gp_Ax2(axis.Location(), axis.Direction()), radius, length).Shape();
 }

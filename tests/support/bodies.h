@@ -8,7 +8,8 @@
 
 namespace rasoir::test {
 
-TopoDS_Shape block(double x, double y, double z);  ///< from the origin
+TopoDS_Shape block(double x, double y, double z);                              ///< from the origin
+TopoDS_Shape sheetAt(const gp_Pnt& corner, const gp_Vec& u, const gp_Vec& v);  ///< a parallelogram
 TopoDS_Shape rod(const gp_Ax1& axis, double radius, double length);
 TopoDS_Shape coneOf(const gp_Ax1& axis, double radius0, double radius1, double length);
 TopoDS_Shape cut(const TopoDS_Shape& body, const TopoDS_Shape& tool);
