@@ -1,10 +1,12 @@
 #include "session.h"
 
+#include <atomic>
 #include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepTools.hxx>
+#include <chrono>
 #include <Poly_Triangulation.hxx>
 #include <QDir>
 #include <QFile>
@@ -115,7 +117,14 @@ void Session::start(const QString& doing, std::function<Finish(Progress&)> work,
     if (blocked()) return;  // one at a time; the window shows which
     m_inBackground = kind == Kind::Background;
     const std::uint64_t job = ++m_job;
-    m_progress = std::make_shared<Progress>([this, job](double fraction, const std::string& what) {
+    // The work may tell of itself thousands of times in a second; nobody reads that, and drawing it takes longer.
+    using Clock = std::chrono::steady_clock;
+    const auto told = std::make_shared<std::atomic<Clock::time_point>>(Clock::time_point());
+    m_progress = std::make_shared<Progress>([this, job, told](double fraction, const std::string& what) {
+        constexpr std::chrono::milliseconds often(40);
+        const auto now = Clock::now();
+        if (now - told->load() < often) return;
+        told->store(now);
         QMetaObject::invokeMethod(this, [this, job, fraction, text = QString::fromStdString(what)] {
             if (job == m_job) emit progressed(fraction, text);
         });

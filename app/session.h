@@ -171,7 +171,7 @@ public:
     struct Proven {
         reduce::StandIn standIn;
         Result<reduce::Proof> proof;
-        std::shared_ptr<const reduce::DrawnBody> drawn;  ///< of its first part
+        std::shared_ptr<const reduce::DrawnBody> drawn;
     };
     [[nodiscard]] const std::optional<std::vector<Proven>>& proofs() const { return m_proofs.found; }
     void requestProofs();

@@ -165,7 +165,7 @@ void Session::requestProofs() {
                 if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped.");
                 all.push_back({one, std::move(proof),
                                std::make_shared<const reduce::DrawnBody>(
-                                   reduce::drawnBody(*work.current().parts[one.parts.front()], 1e-3, progress))});
+                                   reduce::drawnBodyOf(work.current(), one, 1e-3, progress))});
             }
             return all;
         },

@@ -342,8 +342,8 @@ QTreeWidgetItem* ReduceBench::frameRow(const std::vector<reduce::Slender>& bars,
             ++members;
         }
     auto* row = new QTreeWidgetItem(
-        m_beams, {QString("%1, a frame of %2 members").arg(text(m_session.model().parts[part]->name)).arg(members),
-                  number(length)});
+        m_beams,
+        {QString("%1: %2 members").arg(text(m_session.model().parts[part]->name)).arg(members), number(length)});
     row->setData(0, Qt::UserRole, static_cast<qulonglong>(part));
     row->setFlags(row->flags() | Qt::ItemIsUserCheckable);
     row->setCheckState(0, Qt::Checked);
@@ -427,6 +427,7 @@ void ReduceBench::refresh() {
         {
             const QSignalBlocker quiet(m_beams);
             m_beams->clear();
+            m_beams->setRootIsDecorated(false);
             QTreeWidgetItem* frame = nullptr;  // that the members which follow belong to
             if (m_session.bars())
                 for (const reduce::Slender& bar : *m_session.bars()) {
@@ -436,7 +437,10 @@ void ReduceBench::refresh() {
                     for (std::size_t i = 0; i < section.sizes.size(); ++i)
                         what += (i == 0 ? " " : " × ") + number(section.sizes[i]);
                     const QString name = text(m_session.model().parts[bar.part]->name);
-                    if (bar.member == 1) frame = frameRow(*m_session.bars(), bar.part);
+                    if (bar.member == 1) {
+                        frame = frameRow(*m_session.bars(), bar.part);
+                        m_beams->setRootIsDecorated(true);
+                    }
                     what = (bar.member > 0 ? QString("Member %1").arg(bar.member) : name) + ", " + what;
                     auto* item = bar.member > 0 ? new QTreeWidgetItem(frame, {what, number(bar.length())})
                                                 : new QTreeWidgetItem(m_beams, {what, number(bar.length())});

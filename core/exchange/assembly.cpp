@@ -105,6 +105,8 @@ private:
 
     std::string nameOf(const TDF_Label& label) {
         const std::string stored = labelName(label);
+        // What a writer puts in for want of a name says nothing of the part.
+        if (stored.starts_with("Open CASCADE STEP translator")) return {};
         std::string name = repairedEncoding(stored);
         if (name != stored) m_reencoded.insert(stored);
         return name;

@@ -83,7 +83,18 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     if (!model && model.error().kind == ProblemKind::Internal) model.error().kind = ProblemKind::BadInput;
     if (!model) return model;
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Opening was stopped.");
-    if (model->name.empty()) model->name = path.stem().string();
+    if (model->name.empty()) {
+        model->name = path.stem().string();
+        // The one part of a file that names nothing is what the file is of.
+        if (model->parts.size() == 1 && model->parts.front()->name == "part") {
+            auto named = model->parts.front()->copy();
+            named->name = model->name;
+            model->parts.front() = std::move(named);
+            for (Occurrence& place : model->occurrences)
+                if (place.name == "part") place.name = model->name;
+            std::erase_if(model->notes, [](const std::string& note) { return note.starts_with("1 part had no name"); });
+        }
+    }
     if (auto hash = sha256Of(path)) model->fileHashes = {std::move(*hash)};
     const double extent = model->extent();
     if (!std::isfinite(extent) || extent > 1e9)

@@ -207,7 +207,9 @@ private:
                     constexpr double beside = 0.55;
                     if (here.Distance(there) > beside * std::max(before[m].section.depth, before[k].section.depth))
                         continue;
-                    if (t < -1e-6 * depths || t > depths || s < -depths || s > other.length() + depths) continue;
+                    // The flatter they meet, the farther from the node the joint begins.
+                    const double reach = depths / std::max(0.25, std::sqrt(square));
+                    if (t < -1e-6 * depths || t > reach || s < -reach || s > other.length() + reach) continue;
                     least = std::min(least, t);
                 }
                 if (least < 1e300) ends[end].Translate(gp_Vec(outwards) * least);

@@ -108,9 +108,9 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
 
 /// Under the foot of what stands on a wall there is no skin of its own, so that pieces there are not between its sides.
 /// What the wall's kept pieces surround on all sides is of it nevertheless.
-/// `wallsOfPiece`: the walls that a piece within the solid can be of.
+/// `wallsOfPiece`: the walls that a piece within the solid can be of; `base`: by wall, the one on whose middle it lies.
 void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::map<int, int>& wallOf,
-                const std::function<std::set<int>(int)>& wallsOfPiece) {
+                const std::vector<int>& base, const std::function<std::set<int>(int)>& wallsOfPiece) {
     std::map<int, std::vector<int>> piecesAt;  // by arc
     std::map<int, std::set<int>> couldBe;      // not kept: walls
     for (int p = 0; p < static_cast<int>(all.pieces.size()); ++p) {
@@ -133,7 +133,8 @@ void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::ma
                     for (const int q : piecesAt[use.arc]) {
                         if (q == hole[i]) continue;
                         const auto known = wallOf.find(q);
-                        closed = closed || (known != wallOf.end() && known->second == wall);
+                        closed = closed || (known != wallOf.end() && base[static_cast<std::size_t>(known->second)] ==
+                                                                         base[static_cast<std::size_t>(wall)]);
                         if (const auto other = couldBe.find(q);
                             known == wallOf.end() && other != couldBe.end() && other->second.contains(wall)) {
                             closed = true;
@@ -153,7 +154,8 @@ void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::ma
 /// The sheet in the making: what goes into the arrangement, what comes out, and of it what stays.
 class Middles {
 public:
-    Middles(const Part& part, const std::vector<Wall>& walls) : m_part(part), m_walls(walls) {}
+    Middles(const Part& part, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends)
+        : m_part(part), m_walls(walls), m_ends(ends) {}
 
     Result<Sheets> run(double tolerance, Progress& progress) {
         layOut();
@@ -161,7 +163,7 @@ public:
         if (!all) return tl::unexpected(all.error());
         m_all = std::move(*all);
         keepWhatLiesBetween();
-        adoptHoles(*m_all, m_kept, m_wallOf, [this](int p) {
+        adoptHoles(*m_all, m_kept, m_wallOf, m_steps.base, [this](int p) {
             const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
             return !piece.whole && inSolid(piece) ? wallsOfPiece(piece) : std::set<int>();
         });
@@ -181,6 +183,7 @@ public:
 private:
     const Part& m_part;
     const std::vector<Wall>& m_walls;
+    const std::vector<TopoDS_Face>& m_ends;
     std::vector<arrange::Input> m_inputs;
     std::vector<std::map<int, int>> m_wallsOf;  // by input: its faces' walls
     SmoothMiddles m_smooth;
@@ -216,10 +219,11 @@ private:
             m_wallsOf.push_back(sheet.wallOf);
         }
         m_afterSmooth = static_cast<int>(m_inputs.size());
-        for (const TopoDS_Face& cutter : m_steps.cutters) {
-            m_inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
-            m_wallsOf.push_back({});
-        }
+        for (const std::vector<TopoDS_Face>* cutters : {&std::as_const(m_steps.cutters), &m_ends})
+            for (const TopoDS_Face& cutter : *cutters) {
+                m_inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
+                m_wallsOf.push_back({});
+            }
         // Freeform walls that run on into each other and end at upright rims need no arranging, which would be long.
         if (m_inputs.size() == 2 && m_firstSmooth == 1 &&
             std::all_of(m_walls.begin(), m_walls.end(), [](const Wall& wall) { return wall.freeform; }))
@@ -384,8 +388,9 @@ private:
 
 }  // namespace
 
-Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
-    return Middles(part, walls).run(tolerance, progress);
+Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends,
+                        double tolerance, Progress& progress) {
+    return Middles(part, walls, ends).run(tolerance, progress);
 }
 
 }  // namespace rasoir::reduce

@@ -18,7 +18,8 @@ struct Sheets {
 /// that lie between both sides of their wall.
 /// `walls`   of this part, which is one solid.
 /// Refuses   what the arrangement refuses; walls of which no piece lies between both sides alone.
-[[nodiscard]] Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, double tolerance,
-                                      Progress& progress);
+/// `ends`    strips across walls where their middles have to end, though nothing in the solid ends them
+[[nodiscard]] Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls,
+                                      const std::vector<TopoDS_Face>& ends, double tolerance, Progress& progress);
 
 }  // namespace rasoir::reduce

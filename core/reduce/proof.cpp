@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/sets.h"
 #include "geometry/extent.h"
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
@@ -229,6 +230,48 @@ std::vector<StandIn> standIns(const Work& work) {
     return all;
 }
 
+DrawnBody drawnBodyOf(const Model& model, const StandIn& standIn, double relativeDeviation, Progress& progress) {
+    DrawnBody all;
+    for (const std::size_t p : standIn.parts) {
+        if (model.parts[p]->kind() == BodyKind::Solid) continue;
+        const DrawnBody own = drawnBody(*model.parts[p], relativeDeviation, progress);
+        const int first = static_cast<int>(all.points.size());
+        all.points.insert(all.points.end(), own.points.begin(), own.points.end());
+        for (const auto& t : own.triangles) all.triangles.push_back({first + t[0], first + t[1], first + t[2]});
+        all.from.insert(all.from.end(), own.from.begin(), own.from.end());
+    }
+    return all;
+}
+
+namespace {
+
+/// How many pieces the parts of a stand-in are, joined as they are. Of joints it is known which part they are of; a
+/// part of several bodies counts each of them.
+int piecesOf(const Model& model, const std::vector<std::size_t>& parts) {
+    Sets together(parts.size());
+    int pieces = 0;
+    for (const std::size_t p : parts) pieces += model.parts[p]->incidence().bodyCount();
+    for (const Joint& joint : model.joints) {
+        int first = -1;
+        for (const JointUse& use : joint.uses) {
+            const auto place = model.placeOf(use.place);
+            if (!place) continue;
+            const auto own = std::find(parts.begin(), parts.end(), model.occurrences[*place].part);
+            if (own == parts.end()) continue;
+            const int number = static_cast<int>(own - parts.begin());
+            if (first < 0) {
+                first = number;
+            } else if (together.root(first) != together.root(number)) {
+                together.join(first, number);
+                --pieces;
+            }
+        }
+    }
+    return pieces;
+}
+
+}  // namespace
+
 std::vector<std::string> proofLines(const Proof& proof) {
     // What is less than a ten-thousandth of a millimetre or of a per cent is nothing.
     const auto plain = [](double value) { return std::abs(value) < 1e-4 ? std::string("0") : readable(value); };
@@ -249,8 +292,9 @@ std::vector<std::string> proofLines(const Proof& proof) {
                           "nothing drawn reaches beyond the solid"));
     const auto tellRest = [&] {
         if (const std::string line = stationsLine(proof.stations); !line.empty()) lines.push_back(line);
-        lines.push_back(fmt::format("about {} elements of {} mm, the solid {}", readable(proof.elementsAfter, 2),
-                                    readable(proof.targetSize), readable(proof.elementsBefore, 2)));
+        lines.push_back(fmt::format("about {} elements of {} mm, the solid {}",
+                                    readable(std::round(proof.elementsAfter)), readable(proof.targetSize),
+                                    readable(std::round(proof.elementsBefore))));
     };
     if (!proof.sheets) {
         lines.push_back(pieces);
@@ -269,6 +313,10 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
     return guarded("Proving what was reduced", [&]() -> Result<Proof> {
         Proof proof;
         std::vector<std::shared_ptr<const Part>> reduced, solids;
+        std::vector<std::size_t> reducedParts;
+        for (const std::size_t p : standIn.parts)
+            if (model.parts[p]->kind() != BodyKind::Solid) reducedParts.push_back(p);
+        proof.pieces = piecesOf(model, reducedParts);
         for (const std::size_t p : standIn.parts)
             (model.parts[p]->kind() == BodyKind::Solid ? solids : reduced).push_back(model.parts[p]);
         if (reduced.empty()) return fail(ProblemKind::BadInput, "Nothing stands for that solid.");
@@ -301,7 +349,6 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                     ++proof.freeEdges;
                     proof.freeLength += lengthOf(topology.edge(e));
                 }
-            proof.pieces += topology.bodyCount();
         }
         const Model drawn = modelOf(reduced), left = modelOf(solids), before = modelOf({standIn.solid});
         const RayField middle(drawn, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
@@ -371,8 +418,8 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
             }
             return inside < 2;
         };
-        for (std::size_t i = 0; i < reduced.size(); ++i) {
-            const DrawnBody body = drawnBody(*reduced[i], 1e-3, progress);
+        for (const auto& part : reduced) {
+            const DrawnBody body = drawnBody(*part, 1e-3, progress);
             for (const auto& t : body.triangles) {
                 if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
                 const auto point = [&](int k) {
@@ -382,7 +429,7 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 const auto nearest = skin.nearest(at);
                 // Triangles are off round skins by as much as they were told they may be.
                 const bool out = nearest && nearest->distance > 2e-3 * extent && outside(at);
-                if (i == 0) proof.reachesOut.push_back(out);
+                proof.reachesOut.push_back(out);
                 if (out && nearest->distance > proof.beyond.by) proof.beyond = {nearest->distance, at};
             }
         }

@@ -17,6 +17,10 @@ struct StandIn {
 /// All sheets and beams whose solids the ledger knows.
 [[nodiscard]] std::vector<StandIn> standIns(const Work& work);
 
+/// What all sheets and beams of a stand-in are drawn as.
+[[nodiscard]] DrawnBody drawnBodyOf(const Model& model, const StandIn& standIn, double relativeDeviation,
+                                    Progress& progress);
+
 struct Worst {
     double by = 0.0;  ///< [mm]
     gp_Pnt at;        ///< part coordinates
@@ -38,7 +42,7 @@ struct Proof {
     double elementsBefore = 0.0, elementsAfter = 0.0;  ///< forecast at the target size
     double targetSize = 0.0;                           ///< [mm]
     std::vector<Station> stations;                     ///< sections across the longest side
-    std::vector<bool> reachesOut;  ///< by triangle of the first part's drawn body: beyond the solid's skin
+    std::vector<bool> reachesOut;                      ///< by triangle of drawnBodyOf(): beyond the solid's skin
 };
 /// In a line each, for lists and terminals.
 [[nodiscard]] std::vector<std::string> proofLines(const Proof& proof);

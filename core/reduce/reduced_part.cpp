@@ -30,13 +30,14 @@ struct ReducedSolid {
 
 Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
                                  Progress& progress) {
-    auto parted = partThickRegions(solid, walls, tolerance, progress);
-    if (!parted) return tl::unexpected(parted.error());
+    auto regions = partThickRegions(solid, walls, tolerance, progress);
+    if (!regions) return tl::unexpected(regions.error());
+    std::optional<PartedWalls>& parted = regions->parted;
     auto sheets =
-        *parted ? sheetsOf(Part(solid.name, (*parted)->thin), wallsAfter(walls, (*parted)->toThin), tolerance, progress)
-                : sheetsOf(solid, walls, tolerance, progress);
+        parted ? sheetsOf(Part(solid.name, parted->thin), wallsAfter(walls, parted->toThin), {}, tolerance, progress)
+               : sheetsOf(solid, walls, regions->ends, tolerance, progress);
     if (!sheets) return tl::unexpected(sheets.error());
-    ReducedSolid made{std::move(*sheets), std::move(*parted), volumeOf(solid.shape)};
+    ReducedSolid made{std::move(*sheets), std::move(parted), volumeOf(solid.shape)};
     const auto refused = [&](const char* what, const char* hint) {
         return fail(ProblemKind::NotPossible,
                     fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": {}.",

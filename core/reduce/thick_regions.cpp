@@ -325,8 +325,8 @@ std::vector<Wall> wallsAfter(const std::vector<Wall>& walls, const PartLineage& 
     return after;
 }
 
-Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std::vector<Wall>& walls, double tolerance,
-                                                    Progress& progress) {
+Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>& walls, double tolerance,
+                                      Progress& progress) {
     const Matter matter(part.shape, progress);
     Body body{part, walls, {}, matter, tolerance};
     for (std::size_t w = 0; w < walls.size(); ++w)
@@ -342,7 +342,7 @@ Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std:
                 if (!strip.IsNull() && !alreadyThere(strip, strips, tolerance)) strips.push_back(strip);
                 break;  // of walls that share a side, the thinnest ends there
             }
-    if (strips.empty()) return std::optional<PartedWalls>{};
+    if (strips.empty()) return ThickRegions{};
     std::vector<arrange::Input> inputs{{part.shape, part.name}};
     std::set<int> cutters;
     for (const TopoDS_Face& strip : strips) {
@@ -374,7 +374,7 @@ Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std:
         }
         (isThick ? thick : thin).push_back(cell);
     }
-    if (thin.empty() || thick.empty()) return std::optional<PartedWalls>{};
+    if (thin.empty() || thick.empty()) return ThickRegions{std::nullopt, std::move(strips)};
     auto sheets = arrange::solidsOf(*all, thin, cutters);
     if (!sheets) return tl::unexpected(sheets.error());
     auto rest = arrange::solidsOf(*all, thick, cutters);
@@ -386,7 +386,7 @@ Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std:
     parted.toThick = std::move(rest->lineage.at(0));
     parted.thickVolume = rest->volume;
     parted.commonFaces = std::move(rest->cutFaces);
-    return std::optional(std::move(parted));
+    return ThickRegions{std::move(parted), {}};
 }
 
 }  // namespace rasoir::reduce

@@ -2,6 +2,7 @@
 // solid.
 #pragma once
 #include <optional>
+#include <TopoDS_Face.hxx>
 
 #include "model/lineage.h"
 #include "reduce/walls.h"
@@ -16,13 +17,18 @@ struct PartedWalls {
     std::vector<int> commonFaces;  ///< numbers, in `thick`, of faces at which walls were cut off
 };
 
+/// What was found where walls end at thicker matter.
+struct ThickRegions {
+    std::optional<PartedWalls> parted;  ///< none where nothing was cut off, or nothing would be left
+    std::vector<TopoDS_Face> ends;      ///< then: the strips across the walls that end so, which parted nothing
+};
+
 /// Cuts a body straight through its walls where they run into matter that is more than twice as thick: at the foot of a
 /// rib on a block, round a boss on a plate, at a step. What is where walls meet, with its rounds, is not thick.
 /// `walls`   those that are to become sheets, of this part.
-/// Returns   none where there is no thick region, or nothing but one.
 /// Refuses   what the arrangement refuses; see arrange().
-[[nodiscard]] Result<std::optional<PartedWalls>> partThickRegions(const Part& part, const std::vector<Wall>& walls,
-                                                                  double tolerance, Progress& progress);
+[[nodiscard]] Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>& walls, double tolerance,
+                                                    Progress& progress);
 
 /// The walls of a part, said in the face numbers of a part made of it; those that have no heirs on both sides are left
 /// out.

@@ -142,8 +142,9 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                                                                 gp_Vec(beyond->out) * (0.5 * thick));
                     if (!probes[w]->between(onMiddle(walls[w], before))) continue;
                     bool step = false, met = false;
-                    // Where the corner is rounded or the step slopes, the other wall begins only some way on.
-                    for (const double away : {0.05, 0.3, 0.6, 1.0, 1.5, 2.0}) {
+                    // Where the corner is rounded, the step slopes or has a rim, the other wall begins only some way
+                    // on.
+                    for (const double away : {0.05, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0}) {
                         const gp_Pnt deep = beyond->on.Translated(gp_Vec(beyond->along) * (away * thick) -
                                                                   gp_Vec(beyond->out) * (0.5 * thick));
                         if (probes[w]->between(onMiddle(walls[w], deep))) break;  // as beyond the foot of a rib

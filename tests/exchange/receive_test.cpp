@@ -3,6 +3,7 @@
 #include <IGESControl_Controller.hxx>
 #include <IGESControl_Writer.hxx>
 #include <QTemporaryDir>
+#include <STEPControl_Writer.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
@@ -53,6 +54,16 @@ class ReceiveTest : public QObject {
     }
 
 private slots:
+    void whatNamesNothingIsNamedByItsFile() {
+        // The kernel's own writer puts its own name in for want of one.
+        STEPControl_Writer writer;
+        writer.Transfer(block(10, 20, 30), STEPControl_AsIs);
+        QCOMPARE(writer.Write(at("plain lid.step").c_str()), IFSelect_RetDone);
+        const auto model = exchange::readFile(at("plain lid.step"), {}, quietly());
+        QVERIFY2(model, said(model));
+        QCOMPARE(model->parts.front()->name, std::string("plain lid"));
+        QCOMPARE(model->name, std::string("plain lid"));
+    }
     void igesSolidsComeInWithTheirUnit_data() {
         QTest::addColumn<QString>("unit");
         QTest::addColumn<int>("expected");

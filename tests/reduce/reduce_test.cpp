@@ -732,6 +732,29 @@ private slots:
             }
         }
     }
+    void aThickFieldWithARimIsOneSheetWithItsPlate() {
+        // A plate of 1 with a field of 5.5 in it, whose rim of 2.5 stands half a millimetre higher and is no wall. The
+        // middle of the plate ends at the rim's foot, and the field is laid on it with its offset.
+        const TopoDS_Shape field =
+            cut(moved(block(60, 40, 6), by(20, 15, 0)), moved(block(55, 35, 1), by(22.5, 17.5, 5.5)));
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = modelOf(moved(fuse(block(100, 70, 1), field), move));
+            const auto done = run(model, "reduce.midsurface", {{"upTo", 5.6}, {"doubtful", true}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(1));
+            const Part& sheet = *done->model.parts.front();
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            double plate = 0.0, thick = 0.0;
+            for (int f = 1; f <= sheet.incidence().faceCount(); ++f) {
+                const Thickness& own = sheet.known.thickness.at({EntityKind::Face, f});
+                (own.at > 2.0 ? thick : plate) += areaOf(sheet.incidence().face(f));
+                if (own.at > 2.0) QCOMPARE_NEAR(std::abs(own.offset), 2.25, 1e-6);
+            }
+            // The strip under the rim goes with either.
+            QVERIFY(thick > 55.0 * 35.0 - 1e-3 && thick < 60.0 * 40.0 + 1e-3);
+            QCOMPARE_NEAR(plate + thick, 7000.0, 1e-3);
+        }
+    }
     void lappedPlatesStayTwoSheetsAndAreTied() {
         // Two plates of 3 and 2 that lap over 20, and a rib of 2 that stands on the first: it ends there.
         Model model = withBodies(
