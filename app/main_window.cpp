@@ -536,7 +536,10 @@ void MainWindow::askReport() {
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".html";
     ReportDialog dialog(this);
-    if (dialog.exec() == QDialog::Accepted) m_session->writeReport(path, dialog.options());
+    if (dialog.exec() != QDialog::Accepted) return;
+    handover::ReportOptions options = dialog.options();
+    options.views = handover::sightsIn(viewToKeep()["views"]);
+    m_session->writeReport(path, options);
 }
 
 void MainWindow::askMaterials() {

@@ -35,7 +35,7 @@ ReportDialog::ReportDialog(QWidget* parent) : QDialog(parent) {
 handover::ReportOptions ReportDialog::options() const {
     QSettings().setValue("reportAuthor", m_author->text());
     const auto said = [](const QLineEdit* edit) { return edit->text().trimmed().toStdString(); };
-    return {m_pictures->isChecked(), said(m_author), said(m_checker), said(m_date)};
+    return {m_pictures->isChecked(), said(m_author), said(m_checker), said(m_date), {}};
 }
 
 }  // namespace rasoir::app

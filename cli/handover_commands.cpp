@@ -38,10 +38,12 @@ int report(const Input& input, const ReportWanted& wanted) {
         fmt::print(stderr, "The report is a page: name a file that ends in .html or .pdf.\n");
         return BadUse;
     }
-    const auto work = openAsWork(input, progress);
+    Json view = Json::object();
+    const auto work = openAsWork(input, progress, &view);
     if (!work) return complain(work.error());
     measure::FactsCache cache;
-    const handover::ReportOptions options{!wanted.plain, wanted.author, wanted.checker, wanted.date};
+    const handover::ReportOptions options{!wanted.plain, wanted.author, wanted.checker, wanted.date,
+                                          handover::sightsIn(view.value("views", Json::object()))};
     const auto page = handover::reportOf(*work, options, cache, progress);
     if (!page) return complain(page.error());
     if (const auto saved = paper ? print::writePdf(*page, out) : writeText(out, *page); !saved)

@@ -69,10 +69,11 @@ Result<Model> open(const Input& input, Progress& progress) {
     return model;
 }
 
-Result<Work> openAsWork(const Input& input, Progress& progress) {
+Result<Work> openAsWork(const Input& input, Progress& progress, Json* view) {
     if (input.files.size() == 1 && input.files.front().ends_with(".rasoir")) {
         auto opened = exchange::openWork(input.files.front(), progress);
         if (!opened) return tl::unexpected(opened.error());
+        if (view != nullptr) *view = opened->view;
         if (input.variant.empty()) return std::move(opened->work);
         const auto variant = opened->work.variantNamed(input.variant);
         if (!variant) return tl::unexpected(variant.error());

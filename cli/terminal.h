@@ -16,6 +16,6 @@ std::string vectorText(const std::array<double, 3>& v);
 /// The files of a command as one model, with the target size it asks for.
 Result<Model> open(const Input& input, Progress& progress);
 /// As work: a work file with its ledger and states, other files without any.
-Result<Work> openAsWork(const Input& input, Progress& progress);
+Result<Work> openAsWork(const Input& input, Progress& progress, Json* view = nullptr);
 
 }  // namespace rasoir::cli

@@ -1,5 +1,6 @@
 // Pictures of a model for a report, drawn by rays without a window or a display.
 #pragma once
+#include <Bnd_Box.hxx>
 #include <map>
 #include <set>
 

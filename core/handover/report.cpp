@@ -125,7 +125,12 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
         escapedXml(now.name.empty() ? "Report" : now.name), style, headOf(work, options));
 
     page += "<h2>As received, and now</h2>\n";
-    if (options.pictures) page += picturesOf(work, progress);
+    if (options.pictures) {
+        page += picturesOf(work, progress);
+        for (const NamedSight& view : options.views)
+            if (const std::string pictures = picturesOf(work, progress, view.sight); !pictures.empty())
+                page += fmt::format("<h3>{}</h3>\n{}", escapedXml(view.name), pictures);
+    }
     page +=
         "<table><tr><th></th><th class=number>received</th><th class=number>now</th><th "
         "class=number>change</th></tr>\n";

@@ -3,6 +3,7 @@
 #include <string>
 
 #include "handover/check.h"
+#include "handover/report_pictures.h"
 #include "measure/effect.h"
 #include "model/work.h"
 
@@ -11,6 +12,7 @@ namespace rasoir::handover {
 struct ReportOptions {
     bool pictures = true;               ///< as received and now, and a close-up of each step that changed faces
     std::string author, checker, date;  ///< as they are to stand there; empty: not said
+    std::vector<NamedSight> views;      ///< each in a picture as received and one as it is now
 };
 
 /// One page of HTML that needs nothing else: the file as received and as it is, in pictures and numbers; every step

@@ -93,11 +93,31 @@ void addBoxes(const Model& model, const Marked& marked, std::size_t place, Bnd_B
 
 }  // namespace
 
-std::string picturesOf(const Work& work, Progress& progress) {
+std::vector<NamedSight> sightsIn(const Json& views) {
+    std::vector<NamedSight> sights;
+    if (!views.is_object()) return sights;
+    for (const auto& [name, camera] : views.items()) {
+        try {
+            const gp_Pnt eye(tripleFromJson(camera.at("eye_mm"))), at(tripleFromJson(camera.at("at_mm")));
+            const gp_XYZ up = tripleFromJson(camera.at("up"));
+            const double height = camera.at("scale_mm").get<double>();
+            const gp_Vec along(eye, at);
+            if (!(height > 0.0) || !std::isfinite(height) || along.Magnitude() < 1e-12 || up.Modulus() < 1e-12)
+                continue;
+            Sight sight{gp_Dir(along), gp_Dir(up), at, height};
+            if (!sight.along.IsParallel(sight.up, 1e-6)) sights.push_back({name, sight});
+        } catch (const std::exception&) {
+            continue;  // a camera that was damaged is no view
+        }
+    }
+    return sights;
+}
+
+std::string picturesOf(const Work& work, Progress& progress, const std::optional<Sight>& from) {
     const Model &before = work.received(), &after = work.current();
     const Changed changed = changedBy(work.lineageOf(work.ledger().steps.size()), before, after);
     constexpr int width = 380, height = 285;
-    const Sight sight = sightOf(before, width, height);
+    const Sight sight = from ? *from : sightOf(before, width, height);
     const std::string left =
         figure(before, shownPlaces(before), sight, width, height, changed.before, "as received", progress);
     const std::string right = figure(after, shownPlaces(after), sight, width, height, changed.after, "now", progress);

@@ -2,6 +2,7 @@
 #include <fstream>
 #include <IGESControl_Controller.hxx>
 #include <IGESControl_Writer.hxx>
+#include <Interface_Static.hxx>
 #include <QTemporaryDir>
 #include <STEPControl_Writer.hxx>
 
@@ -57,6 +58,7 @@ private slots:
     void whatNamesNothingIsNamedByItsFile() {
         // The kernel's own writer puts its own name in for want of one.
         STEPControl_Writer writer;
+        Interface_Static::SetCVal("write.step.product.name", "Open CASCADE STEP translator 7.6 1");
         writer.Transfer(block(10, 20, 30), STEPControl_AsIs);
         QCOMPARE(writer.Write(at("plain lid.step").c_str()), IFSelect_RetDone);
         const auto model = exchange::readFile(at("plain lid.step"), {}, quietly());

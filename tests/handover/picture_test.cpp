@@ -112,6 +112,17 @@ private slots:
         QVERIFY(text.contains("made by A &amp; B") && text.contains("2026-01-02"));
         QVERIFY(!text.contains("checked by"));
         QVERIFY(text.contains(QString(64, 'a')));
+        // Named views come after the first pictures, each twice; a camera that looks nowhere is none.
+        options.views = handover::sightsIn(
+            {{"from <above>",
+              {{"eye_mm", {50, 30, 500}}, {"at_mm", {50, 30, 0}}, {"up", {0, 1, 0}}, {"scale_mm", 80.0}}},
+             {"nowhere", {{"eye_mm", {1, 1, 1}}, {"at_mm", {1, 1, 1}}, {"up", {0, 1, 0}}, {"scale_mm", 80.0}}},
+             {"damaged", {{"eye_mm", "?"}}}});
+        QCOMPARE(options.views.size(), std::size_t(1));
+        const auto viewed = handover::reportOf(*work, options, facts, quietly());
+        QVERIFY2(viewed, said(viewed));
+        QCOMPARE(QString::fromStdString(*viewed).count("<img "), 6);
+        QVERIFY(viewed->find("from &lt;above&gt;") != std::string::npos);
         options.pictures = false;
         const auto plain = handover::reportOf(*work, options, facts, quietly());
         QVERIFY(plain && plain->find("<img ") == std::string::npos);
