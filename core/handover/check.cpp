@@ -8,8 +8,12 @@
 #include "common/guard.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
+#include "handover/check_pairs.h"
+#include "join/flow_bodies.h"
 #include "join/joint_faults.h"
 #include "join/pairs.h"
+#include "topology/edge_angle.h"
+#include "topology/face_corners.h"
 #include "topology/soundness.h"
 
 namespace rasoir::handover {
@@ -24,6 +28,7 @@ public:
         closedness();
         soundness();
         smallness();
+        angles();
         attributes();
     }
 
@@ -116,6 +121,47 @@ private:
                 "Needles: elements there come out thin.", "Shave", faces, faceAt);
     }
 
+    /// Where matter ends in a wedge, where a face has a corner like a dagger's point, and where faces meet so flatly
+    /// that no mesher can say whether an edge is meant.
+    void angles() {
+        const Incidence& topology = m_part.incidence();
+        constexpr double wedge = 15.0, dagger = 10.0, flat = 3.0;  // degrees
+        if (m_part.kind() == BodyKind::Solid) {
+            std::vector<join::Wedge> wedges = join::wedgesOf(m_part.shape, wedge, m_model.targetSize);
+            if (!wedges.empty())
+                say(Severity::Warning,
+                    fmt::format("\"{}\" ends in a wedge of {} degrees along {}.", m_part.name,
+                                readable(std::round(wedges.front().degrees)), counted(wedges.size(), "edge")),
+                    "Elements there come out flat.", "Shave", {}, wedges.front().where);
+        }
+        std::vector<Entity> daggers, nearly;
+        std::optional<gp_Pnt> daggerAt, nearlyAt;
+        for (int f = 1; f <= topology.faceCount(); ++f)
+            if (const auto corner = sharpestCorner(topology.face(f)); corner && corner->degrees < dagger) {
+                daggers.push_back({EntityKind::Face, f});
+                if (!daggerAt) daggerAt = corner->where;
+            }
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            const double turn = std::abs(edgeAngle(topology, e).turn) * 180.0 / M_PI;
+            if (turn < 0.5 || turn > flat) continue;
+            nearly.push_back({EntityKind::Edge, e});
+            if (!nearlyAt) {
+                const EdgeProbe probe(topology.edge(e));
+                nearlyAt = probe.value(0.5 * (probe.first() + probe.last()));
+            }
+        }
+        if (!daggers.empty())
+            say(Severity::Warning,
+                fmt::format("{} of \"{}\" with a corner under 10 degrees.", counted(daggers.size(), "face"),
+                            m_part.name),
+                "An element in such a corner is as pointed as it.", "Mend", daggers, daggerAt);
+        if (!nearly.empty())
+            say(Severity::Note,
+                fmt::format("At {} of \"{}\" faces meet nearly, but not quite smoothly.",
+                            counted(nearly.size(), "edge"), m_part.name),
+                "A mesher has to guess whether an edge is meant.", "Mend", nearly, nearlyAt);
+    }
+
     void attributes() {
         const Incidence& topology = m_part.incidence();
         std::vector<Entity> bare;
@@ -183,6 +229,9 @@ Result<std::vector<CheckFinding>> check(const Model& model, Progress& progress) 
                                 std::nullopt,
                                 {},
                                 std::nullopt});
+    auto pairs = checkPairs(model, progress);
+    if (!pairs) return tl::unexpected(pairs.error());
+    findings.insert(findings.end(), std::make_move_iterator(pairs->begin()), std::make_move_iterator(pairs->end()));
     for (const std::string& fault : join::faultsInJoints(model))
         findings.push_back(
             {Severity::Error, fault, "The mesh would not be one there.", "Join", 0, std::nullopt, {}, {}});

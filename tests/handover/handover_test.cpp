@@ -2,6 +2,7 @@
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <gp_Pln.hxx>
 #include <QRegularExpression>
 #include <QTemporaryDir>
@@ -121,6 +122,66 @@ private slots:
         QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}}));
         QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"stated", 0.5}, {"mass", 0.1}}));
         QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"mass", -1.0}}));
+    }
+    void pairsThatNobodyDecidedAboutAreTold() {
+        const auto told = [](const Model& model) {
+            std::map<std::string, int> count;
+            const auto found = handover::check(model, quietly());
+            for (const handover::CheckFinding& one : *found)
+                if (one.bench == "Join")
+                    ++count[one.what.find("reach into") != std::string::npos ? "overlap"
+                            : one.what.find("apart") != std::string::npos    ? "gap"
+                            : one.what.find("touch") != std::string::npos    ? "touching"
+                                                                             : "other"];
+            return count;
+        };
+        using Told = std::map<std::string, int>;
+        const TopoDS_Shape cube = block(10, 10, 10);
+        const auto beside = [&cube](double x) {
+            Model model = withBodies({cube, moved(cube, by(x, 0, 0))});
+            model.targetSize = 4.0;
+            return model;
+        };
+        QCOMPARE(told(beside(30.0)), Told());
+        QCOMPARE(told(beside(10.05)), (Told{{"gap", 1}}));
+        QCOMPARE(told(beside(9.0)), (Told{{"overlap", 1}}));
+        QCOMPARE(told(beside(10.0)), (Told{{"touching", 1}}));
+        // What is joined, or kept as a contact, has been decided.
+        const auto joined = run(beside(10.0), "join.pairs");
+        QVERIFY2(joined, said(joined));
+        QCOMPARE(told(joined->model), Told());
+        const auto contact = run(beside(10.05), "join.contact",
+                                 {{"pairs", Json::array({Json::array({"body 1", "body 2"})})}, {"upTo", 0.1}});
+        QVERIFY2(contact, said(contact));
+        QCOMPARE(told(contact->model), Told());
+    }
+    void wedgesDaggersAndNearlySmoothEdgesAreTold() {
+        const auto prism = [](const std::vector<gp_Pnt>& outline) {
+            BRepBuilderAPI_MakePolygon polygon;
+            for (const gp_Pnt& corner : outline) polygon.Add(corner);
+            polygon.Close();
+            return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(polygon.Wire()).Face(), gp_Vec(0, 0, 20)).Shape();
+        };
+        const auto says = [](const TopoDS_Shape& shape, const char* what) {
+            for (const gp_Trsf& move : {gp_Trsf(), by(3, -200, 7)}) {
+                const auto found = handover::check(modelOf(moved(shape, move), "body"), quietly());
+                if (std::none_of(found->begin(), found->end(), [what](const handover::CheckFinding& one) {
+                        return one.what.find(what) != std::string::npos;
+                    }))
+                    return false;
+            }
+            return true;
+        };
+        const double lean = std::tan(8.0 * M_PI / 180.0);
+        const TopoDS_Shape wedge = prism({{0, 0, 0}, {50, 0, 0}, {50, 50 * lean, 0}}), cube = block(50, 50, 50),
+                           kinked = prism({{0, 0, 0}, {40, 0, 0}, {40, 20, 0}, {20, 20.7, 0}, {0, 20, 0}}),
+                           angled = prism({{0, 0, 0}, {40, 0, 0}, {40, 20, 0}, {20, 24, 0}, {0, 20, 0}});
+        QVERIFY(says(wedge, "wedge of 8 degrees") && says(wedge, "2 faces of \"body\" with a corner under 10 degrees"));
+        QVERIFY(says(kinked, "1 edge of \"body\" faces meet nearly"));
+        for (const char* what : {"wedge", "corner", "nearly"}) QVERIFY(!says(cube, what));
+        QVERIFY(!says(angled, "nearly"));
+        for (const char* what : {"wedge", "corner", "nearly"})
+            QVERIFY(!says(rod(gp_Ax1(gp_Pnt(), gp_Dir(0, 0, 1)), 10, 28), what));
     }
     void aFaceThatCrossesItselfIsAnError() {
         BRepBuilderAPI_MakePolygon crossed(gp_Pnt(0, 0, 0), gp_Pnt(20, 10, 0), gp_Pnt(20, 0, 0), gp_Pnt(0, 10, 0),
