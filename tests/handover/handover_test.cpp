@@ -174,7 +174,7 @@ private slots:
         };
         const double lean = std::tan(8.0 * M_PI / 180.0);
         const TopoDS_Shape wedge = prism({{0, 0, 0}, {50, 0, 0}, {50, 50 * lean, 0}}), cube = block(50, 50, 50),
-                           kinked = prism({{0, 0, 0}, {40, 0, 0}, {40, 20, 0}, {20, 20.7, 0}, {0, 20, 0}}),
+                           kinked = prism({{0, 0, 0}, {40, 0, 0}, {40, 20, 0}, {20, 20.4, 0}, {0, 20, 0}}),
                            angled = prism({{0, 0, 0}, {40, 0, 0}, {40, 20, 0}, {20, 24, 0}, {0, 20, 0}});
         QVERIFY(says(wedge, "wedge of 8 degrees") && says(wedge, "2 faces of \"body\" with a corner under 10 degrees"));
         QVERIFY(says(kinked, "1 edge of \"body\" faces meet nearly"));
