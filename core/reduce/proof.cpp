@@ -89,9 +89,13 @@ public:
                 if (use.face == hit->face || topology.facesAt(e) < 2) continue;
                 RayHit other = *hit;
                 other.face = use.face;
-                const auto foot = m_feet.in(hit->occurrence, use.face, point);
-                if (!foot) continue;
-                other.distance = foot->at.Distance(point);
+                if (const auto foot = m_feet.in(hit->occurrence, use.face, point)) {
+                    other.distance = foot->at.Distance(point);
+                } else if (const auto rim = m_feet.in(hit->occurrence, use.face, hit->at)) {
+                    other.normal = rim->normal;  // past all outlines: seen from the corner that they have in common
+                } else {
+                    continue;
+                }
                 if (const Distance own = from(other, point); own.outside < best.outside) best = own;
             }
         return best;
