@@ -5,7 +5,9 @@
 
 #include "common/safe_file.h"
 #include "exchange/files.h"
+#include "exchange/work_file.h"
 #include "geometry/integrals.h"
+#include "join/joint_faults.h"
 #include "model/json.h"
 #include "support/bodies.h"
 #include "support/run.h"
@@ -51,6 +53,48 @@ private slots:
         QCOMPARE_NEAR(json.at("whole").at("volume_mm3").get<double>(), volume, 1e-9 * volume);
         QVERIFY(json.at("whole").at("valid").get<bool>());
         QVERIFY(cli({"inspect", arm()}).out.contains("closed, valid"));
+    }
+    void theCarrierIsJoinedByOneLedgerThatReplaysOnARevision() {
+        // The designer's next one has no bores in the damper any more.
+        std::ofstream(at("revise.json").toStdString())
+            << Json{{"format", "rasoir-ledger"},
+                    {"version", 1},
+                    {"steps",
+                     {{{"operation", "shave.removeHoles"},
+                       {"parameters", {{"parts", {"damper body"}}, {"upTo", 60.0}}}}}}}
+                   .dump();
+        const QString carrier = QString::fromStdString(demoFile("carrier.step")),
+                      joining = QString::fromStdString(demoFile("join-carrier.ledger.json"));
+        QCOMPARE(cli({"run", at("revise.json"), "--in", carrier, "--out", at("revised.step")}).code, 0);
+        for (const QString& file : {carrier, at("revised.step")}) {
+            const Run run =
+                cli({"run", joining, "--in", file, "--out", at("joined.rasoir"), "--report", at("joined.json")});
+            QVERIFY2(run.code == 0, qPrintable(run.err + run.out));
+            Progress progress;
+            const auto opened = exchange::openWork(at("joined.rasoir").toStdString(), progress);
+            QVERIFY(opened);
+            const Model& model = opened->work.current();
+            QVERIFY(join::faultsInJoints(model).empty());
+            // Pairs of parts that have a face in common, by the beginnings of their names.
+            std::map<std::string, int> common;
+            const auto kindOf = [&model](PlaceId id) {
+                std::string name = model.parts[model.occurrences[*model.placeOf(id)].part]->name;
+                return name.substr(0, name.find(" ("));
+            };
+            for (const Joint& joint : model.joints)
+                if (joint.kind == EntityKind::Face && joint.uses.size() == 2)
+                    ++common[std::min(kindOf(joint.uses[0].place), kindOf(joint.uses[1].place)) + ", " +
+                             std::max(kindOf(joint.uses[0].place), kindOf(joint.uses[1].place))];
+            QCOMPARE(common["rib, tray"], 18);  // each stands on the floor, and between two sides
+            QCOMPARE(common["rectangular tube, round tube"], 4);
+            QVERIFY(common["bushing, hanger arm"] >= 2 && common["bushing, pin"] >= 2 && common["washer, washer"] >= 2);
+            const auto contacts = std::count_if(model.pairings.begin(), model.pairings.end(), [](const Pairing& one) {
+                return one.kind == PairingKind::Contact && one.friction == 0.2;
+            });
+            QCOMPARE(contacts, std::ptrdiff_t(4));
+            QVERIFY(std::any_of(model.parts.begin(), model.parts.end(),
+                                [](const auto& part) { return part->lump.has_value(); }));
+        }
     }
     void filesAreComparedExportedAndReported() {
         QCOMPARE(cli({"run", ledger({{"upTo", 9.0}}), "--in", arm(), "--out", at("shaved.step")}).code, 0);
