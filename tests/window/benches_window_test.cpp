@@ -733,7 +733,7 @@ private slots:
         QTRY_COMPARE_WITH_TIMEOUT(reduce.proof()->list()->topLevelItemCount(), 1, 20000);
         const QTreeWidgetItem* proof = reduce.proof()->list()->topLevelItem(0);
         QCOMPARE(proof->text(1), QString("99.6 %"));  // the countersinks
-        QCOMPARE(proof->childCount(), 7);
+        QCOMPARE(proof->childCount(), 9);
         QCOMPARE(proof->child(4)->text(0), QString("nothing drawn reaches beyond the solid"));
         QVERIFY(!reduce.step() && !reduce.button()->isVisible());
         QTRY_VERIFY(m_window->stage()->showsMesh());
