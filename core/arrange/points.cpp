@@ -3,6 +3,7 @@
 
 #include "arrange/builder.h"
 #include "arrange/crossings.h"
+#include "arrange/piercings.h"
 
 // Topology leads: before any two surfaces are intersected, it is known where vertices lie on edges, where edges cross
 // edges, and where edges pierce faces. Each such place becomes a node, shared by all that meet there, and a pave on the
@@ -24,6 +25,39 @@ std::vector<std::pair<int, int>> closeEdges(const Catalogue& catalogue) {
                 if (!near.IsOut(catalogue.edges[f].box)) found.emplace(e, f);
             }
     return {found.begin(), found.end()};
+}
+
+/// Parameters within an edge at which it goes through, or touches, the surface near a face; none if they could not be
+/// found.
+std::optional<std::vector<double>> piercingsOf(const EdgeRecord& edge, const FaceRecord& face, double reach) {
+    if (auto places = piercingsOfTorus(edge.curve, edge.first, edge.last, face.adaptor, reach)) return places;
+    fprintf(stderr, "XX %s %d\n", edge.curve->DynamicType()->Name(), int(face.adaptor.GetType()));
+    // A little more than the edge, so that a piercing at its end is seen; it is the end's own node then.
+    const double more = 1e-9 * (edge.last - edge.first);
+    const Handle(GeomAdaptor_Curve) curve = new GeomAdaptor_Curve(edge.curve, edge.first - more, edge.last + more);
+    Handle(GeomAdaptor_Surface) surface;
+    if (elementaryParameters(face.adaptor, gp_Pnt())) {
+        surface = new GeomAdaptor_Surface(face.surface);
+    } else {
+        double low[2], high[2], first[2], last[2];
+        face.surface->Bounds(first[0], last[0], first[1], last[1]);
+        for (const int way : {0, 1}) {
+            const double margin = 0.01 * (face.high[way] - face.low[way]);
+            low[way] = face.low[way] - margin;
+            high[way] = face.high[way] + margin;
+            if (face.period[way] <= 0.0) {
+                low[way] = std::max(low[way], first[way]);
+                high[way] = std::min(high[way], last[way]);
+            }
+        }
+        surface = new GeomAdaptor_Surface(face.surface, low[0], high[0], low[1], high[1]);
+    }
+    IntCurveSurface_HInter inter;
+    inter.Perform(curve, surface);
+    if (!inter.IsDone()) return std::nullopt;
+    std::vector<double> places;
+    for (int i = 1; i <= inter.NbPoints(); ++i) places.push_back(std::clamp(inter.Point(i).W(), edge.first, edge.last));
+    return places;
 }
 
 }  // namespace
@@ -99,38 +133,15 @@ Result<void> Builder::edgesThroughFaces(Progress& progress) {
                     along = along && off && *off <= reach;
                 }
                 if (along) continue;
-                // A little more than the edge, so that a piercing at its end is seen; it is the end's own node then.
-                const double more = 1e-9 * (edge.last - edge.first);
-                const Handle(GeomAdaptor_Curve) curve =
-                    new GeomAdaptor_Curve(edge.curve, edge.first - more, edge.last + more);
-                Handle(GeomAdaptor_Surface) surface;
-                if (elementaryParameters(face.adaptor, gp_Pnt())) {
-                    surface = new GeomAdaptor_Surface(face.surface);
-                } else {
-                    double low[2], high[2], first[2], last[2];
-                    face.surface->Bounds(first[0], last[0], first[1], last[1]);
-                    for (const int way : {0, 1}) {
-                        const double margin = 0.01 * (face.high[way] - face.low[way]);
-                        low[way] = face.low[way] - margin;
-                        high[way] = face.high[way] + margin;
-                        if (face.period[way] <= 0.0) {
-                            low[way] = std::max(low[way], first[way]);
-                            high[way] = std::min(high[way], last[way]);
-                        }
-                    }
-                    surface = new GeomAdaptor_Surface(face.surface, low[0], high[0], low[1], high[1]);
-                }
-                IntCurveSurface_HInter inter;
-                inter.Perform(curve, surface);
-                if (!inter.IsDone())
+                const auto places = piercingsOf(edge, face, reach);
+                if (!places)
                     return m_catalogue.refuse("Where an edge pierces a face could not be found", with, through,
                                               edge.curve->Value(edge.first));
-                for (int i = 1; i <= inter.NbPoints(); ++i) {
-                    const double at = inter.Point(i).W();
-                    const gp_Pnt point = edge.curve->Value(std::clamp(at, edge.first, edge.last));
+                for (const double at : *places) {
+                    const gp_Pnt point = edge.curve->Value(at);
                     if (m_catalogue.locate(face, point, edge.tolerance) == Where::Out) continue;
                     int node = -1;
-                    addPave(edge, point, std::clamp(at, edge.first, edge.last), 0.0, &node);
+                    addPave(edge, point, at, 0.0, &node);
                     // On the face's boundary: that edge is met there too, though the search among edges missed it.
                     for (const int other : face.edges) {
                         EdgeRecord& rim = m_catalogue.edges[other];

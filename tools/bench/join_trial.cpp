@@ -1,6 +1,7 @@
 // How well bodies of real files are joined: all solids of a file as they came, and solids of different files laid on
 // each other by their largest flat faces, at random places and turns, touching or a part of the limit apart. Usage:
-// rasoir-join-trial [--seed N] [--pairs N] FILE...
+// rasoir-join-trial [--seed N] [--pairs N] [--only PAIR] FILE...
+// With --only the pair of that number is tried alone, which is how a slow or a refused one is looked into.
 #include <fmt/format.h>
 
 #include <BRepAdaptor_Surface.hxx>
@@ -133,14 +134,18 @@ std::optional<Laid> laid(const TopoDS_Shape& solid, const std::string& name) {
 int main(int argc, char** argv) {
     unsigned long seed = 20261129;
     int wanted = 60;
+    std::optional<int> only;
+    std::setvbuf(stdout, nullptr, _IOLBF, 0);  // what is known so far is seen though a trial is stopped
     std::vector<Laid> solids;
     Tally files, moved, touching, gaps;
     for (int i = 1; i < argc; ++i) {
         const std::string argument = argv[i];
-        if ((argument == "--seed" || argument == "--pairs") && i + 1 < argc) {
+        if ((argument == "--seed" || argument == "--pairs" || argument == "--only") && i + 1 < argc) {
             const auto number = std::strtoul(argv[++i], nullptr, 10);
             if (argument == "--seed")
                 seed = number;
+            else if (argument == "--only")
+                only = static_cast<int>(number);
             else
                 wanted = static_cast<int>(number);
             continue;
@@ -152,7 +157,6 @@ int main(int argc, char** argv) {
             continue;
         }
         fmt::print("{}\n", argument);
-        std::fflush(stdout);
         std::size_t bodies = 0;
         Model taken = *model;
         taken.parts.clear();
@@ -175,7 +179,7 @@ int main(int argc, char** argv) {
                 if (auto flat = laid(body, name)) solids.push_back(std::move(*flat));
             }
         }
-        if (bodies < 2 || bodies > 200) continue;
+        if (bodies < 2 || bodies > 200 || only) continue;
         taken.giveIds();
         tryJoin(argument, taken, 0.0, false, files);
         Model shaken = taken;
@@ -210,6 +214,7 @@ int main(int argc, char** argv) {
         model.giveIds();
         model.targetSize = suggestedTargetSize(model);
         const std::string name = fmt::format("pair {}: {} on {}", i, b.name, a.name);
+        if (only && *only != i) continue;
         tryJoin(name, model, 0.0, false, touching);
         const double limit = join::safeLimit(model).mm;
         gp_Trsf lift;
