@@ -31,7 +31,6 @@ std::vector<std::pair<int, int>> closeEdges(const Catalogue& catalogue) {
 /// found.
 std::optional<std::vector<double>> piercingsOf(const EdgeRecord& edge, const FaceRecord& face, double reach) {
     if (auto places = piercingsOfTorus(edge.curve, edge.first, edge.last, face.adaptor, reach)) return places;
-    fprintf(stderr, "XX %s %d\n", edge.curve->DynamicType()->Name(), int(face.adaptor.GetType()));
     // A little more than the edge, so that a piercing at its end is seen; it is the end's own node then.
     const double more = 1e-9 * (edge.last - edge.first);
     const Handle(GeomAdaptor_Curve) curve = new GeomAdaptor_Curve(edge.curve, edge.first - more, edge.last + more);
