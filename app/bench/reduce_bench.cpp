@@ -10,20 +10,24 @@
 namespace rasoir::app {
 namespace {
 
-/// The middle of the widest empty stretch between thicknesses on a log scale: where thin walls end.
+/// Just above the thickest wall; or, where thicknesses leave a stretch empty over which they grow threefold, its middle
+/// on a log scale. Less than that is one body's walls of two thicknesses, and to take half of them takes none: the rest
+/// of the body would be lost.
 double widestStretch(std::vector<double> sizes) {
     std::sort(sizes.begin(), sizes.end());
-    double best = sizes.empty() ? 1.0 : 1.2 * sizes.back(), widest = 1.5;
+    double best = sizes.empty() ? 1.0 : 1.2 * sizes.back(), widest = 3.0;
     for (std::size_t i = 1; i < sizes.size(); ++i)
         if (const double stretch = sizes[i] / sizes[i - 1]; stretch > widest) {
             widest = stretch;
             best = std::sqrt(sizes[i] * sizes[i - 1]);
         }
     // A number that one would say: one, two or five of a decade, where that lies in the stretch as well.
+    const bool between = !sizes.empty() && best < sizes.back();
+    const double low = between ? best / std::sqrt(widest) : best / 1.15,
+                 high = best * (between ? std::sqrt(widest) : 2);
     const double decade = std::pow(10.0, std::floor(std::log10(best)));
     for (const double step : {1.0, 2.0, 5.0, 1.5, 3.0, 4.0, 6.0, 8.0, 10.0})
-        if (const double round = step * decade; round > best / std::sqrt(widest) && round < best * std::sqrt(widest))
-            return round;
+        if (const double round = step * decade; round > low && round < high) return round;
     return best;
 }
 

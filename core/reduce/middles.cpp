@@ -24,6 +24,7 @@
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
+#include "reduce/adopted_pieces.h"
 #include "reduce/smooth_middles.h"
 #include "reduce/wall_steps.h"
 
@@ -106,51 +107,6 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
     }
 }
 
-/// Under the foot of what stands on a wall there is no skin of its own, so that pieces there are not between its sides.
-/// What the wall's kept pieces surround on all sides is of it nevertheless.
-/// `wallsOfPiece`: the walls that a piece within the solid can be of; `base`: by wall, the one on whose middle it lies.
-void adoptHoles(const arrange::Arrangement& all, std::vector<int>& kept, std::map<int, int>& wallOf,
-                const std::vector<int>& base, const std::function<std::set<int>(int)>& wallsOfPiece) {
-    std::map<int, std::vector<int>> piecesAt;  // by arc
-    std::map<int, std::set<int>> couldBe;      // not kept: walls
-    for (int p = 0; p < static_cast<int>(all.pieces.size()); ++p) {
-        if (!wallOf.contains(p)) {
-            auto walls = wallsOfPiece(p);
-            if (walls.empty()) continue;
-            couldBe[p] = std::move(walls);
-        }
-        for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses) piecesAt[use.arc].push_back(p);
-    }
-    std::set<int> seen;
-    for (const auto& [first, walls] : couldBe)
-        for (const int wall : walls) {
-            if (wallOf.contains(first) || !seen.insert(first).second) continue;
-            std::vector<int> hole{first};
-            bool surrounded = true;
-            for (std::size_t i = 0; i < hole.size(); ++i)
-                for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(hole[i])].uses) {
-                    bool closed = false;
-                    for (const int q : piecesAt[use.arc]) {
-                        if (q == hole[i]) continue;
-                        const auto known = wallOf.find(q);
-                        closed = closed || (known != wallOf.end() && base[static_cast<std::size_t>(known->second)] ==
-                                                                         base[static_cast<std::size_t>(wall)]);
-                        if (const auto other = couldBe.find(q);
-                            known == wallOf.end() && other != couldBe.end() && other->second.contains(wall)) {
-                            closed = true;
-                            if (seen.insert(q).second) hole.push_back(q);
-                        }
-                    }
-                    surrounded = surrounded && closed;
-                }
-            if (!surrounded) continue;
-            for (const int p : hole) {
-                kept.push_back(p);
-                wallOf[p] = wall;
-            }
-        }
-}
-
 /// The sheet in the making: what goes into the arrangement, what comes out, and of it what stays.
 class Middles {
 public:
@@ -163,11 +119,16 @@ public:
         if (!all) return tl::unexpected(all.error());
         m_all = std::move(*all);
         keepWhatLiesBetween();
-        adoptHoles(*m_all, m_kept, m_wallOf, m_steps.base, [this](int p) {
-            const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
-            return !piece.whole && inSolid(piece) ? wallsOfPiece(piece) : std::set<int>();
-        });
+        const SheetSoFar soFar{*m_all, m_kept, m_wallOf, m_steps.base, [this](int p) {
+                                   const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
+                                   return !piece.whole && inSolid(piece) ? wallsOfPiece(piece) : std::set<int>();
+                               }};
+        adoptHoles(soFar);
         reachOthers();
+        std::vector<double> thickness;
+        for (const Wall& wall : m_walls) thickness.push_back(wall.thickness);
+        const auto endsAt = [this](int input) { return input == 0 || input >= m_afterSmooth; };
+        closeGaps(soFar, endsAt, thickness);
         if (m_kept.empty())
             return fail(
                 ProblemKind::NotPossible,

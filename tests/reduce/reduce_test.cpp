@@ -293,6 +293,88 @@ private slots:
             QCOMPARE(static_cast<int>(sheet.known.thickness.size()), sheet.incidence().faceCount());
         }
     }
+    /// Outside and inside of a tray, sharp or rounded each for itself: the middles are five planes, where neither side
+    /// is rounded as the other is; they meet in sharp lines, five faces and eight common edges.
+    void traysRoundedOnOneSideMeetInSharpLines_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        const auto sharp = [](double in, double top) {
+            return moved(block(100 - 2 * in, 60 - 2 * in, top - in), by(in, in, in));
+        };
+        // Outside, a ball of more than 2.4 would cut off the corner of the middles.
+        for (const double radius : {0.8, 2.0, 2.3}) {
+            QTest::addRow("outside, all, %g", radius) << cut(trayBlock(radius, radius, 0, 30), sharp(2, 50));
+            QTest::addRow("inside, all, %g", radius) << cut(sharp(0, 30), trayBlock(radius + 2, radius + 2, 2, 50));
+        }
+        QTest::newRow("outside, two radii") << cut(trayBlock(2.3, 1.5, 0, 30), sharp(2, 50));
+        QTest::newRow("inside, two radii") << cut(sharp(0, 30), trayBlock(5.0, 3.5, 2, 50));
+    }
+    void traysRoundedOnOneSideMeetInSharpLines() {
+        QFETCH(TopoDS_Shape, body);
+        for (const bool turn : {false, true}) {
+            const auto done = run(modelOf(turn ? moved(body, turned()) : body, "tray"), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().faceCount(), 5);
+            QCOMPARE_NEAR(areaOf(sheet.shape), 98.0 * 58.0 + 2 * 29.0 * (98.0 + 58.0), 1e-6 * 10000);
+            int common = 0;
+            for (int e = 1; e <= sheet.incidence().edgeCount(); ++e) common += sheet.incidence().facesAt(e) == 2;
+            QCOMPARE(common, 8);
+        }
+    }
+    /// A hood of 60 by 40 by 30 on a flange of 100 by 80, 2 thick, its upright edges round on both sides. Where it
+    /// rises from the flange it is rounded outside, with a radius of several thicknesses, and sharp inside.
+    void aHoodRoundedAtItsFootOnOneSide_data() {
+        QTest::addColumn<double>("upright");
+        QTest::addColumn<double>("foot");
+        for (const double upright : {0.0, 6.0, 10.0})
+            for (const double foot : {1.0, 4.0, 8.0}) QTest::addRow("%g, foot %g", upright, foot) << upright << foot;
+    }
+    void aHoodRoundedAtItsFootOnOneSide() {
+        QFETCH(double, upright);
+        QFETCH(double, foot);
+        const auto rounded = [](const TopoDS_Shape& body, double radius, const auto& rule) {
+            if (radius <= 0.0) return body;  // stays sharp
+            BRepFilletAPI_MakeFillet fillet(body);
+            const Incidence topology(body);
+            for (int e = 1; e <= topology.edgeCount(); ++e) {
+                double first = 0, last = 0;
+                const Handle(Geom_Curve) curve = BRep_Tool::Curve(topology.edge(e), first, last);
+                if (rule(curve->Value(first), curve->Value(0.5 * (first + last)), curve->Value(last)))
+                    fillet.Add(radius, topology.edge(e));
+            }
+            return fillet.Shape();
+        };
+        const auto standing = [](const gp_Pnt& a, const gp_Pnt&, const gp_Pnt& b) {
+            return std::abs(a.Z() - b.Z()) > 10.0;
+        };
+        const TopoDS_Shape outside = rounded(moved(block(60, 40, 30), by(-30, -20, 0)), upright, standing),
+                           inside = rounded(moved(block(56, 36, 30), by(-28, -18, -2)), upright - 2.0, standing);
+        const TopoDS_Shape flanged = rounded(fuse(outside, moved(block(100, 80, 2), by(-50, -40, 0))), foot,
+                                             [](const gp_Pnt& a, const gp_Pnt& middle, const gp_Pnt& b) {
+                                                 return std::abs(a.Z() - 2.0) < 1e-6 && std::abs(b.Z() - 2.0) < 1e-6 &&
+                                                        std::abs(middle.X()) < 31 && std::abs(middle.Y()) < 21;
+                                             });
+        const TopoDS_Shape body = cut(flanged, inside);
+        const double r = std::max(0.0, upright - 1.0);
+        const auto inner = [&](double radius) { return 58.0 * 38.0 - (4.0 - M_PI) * radius * radius; };
+        const double round = 2.0 * (58.0 + 38.0) - (8.0 - 2.0 * M_PI) * r;
+        const double area = inner(r) + round * 28.0 + 100.0 * 80.0 - inner(r);
+        for (const bool turn : {false, true}) {
+            const auto done =
+                run(modelOf(turn ? moved(body, turned()) : body, "hood"), "reduce.midsurface", {{"doubtful", true}});
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            // The flange's outline alone is free.
+            double free = 0.0;
+            for (int e = 1; e <= sheet.incidence().edgeCount(); ++e)
+                if (sheet.incidence().facesAt(e) == 1) free += lengthOf(sheet.incidence().edge(e));
+            QCOMPARE_NEAR(free, 360.0, 1e-6);
+        }
+    }
     void thicknessAndNamesComeAlong() {
         Model model = modelOf(profile({{0, 0}, {40, 0}, {40, 3}, {2, 3}, {2, 30}, {0, 30}}), "bracket");
         auto part = model.parts[0]->copy();
