@@ -26,6 +26,23 @@ CutPlot::CutPlot(QWidget* parent) : QWidget(parent) {
     setToolTip("Drag the blade. Ctrl+drag sets the lower end of a range; or type 2 to 8.");
 }
 
+namespace {
+
+/// The largest of 1, 2, 5, 10, ... that is no more than a length; and the smallest that is no less.
+double stepBelow(double length) {
+    const double decade = std::pow(10.0, std::floor(std::log10(length)));
+    for (const double step : {5.0, 2.0})
+        if (step * decade <= length * (1 + 1e-9)) return step * decade;
+    return decade;
+}
+double stepAbove(double length) {
+    const double below = stepBelow(length);
+    if (below >= length * (1 - 1e-9)) return below;
+    return stepBelow(2.6 * below);
+}
+
+}  // namespace
+
 void CutPlot::setItems(std::vector<CutItem> items) {
     m_items = std::move(items);
     std::sort(m_items.begin(), m_items.end(), [](const CutItem& a, const CutItem& b) { return a.size < b.size; });
@@ -40,8 +57,9 @@ void CutPlot::setItems(std::vector<CutItem> items) {
     }
     const double low = m_items.empty() ? m_target / 4.0 : m_items.front().size,
                  high = m_items.empty() ? m_target * 16.0 : m_items.back().size;
-    m_low = std::max(1e-9, (m_inElements ? std::min(low, m_target) : low) / 1.5);
-    m_high = (m_inElements ? std::max(high, m_target * 2.0) : std::max(high, 2.0 * low)) * 1.5;
+    // The blade is stopped at the ends, so they are numbers that one would say.
+    m_low = std::max(1e-9, stepBelow((m_inElements ? std::min(low, m_target) : low) / 1.2));
+    m_high = stepAbove((m_inElements ? std::max(high, m_target * 2.0) : std::max(high, 2.0 * low)) * 1.2);
     setLimit(m_limit);
 }
 

@@ -9,6 +9,7 @@
 #include "glyphs.h"
 #include "mend/loops.h"
 #include "mend/mend.h"
+#include "model/on_purpose.h"
 #include "theme.h"
 #include "words.h"
 
@@ -159,7 +160,8 @@ MendBench::MendBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
-        m_limitChosen = false;
+        m_limitChosen = m_kindChosen = false;
+        m_kind = MendKind::Gaps;
         showMessage({});
     });
     connect(&m_session, &Session::changed, this, [this] {
@@ -207,6 +209,7 @@ std::vector<std::string> MendBench::partNames() const {
 }
 
 void MendBench::showKind(MendKind kind) {
+    m_kindChosen = true;
     m_kind = kind;
     m_walked = -1;
     refresh();
@@ -220,6 +223,7 @@ void MendBench::refresh() {
     m_hovered.clear();
     std::array<int, mendKinds> counts{};
     std::size_t known = 0, wanted = 0, rims = 0, solids = 0;
+    std::size_t walls = 0;  // parts that are sheets of known thickness
     int open = 0;
     bool tight = true;
     double safe = std::numeric_limits<double>::max(), widest = 0.0;
@@ -234,10 +238,12 @@ void MendBench::refresh() {
         if (knowledge == nullptr || !knowledge->defects) continue;
         ++known;
         const survey::DefectReport& report = *knowledge->defects;
-        open += report.openEdges;
-        tight = tight && report.watertight;
+        const bool isWalls = standsForWalls(*model.parts[part]);
+        walls += isWalls;
+        open += isWalls ? 0 : report.openEdges;
+        tight = tight && (isWalls || report.watertight);
         if (knowledge->facts) solids += static_cast<std::size_t>(knowledge->facts->solids);
-        if (report.openEdges > 0 && report.safeLimit < safe) {
+        if (report.openEdges > 0 && !isWalls && report.safeLimit < safe) {
             safe = report.safeLimit;
             safeWhy = report.safeWhy;
         }
@@ -288,16 +294,25 @@ void MendBench::refresh() {
                                       .arg(current ? 600 : 400)
                                       .arg(p.cobalt.name()));
     }
-    // The statement: large, and no better than it is.
     const bool all = known == wanted && wanted > 0;
+    // Until a kind was chosen, the first one that has findings is shown.
+    if (const auto first = std::find_if(counts.begin(), counts.end(), [](int count) { return count > 0; });
+        all && !m_kindChosen && counts[static_cast<std::size_t>(m_kind)] == 0 && first != counts.end()) {
+        m_kind = static_cast<MendKind>(first - counts.begin());
+        refresh();
+        return;
+    }
+    // The statement: large, and no better than it is.
     QString statement, detail;
     if (m_session.isEmpty())
         statement = "Open a file; what is not closed will be listed here.";
     else if (!all)
         statement = "Surveying…";
     else if (tight) {
-        statement = QString("Watertight: %1").arg(countedText(solids, "solid"));
-        if (const auto facts = m_session.facts()) {
+        statement = solids > 0 ? QString("Watertight: %1").arg(countedText(solids, "solid"))
+                               : QString("Sheets of known thickness, with free rims as meant.");
+        if (solids > 0 && walls > 0) detail = countedText(walls, "part") + " of sheets with free rims, as meant.";
+        if (const auto facts = solids > 0 ? m_session.facts() : std::nullopt) {
             Model shown = model;
             std::erase_if(shown.occurrences,
                           [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });

@@ -78,6 +78,7 @@ protected:
 
 private:
     MendKind m_kind = MendKind::Gaps;
+    bool m_kindChosen = false;  ///< by hand; else the first kind that has findings is shown
     QLabel *m_state, *m_detail, *m_safe, *m_message;
     std::array<QPushButton*, mendKinds> m_kinds{};
     CutBar* m_cutBar;

@@ -26,7 +26,7 @@ double widestStretch(std::vector<double> sizes) {
     const double low = between ? best / std::sqrt(widest) : best / 1.15,
                  high = best * (between ? std::sqrt(widest) : 2);
     const double decade = std::pow(10.0, std::floor(std::log10(best)));
-    for (const double step : {1.0, 2.0, 5.0, 1.5, 3.0, 4.0, 6.0, 8.0, 10.0})
+    for (const double step : {1.0, 2.0, 5.0, 10.0, 1.5, 3.0, 4.0, 6.0, 8.0})
         if (const double round = step * decade; round > low && round < high) return round;
     return best;
 }

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 
 #include "glyphs.h"
+#include "model/on_purpose.h"
 #include "theme.h"
 #include "words.h"
 
@@ -338,14 +339,17 @@ void PartsBoard::refreshFacts() {
         } else if (known == nullptr || !known->facts) {
             item->setText(2, "…");
         } else {
-            const int trouble = known->facts->openEdges + known->facts->manyFaceEdges;
+            // Of sheets that stand for walls the rims are free, and ribs stand on them.
+            const bool walls = standsForWalls(*model.parts[part]);
+            const int trouble = walls ? 0 : known->facts->openEdges + known->facts->manyFaceEdges;
             item->setText(2, trouble == 0 ? "✓" : QString("%1 ▲").arg(trouble));
             item->setData(2, Qt::UserRole + 2, trouble);
             item->setForeground(2, trouble == 0 ? p.second : p.vermilionText);
-            item->setToolTip(2, trouble == 0 ? "closed"
-                                             : QString("%1 open edges, %2 where three or more faces meet")
-                                                   .arg(known->facts->openEdges)
-                                                   .arg(known->facts->manyFaceEdges));
+            item->setToolTip(2, walls          ? "sheets of known thickness"
+                                : trouble == 0 ? "closed"
+                                               : QString("%1 open edges, %2 where three or more faces meet")
+                                                     .arg(known->facts->openEdges)
+                                                     .arg(known->facts->manyFaceEdges));
         }
     }
     refreshFoot();
@@ -410,12 +414,13 @@ void PartsBoard::refreshFoot() {
                          : m_session.selectedParts().size() == 1
                              ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
                              : QString("%1 selected").arg(selected.size());
-    m_foot->setText(QString("%1: %2, %3 cm³\n%4 × %5 × %6 mm%7")
+    const QString matter = whole.solids > 0 || whole.sheets == 0 ? number(whole.volume / 1000.0) + " cm³"
+                                                                 : number(whole.area / 100.0) + " cm² of sheets";
+    m_foot->setText(QString("%1: %2, %3\n%4 × %5 × %6 mm%7")
                         .arg(name,
                              QString::fromStdString(measure::massText(measure::massOf(shown, *facts).mass, whole)),
-                             number(whole.volume / 1000.0), number(whole.high[0] - whole.low[0]),
-                             number(whole.high[1] - whole.low[1]), number(whole.high[2] - whole.low[2]),
-                             whole.closed ? ", watertight" : ""));
+                             matter, number(whole.high[0] - whole.low[0]), number(whole.high[1] - whole.low[1]),
+                             number(whole.high[2] - whole.low[2]), whole.closed ? ", watertight" : ""));
 }
 
 void PartsBoard::hideSelected() {

@@ -119,6 +119,22 @@ struct TracedSide {
     [[nodiscard]] gp_Pnt2d end() const { return trace->Value(against ? first : last); }
 };
 
+/// By how much a trace turns over a span, all turns added up [rad].
+double turnOf(const Geom2dAdaptor_Curve& curve, double from, double to) {
+    constexpr int steps = 6;
+    double sum = 0.0;
+    gp_Vec2d before(0.0, 0.0);
+    for (int i = 0; i <= steps; ++i) {
+        gp_Pnt2d at;
+        gp_Vec2d rate;
+        curve.D1(from + (to - from) * i / steps, at, rate);
+        if (rate.SquareMagnitude() == 0.0) continue;
+        if (before.SquareMagnitude() > 0.0) sum += std::abs(before.Angle(rate));
+        before = rate;
+    }
+    return sum;
+}
+
 /// Traces that meet only within their vertex's tolerance leave a gap in the loop, and a sum along a loop that is not
 /// closed depends on where one starts: each gap gets a straight side. `from`: where the loop's sides begin.
 void closeGaps(std::vector<TracedSide>& sides, std::size_t from) {
@@ -215,6 +231,8 @@ bool overTrimmedFace(const TopoDS_Face& face, const std::function<void(const gp_
             const auto crossed = outer.knotsBetween(t0, t1) + inner.knotsBetween(s0, s1);
             double parts =
                 std::max(1.0 + static_cast<double>(std::min<std::size_t>(crossed, 63)), std::ceil((to - from) / turn));
+            // One span of a spline may be a whole circle.
+            if (turn == 1e300) parts = std::max(parts, std::ceil(turnOf(curve, from, to) / (0.25 * M_PI)));
             if (outer.longest > 0.0) parts = std::max(parts, std::ceil(std::abs(t1 - t0) / outer.longest));
             if (inner.longest > 0.0) parts = std::max(parts, std::ceil(std::abs(s1 - s0) / inner.longest));
             for (int part = 0; part < static_cast<int>(parts); ++part)

@@ -20,6 +20,7 @@
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "measure/mass.h"
+#include "model/on_purpose.h"
 #include "topology/soundness.h"
 
 namespace rasoir::measure {
@@ -118,6 +119,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
     facts.solids = topology.solidCount();
     for (TopExp_Explorer it(part.shape, TopAbs_SHELL, TopAbs_SOLID); it.More(); it.Next()) ++facts.sheets;
     for (TopExp_Explorer it(part.shape, TopAbs_FACE, TopAbs_SHELL); it.More(); it.Next()) ++facts.sheets;
+    if (!standsForWalls(part)) facts.bareSheets = facts.sheets;
     for (TopExp_Explorer it(part.shape, TopAbs_EDGE, TopAbs_FACE); it.More(); it.Next()) ++facts.wires;
 
     const Bnd_Box box = tightBox(part.shape);
@@ -243,6 +245,7 @@ Facts factsOf(const Model& model, const std::vector<Facts>& parts) {
         const double scale = std::abs(place.ScaleFactor());
         sum.solids += part.solids;
         sum.sheets += part.sheets;
+        sum.bareSheets += part.bareSheets;
         sum.wires += part.wires;
         sum.faces += part.faces;
         sum.edges += part.edges;

@@ -11,6 +11,7 @@ namespace rasoir::measure {
 
 struct Facts {
     int solids = 0, sheets = 0, wires = 0;  ///< bodies
+    int bareSheets = 0;                     ///< sheets of parts that have faces without a thickness: they weigh nothing
     int faces = 0, edges = 0, vertices = 0;
     int openEdges = 0, manyFaceEdges = 0;  ///< with one face; with three and more
     std::map<std::string, int> surfaces;   ///< faces by kind of surface

@@ -60,8 +60,8 @@ MassProperties& MassProperties::operator+=(const MassProperties& other) {
 }
 
 std::string massText(double mass, const Facts& facts) {
-    if (mass <= 0.0 && facts.solids == 0 && facts.sheets > 0) return "none: open skins weigh nothing";
-    return readable(mass) + (facts.sheets > 0 ? " kg, solids alone" : " kg");
+    if (mass <= 0.0 && facts.solids == 0 && facts.bareSheets > 0) return "none: open skins weigh nothing";
+    return readable(mass) + (facts.bareSheets > 0 ? " kg, without open skins" : " kg");
 }
 
 double densityOf(const Model& model, const Part& part) {

@@ -30,8 +30,8 @@ struct MassProperties {
 [[nodiscard]] MassProperties massOf(const Model& model, const std::vector<Facts>& parts,
                                     const std::optional<std::vector<std::size_t>>& occurrences = std::nullopt);
 
-/// "12.3 kg"; where skins are open beside solids, "12.3 kg, solids alone"; without any solid, "none: open skins weigh
-/// nothing".
+/// "12.3 kg"; where skins are open beside solids, "12.3 kg, without open skins"; without any solid, "none: open skins
+/// weigh nothing".
 [[nodiscard]] std::string massText(double mass, const Facts& facts);
 
 void to_json(Json& json, const MassProperties& properties);

@@ -9,6 +9,7 @@
 #include "heal/removal.h"
 #include "mend/merge.h"
 #include "mend/stitch.h"
+#include "model/on_purpose.h"
 #include "survey/defects.h"
 
 namespace rasoir::mend {
@@ -207,9 +208,7 @@ Result<Change> collapsedEdges(const Part& part, const std::set<int>& edges, doub
 }
 
 Result<Change> mergedFaces(const Part& part, double exact, Progress& progress) {
-    std::set<Entity> onPurpose;
-    for (const auto& [thing, mark] : part.known.parted) onPurpose.insert(thing);
-    auto merged = mergeNeedless(part.shape, exact, progress, onPurpose);
+    auto merged = mergeNeedless(part.shape, exact, progress, partedOnPurpose(part));
     if (!merged) return tl::unexpected(merged.error());
     Change change;
     for (const NotMerged& left : merged->left)

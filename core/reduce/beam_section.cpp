@@ -45,6 +45,51 @@ double cross(const gp_Vec2d& a, const gp_Vec2d& b) {
     return a.X() * b.Y() - a.Y() * b.X();
 }
 
+/// What a curve is, whatever the file calls it: swept sections have circles and lines that are written as splines.
+struct TrueCurve {
+    bool line = false;
+    double radius = 0.0;  // of a circle; else 0
+    gp_Pnt2d middle;
+};
+TrueCurve trueCurve(const BRepAdaptor_Curve& curve, const Frame& frame) {
+    TrueCurve found;
+    if (curve.GetType() == GeomAbs_Line) {
+        found.line = true;
+        return found;
+    }
+    if (curve.GetType() == GeomAbs_Circle) {
+        found.radius = curve.Circle().Radius();
+        found.middle = frame(curve.Circle().Location());
+        return found;
+    }
+    std::vector<gp_Pnt2d> points;
+    constexpr int steps = 12;
+    for (int i = 0; i <= steps; ++i)
+        points.push_back(
+            frame(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / steps)));
+    const gp_Vec2d chord(points.front(), points[8]), other(points.front(), points[4]);
+    const double twice = 2.0 * cross(chord, other), size = std::max(chord.Magnitude(), other.Magnitude());
+    constexpr double same = 1e-4;
+    if (std::abs(twice) <= same * size * size) {
+        found.line = std::all_of(points.begin(), points.end(), [&](const gp_Pnt2d& point) {
+            return std::abs(cross(chord, gp_Vec2d(points.front(), point))) <= same * size * chord.Magnitude();
+        });
+        return found;
+    }
+    // The middle of the circle through three of them.
+    const double a = chord.SquareMagnitude() / twice, b = other.SquareMagnitude() / twice;
+    const gp_Pnt2d middle(points.front().X() + other.Y() * a - chord.Y() * b,
+                          points.front().Y() - other.X() * a + chord.X() * b);
+    const double radius = middle.Distance(points.front());
+    if (std::all_of(points.begin(), points.end(), [&](const gp_Pnt2d& point) {
+            return std::abs(middle.Distance(point) - radius) <= same * radius;
+        })) {
+        found.radius = radius;
+        found.middle = middle;
+    }
+    return found;
+}
+
 Loop loopOf(const TopoDS_Wire& wire, const TopoDS_Face& face, const Frame& frame) {
     Loop loop;
     struct Line {
@@ -57,7 +102,8 @@ Loop loopOf(const TopoDS_Wire& wire, const TopoDS_Face& face, const Frame& frame
         const BRepAdaptor_Curve curve(it.Current());
         loop.length += lengthOf(it.Current());
         const double a = curve.FirstParameter(), b = curve.LastParameter();
-        if (curve.GetType() == GeomAbs_Line) {
+        const TrueCurve kind = trueCurve(curve, frame);
+        if (kind.line) {
             arcs = false;
             gp_Pnt2d from = frame(curve.Value(a)), to = frame(curve.Value(b));
             if (it.Current().Orientation() == TopAbs_REVERSED) std::swap(from, to);
@@ -68,13 +114,13 @@ Loop loopOf(const TopoDS_Wire& wire, const TopoDS_Face& face, const Frame& frame
                 lines.back().along.Dot(along) > 0.0)
                 continue;
             lines.push_back({from, along.Normalized()});
-        } else if (curve.GetType() == GeomAbs_Circle) {
-            const gp_Pnt2d middle = frame(curve.Circle().Location());
-            if (loop.radius > 0.0 && (std::abs(curve.Circle().Radius() - loop.radius) > 1e-6 * loop.radius ||
-                                      middle.Distance(loop.middle) > 1e-6 * loop.radius))
+        } else if (kind.radius > 0.0) {
+            const double same = (curve.GetType() == GeomAbs_Circle ? 1e-6 : 1e-4) * loop.radius;
+            if (loop.radius > 0.0 &&
+                (std::abs(kind.radius - loop.radius) > same || kind.middle.Distance(loop.middle) > same))
                 arcs = false;
-            loop.middle = middle;
-            loop.radius = curve.Circle().Radius();
+            loop.middle = kind.middle;
+            loop.radius = kind.radius;
         } else {
             known = false;
         }

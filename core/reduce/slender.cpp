@@ -11,6 +11,7 @@
 #include "geometry/integrals.h"
 #include "reduce/bent_bars.h"
 #include "reduce/solid_section.h"
+#include "reduce/swept_bars.h"
 
 // The direction is the one along which most of the skin runs: planes that contain it, cylinders about it. Only normals
 // across, axes and straight edges can be such directions, and a bar has few different ones. The ends are where the line
@@ -42,15 +43,16 @@ std::optional<Slender> judged(Slender found, const TopoDS_Shape& solid, double l
 
 /// A bent one: by Pappus its volume is the section's along the line, to what numbers in files are good for.
 std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRatio, double tolerance) {
-    const auto bent = findBentBar(part.incidence(), std::max(tolerance, 1e-6));
+    auto bent = findBentBar(part.incidence(), std::max(tolerance, 1e-6));
+    const bool isExact = bent.has_value();
+    if (!bent) bent = findSweptBar(part.shape, part.incidence());
     if (!bent) return std::nullopt;
     Slender found;
     found.part = p;
     found.line = bent->line;
     found.section = beamSection(part.incidence().face(bent->firstEnd), gp_Dir(bent->line.pieces().front().along(0.0)));
     auto slender = judged(std::move(found), part.shape, leastRatio);
-    constexpr double exact = 1e-3;
-    return slender && std::abs(slender->dropped) < exact ? slender : std::nullopt;
+    return slender && std::abs(slender->dropped) < (isExact ? 1e-3 : 1e-2) ? slender : std::nullopt;
 }
 
 Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, double leastRatio, Progress& progress);

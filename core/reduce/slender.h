@@ -19,9 +19,9 @@ struct Slender {
 
 /// Whether a part of one solid is a straight bar: four fifths of its skin and more run along one direction, and of five
 /// sections across it three and more are alike within a hundredth. Holes and odd ends do not make it another. Or
-/// whether it is a section carried along straight pieces and arcs: see findBentBar(). Returns   none where it is
-/// neither, or shorter than `leastRatio` section depths. Refuses   only being cancelled, and sections that the
-/// arrangement cannot find.
+/// whether it is a section carried along straight pieces and arcs: see findBentBar(); or along any smooth line: see
+/// findSweptBar(). Returns   none where it is neither, or shorter than `leastRatio` section depths. Refuses   only
+/// being cancelled, and sections that the arrangement cannot find.
 [[nodiscard]] Result<std::optional<Slender>> findSlender(const Model& model, std::size_t part, double leastRatio,
                                                          Progress& progress);
 

@@ -14,6 +14,7 @@
 #include "common/guard.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
+#include "model/on_purpose.h"
 #include "survey/overruns.h"
 #include "topology/edge_angle.h"
 #include "topology/soundness.h"
@@ -36,7 +37,9 @@ public:
           m_topology(part.incidence()),
           m_limits(limits),
           m_checkFaces(checkFaces),
-          m_progress(progress) {}
+          m_progress(progress),
+          m_isWalls(standsForWalls(part)),
+          m_onPurpose(partedOnPurpose(part)) {}
 
     Result<DefectReport> run() {
         measureFaces();
@@ -81,6 +84,8 @@ private:
     const DefectLimits& m_limits;
     bool m_checkFaces;
     Progress& m_progress;
+    const bool m_isWalls;
+    const std::set<Entity> m_onPurpose;
     std::vector<FaceSize> m_faces;
     double m_diagonal = 0.0;
     Rims m_rims;
@@ -260,7 +265,10 @@ private:
             const bool isFlat = highest - lowest < 0.1 * std::max(defect.size, 1e-12);
             const double covers = isFlat ? 0.5 * spanned.Modulus() : defect.length * defect.length / (4.0 * M_PI),
                          skin = skinArea[skinOf[defect.faces.front()]];
-            if (!closed) {
+            if (m_isWalls) {
+                defect.kind = DefectKind::Rim;
+                defect.what = fmt::format("A rim {} long of the walls that it stands for.", size(defect.length));
+            } else if (!closed) {
                 defect.kind = DefectKind::LooseEnd;
                 defect.size = defect.length;
                 defect.what = fmt::format("{} of open edge in {} that no other edge runs alongside.",
@@ -320,7 +328,7 @@ private:
                 defect.size = defect.length = length;
                 return defect;
             };
-            if (uses.size() > 2) {
+            if (uses.size() > 2 && !m_isWalls) {
                 Defect defect = base(DefectKind::ManyFaces);
                 defect.what = fmt::format("{} faces meet at edge {}.", uses.size(), e);
                 defect.remedy = "Meant where a rib stands on a skin; else one of the faces is surplus.";
@@ -331,7 +339,7 @@ private:
                 defect.remedy = "Make solids: it turns them.";
                 add(std::move(defect));
             } else if (uses.size() == 2 && uses[0].face != uses[1].face &&
-                       !m_part.known.parted.contains({EntityKind::Edge, e}) &&
+                       !m_onPurpose.contains({EntityKind::Edge, e}) &&
                        edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
                        sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face),
                                    std::max(m_limits.exact, 1e-5))) {
@@ -363,7 +371,7 @@ private:
                     other[m_topology.vertexNumber(it.Current())] = true;
         for (std::size_t v = 1; v < edgesAt.size(); ++v) {
             if (other[v] || edgesAt[v].size() != 2 || edgesAt[v][0] == edgesAt[v][1] ||
-                m_part.known.parted.contains({EntityKind::Vertex, static_cast<int>(v)}))
+                m_onPurpose.contains({EntityKind::Vertex, static_cast<int>(v)}))
                 continue;
             const int a = edgesAt[v][0], b = edgesAt[v][1];
             const auto facesOf = [&](int e) {

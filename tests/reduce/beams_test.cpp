@@ -1,17 +1,26 @@
 // Beams: sections against closed forms, straight bars found, frames joined in nodes.
 #include "reduce/beams.h"
 
+#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepLib.hxx>
+#include <BRepOffsetAPI_MakePipe.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeRevol.hxx>
+#include <BRepPrimAPI_MakeSphere.hxx>
+#include <Geom2d_Line.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <GeomAPI_Interpolate.hxx>
 #include <gp_Ax2.hxx>
 #include <gp_Circ.hxx>
 #include <gp_Elips.hxx>
 #include <gp_Pln.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
+#include <TopoDS_Wire.hxx>
 
 #include "geometry/integrals.h"
 #include "reduce/frame_members.h"
@@ -331,6 +340,104 @@ private slots:
         QCOMPARE_NEAR((*cutEnd)->length() * 200.0, volumeOf(mitred), 1e-3);
         // A plate, a cube and a short bar are none.
         for (const TopoDS_Shape& other : {block(400, 300, 10), block(20, 20, 20), block(90, 20, 10)}) {
+            const auto none = findSlender(modelOf(other), 0, 10.0, quietly());
+            QVERIFY2(none && !*none, said(none));
+        }
+    }
+    /// A face swept along a wire by the kernel, keeping square to it.
+    static TopoDS_Shape swept(const TopoDS_Wire& along, const TopoDS_Shape& face) {
+        BRepOffsetAPI_MakePipe pipe(along, face, GeomFill_IsCorrectedFrenet);
+        return pipe.Shape();
+    }
+    static TopoDS_Shape disc(const gp_Ax2& at, double radius) {
+        return BRepBuilderAPI_MakeFace(
+                   gp_Pln(gp_Ax3(at)),
+                   BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(at, radius)).Edge()).Wire())
+            .Face();
+    }
+    static TopoDS_Wire splineThrough(const std::vector<gp_Pnt>& points) {
+        const Handle(TColgp_HArray1OfPnt) list = new TColgp_HArray1OfPnt(1, static_cast<int>(points.size()));
+        for (std::size_t i = 0; i < points.size(); ++i) list->SetValue(static_cast<int>(i) + 1, points[i]);
+        GeomAPI_Interpolate through(list, false, 1e-9);
+        through.Perform();
+        return BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(through.Curve()).Edge()).Wire();
+    }
+    void springsAndCablesAreFound_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<double>("length");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<QString>("shape");
+        const auto helix = [](double radius, double lead, double turns) {
+            const Handle(Geom_Surface) around = new Geom_CylindricalSurface(gp_Ax3(), radius);
+            const double slope = lead / (2.0 * M_PI), end = 2.0 * M_PI * turns;
+            const Handle(Geom2d_Curve) line = new Geom2d_Line(gp_Pnt2d(0, 0), gp_Dir2d(1.0, slope));
+            TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(line, around, 0.0, end * std::hypot(1.0, slope)).Edge();
+            BRepLib::BuildCurve3d(edge, 1e-7, GeomAbs_C2, 14, 2000);
+            return TopoDS_Wire(BRepBuilderAPI_MakeWire(edge).Wire());
+        };
+        const auto lengthOfHelix = [](double radius, double lead, double turns) {
+            return turns * std::hypot(2.0 * M_PI * radius, lead);
+        };
+        for (const auto& [name, radius, lead, wire, turns] : {std::tuple("spring", 20.0, 12.0, 2.0, 5.0),
+                                                              {"wide spring", 50.0, 60.0, 3.0, 2.5},
+                                                              {"nearly closed spring", 20.0, 4.2, 2.0, 4.0}}) {
+            const gp_Ax2 start(gp_Pnt(radius, 0, 0), gp_Dir(0, radius, lead / (2.0 * M_PI)));
+            QTest::newRow(name) << swept(helix(radius, lead, turns), disc(start, wire))
+                                << lengthOfHelix(radius, lead, turns) << M_PI * wire * wire << QString("round");
+        }
+        const TopoDS_Wire line = splineThrough({{0, 0, 0}, {80, 10, 0}, {150, 60, 20}, {230, 60, 60}, {300, 0, 60}});
+        double first = 0.0, last = 0.0;
+        const Handle(Geom_Curve) curve = BRep_Tool::Curve(TopoDS::Edge(Incidence(line).edge(1)), first, last);
+        gp_Pnt at;
+        gp_Vec along;
+        curve->D1(first, at, along);
+        const gp_Ax2 start(at, gp_Dir(along));
+        const double length = lengthOf(line);
+        QTest::newRow("cable") << swept(line, disc(start, 4.0)) << length << M_PI * 16.0 << QString("round");
+        QTest::newRow("tube") << cut(swept(line, disc(start, 6.0)), swept(line, disc(start, 5.0))) << length
+                              << M_PI * 11.0 << QString("tube");
+    }
+    void springsAndCablesAreFound() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, length);
+        QFETCH(double, area);
+        QFETCH(QString, shape);
+        QVERIFY(isValid(body));
+        for (const auto& [turn, scale] : {std::pair(0.0, 1.0), {0.7, 1.0}, {0.7, 25.4}}) {
+            const TopoDS_Shape placed = scaledBy(moved(body, turned(gp_Dir(1, 2, 3), turn)), scale);
+            const auto found = findSlender(modelOf(placed), 0, 10.0, quietly());
+            QVERIFY2(found && *found, said(found));
+            QCOMPARE_NEAR((*found)->length() / scale, length, 2e-3 * length);
+            QCOMPARE_NEAR((*found)->section.section.area / scale / scale, area, 1e-6 * area);
+            QCOMPARE(QString::fromStdString((*found)->section.section.shape), shape);
+            // Far fewer arcs than steps of the walk, end to end and smooth.
+            const auto& pieces = (*found)->line.pieces();
+            QVERIFY2(pieces.size() < length / (2.0 * std::sqrt(area / M_PI)),
+                     qPrintable(QString::number(pieces.size())));
+            for (std::size_t i = 0; i + 1 < pieces.size(); ++i) {
+                QVERIFY(pieces[i].to.Distance(pieces[i + 1].from) < 1e-6 * scale);
+                QVERIFY(pieces[i].along(pieces[i].length()).Angle(pieces[i + 1].along(0.0)) < 1e-4);
+            }
+        }
+        const auto done = run(modelOf(body, "bar"), "reduce.beams");
+        QVERIFY2(done, said(done));
+        double made = 0.0;
+        for (int e = 1; e <= done->model.parts[0]->incidence().edgeCount(); ++e)
+            made += lengthOf(done->model.parts[0]->incidence().edge(e));
+        QCOMPARE_NEAR(made, length, 2e-3 * length);
+    }
+    void whatSwellsOrTwistsAlongALineIsNoBar() {
+        const TopoDS_Wire line = splineThrough({{0, 0, 0}, {80, 30, 0}, {150, 0, 0}, {230, 30, 0}});
+        double first = 0.0, last = 0.0;
+        const Handle(Geom_Curve) curve = BRep_Tool::Curve(TopoDS::Edge(Incidence(line).edge(1)), first, last);
+        gp_Pnt at;
+        gp_Vec along;
+        curve->D1(first, at, along);
+        const TopoDS_Shape cable = swept(line, disc(gp_Ax2(at, gp_Dir(along)), 4.0));
+        // A bead on it, and a bite out of it: a hundredth and more of the volume.
+        const TopoDS_Shape bead = BRepPrimAPI_MakeSphere(curve->Value(0.4 * last), 8.0).Shape();
+        for (const TopoDS_Shape& other : {fuse(cable, bead), cut(cable, moved(block(20, 20, 20), by(140, 0, 0)))}) {
+            QVERIFY(isValid(other));
             const auto none = findSlender(modelOf(other), 0, 10.0, quietly());
             QVERIFY2(none && !*none, said(none));
         }

@@ -22,11 +22,13 @@
 #include <TopoDS_Shell.hxx>
 
 #include "geometry/integrals.h"
+#include "model/on_purpose.h"
 #include "reduce/midsurface.h"
 #include "reduce/proof.h"
 #include "reduce/walls.h"
 #include "support/bodies.h"
 #include "support/run.h"
+#include "survey/defects.h"
 
 namespace rasoir::test {
 
@@ -677,6 +679,40 @@ private slots:
                 QVERIFY(gp_Pnt(moment / mass).Distance(solid.centre) < 1e-6);
             }
         }
+    }
+    void sheetsThatStandForWallsAreNoDefects() {
+        // A plate of two thicknesses with a rib across and a hole: the line of the step is no needless edge, the hole
+        // no missing face, the rib no surplus one; and merging what is needless keeps both thicknesses.
+        TopoDS_Shape body = fuse(block(100, 100, 2), moved(block(40, 100, 3), by(0, 0, 0)));
+        body = fuse(body, moved(block(2, 100, 20), by(70, 0, 1)));
+        body = cut(body, rod(gp_Ax1(gp_Pnt(20, 50, -1), gp_Dir(0, 0, 1)), 8, 10));
+        const auto done = run(modelOf(body, "plate"), "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        const Part& sheet = *done->model.parts[0];
+        QVERIFY(standsForWalls(sheet));
+        QVERIFY(jointsIn(sheet) >= 1);
+        std::set<long> thick;
+        for (const auto& [face, own] : sheet.known.thickness) thick.insert(std::lround(1e6 * own.at));
+        QCOMPARE(thick.size(), std::size_t(2));
+        survey::DefectLimits limits;
+        limits.targetSize = 2.0;
+        const auto report = survey::findDefects(sheet, limits, true, quietly());
+        QVERIFY2(report, said(report));
+        for (const auto& defect : report->defects)
+            QVERIFY2(defect.kind == survey::DefectKind::Rim, defect.what.c_str());
+        QVERIFY(!report->defects.empty());
+        const auto merged = run(done->model, "mend.mergeFaces");
+        const Part& after = merged ? *merged->model.parts[0] : sheet;
+        QCOMPARE(after.incidence().faceCount(), sheet.incidence().faceCount());
+        // The same sheet without its thicknesses has all of them.
+        const Part bare("bare", sheet.shape);
+        QVERIFY(!standsForWalls(bare));
+        const auto found = survey::findDefects(bare, limits, true, quietly());
+        QVERIFY2(found, said(found));
+        std::set<survey::DefectKind> kinds;
+        for (const auto& defect : found->defects) kinds.insert(defect.kind);
+        QVERIFY(kinds.contains(survey::DefectKind::ManyFaces));
+        QVERIFY(kinds.contains(survey::DefectKind::Opening));
     }
     void ribsThatEndWithinAPlateLeaveNoLips_data() {
         QTest::addColumn<TopoDS_Shape>("body");

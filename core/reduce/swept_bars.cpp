@@ -1,0 +1,361 @@
+#include "reduce/swept_bars.h"
+
+#include <BRep_Tool.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <gp_Pln.hxx>
+#include <numeric>
+#include <Poly_Triangulation.hxx>
+
+#include "common/sets.h"
+#include "geometry/integrals.h"
+#include "reduce/beam_section.h"
+
+// Whatever the surfaces are, a bar has two flat ends of one section. By Pappus its volume is the section's area times
+// the line's length, and its skin the outline's length times that; what does not fit is not walked at all, so that the
+// search costs nothing on other bodies. The walk goes from one end by steps of about half a depth: a plane across, the
+// loop of the skin's triangles there that lies round the place where the line was going to be, its centroid. That a
+// plane does not lie quite square matters little, since it shifts the centroid along the line. Tangents come from three
+// centroids each, at the ends from the flats; through points and tangents go pairs of arcs, as few as the centroids
+// allow.
+
+namespace rasoir::reduce {
+namespace {
+
+constexpr double likeEnds = 0.03;  // of the area
+constexpr double fits = 0.01;      // of the depth
+
+/// The triangles of a body, cut by planes.
+class Slicer {
+public:
+    Slicer(const TopoDS_Shape& solid, const Incidence& topology, double deviation) {
+        // On a copy: the body's own triangles are those that are shown.
+        const TopoDS_Shape copy = BRepBuilderAPI_Copy(solid, true, false).Shape();
+        BRepMesh_IncrementalMesh(copy, deviation, false, 0.4);
+        const Incidence own(copy);
+        for (int f = 1; f <= own.faceCount() && f <= topology.faceCount(); ++f) {
+            TopLoc_Location location;
+            const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(own.face(f), location);
+            if (mesh.IsNull()) continue;
+            const bool turned = own.face(f).Orientation() == TopAbs_REVERSED;
+            for (int t = 1; t <= mesh->NbTriangles(); ++t) {
+                int a = 0, b = 0, c = 0;
+                mesh->Triangle(t).Get(a, b, c);
+                if (turned) std::swap(b, c);
+                std::array<gp_XYZ, 3> corners;
+                int i = 0;
+                for (const int node : {a, b, c}) corners[i++] = mesh->Node(node).Transformed(location).XYZ();
+                m_triangles.push_back(corners);
+                for (int k = 0; k < 3; ++k)
+                    m_longest = std::max(m_longest, (corners[k] - corners[(k + 1) % 3]).Modulus());
+            }
+        }
+    }
+
+    struct Slice {
+        gp_Pnt centroid;
+        double area = 0.0;
+    };
+    /// What lies in one loop, with the holes in it, round the place; none where there is no loop within `reach`.
+    [[nodiscard]] std::optional<Slice> at(const gp_Pnt& place, const gp_Dir& normal, double reach) const {
+        const gp_XYZ n = normal.XYZ();
+        std::vector<std::array<gp_XYZ, 2>> segments;
+        const double far = 4.0 * reach + m_longest;
+        for (const auto& corners : m_triangles) {
+            if ((corners[0] - place.XYZ()).SquareModulus() > far * far) continue;
+            double height[3];
+            for (int i = 0; i < 3; ++i) {
+                height[i] = (corners[i] - place.XYZ()).Dot(n);
+                if (height[i] == 0.0) height[i] = 1e-300;  // a corner on the plane lies above it
+            }
+            if ((height[0] > 0.0 && height[1] > 0.0 && height[2] > 0.0) ||
+                (height[0] < 0.0 && height[1] < 0.0 && height[2] < 0.0))
+                continue;
+            gp_XYZ up, down;
+            for (int i = 0; i < 3; ++i) {
+                const int j = (i + 1) % 3;
+                if (height[i] * height[j] >= 0.0) continue;
+                // From the same corner first, so that two triangles find the very same point.
+                const bool first = corners[i].X() < corners[j].X() ||
+                                   (corners[i].X() == corners[j].X() &&
+                                    (corners[i].Y() < corners[j].Y() ||
+                                     (corners[i].Y() == corners[j].Y() && corners[i].Z() < corners[j].Z())));
+                const int p = first ? i : j, q = first ? j : i;
+                const gp_XYZ point = corners[p] + (corners[q] - corners[p]) * (height[p] / (height[p] - height[q]));
+                (height[i] < 0.0 ? up : down) = point;
+            }
+            segments.push_back({up, down});
+        }
+        return loopRound(place, normal, reach, segments);
+    }
+
+private:
+    std::vector<std::array<gp_XYZ, 3>> m_triangles;  // [mm] counterclockwise seen from outside
+    double m_longest = 0.0;                          // [mm] of their sides
+
+    /// Of the loops that the segments make: the one round the place, or the nearest, and those within it.
+    [[nodiscard]] static std::optional<Slice> loopRound(const gp_Pnt& place, const gp_Dir& normal, double reach,
+                                                        const std::vector<std::array<gp_XYZ, 2>>& segments) {
+        Sets sets(segments.size());
+        std::vector<std::pair<gp_XYZ, int>> ends;
+        for (std::size_t s = 0; s < segments.size(); ++s)
+            for (const gp_XYZ& end : segments[s]) ends.emplace_back(end, static_cast<int>(s));
+        std::sort(ends.begin(), ends.end(), [](const auto& a, const auto& b) { return a.first.X() < b.first.X(); });
+        const double same = 1e-6 * reach;
+        for (std::size_t i = 0; i < ends.size(); ++i)
+            for (std::size_t j = i + 1; j < ends.size() && ends[j].first.X() - ends[i].first.X() <= same; ++j)
+                if ((ends[i].first - ends[j].first).Modulus() <= same) sets.join(ends[i].second, ends[j].second);
+        const gp_Ax2 frame(place, normal);
+        const gp_XYZ x = frame.XDirection().XYZ(), y = frame.YDirection().XYZ();
+        struct Loop {
+            double area = 0.0, momentX = 0.0, momentY = 0.0;
+            double low[2]{1e300, 1e300}, high[2]{-1e300, -1e300};
+        };
+        std::map<int, Loop> loops;
+        for (std::size_t s = 0; s < segments.size(); ++s) {
+            Loop& loop = loops[sets.root(static_cast<int>(s))];
+            double at[2][2];
+            for (int end = 0; end < 2; ++end) {
+                const gp_XYZ off = segments[s][static_cast<std::size_t>(end)] - place.XYZ();
+                at[end][0] = off.Dot(x);
+                at[end][1] = off.Dot(y);
+                for (int k = 0; k < 2; ++k) {
+                    loop.low[k] = std::min(loop.low[k], at[end][k]);
+                    loop.high[k] = std::max(loop.high[k], at[end][k]);
+                }
+            }
+            const double cross = at[0][0] * at[1][1] - at[0][1] * at[1][0];
+            loop.area += 0.5 * cross;
+            loop.momentX += cross * (at[0][0] + at[1][0]) / 6.0;
+            loop.momentY += cross * (at[0][1] + at[1][1]) / 6.0;
+        }
+        const Loop* best = nullptr;
+        double nearest = reach;
+        for (const auto& [root, loop] : loops) {
+            const double off = std::hypot(0.5 * (loop.low[0] + loop.high[0]), 0.5 * (loop.low[1] + loop.high[1]));
+            const double size = std::hypot(loop.high[0] - loop.low[0], loop.high[1] - loop.low[1]);
+            if (off > nearest || (best != nullptr && off > nearest - 1e-9 * reach) || size > 4.0 * reach) continue;
+            // Of a tube the outer loop, not the one in it.
+            best = &loop;
+            nearest = off;
+        }
+        if (best == nullptr) return std::nullopt;
+        for (const auto& [root, loop] : loops)
+            if (loop.low[0] <= best->low[0] && loop.low[1] <= best->low[1] && loop.high[0] >= best->high[0] &&
+                loop.high[1] >= best->high[1] && loop.high[0] - loop.low[0] < 4.0 * reach)
+                best = &loop;
+        Slice slice;
+        double momentX = 0.0, momentY = 0.0;
+        for (const auto& [root, loop] : loops) {
+            if (loop.low[0] < best->low[0] || loop.low[1] < best->low[1] || loop.high[0] > best->high[0] ||
+                loop.high[1] > best->high[1])
+                continue;
+            slice.area += loop.area;
+            momentX += loop.momentX;
+            momentY += loop.momentY;
+        }
+        if (slice.area == 0.0) return std::nullopt;
+        slice.centroid = gp_Pnt(place.XYZ() + x * (momentX / slice.area) + y * (momentY / slice.area));
+        slice.area = std::abs(slice.area);
+        return slice;
+    }
+};
+
+/// An arc from a point along a tangent to another point; straight where that lies ahead.
+BarPiece arcTo(const gp_Pnt& from, const gp_Vec& along, const gp_Pnt& to) {
+    BarPiece piece;
+    piece.from = from;
+    piece.to = to;
+    const gp_Vec chord(from, to), across = chord - along * chord.Dot(along);
+    if (across.Magnitude() < 1e-9 * chord.Magnitude()) return piece;
+    const gp_Vec out = across.Normalized();
+    const double radius = chord.SquareMagnitude() / (2.0 * chord.Dot(out));
+    piece.about = gp_Ax1(from.Translated(out * radius), gp_Dir(along.Crossed(out)));
+    piece.turn = 2.0 * std::atan2(chord.Dot(out), chord.Dot(along));
+    return piece;
+}
+
+/// Two arcs that leave and arrive along the tangents, each as long as the other to their joint.
+std::vector<BarPiece> biarc(const gp_Pnt& from, const gp_Vec& leave, const gp_Pnt& to, const gp_Vec& arrive) {
+    const gp_Vec chord(from, to), sum = leave + arrive;
+    const double bend = 2.0 * (1.0 - leave.Dot(arrive)), ahead = chord.Dot(sum);
+    const double reach = bend > 1e-12 ? (-ahead + std::sqrt(ahead * ahead + bend * chord.SquareMagnitude())) / bend
+                                      : chord.SquareMagnitude() / (2.0 * ahead);
+    const gp_Pnt joint((from.XYZ() + to.XYZ()) * 0.5 + (leave - arrive).XYZ() * (0.5 * reach));
+    BarPiece second = arcTo(to, arrive.Reversed(), joint);
+    std::swap(second.from, second.to);
+    if (second.turn != 0.0) second.about.Reverse();
+    return {arcTo(from, leave, joint), second};
+}
+
+class Sweep {
+public:
+    Sweep(const TopoDS_Shape& solid, const Incidence& topology) : m_solid(solid), m_topology(topology) {}
+
+    std::optional<BentBar> find() {
+        m_volume = volumeOf(m_solid);
+        m_skin = areaOf(m_solid);
+        std::vector<int> flats;
+        for (int f = 1; f <= m_topology.faceCount(); ++f)
+            if (BRepAdaptor_Surface(m_topology.face(f)).GetType() == GeomAbs_Plane) flats.push_back(f);
+        constexpr std::size_t most = 12;  // a bar has two; more come from a section with flat sides
+        if (!(m_volume > 0.0) || flats.size() > most) return std::nullopt;
+        for (std::size_t i = 0; i < flats.size(); ++i)
+            for (std::size_t j = i + 1; j < flats.size(); ++j)
+                if (auto bar = between(flats[i], flats[j])) return bar;
+        return std::nullopt;
+    }
+
+private:
+    const TopoDS_Shape& m_solid;
+    const Incidence& m_topology;
+    double m_volume = 0.0, m_skin = 0.0, m_area = 0.0, m_depth = 0.0;
+    std::optional<Slicer> m_slicer;
+
+    [[nodiscard]] gp_Dir outOf(int face) const {
+        const BRepAdaptor_Surface surface(m_topology.face(face));
+        gp_Dir out = surface.Plane().Axis().Direction();
+        if (surface.Plane().Position().Direct() == (m_topology.face(face).Orientation() == TopAbs_REVERSED))
+            out.Reverse();
+        return out;
+    }
+
+    std::optional<BentBar> between(int first, int last) {
+        m_area = areaOf(m_topology.face(first));
+        if (std::abs(areaOf(m_topology.face(last)) - m_area) > 0.01 * m_area) return std::nullopt;
+        double outline = 0.0;
+        for (const int e : m_topology.edgesOf(first)) outline += lengthOf(m_topology.edge(e));
+        const double length = m_volume / m_area, bySkin = (m_skin - 2.0 * m_area) / outline;
+        if (std::abs(length - bySkin) > 0.1 * length) return std::nullopt;
+        const BeamSection section = beamSection(m_topology.face(first));
+        m_depth = section.depth;
+        if (length < 3.0 * m_depth) return std::nullopt;
+        m_slicer.emplace(m_solid, m_topology, 0.01 * m_depth);
+        const auto points = walk(skinOf(m_topology.face(first)).centre, outOf(first).Reversed(),
+                                 skinOf(m_topology.face(last)).centre, outOf(last), length);
+        if (points.empty()) return std::nullopt;
+        BentBar bar;
+        bar.firstEnd = first;
+        bar.lastEnd = last;
+        bar.line = throughAll(points, outOf(first).Reversed(), outOf(last));
+        if (std::abs(bar.line.length() - length) > 0.01 * length) return std::nullopt;
+        if (!keepsItsWay(bar.line, first, last)) return std::nullopt;
+        return bar;
+    }
+
+    /// The centroids from end to end; none where a section is not what the ends are.
+    [[nodiscard]] std::vector<gp_Pnt> walk(const gp_Pnt& from, const gp_Dir& leave, const gp_Pnt& to,
+                                           const gp_Dir& arrive, double length) const {
+        std::vector<gp_Pnt> points{from};
+        gp_Vec along(leave);
+        gp_Pnt here = from;
+        double gone = 0.0;
+        const double longest = 0.5 * m_depth, shortest = 0.02 * m_depth;
+        double step = longest;
+        while (gone < 1.1 * length) {
+            const gp_Vec rest(here, to);
+            // The end is within a step, and lies ahead as the line goes.
+            if (rest.Magnitude() <= 1.5 * step && rest.Dot(along) > 0.0 && gp_Vec(arrive).Dot(along) > 0.7) {
+                points.push_back(to);
+                return std::abs(gone + rest.Magnitude() - length) <= 0.05 * length ? points : std::vector<gp_Pnt>();
+            }
+            const auto slice = m_slicer->at(here.Translated(along * step), gp_Dir(along), m_depth);
+            const auto fitting = slice ? squared(*slice, here, along) : std::nullopt;
+            if (!fitting) {
+                if (step <= shortest) return {};
+                step *= 0.5;
+                continue;
+            }
+            const gp_Vec chord(here, fitting->centroid);
+            // Turned on by as much as the chord has turned: what an arc does.
+            const gp_Vec way = chord.Normalized();
+            along = (way * (2.0 * way.Dot(along)) - along).Normalized();
+            gone += chord.Magnitude();
+            here = fitting->centroid;
+            points.push_back(here);
+            step = std::min(longest, 1.5 * step);
+        }
+        return {};
+    }
+
+    /// The slice at its place square to the line there; none where it is not as large as the ends.
+    [[nodiscard]] std::optional<Slicer::Slice> squared(Slicer::Slice slice, const gp_Pnt& here,
+                                                       const gp_Vec& along) const {
+        for (int i = 0; i < 2; ++i) {
+            const gp_Vec way = gp_Vec(here, slice.centroid).Normalized();
+            if (way.Dot(along) < 0.8) return std::nullopt;
+            const gp_Vec there = (way * (2.0 * way.Dot(along)) - along).Normalized();
+            const auto next = m_slicer->at(slice.centroid, gp_Dir(there), m_depth);
+            if (!next) return std::nullopt;
+            slice = *next;
+        }
+        if (std::abs(slice.area - m_area) > likeEnds * m_area) return std::nullopt;
+        return slice;
+    }
+
+    /// Pairs of arcs, each as far as the centroids that it passes allow.
+    [[nodiscard]] BarLine throughAll(const std::vector<gp_Pnt>& points, const gp_Dir& leave,
+                                     const gp_Dir& arrive) const {
+        std::vector<gp_Vec> tangents(points.size());
+        tangents.front() = gp_Vec(leave);
+        tangents.back() = gp_Vec(arrive);
+        for (std::size_t i = 1; i + 1 < points.size(); ++i) {
+            // Of the circle through three points; some steps apart, since triangles leave centroids a little uneven.
+            const std::size_t apart = std::min({i, points.size() - 1 - i, std::size_t(3)});
+            const gp_Vec before(points[i - apart], points[i]), after(points[i], points[i + apart]);
+            tangents[i] =
+                (before * (after.Magnitude() / before.Magnitude()) + after * (before.Magnitude() / after.Magnitude()))
+                    .Normalized();
+        }
+        const auto passes = [&](std::size_t a, std::size_t b) {
+            if (tangents[a].Dot(tangents[b]) < 0.0) return std::optional<std::vector<BarPiece>>();
+            auto pieces = biarc(points[a], tangents[a], points[b], tangents[b]);
+            const BarLine line(pieces);
+            for (std::size_t k = a + 1; k < b; ++k)
+                if (line.at(line.footOf(points[k])).Distance(points[k]) > fits * m_depth)
+                    return std::optional<std::vector<BarPiece>>();
+            return std::optional(std::move(pieces));
+        };
+        std::vector<BarPiece> line;
+        std::size_t at = 0;
+        while (at + 1 < points.size()) {
+            std::size_t reach = at + 1;
+            auto best = biarc(points[at], tangents[at], points[reach], tangents[reach]);
+            for (std::size_t next = reach + 1; next < points.size(); ++next) {
+                auto pieces = passes(at, next);
+                if (!pieces) break;
+                best = std::move(*pieces);
+                reach = next;
+            }
+            for (BarPiece& piece : best)
+                if (piece.length() > 0.0) line.push_back(piece);
+            at = reach;
+        }
+        return BarLine(std::move(line));
+    }
+
+    /// Carried along the line, the section of the one end comes to lie as that of the other.
+    [[nodiscard]] bool keepsItsWay(const BarLine& line, int first, int last) const {
+        const BeamSection one = beamSection(m_topology.face(first), gp_Dir(line.pieces().front().along(0.0)));
+        const Section& section = one.section;
+        if (std::abs(section.secondUp - section.secondAcross) < 0.02 * section.secondUp &&
+            (section.shape == "round" || section.shape == "tube"))
+            return true;
+        gp_Trsf carried;
+        for (const BarPiece& piece : line.pieces()) carried = piece.carriedTo(piece.length()) * carried;
+        const gp_Vec up = section.up.Transformed(carried);
+        const BeamSection other =
+            beamSection(m_topology.face(last), gp_Dir(line.pieces().back().along(line.pieces().back().length())));
+        constexpr double sameWay = 0.02;  // [rad]
+        return up.CrossMagnitude(other.section.up) < sameWay;
+    }
+};
+
+}  // namespace
+
+std::optional<BentBar> findSweptBar(const TopoDS_Shape& solid, const Incidence& topology) {
+    return Sweep(solid, topology).find();
+}
+
+}  // namespace rasoir::reduce
