@@ -11,6 +11,7 @@
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
 #include "reduce/thick_regions.h"
+#include "shave/rounding.h"
 
 namespace rasoir::reduce {
 namespace {
@@ -28,6 +29,46 @@ struct ReducedSolid {
     [[nodiscard]] double kept() const { return (sheets.mass + (parted ? parted->thickVolume : 0.0)) / volume; }
 };
 
+double freeEdgesOf(const TopoDS_Shape& sheet) {
+    const Incidence topology(sheet);
+    double length = 0.0;
+    for (int e = 1; e <= topology.edgeCount(); ++e)
+        if (topology.facesAt(e) == 1) length += lengthOf(topology.edge(e));
+    return length;
+}
+
+/// Sheets of a solid whose outer rounds keep middles apart: over an inner corner that is sharp, a round much larger
+/// than the wall is thick lies within where they would meet. Those rounds go first, on a copy. None where there are
+/// none, or where that brings nothing together.
+std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wall>& walls, const Sheets& before,
+                                         double tolerance, Progress& progress) {
+    std::set<int> sides;
+    double thinnest = 1e300;
+    for (const Wall& wall : walls) {
+        for (const auto* side : {&wall.sideA, &wall.sideB}) sides.insert(side->begin(), side->end());
+        thinnest = std::min(thinnest, wall.thickness);
+    }
+    auto chains = survey::findStrips(solid, thinnest, progress);
+    if (!chains) return std::nullopt;
+    std::erase_if(*chains, [&](const survey::StripChain& chain) {
+        return chain.kind != survey::StripKind::Round || !chain.convex || chain.bend ||
+               std::any_of(chain.faces.begin(), chain.faces.end(), [&](int f) { return sides.contains(f); });
+    });
+    // Small ones leave the middles where they meet: a ball in a corner, up to 1.18 of the thickness. Beside a large one
+    // they have to go as well.
+    if (std::none_of(chains->begin(), chains->end(),
+                     [&](const survey::StripChain& chain) { return chain.size > 1.15 * thinnest; }))
+        return std::nullopt;
+    const auto sharp = shave::withoutRounds(solid, *chains, tolerance, progress);
+    if (!sharp) return std::nullopt;
+    const std::vector<Wall> left = wallsAfter(walls, sharp->made.lineage);
+    if (left.size() != walls.size()) return std::nullopt;
+    auto sheets = sheetsOf(*sharp->made.part, left, {}, tolerance, progress);
+    if (!sheets || freeEdgesOf(sheets->shape) > freeEdgesOf(before.shape) * (1.0 - 1e-6)) return std::nullopt;
+    sheets->lineage = chained(sharp->made.lineage, sheets->lineage);
+    return std::move(*sheets);
+}
+
 Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
                                  Progress& progress) {
     auto regions = partThickRegions(solid, walls, tolerance, progress);
@@ -37,6 +78,8 @@ Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& wal
         parted ? sheetsOf(Part(solid.name, parted->thin), wallsAfter(walls, parted->toThin), {}, tolerance, progress)
                : sheetsOf(solid, walls, regions->ends, tolerance, progress);
     if (!sheets) return tl::unexpected(sheets.error());
+    if (!parted)
+        if (auto joined = withoutOuterRounds(solid, walls, *sheets, tolerance, progress)) *sheets = std::move(*joined);
     ReducedSolid made{std::move(*sheets), std::move(parted), volumeOf(solid.shape)};
     const auto refused = [&](const char* what, const char* hint) {
         return fail(ProblemKind::NotPossible,

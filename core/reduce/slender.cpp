@@ -52,7 +52,7 @@ std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRati
     found.line = bent->line;
     found.section = beamSection(part.incidence().face(bent->firstEnd), gp_Dir(bent->line.pieces().front().along(0.0)));
     auto slender = judged(std::move(found), part.shape, leastRatio);
-    return slender && std::abs(slender->dropped) < (isExact ? 1e-3 : 1e-2) ? slender : std::nullopt;
+    return slender && std::abs(slender->dropped) < (isExact ? 1e-3 : 4e-3) ? slender : std::nullopt;
 }
 
 Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, double leastRatio, Progress& progress);

@@ -302,12 +302,12 @@ private slots:
         const auto sharp = [](double in, double top) {
             return moved(block(100 - 2 * in, 60 - 2 * in, top - in), by(in, in, in));
         };
-        // Outside, a ball of more than 2.4 would cut off the corner of the middles.
-        for (const double radius : {0.8, 2.0, 2.3}) {
+        // Outside, a ball of more than 2.4 cuts off the corner of the middles, a round of 3.4 all of their edges.
+        for (const double radius : {0.8, 2.0, 2.3, 3.0, 4.0}) {
             QTest::addRow("outside, all, %g", radius) << cut(trayBlock(radius, radius, 0, 30), sharp(2, 50));
             QTest::addRow("inside, all, %g", radius) << cut(sharp(0, 30), trayBlock(radius + 2, radius + 2, 2, 50));
         }
-        QTest::newRow("outside, two radii") << cut(trayBlock(2.3, 1.5, 0, 30), sharp(2, 50));
+        QTest::newRow("outside, two radii") << cut(trayBlock(4.0, 1.5, 0, 30), sharp(2, 50));
         QTest::newRow("inside, two radii") << cut(sharp(0, 30), trayBlock(5.0, 3.5, 2, 50));
     }
     void traysRoundedOnOneSideMeetInSharpLines() {
