@@ -114,7 +114,7 @@ private:
     }
 };
 
-double lengthOf(const arrange::Arc& arc) {
+double lengthOfArc(const arrange::Arc& arc) {
     double length = 0.0;
     gp_Pnt before = arc.curve->Value(arc.first);
     constexpr int steps = 8;
@@ -206,7 +206,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
         double length = 0.0;
         for (std::size_t i = 0; i < rim.size(); ++i) {
             const arrange::Arc& arc = all.arcs[static_cast<std::size_t>(rim[i])];
-            length += lengthOf(arc);
+            length += lengthOfArc(arc);
             walls.insert(wallsAt[rim[i]].begin(), wallsAt[rim[i]].end());
             for (const int node : {arc.from, arc.to})
                 for (const int next : freeAt[node])
@@ -216,7 +216,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
         std::map<int, int> wallOf;  // by candidate
         std::map<int, double> lengths;
         std::vector<int> arcs = rim;
-        for (const int arc : rim) lengths[arc] = lengthOf(all.arcs[static_cast<std::size_t>(arc)]);
+        for (const int arc : rim) lengths[arc] = lengthOfArc(all.arcs[static_cast<std::size_t>(arc)]);
         std::vector<int> candidates;
         for (std::size_t i = 0; i < arcs.size() && candidates.size() <= Gap::mostPieces; ++i)
             for (const int p : couldBe[arcs[i]]) {
@@ -229,7 +229,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
                 candidates.push_back(p);
                 for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses)
                     if (!ended.contains(use.arc) &&
-                        lengths.emplace(use.arc, lengthOf(all.arcs[static_cast<std::size_t>(use.arc)])).second)
+                        lengths.emplace(use.arc, lengthOfArc(all.arcs[static_cast<std::size_t>(use.arc)])).second)
                         arcs.push_back(use.arc);
             }
         if (candidates.empty() || candidates.size() > Gap::mostPieces) continue;
@@ -239,7 +239,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
             double weight = areaOf(arrange::Maker(all, {p}).face(p, false)) /
                             (Gap::areaPerEdge * thickness[static_cast<std::size_t>(wallOf[p])]);
             for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses)
-                if (ended.contains(use.arc)) weight += lengthOf(all.arcs[static_cast<std::size_t>(use.arc)]);
+                if (ended.contains(use.arc)) weight += lengthOfArc(all.arcs[static_cast<std::size_t>(use.arc)]);
             gap.add(p, all.pieces[static_cast<std::size_t>(p)], weight);
         }
         const std::vector<int> adopted = gap.best();

@@ -7,13 +7,15 @@
 
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
+#include "reduce/body_slices.h"
 #include "reduce/solid_section.h"
 
 // Between two neighbouring corners of the solid, seen along a direction, nothing begins or ends. So for every direction
-// in which straight edges run, the solid is cut across twice in each such slab. A region that is the same in both
-// places is a stretch of a bar. Stretches of one section on one line, with no more between them than a joint takes, are
-// one bar; a bar is as long as several depths. What lies between the bars, the joints, belongs to none of them: each
-// end is carried on to the line of the bar that it meets, which is where the joint's node is.
+// in which straight edges run, the solid is cut across twice in each such slab, first its triangles, and then the solid
+// itself where those show regions that can be bars. A region that is the same in both places is a stretch of a bar.
+// Stretches of one section on one line, with no more between them than a joint takes, are one bar; a bar is as long as
+// several depths. What lies between the bars, the joints, belongs to none of them: each end is carried on to the line
+// of the bar that it meets, which is where the joint's node is.
 
 namespace rasoir::reduce {
 namespace {
@@ -40,7 +42,11 @@ public:
 
     Result<std::vector<Slender>> run(double leastRatio) {
         std::vector<Slender> members;
+        if (isCompact(leastRatio)) return members;
+        std::size_t asked = 0;
         for (const gp_Dir& along : directions()) {
+            // A frame has bars in the directions of most of its edges; what has none there is none.
+            if (asked++ == unasked && members.empty()) return members;
             auto runs = runsAlong(along);
             if (!runs) return tl::unexpected(runs.error());
             for (const Stretch& one : *runs) members.push_back(barOf(one, along));
@@ -67,13 +73,21 @@ public:
 private:
     static constexpr double leastMemberShare = 0.4;
     static constexpr double mostDropped = 0.25;
-    static constexpr std::size_t mostDirections = 16, mostSlabs = 60;
+    static constexpr std::size_t mostDirections = 16, mostSlabs = 60, unasked = 3, longestSlabs = 10;
+    static constexpr double leastRun = 2.0;  // depths, without the joints at its ends
 
     const Part& m_part;
     std::size_t m_number;
     double m_tolerance, m_size = 0.0;
     Progress& m_progress;
     gp_Pnt m_centre;
+    std::optional<BodySlices> m_slices;
+
+    /// Of a bar that is not hollow, four times the volume over the skin is its depth; of a hollow one it is less. So a
+    /// body that is not as long as the longest of its bars ought to be has none.
+    [[nodiscard]] bool isCompact(double leastRatio) const {
+        return m_size * areaOf(m_part.shape) < leastRatio * 4.0 * volumeOf(m_part.shape);
+    }
 
     [[nodiscard]] double at(const gp_Pnt& point, const gp_Dir& along) const {
         return gp_Vec(m_centre, point).Dot(gp_Vec(along));
@@ -136,15 +150,43 @@ private:
         return regions;
     }
 
+    /// Whether the triangles show a region that is the same in two places of a slab, and not too large for a bar.
+    [[nodiscard]] bool canHaveBars(double low, double high, const gp_Dir& along, double whole) {
+        if (!m_slices) m_slices.emplace(m_part.shape, 1e-3 * m_size);
+        const auto at = [&](double share) {
+            return m_slices->all(m_centre.Translated(gp_Vec(along) * (low + share * (high - low))), along);
+        };
+        const std::vector<Slice> first = at(0.3), second = at(0.7);
+        // A diagonal is at most 1.5 times the depth.
+        return std::any_of(first.begin(), first.end(), [&](const Slice& one) {
+            return leastRun * one.extent <= 1.5 * whole &&
+                   std::any_of(second.begin(), second.end(), [&](const Slice& other) {
+                       return std::abs(one.area - other.area) < 0.05 * one.area &&
+                              gp_Lin(one.centroid, along).Distance(other.centroid) < 0.05 * one.extent;
+                   });
+        });
+    }
+
     Result<std::vector<Stretch>> runsAlong(const gp_Dir& along) {
         std::vector<Stretch> stretches;
-        for (const auto& [low, high] : slabs(along)) {
+        const auto between = slabs(along);
+        double lowest = 1e300, highest = -1e300;
+        for (const auto& [low, high] : between) {
+            lowest = std::min(lowest, low);
+            highest = std::max(highest, high);
+        }
+        std::size_t cut = 0;
+        for (const auto& [low, high] : between) {
+            // Bars show in the longest slabs.
+            if (cut++ == longestSlabs && stretches.empty()) break;
+            if (!canHaveBars(low, high, along, highest - lowest)) continue;
             const auto first = regionsAt(0.7 * low + 0.3 * high, along),
                        second = regionsAt(0.3 * low + 0.7 * high, along);
             if (!first) return tl::unexpected(first.error());
             if (!second) return tl::unexpected(second.error());
             for (const BeamSection& one : *first)
-                if (std::any_of(second->begin(), second->end(),
+                if (leastRun * one.depth <= highest - lowest &&
+                    std::any_of(second->begin(), second->end(),
                                 [&](const BeamSection& other) { return isSameSection(one, other, along, 1e-3); }))
                     stretches.push_back({low, high, one});
         }
@@ -161,8 +203,7 @@ private:
             else
                 before->high = std::max(before->high, one.high);
         }
-        constexpr double leastRatio = 2.0;  // without the joints at its ends
-        std::erase_if(runs, [](const Stretch& one) { return one.high - one.low < leastRatio * one.section.depth; });
+        std::erase_if(runs, [](const Stretch& one) { return one.high - one.low < leastRun * one.section.depth; });
         return runs;
     }
 

@@ -1,16 +1,11 @@
 #include "reduce/swept_bars.h"
 
-#include <BRep_Tool.hxx>
 #include <BRepAdaptor_Surface.hxx>
-#include <BRepBuilderAPI_Copy.hxx>
-#include <BRepMesh_IncrementalMesh.hxx>
 #include <gp_Pln.hxx>
-#include <numeric>
-#include <Poly_Triangulation.hxx>
 
-#include "common/sets.h"
 #include "geometry/integrals.h"
 #include "reduce/beam_section.h"
+#include "reduce/body_slices.h"
 
 // Whatever the surfaces are, a bar has two flat ends of one section. By Pappus its volume is the section's area times
 // the line's length, and its skin the outline's length times that; what does not fit is not walked at all, so that the
@@ -25,142 +20,6 @@ namespace {
 
 constexpr double likeEnds = 0.03;  // of the area
 constexpr double fits = 0.01;      // of the depth
-
-/// The triangles of a body, cut by planes.
-class Slicer {
-public:
-    Slicer(const TopoDS_Shape& solid, const Incidence& topology, double deviation) {
-        // On a copy: the body's own triangles are those that are shown.
-        const TopoDS_Shape copy = BRepBuilderAPI_Copy(solid, true, false).Shape();
-        BRepMesh_IncrementalMesh(copy, deviation, false, 0.4);
-        const Incidence own(copy);
-        for (int f = 1; f <= own.faceCount() && f <= topology.faceCount(); ++f) {
-            TopLoc_Location location;
-            const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(own.face(f), location);
-            if (mesh.IsNull()) continue;
-            const bool turned = own.face(f).Orientation() == TopAbs_REVERSED;
-            for (int t = 1; t <= mesh->NbTriangles(); ++t) {
-                int a = 0, b = 0, c = 0;
-                mesh->Triangle(t).Get(a, b, c);
-                if (turned) std::swap(b, c);
-                std::array<gp_XYZ, 3> corners;
-                int i = 0;
-                for (const int node : {a, b, c}) corners[i++] = mesh->Node(node).Transformed(location).XYZ();
-                m_triangles.push_back(corners);
-                for (int k = 0; k < 3; ++k)
-                    m_longest = std::max(m_longest, (corners[k] - corners[(k + 1) % 3]).Modulus());
-            }
-        }
-    }
-
-    struct Slice {
-        gp_Pnt centroid;
-        double area = 0.0;
-    };
-    /// What lies in one loop, with the holes in it, round the place; none where there is no loop within `reach`.
-    [[nodiscard]] std::optional<Slice> at(const gp_Pnt& place, const gp_Dir& normal, double reach) const {
-        const gp_XYZ n = normal.XYZ();
-        std::vector<std::array<gp_XYZ, 2>> segments;
-        const double far = 4.0 * reach + m_longest;
-        for (const auto& corners : m_triangles) {
-            if ((corners[0] - place.XYZ()).SquareModulus() > far * far) continue;
-            double height[3];
-            for (int i = 0; i < 3; ++i) {
-                height[i] = (corners[i] - place.XYZ()).Dot(n);
-                if (height[i] == 0.0) height[i] = 1e-300;  // a corner on the plane lies above it
-            }
-            if ((height[0] > 0.0 && height[1] > 0.0 && height[2] > 0.0) ||
-                (height[0] < 0.0 && height[1] < 0.0 && height[2] < 0.0))
-                continue;
-            gp_XYZ up, down;
-            for (int i = 0; i < 3; ++i) {
-                const int j = (i + 1) % 3;
-                if (height[i] * height[j] >= 0.0) continue;
-                // From the same corner first, so that two triangles find the very same point.
-                const bool first = corners[i].X() < corners[j].X() ||
-                                   (corners[i].X() == corners[j].X() &&
-                                    (corners[i].Y() < corners[j].Y() ||
-                                     (corners[i].Y() == corners[j].Y() && corners[i].Z() < corners[j].Z())));
-                const int p = first ? i : j, q = first ? j : i;
-                const gp_XYZ point = corners[p] + (corners[q] - corners[p]) * (height[p] / (height[p] - height[q]));
-                (height[i] < 0.0 ? up : down) = point;
-            }
-            segments.push_back({up, down});
-        }
-        return loopRound(place, normal, reach, segments);
-    }
-
-private:
-    std::vector<std::array<gp_XYZ, 3>> m_triangles;  // [mm] counterclockwise seen from outside
-    double m_longest = 0.0;                          // [mm] of their sides
-
-    /// Of the loops that the segments make: the one round the place, or the nearest, and those within it.
-    [[nodiscard]] static std::optional<Slice> loopRound(const gp_Pnt& place, const gp_Dir& normal, double reach,
-                                                        const std::vector<std::array<gp_XYZ, 2>>& segments) {
-        Sets sets(segments.size());
-        std::vector<std::pair<gp_XYZ, int>> ends;
-        for (std::size_t s = 0; s < segments.size(); ++s)
-            for (const gp_XYZ& end : segments[s]) ends.emplace_back(end, static_cast<int>(s));
-        std::sort(ends.begin(), ends.end(), [](const auto& a, const auto& b) { return a.first.X() < b.first.X(); });
-        const double same = 1e-6 * reach;
-        for (std::size_t i = 0; i < ends.size(); ++i)
-            for (std::size_t j = i + 1; j < ends.size() && ends[j].first.X() - ends[i].first.X() <= same; ++j)
-                if ((ends[i].first - ends[j].first).Modulus() <= same) sets.join(ends[i].second, ends[j].second);
-        const gp_Ax2 frame(place, normal);
-        const gp_XYZ x = frame.XDirection().XYZ(), y = frame.YDirection().XYZ();
-        struct Loop {
-            double area = 0.0, momentX = 0.0, momentY = 0.0;
-            double low[2]{1e300, 1e300}, high[2]{-1e300, -1e300};
-        };
-        std::map<int, Loop> loops;
-        for (std::size_t s = 0; s < segments.size(); ++s) {
-            Loop& loop = loops[sets.root(static_cast<int>(s))];
-            double at[2][2];
-            for (int end = 0; end < 2; ++end) {
-                const gp_XYZ off = segments[s][static_cast<std::size_t>(end)] - place.XYZ();
-                at[end][0] = off.Dot(x);
-                at[end][1] = off.Dot(y);
-                for (int k = 0; k < 2; ++k) {
-                    loop.low[k] = std::min(loop.low[k], at[end][k]);
-                    loop.high[k] = std::max(loop.high[k], at[end][k]);
-                }
-            }
-            const double cross = at[0][0] * at[1][1] - at[0][1] * at[1][0];
-            loop.area += 0.5 * cross;
-            loop.momentX += cross * (at[0][0] + at[1][0]) / 6.0;
-            loop.momentY += cross * (at[0][1] + at[1][1]) / 6.0;
-        }
-        const Loop* best = nullptr;
-        double nearest = reach;
-        for (const auto& [root, loop] : loops) {
-            const double off = std::hypot(0.5 * (loop.low[0] + loop.high[0]), 0.5 * (loop.low[1] + loop.high[1]));
-            const double size = std::hypot(loop.high[0] - loop.low[0], loop.high[1] - loop.low[1]);
-            if (off > nearest || (best != nullptr && off > nearest - 1e-9 * reach) || size > 4.0 * reach) continue;
-            // Of a tube the outer loop, not the one in it.
-            best = &loop;
-            nearest = off;
-        }
-        if (best == nullptr) return std::nullopt;
-        for (const auto& [root, loop] : loops)
-            if (loop.low[0] <= best->low[0] && loop.low[1] <= best->low[1] && loop.high[0] >= best->high[0] &&
-                loop.high[1] >= best->high[1] && loop.high[0] - loop.low[0] < 4.0 * reach)
-                best = &loop;
-        Slice slice;
-        double momentX = 0.0, momentY = 0.0;
-        for (const auto& [root, loop] : loops) {
-            if (loop.low[0] < best->low[0] || loop.low[1] < best->low[1] || loop.high[0] > best->high[0] ||
-                loop.high[1] > best->high[1])
-                continue;
-            slice.area += loop.area;
-            momentX += loop.momentX;
-            momentY += loop.momentY;
-        }
-        if (slice.area == 0.0) return std::nullopt;
-        slice.centroid = gp_Pnt(place.XYZ() + x * (momentX / slice.area) + y * (momentY / slice.area));
-        slice.area = std::abs(slice.area);
-        return slice;
-    }
-};
 
 /// An arc from a point along a tangent to another point; straight where that lies ahead.
 BarPiece arcTo(const gp_Pnt& from, const gp_Vec& along, const gp_Pnt& to) {
@@ -211,7 +70,7 @@ private:
     const TopoDS_Shape& m_solid;
     const Incidence& m_topology;
     double m_volume = 0.0, m_skin = 0.0, m_area = 0.0, m_depth = 0.0;
-    std::optional<Slicer> m_slicer;
+    std::optional<BodySlices> m_slicer;
 
     [[nodiscard]] gp_Dir outOf(int face) const {
         const BRepAdaptor_Surface surface(m_topology.face(face));
@@ -231,7 +90,7 @@ private:
         const BeamSection section = beamSection(m_topology.face(first));
         m_depth = section.depth;
         if (length < 3.0 * m_depth) return std::nullopt;
-        m_slicer.emplace(m_solid, m_topology, 0.01 * m_depth);
+        m_slicer.emplace(m_solid, 0.01 * m_depth);
         const auto points = walk(skinOf(m_topology.face(first)).centre, outOf(first).Reversed(),
                                  skinOf(m_topology.face(last)).centre, outOf(last), length);
         if (points.empty()) return std::nullopt;
@@ -260,7 +119,7 @@ private:
                 points.push_back(to);
                 return std::abs(gone + rest.Magnitude() - length) <= 0.05 * length ? points : std::vector<gp_Pnt>();
             }
-            const auto slice = m_slicer->at(here.Translated(along * step), gp_Dir(along), m_depth);
+            const auto slice = m_slicer->round(here.Translated(along * step), gp_Dir(along), m_depth);
             const auto fitting = slice ? squared(*slice, here, along) : std::nullopt;
             if (!fitting) {
                 if (step <= shortest) return {};
@@ -280,13 +139,12 @@ private:
     }
 
     /// The slice at its place square to the line there; none where it is not as large as the ends.
-    [[nodiscard]] std::optional<Slicer::Slice> squared(Slicer::Slice slice, const gp_Pnt& here,
-                                                       const gp_Vec& along) const {
+    [[nodiscard]] std::optional<Slice> squared(Slice slice, const gp_Pnt& here, const gp_Vec& along) const {
         for (int i = 0; i < 2; ++i) {
             const gp_Vec way = gp_Vec(here, slice.centroid).Normalized();
             if (way.Dot(along) < 0.8) return std::nullopt;
             const gp_Vec there = (way * (2.0 * way.Dot(along)) - along).Normalized();
-            const auto next = m_slicer->at(slice.centroid, gp_Dir(there), m_depth);
+            const auto next = m_slicer->round(slice.centroid, gp_Dir(there), m_depth);
             if (!next) return std::nullopt;
             slice = *next;
         }
