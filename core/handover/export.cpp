@@ -79,6 +79,19 @@ Standing together(const std::vector<Standing>& all) {
     return sum;
 }
 
+/// What is in the file instead, as the end of a sentence.
+std::string nearestOf(const Standing& out, const std::vector<Standing>& back, const std::vector<char>& taken) {
+    const Standing* nearest = nullptr;
+    for (std::size_t k = 0; k < back.size(); ++k)
+        if (taken[k] == 0 &&
+            (nearest == nullptr || back[k].centre.Distance(out.centre) < nearest->centre.Distance(out.centre)))
+            nearest = &back[k];
+    if (nearest == nullptr) return {};
+    return fmt::format("; what lies nearest in it has {} mm³ and {} mm², its centre {} mm away",
+                       readable(nearest->volume), readable(nearest->area),
+                       readable(nearest->centre.Distance(out.centre)));
+}
+
 bool closeVolumes(const Standing& out, double read) {
     return std::abs(out.volume - read) <=
            exact * std::max(std::abs(out.volume), std::abs(read)) + out.loose * out.extent + 1e-300;
@@ -117,8 +130,8 @@ Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlac
                                 one.loose * one.extent * one.extent / std::max(std::abs(one.volume), 1e-300))
             return fail(ProblemKind::NotPossible,
                         fmt::format("What was written does not read back as it was: \"{}\" with {} mm³ and {} mm² is "
-                                    "not in the file.",
-                                    one.name, readable(one.volume), readable(one.area)),
+                                    "not in the file{}.",
+                                    one.name, readable(one.volume), readable(one.area), nearestOf(one, *back, taken)),
                         "Nothing was replaced. See in Mend whether it is sound, or write it in another format.",
                         {one.name, {}, one.centre});
         taken[*nearest] = 1;
