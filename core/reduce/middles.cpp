@@ -282,6 +282,34 @@ private:
         m_kept = merged.pieces;
     }
 
+    /// Which pieces have to be turned over so that two that meet alone at an arc show the same side. Where three meet
+    /// no side goes on; what cannot be alike all round, as on a strip with a half twist, stays as it is found.
+    [[nodiscard]] std::map<int, bool> sidesAlike(const std::map<int, std::vector<int>>& atArc) const {
+        const auto runsForward = [this](int p, int arc) {
+            for (const arrange::Use& use : m_all->pieces[static_cast<std::size_t>(p)].uses)
+                if (use.arc == arc) return use.forward;
+            return true;
+        };
+        std::map<int, bool> turned;
+        for (const int first : m_kept) {
+            if (!turned.emplace(first, false).second) continue;
+            std::vector<int> waiting{first};
+            while (!waiting.empty()) {
+                const int p = waiting.back();
+                waiting.pop_back();
+                for (const arrange::Use& use : m_all->pieces[static_cast<std::size_t>(p)].uses) {
+                    const std::vector<int>& pieces = atArc.at(use.arc);
+                    if (pieces.size() != 2 || pieces[0] == pieces[1]) continue;
+                    const int q = pieces[0] == p ? pieces[1] : pieces[0];
+                    // Alike, they run along their common arc in opposite ways.
+                    const bool other = turned.at(p) != (use.forward == runsForward(q, use.arc));
+                    if (turned.emplace(q, other).second) waiting.push_back(q);
+                }
+            }
+        }
+        return turned;
+    }
+
     [[nodiscard]] Sheets made() {
         Sheets sheets;
         arrange::Maker maker(*m_all, m_kept);
@@ -300,13 +328,14 @@ private:
             for (const int p : pieces) group[root(p)] = root(pieces.front());
             sheets.joints += pieces.size() > 2;
         }
+        const std::map<int, bool> turned = sidesAlike(atArc);
         const BRep_Builder builder;
         std::map<int, TopoDS_Shell> shells;
         std::map<int, TopoDS_Face> faces;
         for (const int p : m_kept) {
             TopoDS_Shell& shell = shells[root(p)];
             if (shell.IsNull()) builder.MakeShell(shell);
-            faces[p] = maker.face(static_cast<int>(p), false);
+            faces[p] = maker.face(static_cast<int>(p), turned.at(p));
             builder.Add(shell, faces[p]);
         }
         sheets.connected = static_cast<int>(shells.size());

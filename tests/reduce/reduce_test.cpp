@@ -320,7 +320,12 @@ private slots:
             QCOMPARE(sheet.incidence().faceCount(), 5);
             QCOMPARE_NEAR(areaOf(sheet.shape), 98.0 * 58.0 + 2 * 29.0 * (98.0 + 58.0), 1e-6 * 10000);
             int common = 0;
-            for (int e = 1; e <= sheet.incidence().edgeCount(); ++e) common += sheet.incidence().facesAt(e) == 2;
+            for (int e = 1; e <= sheet.incidence().edgeCount(); ++e) {
+                const auto uses = sheet.incidence().usesOf(e);
+                common += uses.size() == 2;
+                // Both show the same side.
+                if (uses.size() == 2) QVERIFY(uses[0].forward != uses[1].forward);
+            }
             QCOMPARE(common, 8);
         }
     }
