@@ -22,6 +22,7 @@ namespace {
 
 struct Stretch {
     double low = 0.0, high = 0.0;  // along the direction, from the centre
+    double seen = 0.0;             // of that length, where the section was found
     BeamSection section;
 };
 
@@ -188,7 +189,7 @@ private:
                 if (leastRun * one.depth <= highest - lowest &&
                     std::any_of(second->begin(), second->end(),
                                 [&](const BeamSection& other) { return isSameSection(one, other, along, 1e-3); }))
-                    stretches.push_back({low, high, one});
+                    stretches.push_back({low, high, high - low, one});
         }
         std::stable_sort(stretches.begin(), stretches.end(),
                          [](const Stretch& a, const Stretch& b) { return a.low < b.low; });
@@ -198,12 +199,17 @@ private:
                 return isSameSection(run.section, one.section, along, 1e-2) &&
                        one.low - run.high < 2.0 * one.section.depth;
             });
-            if (before == runs.end())
+            if (before == runs.end()) {
                 runs.push_back(std::move(one));
-            else
-                before->high = std::max(before->high, one.high);
+                continue;
+            }
+            before->high = std::max(before->high, one.high);
+            before->seen += one.seen;
         }
-        std::erase_if(runs, [](const Stretch& one) { return one.high - one.low < leastRun * one.section.depth; });
+        // Rails with a rung between them are a section too, found again at each rung; but of a bar most is seen.
+        std::erase_if(runs, [](const Stretch& one) {
+            return one.high - one.low < leastRun * one.section.depth || one.seen < 0.5 * (one.high - one.low);
+        });
         return runs;
     }
 

@@ -7,7 +7,7 @@ namespace rasoir::reduce {
 /// Whether a solid is one section led square along a line from one flat end to another as large. The line is told by
 /// the centroids of sections, walked from end to end; it is given as arcs that follow them within a hundredth of the
 /// section's depth.
-/// Returns   none where a section is not as large as the ends, within three hundredths, where the section turns about
+/// Returns   none where a section is not as large as the ends, within six hundredths, where the section turns about
 ///           the line otherwise than the arcs carry it (a round one may), or where volume and skin do not fit a section
 ///           led along that line.
 /// Accuracy  sections are taken through triangles, a hundredth of the depth from the skin at most.

@@ -513,6 +513,19 @@ private slots:
             for (const Joint& joint : done->model.joints) QCOMPARE(joint.uses.size(), std::size_t(3));
         }
     }
+    void aLongLadderHasItsRailsAndRungs() {
+        // Rails with a rung between them are one section too, the same at each of the rungs.
+        TopoDS_Shape ladder = fuse(block(1300, 20, 20), moved(block(1300, 20, 20), by(0, 300, 0)));
+        for (int i = 1; i <= 12; ++i) ladder = fuse(ladder, moved(block(14, 300, 14), by(100.0 * i, 10, 3)));
+        const auto members = findBars(modelOf(ladder, "ladder"), 0, 5.0, quietly());
+        QVERIFY2(members, said(members));
+        QCOMPARE(members->size(), std::size_t(14));
+        for (const Slender& one : *members) {
+            const bool rail = std::abs(one.section.section.area - 400.0) < 1e-6;
+            QCOMPARE_NEAR(one.section.section.area, rail ? 400.0 : 196.0, 1e-6);
+            QCOMPARE_NEAR(one.length(), rail ? 1300.0 : 300.0, 1e-6);
+        }
+    }
     void bracesAndChordsOfOneSolidMeet() {
         // A ladder of tubes: two chords of 1 m, four rungs, and a brace across one bay.
         const auto tube = [](const gp_Pnt& from, const gp_Pnt& to, double radius) {
