@@ -31,8 +31,12 @@ private slots:
         QCOMPARE_NEAR(measure::massOf(model, *model.parts[0], facts).mass, 0.0471, 1e-9);
         QCOMPARE(measure::massText(0.0471, facts), std::string("0.0471 kg"));
         measure::Facts loose = facts;  // a solid among loose faces, then loose faces alone
-        loose.sheets = 3;
-        QCOMPARE(measure::massText(0.0471, loose), std::string("0.0471 kg, solids alone"));
+        loose.sheets = loose.bareSheets = 3;
+        QCOMPARE(measure::massText(0.0471, loose), std::string("0.0471 kg, without open skins"));
+        // Sheets of known thickness weigh what they weigh.
+        loose.bareSheets = 0;
+        QCOMPARE(measure::massText(0.0471, loose), std::string("0.0471 kg"));
+        loose.bareSheets = 3;
         loose.solids = 0;
         QCOMPARE(measure::massText(0.0, loose), std::string("none: open skins weigh nothing"));
     }
