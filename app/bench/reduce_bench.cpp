@@ -13,7 +13,7 @@ namespace {
 /// Just above the thickest wall; or, where thicknesses leave a stretch empty over which they grow threefold, its middle
 /// on a log scale. Less than that is one body's walls of two thicknesses, and to take half of them takes none: the rest
 /// of the body would be lost.
-double widestStretch(std::vector<double> sizes) {
+double proposedLimit(std::vector<double> sizes) {
     std::sort(sizes.begin(), sizes.end());
     double best = sizes.empty() ? 1.0 : 1.2 * sizes.back(), widest = 3.0;
     for (std::size_t i = 1; i < sizes.size(); ++i)
@@ -483,7 +483,7 @@ void ReduceBench::refresh() {
     });
     m_cutBar->setTargetSize(model.targetSize);
     m_cutBar->setItems(std::move(items));
-    if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(widestStretch(sizes));
+    if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(proposedLimit(sizes));
     m_cutBar->setVisible(!m_rows.empty());
     m_doubtful->setVisible(!m_rows.empty());
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());

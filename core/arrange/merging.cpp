@@ -13,15 +13,6 @@
 // the line between two, as a rib within a plate does, they have to stay two.
 
 namespace rasoir::arrange {
-namespace {
-
-struct LoopHalf {
-    Use use;
-    int piece = -1;  // among those chosen
-    int next = -1, before = -1;
-    bool gone = false;
-};
-
 double arcLength(const Arc& arc) {
     double length = 0.0;
     gp_Pnt last = arc.curve->Value(arc.first);
@@ -33,6 +24,15 @@ double arcLength(const Arc& arc) {
     }
     return length;
 }
+
+namespace {
+
+struct LoopHalf {
+    Use use;
+    int piece = -1;  // among those chosen
+    int next = -1, before = -1;
+    bool gone = false;
+};
 
 /// In the surface's parameters, positive for an outline.
 double parameterArea(const Arrangement& all, const std::vector<Use>& loop) {

@@ -6,6 +6,9 @@
 
 namespace rasoir::arrange {
 
+/// [mm] by eight chords: good for weighing arcs against each other.
+[[nodiscard]] double arcLength(const Arc& arc);
+
 /// Pieces as they are chosen now.
 struct Merged {
     std::vector<int> pieces;             ///< numbers in the arrangement, which gets the new ones at its end

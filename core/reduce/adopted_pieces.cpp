@@ -4,6 +4,7 @@
 #include <bit>
 
 #include "arrange/maker.h"
+#include "arrange/merging.h"
 #include "geometry/integrals.h"
 
 // Gaps are told by free inner edges: arcs at which a single piece is kept, and which lie neither on the solid's skin
@@ -20,8 +21,7 @@ namespace {
 /// One gap, and what could fill it.
 class Gap {
 public:
-    /// Thicknesses of area that weigh as much as a length of free edge, within the solid and outside of it: a strip up
-    /// to twice as wide closes a gap.
+    /// A strip so many thicknesses wide weighs as much as one free edge along it: up to twice as wide a gap is closed.
     static constexpr double areaPerEdge = 20.0;
     static constexpr std::size_t fewEnough = 14;    // sets of so many are all tried
     static constexpr std::size_t mostPieces = 120;  // more are no gap
@@ -114,18 +114,6 @@ private:
     }
 };
 
-double lengthOfArc(const arrange::Arc& arc) {
-    double length = 0.0;
-    gp_Pnt before = arc.curve->Value(arc.first);
-    constexpr int steps = 8;
-    for (int i = 1; i <= steps; ++i) {
-        const gp_Pnt at = arc.curve->Value(arc.first + (arc.last - arc.first) * i / steps);
-        length += before.Distance(at);
-        before = at;
-    }
-    return length;
-}
-
 }  // namespace
 
 void adoptHoles(SheetSoFar sheet) {
@@ -206,7 +194,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
         double length = 0.0;
         for (std::size_t i = 0; i < rim.size(); ++i) {
             const arrange::Arc& arc = all.arcs[static_cast<std::size_t>(rim[i])];
-            length += lengthOfArc(arc);
+            length += arrange::arcLength(arc);
             walls.insert(wallsAt[rim[i]].begin(), wallsAt[rim[i]].end());
             for (const int node : {arc.from, arc.to})
                 for (const int next : freeAt[node])
@@ -216,7 +204,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
         std::map<int, int> wallOf;  // by candidate
         std::map<int, double> lengths;
         std::vector<int> arcs = rim;
-        for (const int arc : rim) lengths[arc] = lengthOfArc(all.arcs[static_cast<std::size_t>(arc)]);
+        for (const int arc : rim) lengths[arc] = arrange::arcLength(all.arcs[static_cast<std::size_t>(arc)]);
         std::vector<int> candidates;
         for (std::size_t i = 0; i < arcs.size() && candidates.size() <= Gap::mostPieces; ++i)
             for (const int p : couldBe[arcs[i]]) {
@@ -229,7 +217,8 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
                 candidates.push_back(p);
                 for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses)
                     if (!ended.contains(use.arc) &&
-                        lengths.emplace(use.arc, lengthOfArc(all.arcs[static_cast<std::size_t>(use.arc)])).second)
+                        lengths.emplace(use.arc, arrange::arcLength(all.arcs[static_cast<std::size_t>(use.arc)]))
+                            .second)
                         arcs.push_back(use.arc);
             }
         if (candidates.empty() || candidates.size() > Gap::mostPieces) continue;
@@ -239,7 +228,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
             double weight = areaOf(arrange::Maker(all, {p}).face(p, false)) /
                             (Gap::areaPerEdge * thickness[static_cast<std::size_t>(wallOf[p])]);
             for (const arrange::Use& use : all.pieces[static_cast<std::size_t>(p)].uses)
-                if (ended.contains(use.arc)) weight += lengthOfArc(all.arcs[static_cast<std::size_t>(use.arc)]);
+                if (ended.contains(use.arc)) weight += arrange::arcLength(all.arcs[static_cast<std::size_t>(use.arc)]);
             gap.add(p, all.pieces[static_cast<std::size_t>(p)], weight);
         }
         const std::vector<int> adopted = gap.best();

@@ -23,9 +23,9 @@ void adoptHoles(SheetSoFar sheet);
 
 /// Round a corner that is rounded on one side alone, or where walls of slowly changing thickness meet, the skin
 /// opposite is another wall's, and a gap is left between pieces that are kept. Of the pieces that could fill it, those
-/// are adopted that together leave the shortest free edges; where that halves them, and not otherwise. `endsAt` inputs
-/// at which a sheet may end: the solid's skin, and cutters `thickness`   [mm] by wall; a gap many times as wide as that
-/// is no gap
+/// are adopted that together leave the shortest free edges; where that halves them, and not otherwise.
+/// A sheet may end at inputs of which `endsAt` is true: the solid's skin, and cutters. `thickness` [mm] is by wall;
+/// what is many times as wide as that is no gap.
 void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const std::vector<double>& thickness);
 
 }  // namespace rasoir::reduce
