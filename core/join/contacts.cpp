@@ -258,14 +258,22 @@ SafeLimit safeLimit(const Model& model, const std::vector<std::size_t>& places) 
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
         if (places.empty() ? !model.occurrences[o].aside : std::find(places.begin(), places.end(), o) != places.end())
             parts.insert(model.occurrences[o].part);
-    for (const std::size_t p : parts) {
-        const Part& part = *model.parts[p];
-        if (part.shape.IsNull() || part.lump || part.kind() != BodyKind::Solid) continue;
+    struct Wall {
+        const Part* part;
+        double mm = std::numeric_limits<double>::infinity();
+    };
+    std::vector<Wall> walls;
+    for (const std::size_t p : parts) walls.push_back({model.parts[p].get()});
+    tbb::parallel_for(std::size_t{0}, walls.size(), [&](std::size_t i) {
+        const Part& part = *walls[i].part;
+        if (part.shape.IsNull() || part.lump || part.kind() != BodyKind::Solid) return;
         const double area = areaOf(part.shape), volume = volumeOf(part.shape);
-        if (!(area > 0.0) || !(volume > 0.0)) continue;
-        const double wall = 2.0 * volume / area;  // of a plate its thickness, of a tube its wall
-        if (wall / 3.0 < limit.mm) limit = {wall / 3.0, fmt::format("a third of the walls of \"{}\"", part.name)};
-    }
+        if (area > 0.0 && volume > 0.0)
+            walls[i].mm = 2.0 * volume / area;  // of a plate its thickness, of a tube its wall
+    });
+    for (const Wall& wall : walls)
+        if (wall.mm / 3.0 < limit.mm)
+            limit = {wall.mm / 3.0, fmt::format("a third of the walls of \"{}\"", wall.part->name)};
     // A limit is read and typed by people: the 1, 2 or 5 times a power of ten next below.
     const double power = std::pow(10.0, std::floor(std::log10(std::max(limit.mm, 1e-9)) + 1e-9));
     for (const double step : {5.0, 2.0, 1.0})

@@ -34,7 +34,6 @@ SkinFace::SkinFace(const TopoDS_Face& face, int number, bool sheet, const Thickn
       m_reversed(face.Orientation() == TopAbs_REVERSED),
       m_face(TopoDS::Face(face.Oriented(TopAbs_FORWARD))),
       m_surface(BRep_Tool::Surface(m_face)),
-      m_area(areaOf(face)),
       m_region(std::make_shared<FaceRegion>(m_face)) {
     if (thickness != nullptr) m_thickness = *thickness;
     m_plane = GeomAdaptor_Surface(m_surface).GetType() == GeomAbs_Plane;
@@ -42,7 +41,11 @@ SkinFace::SkinFace(const TopoDS_Face& face, int number, bool sheet, const Thickn
     m_period[0] = m_surface->IsUPeriodic() ? m_surface->UPeriod() : 0.0;
     m_period[1] = m_surface->IsVPeriodic() ? m_surface->VPeriod() : 0.0;
     const std::vector<SkinSample> points = skinSamples(face, *m_region, samplesAlong);
-    if (!points.empty()) m_areaOfSample = m_area / static_cast<double>(points.size());
+    for (const SkinSample& point : points) m_area += point.area;  // together the face's, which is dear to take again
+    if (points.empty())
+        m_area = areaOf(face);
+    else
+        m_areaOfSample = m_area / static_cast<double>(points.size());
     double highest = 0.0;
     for (const bool front : {true, false}) {
         if (!front && !sheet) break;
@@ -153,6 +156,9 @@ Touchable::Touchable(const std::shared_ptr<const Part>& part, int body, bool fro
 void Touchable::takeFaces(bool fromSkins) {
     const Incidence& topology = m_part->incidence();
     std::vector<std::pair<TreeBox, std::size_t>> boxed;
+    std::size_t count = 0;
+    for (TopExp_Explorer it(m_shape, TopAbs_FACE); it.More(); it.Next()) ++count;
+    m_faces.reserve(count);  // a face with its samples is dear to move
     for (TopExp_Explorer it(m_shape, TopAbs_FACE); it.More(); it.Next()) {
         const int number = topology.faceNumber(it.Current());
         const auto& known = m_part->known.thickness;
