@@ -38,7 +38,8 @@ void MainWindow::buildViewMenu() {
                                         {"colours as &received", ColourBy::Received, "Alt+R"},
                                         {"&part", ColourBy::Part, ""},
                                         {"&material", ColourBy::Material, ""},
-                                        {"&body", ColourBy::Body, ""}}) {
+                                        {"&body", ColourBy::Body, ""},
+                                        {"&group", ColourBy::Group, ""}}) {
         QAction* action = add(colour, name, QKeySequence(key), [this, by = by] { m_stage->setColourBy(by); });
         action->setCheckable(true);
         action->setChecked(by == ColourBy::Bone);
@@ -162,29 +163,26 @@ void MainWindow::buildSelectMenu() {
         m_selection->setFilter(PickFilter::Edges);
         m_selection->set(picks);
     });
+    add(select, "What the last step &made", {}, [this] { selectMade(); });
     m_groups = select->addMenu("Na&med groups");
     const auto refreshGroups = [this] {
         m_groups->clear();
-        add(m_groups, "&Keep the selection as a group…", QKeySequence("Ctrl+G"), [this] {
-            if (m_selection->picks().empty()) return;
-            bool fine = false;
-            const QString name =
-                QInputDialog::getText(this, "Keep the selection", "Name of the group:", QLineEdit::Normal,
-                                      QString("group %1").arg(m_selection->groups().size() + 1), &fine)
-                    .trimmed();
-            if (fine && !name.isEmpty()) m_selection->saveGroup(name);
-        });
-        if (m_selection->groups().isEmpty()) return;
+        add(m_groups, "&Keep the selection as a group…", QKeySequence("Ctrl+G"), [this] { askGroup(); });
+        if (m_session->model().groups.empty()) return;
         m_groups->addSeparator();
-        for (const QString& name : m_selection->groups())
-            add(m_groups, name, {}, [this, name] { say(m_selection->recallGroup(name)); });
-        QMenu* forget = m_groups->addMenu("&Forget");
-        for (const QString& name : m_selection->groups())
-            add(forget, name, {},
-                [this, name] { QTimer::singleShot(0, this, [this, name] { m_selection->dropGroup(name); }); });
+        QMenu* forget = new QMenu("&Forget", m_groups);
+        for (const Group& group : m_session->model().groups) {
+            const QString name = QString::fromStdString(group.name);
+            add(m_groups, name, {}, [this, name] { recallGroup(name); });
+            add(forget, name, {}, [this, name] {
+                QTimer::singleShot(0, this, [this, name] {
+                    m_session->apply("handover.group", {{"name", name.toStdString()}, {"drop", true}});
+                });
+            });
+        }
+        m_groups->addMenu(forget);
     };
-    connect(m_selection, &Selection::groupsChanged, this, refreshGroups);
-    connect(m_selection, &Selection::groupsChanged, this, [this] { m_session->autosaveView(viewToKeep()); });
+    connect(m_session, &Session::changed, this, refreshGroups);
     refreshGroups();
     select->addSeparator();
     add(select, "&Hide the selection", QKeySequence("H"), [this] {

@@ -66,6 +66,9 @@ public:
     [[nodiscard]] QString reading() const;
     [[nodiscard]] bool exportFile(const QString& path);
     [[nodiscard]] bool saveWork(const QString& path);
+    /// What is picked, else what is chosen in the bench's list, becomes a group of that name.
+    void keepGroup(const QString& name);
+    void recallGroup(const QString& name);  ///< picks its members
     /// Shows a saved ledger of a crashed run, if there is one, as an offer in the reading line.
     void offerRecovery();
 
@@ -105,6 +108,8 @@ private:
     void tellInertia();
     void askSaveAs(bool asWork);
     void askRename();
+    void askGroup();
+    void selectMade();  ///< the faces that the step before the marker made
     void askMove();
     void moveToOrigin();
     void alignAxis(int axis);

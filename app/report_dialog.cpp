@@ -24,6 +24,9 @@ ReportDialog::ReportDialog(QWidget* parent) : QDialog(parent) {
     m_pictures->setObjectName("reportPictures");
     m_pictures->setChecked(true);
     form->addRow(m_pictures);
+    m_mesh = new QCheckBox("With the trial mesh, as received and now", this);
+    m_mesh->setObjectName("reportMesh");
+    form->addRow(m_mesh);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
     buttons->button(QDialogButtonBox::Ok)->setText("Write");
     for (QAbstractButton* button : buttons->buttons()) button->setIcon(QIcon());
@@ -35,7 +38,7 @@ ReportDialog::ReportDialog(QWidget* parent) : QDialog(parent) {
 handover::ReportOptions ReportDialog::options() const {
     QSettings().setValue("reportAuthor", m_author->text());
     const auto said = [](const QLineEdit* edit) { return edit->text().trimmed().toStdString(); };
-    return {m_pictures->isChecked(), said(m_author), said(m_checker), said(m_date), {}};
+    return {m_pictures->isChecked(), said(m_author), said(m_checker), said(m_date), {}, m_mesh->isChecked()};
 }
 
 }  // namespace rasoir::app

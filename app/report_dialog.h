@@ -17,7 +17,7 @@ public:
 
 private:
     QLineEdit *m_author, *m_checker, *m_date;
-    QCheckBox* m_pictures;
+    QCheckBox *m_pictures, *m_mesh;
 };
 
 }  // namespace rasoir::app

@@ -1,5 +1,4 @@
-// What is selected, for every bench: picked things in the order of picking, how they grow, groups, and the last ones
-// back.
+// What is selected, for every bench: picked things in the order of picking, how they grow, and the last ones back.
 #pragma once
 #include <deque>
 #include <QObject>
@@ -49,25 +48,11 @@ public:
     std::optional<Pick> step(int by);
     [[nodiscard]] int stepNumber() const { return m_step; }
 
-    // Named groups: kept with the work. Faces are found again by what they are after a change.
-    [[nodiscard]] QStringList groups() const;
-    void saveGroup(const QString& name);
-    Result<void> recallGroup(const QString& name);
-    void dropGroup(const QString& name);
-    [[nodiscard]] Json groupsToJson() const;
-    void groupsFromJson(const Json& json);
-
 signals:
     void changed();
     void filterChanged();
-    void groupsChanged();
 
 private:
-    struct Group {
-        std::vector<Pick> picks;
-        std::vector<std::shared_ptr<const Part>> parts;  ///< of each pick when it was stored
-        std::vector<FaceRef> faces;                      ///< of each pick that is a face; else empty part name
-    };
     [[nodiscard]] const Part& partOf(const Pick& pick) const;
     void apply(std::vector<Pick> picks, bool remembers = true);
     void followModel();
@@ -76,7 +61,6 @@ private:
     std::vector<Pick> m_picks;
     std::vector<std::shared_ptr<const Part>> m_partOfPick;
     std::deque<std::vector<Pick>> m_before;
-    std::map<QString, Group> m_groups;
     PickFilter m_filter = PickFilter::FacesAndEdges;
     int m_step = -1;
 };

@@ -229,6 +229,7 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_history.reset(std::move(work));
     m_unsaved = false;
     m_workPath.clear();
+    m_lastExport.clear();
     m_view = view.empty() ? std::exchange(m_viewToRestore, Json::object()) : std::move(view);
     QFile::remove(viewBeside(autosavePath()));
     m_marker = this->work().ledger().steps.size();
@@ -347,6 +348,7 @@ void Session::exportAll(const handover::ExportWanted& wanted) {
             } else {
                 // Of many, what is said of the first holds for all: they were written in one way.
                 const QString told = QString::fromStdString(written->front().told);
+                m_lastExport = written->size() == 1 && !path.endsWith(".dxf") ? path : QString();
                 emit saved(path, written->size() == 1
                                      ? told
                                      : QString("%1 files; the first: %2").arg(written->size()).arg(told));

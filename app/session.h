@@ -92,6 +92,7 @@ public:
     void removeStep(std::size_t step);
     void replayWaiting();
     void exportTo(const QString& path);  ///< all that is not set aside, proved, as it came
+    [[nodiscard]] QString lastExport() const { return m_lastExport; }
     void exportAll(const handover::ExportWanted& wanted);
     /// Looks at a later file of the same design: what changed, and which steps fit it. Ends with revisionChanged().
     void lookAtRevision(const QString& path);
@@ -356,6 +357,7 @@ private:
     WholeSurvey<std::vector<divide::SmallBeside>> m_smallBeside;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
+    QString m_lastExport;  ///< one file, of the file that is open; else empty
     std::vector<handover::Offer> m_offers;
     std::optional<ComparedVariants> m_comparedVariants;
     std::shared_ptr<const Model> m_beside;  // null: the model as received

@@ -77,6 +77,8 @@ struct ReportWanted {
     std::string out;  ///< .html or .pdf
     std::string author, checker, date;
     bool plain = false;  ///< without pictures
+    bool mesh = false;   ///< with the trial mesh, before and after
+    std::vector<std::string> exported;
 };
 int report(const Input& input, const ReportWanted& wanted);
 int exportFile(const Input& input, const ExportWanted& wanted);

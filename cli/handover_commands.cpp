@@ -42,8 +42,13 @@ int report(const Input& input, const ReportWanted& wanted) {
     const auto work = openAsWork(input, progress, &view);
     if (!work) return complain(work.error());
     measure::FactsCache cache;
-    const handover::ReportOptions options{!wanted.plain, wanted.author, wanted.checker, wanted.date,
-                                          handover::sightsIn(view.value("views", Json::object()))};
+    handover::ReportOptions options{!wanted.plain,
+                                    wanted.author,
+                                    wanted.checker,
+                                    wanted.date,
+                                    handover::sightsIn(view.value("views", Json::object())),
+                                    wanted.mesh};
+    options.exported.assign(wanted.exported.begin(), wanted.exported.end());
     const auto page = handover::reportOf(*work, options, cache, progress);
     if (!page) return complain(page.error());
     if (const auto saved = paper ? print::writePdf(*page, out) : writeText(out, *page); !saved)

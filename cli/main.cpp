@@ -133,6 +133,9 @@ int main(int argc, char** argv) {
     reportCommand->add_option("--checker", reportWanted.checker, "who checked it");
     reportCommand->add_option("--date", reportWanted.date, "the date as it is to stand there");
     reportCommand->add_flag("--plain", reportWanted.plain, "without pictures");
+    reportCommand->add_flag("--mesh", reportWanted.mesh, "with the trial mesh as received and now, measured");
+    reportCommand->add_option("--exported", reportWanted.exported,
+                              "files that were exported: read again and held against the work");
     reportCommand->add_option("--variant", reportInput.variant, "of a .rasoir file; else the one in hand");
     reportCommand->add_option("--unit", reportInput.unit, "length unit, for files that state none");
     reportCommand->add_option("--target-size", reportInput.targetSize, "intended element size, such as 4mm");

@@ -126,6 +126,29 @@ double measureOf(const Model& model, const std::set<Member>& members) {
     return sum;
 }
 
+/// [mm, model coordinates] a point of a member, in its place or the first of its part.
+std::optional<gp_XYZ> placeOf(const Model& model, const Member& member) {
+    const auto part = model.partOf(member.part);
+    if (!part) return std::nullopt;
+    for (const Occurrence& place : model.occurrences)
+        if (place.part == *part && (member.place == everyPlace || member.place == place.id))
+            return makeRef(*model.parts[*part], member.entity).at.Transformed(place.placement).XYZ();
+    return std::nullopt;
+}
+
+/// Members of parts that stand in one place, without naming it.
+std::set<Member> inOnePlace(const Model& model, std::set<Member> members) {
+    std::map<std::size_t, std::size_t> standing;
+    for (const Occurrence& place : model.occurrences) ++standing[place.part];
+    std::set<Member> named;
+    for (Member member : members) {
+        const auto part = model.partOf(member.part);
+        if (part && standing[*part] == 1) member.place = everyPlace;
+        named.insert(member);
+    }
+    return named;
+}
+
 void carryGroups(const Model& before, Outcome& outcome) {
     Model& model = outcome.model;
     if (model.groups.empty()) return;
@@ -135,29 +158,50 @@ void carryGroups(const Model& before, Outcome& outcome) {
         const auto old = std::find_if(before.groups.begin(), before.groups.end(),
                                       [&group](const Group& one) { return one.name == group.name; });
         if (old == before.groups.end() || !(*old == group)) continue;
-        GroupChange change{group.name, old->members.size(), 0, 0.0, 0.0, 0};
+        GroupChange change;
+        change.group = group.name;
+        change.before = old->members.size();
+        std::set<Member> now;
         bool touched = false;
-        if (group.rule) {
-            group.members = handover::membersByRule(model, *group.rule);
-            touched = group.members != old->members;
-        } else {
-            group.members.clear();
-            for (const Member& member : old->members) {
-                const auto now = heirs.of(member);
-                change.gone += now.empty();
-                touched = touched || now.size() != 1;
-                for (const auto& [heir, link] : now) {
-                    group.members.insert(heir);
-                    touched = touched || link.changed;
-                }
+        for (const Member& member : old->members) {
+            const auto own = heirs.of(member);
+            if (own.empty()) {
+                ++change.gone;
+                if (const auto at = placeOf(before, member); at && change.lostAt.size() < 8)
+                    change.lostAt.push_back(*at);
             }
+            touched = touched || own.size() != 1;
+            for (const auto& [heir, link] : own) {
+                now.insert(heir);
+                touched = touched || link.changed;
+            }
+        }
+        if (group.rule) {
+            group.accepted.clear();
+            for (const Member& member : old->accepted)
+                for (const auto& [heir, link] : heirs.of(member)) group.accepted.insert(heir);
+            // As rules name them: of a part in one place, its things without that place.
+            now = inOnePlace(model, std::move(now));
+            group.accepted = inOnePlace(model, std::move(group.accepted));
+            group.members = handover::membersByRule(model, *group.rule);
+            for (const Member& member : group.members) change.fresh += !now.contains(member);
+            for (const Member& member : now) change.fallen += !group.members.contains(member);
+            touched = touched || change.fresh + change.fallen > 0;
+        } else {
+            group.members = std::move(now);
         }
         if (!touched) continue;
         change.after = group.members.size();
+        const auto holds = [&](EntityKind kind) {
+            return std::any_of(old->members.begin(), old->members.end(),
+                               [kind](const Member& member) { return member.entity.kind == kind; });
+        };
+        change.unit = holds(EntityKind::Face) ? "mm²" : holds(EntityKind::Edge) ? "mm" : "";
         change.measureBefore = measureOf(before, old->members);
         change.measureAfter = measureOf(model, group.members);
         const double apart = std::abs(change.measureAfter - change.measureBefore);
-        if (change.after != change.before || change.gone > 0 || apart > 1e-6 * change.measureBefore)
+        if (change.after != change.before || change.gone + change.fresh + change.fallen > 0 ||
+            apart > 1e-6 * change.measureBefore)
             outcome.groups.push_back(std::move(change));
     }
 }

@@ -72,6 +72,8 @@ public:
     [[nodiscard]] virtual bool tintsParts() const { return false; }
     /// K: keeps what is picked or chosen in its list.
     virtual void keep(const std::vector<select::Pick>&) {}
+    /// The things of the rows chosen in its list, of which a group can be made.
+    [[nodiscard]] virtual std::vector<select::Pick> chosenThings() const { return {}; }
     /// What is picked has changed.
     virtual void picksChanged(const std::vector<select::Pick>&) {}
     /// What its step would make, found out beside the window; null where there is none, or it would not do.

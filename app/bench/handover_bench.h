@@ -5,6 +5,7 @@
 
 #include "bench/attributes_page.h"
 #include "bench/bench.h"
+#include "bench/groups_page.h"
 #include "bench/mesh_page.h"
 #include "bench/revision_page.h"
 #include "bench/variants_page.h"
@@ -27,7 +28,7 @@ public:
     [[nodiscard]] QCheckBox* resultSwitch() const override { return nullptr; }
 
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
-    [[nodiscard]] QLineEdit* groupName() const { return m_name; }
+    [[nodiscard]] GroupsPage* groups() const { return m_groups; }
     [[nodiscard]] MeshPage* meshPage() const { return m_mesh; }
     [[nodiscard]] AttributesPage* attributes() const { return m_attributes; }
     [[nodiscard]] RevisionPage* revision() const { return m_revision; }
@@ -45,25 +46,20 @@ protected:
     void refresh() override;
     void apply() override;
     void showEvent(QShowEvent* event) override;
-    bool eventFilter(QObject* watched, QEvent* event) override;  ///< Delete forgets a group
 
 private:
     [[nodiscard]] HandoverKind kind() const { return static_cast<HandoverKind>(m_kinds->current()); }
     void openRow(int row);
-    void addFrames(BenchPreview& preview) const;
-    [[nodiscard]] Group pickedGroup() const;  ///< of what is picked, without a name
     /// The page of the kind that is shown, where it has one of its own.
     [[nodiscard]] BenchPage* page() const;
 
     QTreeWidget* m_list;
-    QWidget* m_groupPage;
+    GroupsPage* m_groups;
     MeshPage* m_mesh;
     AttributesPage* m_attributes;
     RevisionPage* m_revision;
     VariantsPage* m_variants;
     QPushButton* m_report;
-    QLineEdit *m_name, *m_purpose;
-    std::vector<select::Pick> m_picks;
 };
 
 }  // namespace rasoir::app

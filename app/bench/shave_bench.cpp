@@ -156,6 +156,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_verdicts.clear();
+        takeNames();
         m_seen.clear();
         m_fresh = true;
         m_everShown.clear();
@@ -165,6 +166,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::changed, this, [this] {
         // What the last step could not do stays readable with the step; here it is said once more, with its place.
+        takeNames();
         sayOfLastStep();
         refresh();
     });
@@ -206,8 +208,52 @@ std::string ShaveBench::verdictKey(const Key& key) const {
 }
 
 Verdict ShaveBench::verdictOf(const Key& key) const {
-    const auto found = m_verdicts.find(verdictKey(key));
-    return found == m_verdicts.end() ? Verdict::ByLimit : found->second;
+    if (const auto found = m_verdicts.find(verdictKey(key)); found != m_verdicts.end()) return found->second;
+    // What somebody gave a name to is needed, until it is said otherwise.
+    return groupOf(key).empty() ? Verdict::ByLimit : Verdict::Kept;
+}
+
+std::string ShaveBench::groupOf(const Key& key) const {
+    const PartKnowledge* known = m_session.knowledge(key.part);
+    const auto feature = featureOf(key);
+    if (m_named.empty() || known == nullptr || !feature) return {};
+    const PartId part = m_session.model().parts[key.part]->id;
+    const auto nameOf = [&](const Entity& thing) {
+        const auto name = m_named.find({part, thing});
+        return name == m_named.end() ? std::string() : name->second;
+    };
+    std::string name;
+    if (feature->faces != nullptr)
+        for (const int face : *feature->faces)
+            if (name.empty()) name = nameOf({EntityKind::Face, face});
+    for (const int edge : shaveEdges(*known, key))
+        if (name.empty()) name = nameOf({EntityKind::Edge, edge});
+    return name;
+}
+
+void ShaveBench::takeNames() {
+    m_named.clear();
+    for (const Group& group : m_session.model().groups)
+        for (const Member& member : group.members) m_named.try_emplace({member.part, member.entity}, group.name);
+}
+
+std::vector<select::Pick> ShaveBench::chosenThings() const {
+    std::vector<select::Pick> things;
+    const Model& model = m_session.model();
+    for (const int row : m_list->selectedKeys()) {
+        const Key& key = m_keys[static_cast<std::size_t>(row)];
+        const auto feature = featureOf(key);
+        if (!feature) continue;
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+            if (model.occurrences[o].part != key.part || model.occurrences[o].aside) continue;
+            const PartKnowledge* known = m_session.knowledge(key.part);
+            if (feature->faces != nullptr && !feature->faces->empty())
+                for (const int face : *feature->faces) things.push_back({o, face});
+            else if (known != nullptr)
+                for (const int edge : shaveEdges(*known, key)) things.push_back({o, 0, edge});
+        }
+    }
+    return things;
 }
 
 double ShaveBench::limitOf(ShaveKind kind) const {
@@ -277,6 +323,8 @@ void ShaveBench::refresh() {
                                 ? place
                                 : QString::fromStdString(model.parts[part]->name) +
                                       (copies > 1 ? QString(" ×%1").arg(copies) : QString()) + ", " + place;
+            if (const std::string group = groupOf(key); !group.empty())
+                finding.where += QString(", in “%1”").arg(QString::fromStdString(group));
             finding.elements = feature->elements * static_cast<double>(copies);
             finding.verdict = verdictOf(key);
             finding.seen = m_seen.contains(verdictKey(key));

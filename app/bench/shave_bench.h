@@ -34,6 +34,7 @@ public:
     [[nodiscard]] QPushButton* primary() const override { return button(); }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     void keep(const std::vector<select::Pick>& picks) override;
+    [[nodiscard]] std::vector<select::Pick> chosenThings() const override;
     void picksChanged(const std::vector<select::Pick>& picks) override;
     /// The step that the button would take; none where it would take none.
     [[nodiscard]] std::optional<BenchStep> step() const override;
@@ -55,6 +56,9 @@ private:
     [[nodiscard]] std::optional<Feature> featureOf(
         const Key& key) const;  ///< none between a change and the survey after it
     [[nodiscard]] std::vector<Key> keysOf(std::size_t part) const;
+    /// The group that names a face or an edge of it; empty where none does.
+    [[nodiscard]] std::string groupOf(const Key& key) const;
+    void takeNames();
     void refresh();
     void layKinds(const std::array<int, shaveKinds>& counts);
     void markSeen(int key);  ///< the analyst has looked at it
@@ -85,6 +89,7 @@ private:
     std::vector<Key> m_keys;
     /// Verdicts by part name and middle of the feature, so that they outlive the numbering of another state of the
     /// part.
+    std::map<std::pair<PartId, Entity>, std::string> m_named;  ///< what groups name, by the first of them
     std::map<std::string, Verdict> m_verdicts;
     std::set<std::string> m_seen;  ///< looked at, by the same names
     std::vector<int> m_hovered;

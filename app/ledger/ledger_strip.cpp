@@ -43,6 +43,28 @@ protected:
     }
 };
 
+/// What a step cost a group, or what a rule's answer gained, a sentence each.
+QStringList groupTexts(const Step& step) {
+    QStringList lines;
+    if (step.effect.is_null() || !step.effect.contains("groups")) return lines;
+    for (const Json& one : step.effect["groups"]) {
+        const auto amount = [&](const char* count, const char* measure) {
+            const double size = one.value(measure, 0.0);
+            return QString::fromStdString(
+                std::to_string(one.value(count, 0)) +
+                (size > 0.0 ? " (" + readable(size) + " " + one.value("unit", "") + ")" : std::string()));
+        };
+        QString line = QString("“%1”: %2 before, now %3")
+                           .arg(QString::fromStdString(one.value("group", "")), amount("before", "measureBefore"),
+                                amount("after", "measureAfter"));
+        if (const int fresh = one.value("fresh", 0); fresh > 0) line += QString(", %1 new by its rule").arg(fresh);
+        if (const int fallen = one.value("fallen", 0); fallen > 0)
+            line += QString(", %1 no longer by its rule").arg(fallen);
+        lines << line;
+    }
+    return lines;
+}
+
 QString effectText(const Step& step) {
     if (step.problem) return QString::fromStdString(step.problem->what);
     if (!step.on) return "switched off";
@@ -59,9 +81,15 @@ QString effectText(const Step& step) {
         // Where there was next to nothing before, as with loose faces, a share of it says nothing.
         const QString mass = before > 0.01 * after ? QString::fromStdString(readableChange(change, 2)) + " %"
                                                    : "now " + QString::fromStdString(readable(after)) + " kg";
-        return QString("%1mass %2\n%3 elements")
+        QString groups;
+        if (const auto lines = groupTexts(step); lines.size() == 1)
+            groups = "\n" + lines.front().section(" (", 0, 0).section(" before", 0, 0) + " → " +
+                     QString::number(step.effect["groups"][0].value("after", 0));
+        else if (lines.size() > 1)
+            groups = QString("\n%1 groups changed").arg(lines.size());
+        return QString("%1mass %2\n%3 elements%4")
             .arg(left > 0 ? QString("%1 left, ").arg(left) : QString(), mass,
-                 QString::fromStdString(readableChange(elements, 0)));
+                 QString::fromStdString(readableChange(elements, 0)), groups);
     } catch (const std::exception&) {
         return {};
     }
@@ -270,12 +298,15 @@ void LedgerStrip::rebuild() {
                                                      : QString::fromStdString(step.operation);
         auto* card = new StepCard(static_cast<int>(s) + 2, title, effectText(step), step.state, step.on, true,
                                   s >= m_session.marker(), m_row);
+        if (const auto lines = groupTexts(step); !lines.isEmpty())
+            card->setToolTip(card->toolTip() + "\n" + lines.join("\n"));
         addCard(card, s + 1);
         connect(card, &StepCard::switched, this, [this, s](bool on) { m_session.switchStep(s, on); });
         connect(card, &StepCard::menuWanted, this, [this, s](const QPoint& at) {
             QMenu menu(this);
             menu.addAction("Edit…", this, [this, s] { emit editWanted(s); });
             menu.addAction("Delete", this, [this, s] { m_session.removeStep(s); });
+            addLost(menu, s);
             menu.exec(at);
         });
         waiting = waiting || step.state == StepState::Waiting;
@@ -293,6 +324,19 @@ void LedgerStrip::rebuild() {
     m_replay->setVisible(waiting);
     QTimer::singleShot(
         0, this, [this] { m_scroll->horizontalScrollBar()->setValue(m_scroll->horizontalScrollBar()->maximum()); });
+}
+
+/// Where groups lost something by a step: flown to from its card.
+void LedgerStrip::addLost(QMenu& menu, std::size_t step) {
+    const auto& steps = m_session.work().ledger().steps;
+    if (step >= steps.size() || steps[step].effect.is_null() || !steps[step].effect.contains("groups")) return;
+    menu.addSeparator();
+    for (const Json& one : steps[step].effect["groups"]) {
+        if (!one.contains("lostAt")) continue;
+        const gp_XYZ at = tripleFromJson(one["lostAt"][0]);
+        menu.addAction(QString("Look where “%1” lost something").arg(QString::fromStdString(one.value("group", ""))),
+                       this, [this, at] { emit closerWanted(gp_Pnt(at), 8.0 * m_session.model().targetSize); });
+    }
 }
 
 }  // namespace rasoir::app

@@ -48,9 +48,11 @@ public:
 
 signals:
     void editWanted(std::size_t step);
+    void closerWanted(const gp_Pnt& point, double size);
 
 private:
     void rebuild();
+    void addLost(QMenu& menu, std::size_t step);
     Session& m_session;
     QLabel* m_state;
     QPushButton* m_replay;

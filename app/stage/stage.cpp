@@ -18,6 +18,7 @@
 #include <V3d_DirectionalLight.hxx>
 
 #include "measure/between.h"
+#include "words.h"
 
 namespace rasoir::app {
 namespace {
@@ -270,16 +271,28 @@ PartLook Stage::lookOf(std::size_t o) const {
         for (std::size_t earlier = 0; earlier < o; ++earlier)
             firstBody +=
                 static_cast<std::size_t>(model.parts[model.occurrences[earlier].part]->incidence().solidCount());
+    if (m_colourBy == ColourBy::Group) {
+        for (std::size_t g = 0; g < model.groups.size(); ++g) {
+            const Group& group = model.groups[g];
+            const QColor tone = group.colour ? screenColour(*group.colour) : hue(g);
+            for (auto it = group.members.lower_bound({part.id, everyPlace, {}});
+                 it != group.members.end() && it->part == part.id; ++it) {
+                if (it->place != everyPlace && it->place != occurrence.id) continue;
+                const auto tint = [&](int face) { look.faceColours[static_cast<std::size_t>(face)] = tone; };
+                if (it->entity.kind == EntityKind::Face && it->entity.number <= faces) tint(it->entity.number);
+                if (it->entity.kind == EntityKind::Body && it->entity.number <= part.incidence().bodyCount())
+                    for (TopExp_Explorer face(part.incidence().body(it->entity.number), TopAbs_FACE); face.More();
+                         face.Next())
+                        if (const int number = part.incidence().faceNumber(face.Current())) tint(number);
+            }
+        }
+        return look;
+    }
     for (int f = 1; f <= faces; ++f) {
         QColor& colour = look.faceColours[static_cast<std::size_t>(f)];
         switch (m_colourBy) {
             case ColourBy::Received:
-                if (const auto own = select::drawnColour(model, o, f)) {
-                    const Quantity_Color kernel(own->red, own->green, own->blue, Quantity_TOC_RGB);
-                    double r = 0, g = 0, b = 0;
-                    kernel.Values(r, g, b, Quantity_TOC_sRGB);
-                    colour = QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b));
-                }
+                if (const auto own = select::drawnColour(model, o, f)) colour = screenColour(*own);
                 break;
             case ColourBy::Part:
                 colour = hue(occurrence.part);

@@ -20,7 +20,7 @@ namespace rasoir::app {
 
 enum class SquareView { Front, Back, Left, Right, Top, Bottom, Corner };
 /// What the colours of faces tell.
-enum class ColourBy { Bone, Received, Part, Material, Body, Thickness, Convexity };
+enum class ColourBy { Bone, Received, Part, Material, Body, Group, Thickness, Convexity };
 
 /// Left drag turns, middle or right drag shifts, the wheel zooms to the pointer. A click picks, Ctrl+click adds or
 /// takes away, a click in the same spot again reaches one layer deeper. Shift+drag draws a box: downwards for what lies

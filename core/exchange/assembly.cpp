@@ -8,6 +8,7 @@
 #include <TCollection_AsciiString.hxx>
 #include <TCollection_ExtendedString.hxx>
 #include <TCollection_HAsciiString.hxx>
+#include <TColStd_HSequenceOfExtendedString.hxx>
 #include <TDataStd_Name.hxx>
 #include <TDataStd_TreeNode.hxx>
 #include <TDF_LabelSequence.hxx>
@@ -18,6 +19,7 @@
 #include <XCAFDoc.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_LayerTool.hxx>
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 
@@ -73,6 +75,7 @@ public:
         : m_shapes(XCAFDoc_DocumentTool::ShapeTool(document->Main())),
           m_colours(XCAFDoc_DocumentTool::ColorTool(document->Main())),
           m_materials(XCAFDoc_DocumentTool::MaterialTool(document->Main())),
+          m_layers(XCAFDoc_DocumentTool::LayerTool(document->Main())),
           m_model(model) {}
 
     void run() {
@@ -91,17 +94,83 @@ public:
                 "An assembly that holds itself was cut off; what lies deeper than 64 levels was left out.");
         if (m_skipped > 0)
             m_model.notes.push_back(fmt::format("{} without any geometry left out.", counted(m_skipped, "product")));
+        m_model.giveIds();
+        groupLayers();
+        groupNames();
     }
 
 private:
     Handle(XCAFDoc_ShapeTool) m_shapes;
     Handle(XCAFDoc_ColorTool) m_colours;
     Handle(XCAFDoc_MaterialTool) m_materials;
+    Handle(XCAFDoc_LayerTool) m_layers;
     Model& m_model;
-    std::map<std::string, std::size_t> m_partOf;  // by label entry
+    std::map<std::string, std::set<std::pair<std::size_t, Entity>>> m_onLayer;  // by its name: things of parts
+    std::map<std::string, std::size_t> m_partOf;                                // by label entry
     std::set<std::string> m_names;
     std::set<std::string> m_reencoded;  // names as they were stored
     std::size_t m_renamed = 0, m_skipped = 0, m_cut = 0;
+
+    void receiveLayers(const TDF_Label& label, std::size_t part, const std::vector<Entity>& things) {
+        Handle(TColStd_HSequenceOfExtendedString) found = new TColStd_HSequenceOfExtendedString;
+        if (!m_layers->GetLayers(label, found)) return;
+        for (int i = 1; i <= found->Length(); ++i) {
+            const TCollection_AsciiString text(found->Value(i), '?');
+            std::string name = repairedEncoding(text.ToCString());
+            if (name.empty()) continue;
+            if (name.find_first_not_of("0123456789") == std::string::npos) name = "layer " + name;
+            for (const Entity& thing : things) m_onLayer[name].emplace(part, thing);
+        }
+    }
+
+    void addGroup(const std::string& name, const char* purpose,
+                  const std::set<std::pair<std::size_t, Entity>>& things) {
+        Group group;
+        group.name = name;
+        group.purpose = purpose;
+        for (const auto& [part, thing] : things) group.members.insert({m_model.parts[part]->id, everyPlace, thing});
+        m_model.groups.push_back(std::move(group));
+    }
+
+    /// A single layer on which all parts lie as a whole says nothing.
+    void groupLayers() {
+        if (m_onLayer.size() == 1) {
+            std::set<std::size_t> whole;
+            for (const auto& [part, thing] : m_onLayer.begin()->second)
+                if (thing.kind == EntityKind::Body) whole.insert(part);
+            if (whole.size() == m_model.parts.size()) return;
+        }
+        for (const auto& [name, things] : m_onLayer) addGroup(name, "layer", things);
+    }
+
+    /// Faces that somebody named, as our own export names those of groups. Where most faces bear a name, or there are
+    /// very many, a program named them and not a person: they stay names, which a rule can ask for.
+    void groupNames() {
+        constexpr std::size_t most = 100;
+        std::map<std::string, std::set<std::pair<std::size_t, Entity>>> byName;
+        std::size_t named = 0, faces = 0;
+        for (std::size_t p = 0; p < m_model.parts.size(); ++p) {
+            const Part& part = *m_model.parts[p];
+            faces += static_cast<std::size_t>(part.incidence().faceCount());
+            for (const auto& [thing, name] : part.known.names) {
+                ++named;
+                for (std::size_t from = 0, to = 0; from < name.size(); from = to + 2) {
+                    to = std::min(name.find("; ", from), name.size());
+                    byName[name.substr(from, to - from)].emplace(p, thing);
+                }
+            }
+        }
+        if (byName.empty()) return;
+        if (2 * named > faces || byName.size() > most) {
+            m_model.notes.push_back(fmt::format("{} a name; a rule makes groups of them (Hand over, Groups).",
+                                                counted(named, "face bears", "faces bear")));
+            return;
+        }
+        for (const auto& [name, things] : byName)
+            if (std::none_of(m_model.groups.begin(), m_model.groups.end(),
+                             [&](const Group& group) { return group.name == name; }))
+                addGroup(name, "named in the file", things);
+    }
 
     std::string nameOf(const TDF_Label& label) {
         const std::string stored = labelName(label);
@@ -187,6 +256,13 @@ private:
         auto part = std::make_shared<Part>(unique, shape);
         part->colour = labelColour(m_colours, label);
         receiveMaterial(label, *part);
+        const std::size_t index = m_model.parts.size();
+        const auto allBodies = [&part] {
+            std::vector<Entity> bodies;
+            for (int b = 1; b <= part->incidence().bodyCount(); ++b) bodies.push_back({EntityKind::Body, b});
+            return bodies;
+        };
+        receiveLayers(label, index, allBodies());
         TDF_LabelSequence pieces;
         m_shapes->GetSubShapes(label, pieces);
         for (const TDF_Label& piece : pieces) {
@@ -198,6 +274,10 @@ private:
                 if (face > 0 && !own.empty() && own != "FACE" && own != "NONE" && !own.starts_with("=>"))
                     part->known.names[{EntityKind::Face, face}] = repairedEncoding(own);
             }
+            if (const int face = sub.ShapeType() == TopAbs_FACE ? part->incidence().faceNumber(sub) : 0; face > 0)
+                receiveLayers(piece, index, {{EntityKind::Face, face}});
+            else if (const int body = sub.ShapeType() < TopAbs_FACE ? part->incidence().bodyNumber(sub) : 0; body > 0)
+                receiveLayers(piece, index, {{EntityKind::Body, body}});
             const auto colour = labelColour(m_colours, piece);
             if (!colour) continue;
             if (sub.ShapeType() == TopAbs_FACE) {
@@ -210,7 +290,6 @@ private:
                 if (!part->colour) part->colour = colour;
             }
         }
-        const std::size_t index = m_model.parts.size();
         m_model.parts.push_back(std::move(part));
         m_partOf[entry.ToCString()] = index;
         return index;

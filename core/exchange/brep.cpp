@@ -44,6 +44,7 @@ Result<Model> readBrep(const std::filesystem::path& path, const ReadOptions& opt
     Model model;
     const Unit unit = options.unit.value_or(Unit::Millimetre);
     if (unit != Unit::Millimetre) shape = scaled(shape, millimetresPer(unit));
+    model.unitAssumed = true;
     model.notes.push_back(fmt::format("BREP files state no unit; it was read as {}.", unitName(unit)));
     const std::string stem = path.stem().string();
     const auto add = [&model](const std::string& partName, const TopoDS_Shape& body) {

@@ -9,6 +9,7 @@
 #include "common/hash.h"
 #include "common/safe_file.h"
 #include "exchange/brep.h"
+#include "exchange/distinct_places.h"
 #include "exchange/dxf.h"
 #include "exchange/groups.h"
 #include "exchange/iges.h"
@@ -108,15 +109,7 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
     return model;
 }
 
-Result<void> writeFile(const Model& model, const fs::path& path, const WriteOptions& options, Progress& progress) {
-    const std::string suffix = lowerSuffix(path);
-    const bool step = suffix == ".step" || suffix == ".stp";
-    const bool dxf = suffix == ".dxf";
-    if (!step && !dxf && suffix != ".brep" && suffix != ".brp")
-        return fail(ProblemKind::BadInput,
-                    fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
-                    "Use .step, .stp, .brep, or .dxf for sections.");
-    // What is out of the work stays here.
+Model asExported(const Model& model) {
     Model out = model;
     std::erase_if(out.occurrences, [&model](const Occurrence& o) {
         const Part& part = *model.parts[o.part];
@@ -127,6 +120,18 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
         return o.aside || part.lump.has_value() || isVoid;
     });
     out.dropUnusedParts();
+    return withDistinctPlaces(std::move(out));
+}
+
+Result<void> writeFile(const Model& model, const fs::path& path, const WriteOptions& options, Progress& progress) {
+    const std::string suffix = lowerSuffix(path);
+    const bool step = suffix == ".step" || suffix == ".stp";
+    const bool dxf = suffix == ".dxf";
+    if (!step && !dxf && suffix != ".brep" && suffix != ".brp")
+        return fail(ProblemKind::BadInput,
+                    fmt::format("\"{}\" has no suffix that says how to write it.", path.filename().string()),
+                    "Use .step, .stp, .brep, or .dxf for sections.");
+    Model out = asExported(model);
     if (out.occurrences.empty())
         return fail(ProblemKind::NotPossible, "There is nothing to write.",
                     model.occurrences.empty() ? "" : "Everything is set aside, void or a lump.");
@@ -190,6 +195,7 @@ Result<Model> readFiles(const std::vector<fs::path>& paths, const ReadOptions& o
         std::string group = paths[i].stem().string();
         for (int n = 2; !groups.insert(group).second; ++n) group = fmt::format("{} ({})", paths[i].stem().string(), n);
         addModel(all, *model, group);
+        all.unitAssumed = all.unitAssumed || model->unitAssumed;
         if (i == 0)
             all.fileUnit = model->fileUnit;
         else if (all.fileUnit != model->fileUnit)
@@ -224,6 +230,7 @@ Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progres
         return fail(ProblemKind::BadInput, "The factor must lie between 0.000001 and 1000000.");
     Outcome outcome;
     outcome.model = model;
+    outcome.model.unitAssumed = false;  // now somebody knows it
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         if (progress.cancelled())
             return fail(ProblemKind::Cancelled, "Correcting the unit was stopped; nothing has changed.");

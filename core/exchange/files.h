@@ -32,6 +32,10 @@ struct ReadOptions {
 /// number.
 void addModel(Model& model, const Model& other, const std::string& group);
 
+/// What of a model a file holds: without what is set aside, void, or a lump, and with products of their own for places
+/// of which different things are named.
+[[nodiscard]] Model asExported(const Model& model);
+
 enum class StepSchema { Ap203, Ap214, Ap242 };
 
 struct WriteOptions {

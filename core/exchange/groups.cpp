@@ -126,6 +126,26 @@ Json asOneOf(const Model& model) {
     return all;
 }
 
+/// What bodies have in common: the same face or edge seen from each of them, by the same curve and surface.
+Json jointsOf(const Model& model) {
+    Json all = Json::array();
+    for (const Joint& joint : model.joints) {
+        if (joint.kind == EntityKind::Vertex) continue;
+        Json uses = Json::array();
+        for (const JointUse& use : joint.uses) {
+            const auto place = model.placeOf(use.place);
+            if (!place || model.occurrences[*place].aside) continue;
+            const Occurrence& stands = model.occurrences[*place];
+            uses.push_back(memberToJson(*model.parts[stands.part], stands, {joint.kind, use.number}));
+            uses.back()["reversed"] = use.reversed;
+        }
+        if (uses.size() > 1)
+            all.push_back(
+                {{"kind", entityKindName(joint.kind)}, {"deviation_mm", joint.deviation}, {"uses", std::move(uses)}});
+    }
+    return all;
+}
+
 /// What things are: thickness of sheets, sections of beams, regions, materials of bodies, sizes. In the coordinates of
 /// the whole model.
 Json attributesOf(const Model& model) {
@@ -159,11 +179,15 @@ Result<void> writeGroups(const Model& model, const std::filesystem::path& geomet
     std::error_code unknown;
     const Json asOne = asOneOf(model);
     const Json attributes = attributesOf(model);
-    if (groups.empty() && asOne.empty() && attributes.empty() && !std::filesystem::exists(beside, unknown)) return {};
+    Json joints = jointsOf(model);
+    if (groups.empty() && asOne.empty() && attributes.empty() && joints.empty() &&
+        !std::filesystem::exists(beside, unknown))
+        return {};
     Json file{
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
     if (!attributes.empty()) file["attributes"] = attributes;
     if (!asOne.empty()) file["asOne"] = asOne;
+    if (!joints.empty()) file["joints"] = std::move(joints);
     if (Json frames = framesIn(model); !frames.empty()) file["coordinateSystems"] = std::move(frames);
     for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));
     return writeText(beside, file.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");

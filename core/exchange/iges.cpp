@@ -164,7 +164,7 @@ Result<Model> readIges(const fs::path& path, const ReadOptions& options, Progres
     IGESCAFControl_Reader reader;
     reader.SetColorMode(true);
     reader.SetNameMode(true);
-    reader.SetLayerMode(false);
+    reader.SetLayerMode(true);
     if (reader.ReadFile(path.c_str()) != IFSelect_RetDone)
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" cannot be understood as IGES.", name),
                     "It may be damaged; ask for it again, or for STEP.");
@@ -189,6 +189,7 @@ Result<Model> readIges(const fs::path& path, const ReadOptions& options, Progres
                                                     : 10;
         global.SetUnitFlag(flag);
         file->SetGlobalSection(global);
+        model.unitAssumed = true;
         model.notes.push_back(fmt::format("The file states no unit; it was read as {}.", unitName(unit)));
     } else if (!model.fileUnit) {
         model.fileUnit = Unit::Millimetre;

@@ -4,6 +4,8 @@
 
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRep_Builder.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
 #include <cerrno>
 #include <fstream>
 #include <Interface_Static.hxx>
@@ -29,6 +31,7 @@
 #include <XCAFDoc_Area.hxx>
 #include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
+#include <XCAFDoc_LayerTool.hxx>
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 #include <XCAFDoc_Volume.hxx>
@@ -36,6 +39,7 @@
 #include <XSControl_WorkSession.hxx>
 
 #include "exchange/assembly.h"
+#include "exchange/distinct_places.h"
 #include "exchange/kernel_progress.h"
 #include "exchange/step_aspects.h"
 #include "exchange/step_points.h"
@@ -80,14 +84,41 @@ void setName(const TDF_Label& label, const std::string& name) {
     TDataStd_Name::Set(label, TCollection_ExtendedString(name.c_str(), true));
 }
 
-/// The same sub-shapes under an identity of its own.
-TopoDS_Shape twinOf(const TopoDS_Shape& shape) {
-    TopoDS_Shape twin = shape.EmptyCopied();
-    const BRep_Builder builder;
-    for (TopoDS_Iterator it(shape, false, false); it.More(); it.Next()) builder.Add(twin, it.Value());
-    if (shape.ShapeType() == TopAbs_SHELL || shape.ShapeType() == TopAbs_WIRE) twin.Closed(shape.Closed());
-    return twin;
-}
+/// Parts as the document shall know them. It knows a shape by its identity: one that two parts have in common (copies
+/// apart, bodies joined with each other) would be named and coloured for one of them alone. The later part gets
+/// identities of its own down to its vertices then, on the same curves and surfaces and numbered alike. A shape that
+/// was shifted as a whole would become a reference to another product, of which faces cannot be named: it is moved
+/// itself.
+class Given {
+public:
+    TopoDS_Shape of(const Part& part) {
+        if (isPoints(part.shape)) return standInFor(part.shape);
+        TopoDS_Shape shape = part.shape;
+        if (const TopLoc_Location by = shape.Location(); !by.IsIdentity())
+            shape = BRepBuilderAPI_Transform(shape.Located(TopLoc_Location()), by.Transformation(), true).Shape();
+        else if (isKnown(part))
+            shape = BRepBuilderAPI_Copy(part.shape, false, false).Shape();
+        remember(part);
+        return shape;
+    }
+
+private:
+    std::set<const TopoDS_TShape*> m_known;
+
+    [[nodiscard]] bool isKnown(const Part& part) const {
+        if (m_known.contains(part.shape.TShape().get())) return true;
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (m_known.contains(part.incidence().face(f).TShape().get())) return true;
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e)
+            if (m_known.contains(part.incidence().edge(e).TShape().get())) return true;
+        return false;
+    }
+    void remember(const Part& part) {
+        m_known.insert(part.shape.TShape().get());
+        for (int f = 1; f <= part.incidence().faceCount(); ++f) m_known.insert(part.incidence().face(f).TShape().get());
+        for (int e = 1; e <= part.incidence().edgeCount(); ++e) m_known.insert(part.incidence().edge(e).TShape().get());
+    }
+};
 
 Quantity_Color kernelColour(const Colour& colour) {
     return Quantity_Color(colour.red, colour.green, colour.blue, Quantity_TOC_RGB);
@@ -114,18 +145,43 @@ void setValidation(const TDF_Label& label, const Part& part) {
     if (part.kind() == BodyKind::Solid) XCAFDoc_Volume::Set(label, volumeOf(part.shape));
 }
 
-/// What a face is called in the file: its own name, else the groups it is in, one behind the other.
+/// Groups that are layers go back onto layers: bodies and faces, which is what a layer holds elsewhere.
+void setLayers(const Handle(XCAFDoc_LayerTool) & layers, const Handle(XCAFDoc_ShapeTool) & shapes,
+               const TDF_Label& label, const Model& model, const Part& part, const Incidence& topology) {
+    for (const Group& group : model.groups) {
+        if (group.purpose != "layer") continue;
+        for (const Member& member : group.members) {
+            if (member.part != part.id) continue;
+            TDF_Label piece = label;
+            if (member.entity.kind == EntityKind::Face)
+                piece = shapes->AddSubShape(label, topology.face(member.entity.number));
+            else if (member.entity.kind != EntityKind::Body)
+                continue;
+            else if (topology.bodyCount() > 1)
+                piece = shapes->AddSubShape(label, topology.body(member.entity.number));
+            if (!piece.IsNull()) layers->SetLayer(piece, TCollection_ExtendedString(group.name.c_str(), true));
+        }
+    }
+}
+
+/// What a face is called in the file: its own name, the groups it is in, and what it is joined as, one behind the
+/// other.
 std::map<int, std::string> faceNames(const Model& model, const Part& part) {
     std::map<int, std::string> names;
+    const auto call = [&](int face, const std::string& name) {
+        std::string& all = names[face];
+        all += (all.empty() ? "" : "; ") + name;
+    };
     for (const auto& [thing, name] : part.known.names)
-        if (thing.kind == EntityKind::Face) names[thing.number] = name;
+        if (thing.kind == EntityKind::Face) call(thing.number, name);
     for (const Group& group : model.groups)
         for (const Member& member : group.members) {
-            if (member.part != part.id || member.entity.kind != EntityKind::Face ||
-                part.known.names.contains(member.entity))
-                continue;
-            std::string& name = names[member.entity.number];
-            name += (name.empty() ? "" : "; ") + group.name;
+            if (group.purpose == "layer" || member.part != part.id || member.entity.kind != EntityKind::Face) continue;
+            // What arrived as a group by the face's own name is not said twice.
+            const auto own = part.known.names.find(member.entity);
+            if (own == part.known.names.end() ||
+                ("; " + own->second + "; ").find("; " + group.name + "; ") == std::string::npos)
+                call(member.entity.number, group.name);
         }
     return names;
 }
@@ -144,7 +200,7 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
     STEPCAFControl_Reader reader;
     reader.SetColorMode(true);
     reader.SetNameMode(true);
-    reader.SetLayerMode(false);
+    reader.SetLayerMode(true);
     reader.SetPropsMode(false);
     reader.SetGDTMode(false);
     reader.SetMatMode(true);
@@ -193,6 +249,7 @@ Result<Model> readStep(const fs::path& path, const ReadOptions& options, Progres
             if (!corrected) return tl::unexpected(corrected.error());
             model = std::move(corrected->model);
         }
+        model.unitAssumed = true;
         model.notes.push_back(fmt::format("The file states no unit; it was read as {}.", unitName(*options.unit)));
     }
     progress.report(1.0, "Read " + name);
@@ -216,15 +273,13 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     const Handle(XCAFDoc_MaterialTool) materials = XCAFDoc_DocumentTool::MaterialTool(document.get()->Main());
     std::vector<TDF_Label> partLabels;
     std::vector<TopoDS_Shape> shapesGiven;
-    std::set<const TopoDS_TShape*> written;
+    Given given;
+    const auto joined = joinedNames(model);
     for (const auto& part : model.parts) {
         TDF_Label label;
         if (!part->shape.IsNull()) {
-            // The document knows a shape by its identity: two parts of one shape need one each.
-            const bool again = !written.insert(part->shape.TShape().get()).second;
-            shapesGiven.push_back(isPoints(part->shape) ? standInFor(part->shape)
-                                  : again               ? twinOf(part->shape)
-                                                        : part->shape);
+            shapesGiven.push_back(given.of(*part));
+            const Incidence topology(shapesGiven.back());  // numbered as the part is
             label = shapes->AddShape(shapesGiven.back(), false);
             setName(label, part->name);
             setValidation(label, *part);
@@ -237,14 +292,20 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
                                        new TCollection_HAsciiString("density measure"),
                                        new TCollection_HAsciiString("POSITIVE_RATIO_MEASURE"));
             }
+            setLayers(XCAFDoc_DocumentTool::LayerTool(document.get()->Main()), shapes, label, model, *part, topology);
             if (part->colour) colours->SetColor(label, kernelColour(*part->colour), XCAFDoc_ColorSurf);
             for (const auto& [thing, colour] : part->known.colours) {
                 if (thing.kind != EntityKind::Face || (part->colour && colour == *part->colour)) continue;
-                const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(thing.number));
+                const TDF_Label piece = shapes->AddSubShape(label, topology.face(thing.number));
                 if (!piece.IsNull()) colours->SetColor(piece, kernelColour(colour), XCAFDoc_ColorSurf);
             }
-            for (const auto& [face, name] : faceNames(model, *part)) {
-                const TDF_Label piece = shapes->AddSubShape(label, part->incidence().face(face));
+            auto names = faceNames(model, *part);
+            for (auto it = joined.lower_bound({part->id, 0}); it != joined.end() && it->first.first == part->id; ++it) {
+                std::string& all = names[it->first.second];
+                all += (all.empty() ? "" : "; ") + it->second;
+            }
+            for (const auto& [face, name] : names) {
+                const TDF_Label piece = shapes->AddSubShape(label, topology.face(face));
                 if (!piece.IsNull()) setName(piece, name);
             }
         }
@@ -280,6 +341,7 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
     STEPCAFControl_Writer writer;
     writer.SetColorMode(true);
     writer.SetNameMode(true);
+    writer.SetLayerMode(true);
     writer.SetPropsMode(true);
     writer.SetMaterialMode(true);
     const Handle(KernelProgress) watch = new KernelProgress(progress, "Writing", 0.0, 0.8);

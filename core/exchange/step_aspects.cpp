@@ -68,12 +68,13 @@ std::size_t addShapeAspects(const Model& model, const std::vector<TopoDS_Shape>&
             }
         STEPConstruct_Part product;
         if (aspects.empty() || !productOf(shapes[p], finder, product)) continue;
+        const Incidence topology(shapes[p]);  // numbered as the part is
         for (const auto& [name, entities] : aspects) {
             const Handle(StepRepr_ShapeAspect) aspect = new StepRepr_ShapeAspect();
             aspect->Init(words(name), words(""), product.PDS(), StepData_LTrue);
             bool any = false;
             for (const Entity& entity : entities) {
-                const TopoDS_Shape thing = thingOf(part.incidence(), entity);
+                const TopoDS_Shape thing = thingOf(topology, entity);
                 if (thing.IsNull()) continue;
                 const Handle(StepRepr_RepresentationItem) item = STEPConstruct::FindEntity(finder, thing);
                 if (item.IsNull()) continue;

@@ -105,6 +105,7 @@ Json toJson(const Model& model, const std::map<const Part*, std::size_t>& ids) {
               {"materials", model.materials},
               {"notes", model.notes}};
     if (model.fileUnit) json["unit"] = unitName(*model.fileUnit);
+    if (model.unitAssumed) json["unitAssumed"] = true;
     if (!model.fileHashes.empty()) json["sha256"] = model.fileHashes;
     json["parts"] = Json::array();
     for (const auto& part : model.parts) json["parts"].push_back(ids.at(part.get()));
@@ -165,6 +166,7 @@ Model modelFrom(const Json& json, const std::map<std::size_t, std::shared_ptr<co
     model.materials = json.value("materials", std::vector<Material>{});
     model.notes = json.value("notes", std::vector<std::string>{});
     model.fileHashes = json.value("sha256", std::vector<std::string>{});
+    model.unitAssumed = json.value("unitAssumed", false);
     if (json.contains("unit")) model.fileUnit = unitFromName(json["unit"].get<std::string>());
     if (!(model.targetSize > 0.0) || !(model.density > 0.0))
         throw std::invalid_argument("its target size or density is absurd");

@@ -128,11 +128,13 @@ private:
         constexpr double wedge = 15.0, dagger = 10.0, flat = 3.0;  // degrees
         if (m_part.kind() == BodyKind::Solid) {
             std::vector<join::Wedge> wedges = join::wedgesOf(m_part.shape, wedge, m_model.targetSize);
+            std::vector<Entity> edges;
+            for (const join::Wedge& one : wedges) edges.push_back({EntityKind::Edge, one.edge});
             if (!wedges.empty())
                 say(Severity::Warning,
                     fmt::format("\"{}\" ends in a wedge of {} degrees along {}.", m_part.name,
                                 readable(std::round(wedges.front().degrees)), counted(wedges.size(), "edge")),
-                    "Elements there come out flat.", "Shave", {}, wedges.front().where);
+                    "Elements there come out flat.", "Shave", edges, wedges.front().where);
         }
         std::vector<Entity> daggers, nearly;
         std::optional<gp_Pnt> daggerAt, nearlyAt;
@@ -174,6 +176,22 @@ private:
                 "A shell element needs one.", "Hand over", bare);
     }
 };
+
+/// A unit that nobody stated, and sizes at which a wrong one is likelier than a right one.
+void checkUnits(const Model& model, std::vector<CheckFinding>& findings) {
+    const auto say = [&](Severity severity, std::string what, std::string why) {
+        findings.push_back({severity, std::move(what), std::move(why), "Intake", 0, std::nullopt, {}, std::nullopt});
+    };
+    const double extent = model.extent();
+    if (model.unitAssumed)
+        say(Severity::Note,
+            fmt::format("The file states no unit; in {} the model is {} mm wide.",
+                        model.fileUnit ? unitName(*model.fileUnit) : "millimetres", readable(extent)),
+            "A wrong unit makes every length, mass and stress wrong.");
+    else if (extent > 0.0 && (extent < 1.0 || extent > 1e5))
+        say(Severity::Note, fmt::format("The model is {} mm wide.", readable(extent)),
+            "Few things are that small or large: the unit may be another one.");
+}
 
 }  // namespace
 
@@ -219,6 +237,19 @@ Result<std::vector<CheckFinding>> check(const Model& model, Progress& progress) 
                             std::nullopt,
                             {},
                             std::nullopt});
+    checkUnits(model, findings);
+    for (const Group& group : model.groups)
+        if (const std::size_t fresh = group.fresh().size(), fallen = group.fallen().size(); fresh + fallen > 0)
+            findings.push_back(
+                {Severity::Warning,
+                 fmt::format("The rule of the group \"{}\" finds {} more and {} fewer than were accepted.", group.name,
+                             fresh, fallen),
+                 "A load on it would act elsewhere than it was meant to.",
+                 "Hand over",
+                 0,
+                 std::nullopt,
+                 {},
+                 std::nullopt});
     for (const Group& group : model.groups)
         if (group.members.empty())
             findings.push_back({Severity::Warning,

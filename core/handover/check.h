@@ -22,8 +22,9 @@ struct CheckFinding {
 
 /// Looks at everything that is not set aside: closed and sound bodies, tolerances, edges and faces that are small
 /// against the target size, wedges, pointed corners, faces that meet nearly smoothly, materials, thickness of sheets,
-/// empty groups, joints that do not match, and bodies that touch, nearly touch or overlap undecided.
-/// Worst first; within one severity in the order of the parts. Cost: that of the kernel's check, part by part.
+/// units that nobody stated, empty groups and rules whose answer changed, a solid beside its own sheet, joints that do
+/// not match, and bodies that touch, nearly touch or overlap undecided. Worst first; within one severity in the order
+/// of the parts. Cost: that of the kernel's check, part by part.
 [[nodiscard]] Result<std::vector<CheckFinding>> check(const Model& model, Progress& progress);
 
 }  // namespace rasoir::handover

@@ -2,7 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <Bnd_Box.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepClass3d_SolidClassifier.hxx>
+
 #include "common/text.h"
+#include "geometry/face_points.h"
+#include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "model/places.h"
 
@@ -20,21 +26,59 @@ std::set<PlacePair> decidedPairs(const Model& model) {
                 const auto a = model.placeOf(joint.uses[i].place), b = model.placeOf(joint.uses[k].place);
                 if (a && b) decided.insert(std::minmax(*a, *b));
             }
-    const auto placesOf = [&model](const std::string& name) {
-        std::set<std::size_t> places;
-        for (const Group& group : model.groups)
-            if (group.name == name)
-                for (const Member& member : group.members)
-                    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-                        if (model.parts[model.occurrences[o].part]->id == member.part &&
-                            (member.place == everyPlace || member.place == model.occurrences[o].id))
-                            places.insert(o);
-        return places;
-    };
-    for (const Pairing& pairing : model.pairings)
-        for (const std::size_t a : placesOf(pairing.first))
-            for (const std::size_t b : placesOf(pairing.second)) decided.insert(std::minmax(a, b));
+    for (const auto& [pair, kind] : pairedPlaces(model)) decided.insert(pair);
     return decided;
+}
+
+/// Whether a sheet is what a solid was reduced to: it lies within the solid, and with its thickness it fills the same
+/// volume to a quarter.
+bool isSheetOf(const Part& sheet, const gp_Trsf& sheetAt, const Part& solid, const gp_Trsf& solidAt) {
+    const Incidence& topology = sheet.incidence();
+    double filled = 0.0;
+    std::vector<gp_Pnt> points;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        const auto thickness = sheet.known.thickness.find({EntityKind::Face, f});
+        if (thickness == sheet.known.thickness.end()) return false;
+        const std::vector<SkinSample> samples = skinSamples(topology.face(f), 3);
+        for (const SkinSample& one : samples) filled += one.area * thickness->second.at;
+        if (!samples.empty())
+            points.push_back(samples[samples.size() / 2].at.Transformed(solidAt.Inverted() * sheetAt));
+    }
+    const double volume = volumeOf(solid.shape);
+    if (points.empty() || std::abs(filled - volume) > 0.25 * volume) return false;
+    Bnd_Box box;
+    BRepBndLib::Add(solid.shape, box, false);
+    if (std::any_of(points.begin(), points.end(), [&](const gp_Pnt& at) { return box.IsOut(at); })) return false;
+    BRepClass3d_SolidClassifier within(solid.shape);
+    const auto inside = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& at) {
+        within.Perform(at, 1e-6);
+        return within.State() == TopAbs_IN;
+    });
+    return 2 * static_cast<std::size_t>(inside) > points.size();
+}
+
+/// Solids that are handed over together with what they were reduced to: the mesh would count them twice.
+void checkTwice(const Model& model, std::vector<CheckFinding>& findings) {
+    for (std::size_t s = 0; s < model.occurrences.size(); ++s) {
+        const Occurrence& sheet = model.occurrences[s];
+        const Part& own = *model.parts[sheet.part];
+        if (sheet.aside || own.lump || own.kind() != BodyKind::Sheet || own.known.thickness.empty()) continue;
+        for (const Occurrence& solid : model.occurrences) {
+            const Part& other = *model.parts[solid.part];
+            if (solid.aside || other.lump || other.kind() != BodyKind::Solid ||
+                !isSheetOf(own, sheet.placement, other, solid.placement))
+                continue;
+            findings.push_back({Severity::Error,
+                                fmt::format("\"{}\" is handed over as a solid and as its sheet \"{}\".", other.name,
+                                            placeName(model, s)),
+                                "It would be meshed twice: set the solid aside.",
+                                "Intake",
+                                solid.part,
+                                std::nullopt,
+                                {},
+                                std::nullopt});
+        }
+    }
 }
 
 /// Pairs of places of the same two parts.
@@ -49,6 +93,7 @@ struct Fold {
 Result<std::vector<CheckFinding>> checkPairs(const Model& model, Progress& progress) {
     std::vector<CheckFinding> findings;
     if (model.occurrences.size() < 2) return findings;
+    checkTwice(model, findings);
     join::ContactSearch search;
     search.upTo = join::safeLimit(model).mm;
     search.fromSkins = true;

@@ -100,6 +100,49 @@ bool closeAreas(const Standing& out, double read) {
     return std::abs(out.area - read) <= exact * std::max(out.area, read) + 2.0 * out.loose + 1e-300;
 }
 
+/// Faces that bear a name, of their own or by a group, over all places that are not set aside.
+struct NamedFaces {
+    std::size_t faces = 0;
+    double area = 0.0;
+};
+std::map<std::string, NamedFaces> namedFacesOf(const Model& model) {
+    std::map<std::string, std::set<std::pair<std::size_t, int>>> found;  // by part
+    for (const Group& group : model.groups)
+        for (const Member& member : group.members)
+            if (const auto p = model.partOf(member.part); p && member.entity.kind == EntityKind::Face)
+                found[group.name].emplace(*p, member.entity.number);
+    for (std::size_t p = 0; p < model.parts.size(); ++p)
+        for (const auto& [thing, name] : model.parts[p]->known.names) {
+            if (thing.kind != EntityKind::Face) continue;
+            for (std::size_t from = 0, to = 0; from < name.size(); from = to + 2) {
+                to = std::min(name.find("; ", from), name.size());
+                found[name.substr(from, to - from)].emplace(p, thing.number);
+            }
+        }
+    std::vector<std::size_t> standing(model.parts.size());
+    for (const Occurrence& place : model.occurrences) standing[place.part] += !place.aside;
+    std::map<std::string, NamedFaces> named;
+    for (const auto& [name, faces] : found)
+        for (const auto& [p, face] : faces) {
+            named[name].faces += standing[p];
+            named[name].area += static_cast<double>(standing[p]) * areaOf(model.parts[p]->incidence().face(face));
+        }
+    return named;
+}
+
+/// What the file calls by the name of each group of faces. The geometry is right where a name is lacking, and stands in
+/// the file beside it with its place: so that is told and refuses nothing.
+void compareGroups(const Model& written, const Model& read, ExportProof& proof) {
+    if (written.groups.empty()) return;
+    const auto out = namedFacesOf(written), back = namedFacesOf(read);
+    for (const Group& group : written.groups) {
+        const auto own = out.find(group.name), other = back.find(group.name);
+        if (own == out.end()) continue;  // no faces in it
+        const NamedFaces found = other == back.end() ? NamedFaces() : other->second;
+        proof.groups.push_back({group.name, own->second.faces, found.faces, own->second.area, found.area});
+    }
+}
+
 }  // namespace
 
 Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlaces, Progress& progress) {
@@ -144,6 +187,8 @@ Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlac
                     fmt::format("What was written does not read back as it was: {} went in, {} came out.",
                                 counted(out->size(), "body", "bodies"), back->size()),
                     "Nothing was replaced. Write it in another format.");
+    // Formats without places have no names either.
+    if (hasPlaces) compareGroups(written, read, proof);
     return proof;
 }
 
@@ -152,8 +197,14 @@ std::string ExportProof::told() const {
     for (const Body& body : bodies)
         for (const auto& [a, b] : {std::pair{body.volume, body.volumeRead}, {body.area, body.areaRead}})
             if (std::abs(a) > 0.0) worst = std::max(worst, std::abs(a - b) / std::abs(a));
-    return fmt::format("{} read back and compared, equal to {:.0e}", counted(bodies.size(), "body", "bodies"),
-                       std::max(worst, 1e-15));
+    std::string lacking;
+    for (const Named& named : groups)
+        if (!named.same())
+            lacking += fmt::format("; the group \"{}\" has {} there instead of {}", named.group,
+                                   counted(named.facesRead, "face"), named.faces);
+    return fmt::format("{}{} read back and compared, equal to {:.0e}{}", counted(bodies.size(), "body", "bodies"),
+                       groups.empty() ? std::string() : " and " + counted(groups.size(), "group"),
+                       std::max(worst, 1e-15), lacking);
 }
 
 Json toJson(const ExportProof& proof) {
@@ -163,6 +214,10 @@ Json toJson(const ExportProof& proof) {
                                   {"volume_mm3", {body.volume, body.volumeRead}},
                                   {"area_mm2", {body.area, body.areaRead}},
                                   {"centresApart_mm", body.apart}});
+    for (const ExportProof::Named& named : proof.groups)
+        json["groups"].push_back({{"group", named.group},
+                                  {"faces", {named.faces, named.facesRead}},
+                                  {"area_mm2", {named.area, named.areaRead}}});
     return json;
 }
 

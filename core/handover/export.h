@@ -12,6 +12,15 @@ struct ExportProof {
         double area = 0.0, areaRead = 0.0;      ///< [mm^2]
         double apart = 0.0;                     ///< [mm] between the centres
     };
+    struct Named {
+        std::string group;
+        std::size_t faces = 0, facesRead = 0;  ///< over all places
+        double area = 0.0, areaRead = 0.0;     ///< [mm^2]
+        [[nodiscard]] bool same() const {
+            return faces == facesRead && std::abs(area - areaRead) <= 1e-4 * std::max(area, areaRead);
+        }
+    };
+    std::vector<Named> groups;               ///< of faces, where the format names them
     std::vector<Body> bodies;                ///< places, largest first; of a format without places one for all
     double widestTolerance = 0.0;            ///< [mm] that the file claims
     [[nodiscard]] std::string told() const;  ///< "12 bodies read back, volumes to 3e-14": a sentence's part

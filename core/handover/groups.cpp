@@ -26,7 +26,14 @@ Result<std::set<Member>> membersOf(const Model& model, const std::vector<EntityR
                 {fmt::format("{} of {}", entityKindName(thing.entity.kind), thing.part), false, found.error(), 0.0});
             continue;
         }
-        members.insert({model.parts[found->part]->id, everyPlace, found->entity});
+        PlaceId place = everyPlace;
+        if (!thing.place.empty()) {
+            const auto named = placesNamed(model, {thing.place});
+            if (!named) return tl::unexpected(named.error());
+            const Occurrence& stands = model.occurrences[named->front()];
+            if (named->size() == 1 && stands.part == found->part) place = stands.id;
+        }
+        members.insert({model.parts[found->part]->id, place, found->entity});
     }
     if (!parts.empty()) {
         const auto named = partsNamed(model, parts);
@@ -56,6 +63,8 @@ std::vector<ParameterInfo> MakeGroup::infos() {
             {"purpose", "text", "", "load, support, contact, ...", ""},
             {"things", "list of things", "", "Picked bodies, faces, edges and vertices.", Json::array()},
             {"parts", "list of names", "", "And all bodies of these parts.", Json::array()},
+            {"colour", "three numbers", "", "Linear red, green and blue from 0 to 1. Alone: of the group of that name.",
+             nullptr},
             {"add", "yes or no", "", "To the group of that name, instead of taking its place.", false},
             {"drop", "yes or no", "", "Forget the group.", false}};
 }
@@ -64,6 +73,7 @@ void to_json(Json& json, const MakeGroup& step) {
     if (!step.purpose.empty()) json["purpose"] = step.purpose;
     if (!step.things.empty()) json["things"] = step.things;
     if (!step.parts.empty()) json["parts"] = step.parts;
+    if (step.colour) json["colour"] = {step.colour->red, step.colour->green, step.colour->blue};
     if (step.add) json["add"] = true;
     if (step.drop) json["drop"] = true;
 }
@@ -72,6 +82,10 @@ void from_json(const Json& json, MakeGroup& step) {
     step.purpose = json.value("purpose", "");
     step.things = json.value("things", std::vector<EntityRef>{});
     step.parts = json.value("parts", std::vector<std::string>{});
+    if (json.contains("colour") && !json.at("colour").is_null()) {
+        const gp_XYZ triple = tripleFromJson(json.at("colour"));
+        step.colour = Colour{triple.X(), triple.Y(), triple.Z()};
+    }
     step.add = json.value("add", false);
     step.drop = json.value("drop", false);
 }
@@ -91,6 +105,11 @@ Result<Outcome> makeGroup(const Model& received, const MakeGroup& step, Progress
         outcome.summary = fmt::format("Forget the group {}", step.name);
         return outcome;
     }
+    if (step.colour && step.things.empty() && step.parts.empty() && known != model.groups.end()) {
+        known->colour = step.colour;
+        outcome.summary = fmt::format("Draw the group {} in {}", step.name, hexText(*step.colour));
+        return outcome;
+    }
     auto members = membersOf(model, step.things, step.parts, outcome.items);
     if (!members) return tl::unexpected(members.error());
     if (members->empty()) {
@@ -105,10 +124,11 @@ Result<Outcome> makeGroup(const Model& received, const MakeGroup& step, Progress
                         "Make a group of another name.");
         known->members.insert(members->begin(), members->end());
         members = known->members;
+        if (step.colour) known->colour = step.colour;
     } else if (known != model.groups.end()) {
-        *known = {step.name, step.purpose, known->colour, *members, std::nullopt};
+        *known = {step.name, step.purpose, step.colour ? step.colour : known->colour, *members, std::nullopt};
     } else {
-        model.groups.push_back({step.name, step.purpose, std::nullopt, *members, std::nullopt});
+        model.groups.push_back({step.name, step.purpose, step.colour, *members, std::nullopt});
     }
     outcome.items.insert(outcome.items.begin(),
                          {fmt::format("\"{}\": {}", step.name, countedMembers(*members)), true, {}, 0.0});
@@ -120,24 +140,65 @@ std::vector<ParameterInfo> MakeRule::infos() {
     return {{"name", "text", "", "Of the group.", ""},
             {"purpose", "text", "", "load, support, contact, ...", ""},
             {"rule", "rule", "",
-             "What belongs to it: kind, parts, surface, diameter, normal, axis with at, material; all have to hold.",
-             Json::object()}};
+             "What belongs to it: kind, parts, surface, diameter, inward, normal, axis with at, material, towards, "
+             "colour, named; all have to hold.",
+             Json::object()},
+            {"accept", "yes or no", "", "What the rule of that group finds now is what is meant.", false},
+            {"keep", "yes or no", "", "What was accepted last stays, and follows the model without the rule.", false}};
 }
 void to_json(Json& json, const MakeRule& step) {
-    json = Json{{"name", step.name}, {"purpose", step.purpose}, {"rule", toJson(step.rule)}};
+    json = Json{{"name", step.name}};
+    if (step.accept) json["accept"] = true;
+    if (step.keep) json["keep"] = true;
+    if (step.accept || step.keep) return;
+    json["purpose"] = step.purpose;
+    json["rule"] = toJson(step.rule);
 }
 void from_json(const Json& json, MakeRule& step) {
     step.name = json.at("name").get<std::string>();
     step.purpose = json.value("purpose", "");
-    step.rule = ruleFromJson(json.at("rule"));
+    step.accept = json.value("accept", false);
+    step.keep = json.value("keep", false);
+    if (!step.accept && !step.keep) step.rule = ruleFromJson(json.at("rule"));
 }
+
+namespace {
+
+/// What a rule finds by now is accepted, or what was accepted is kept and the rule forgotten.
+Result<Outcome> settleRule(Outcome outcome, const MakeRule& step) {
+    const auto group = std::find_if(outcome.model.groups.begin(), outcome.model.groups.end(),
+                                    [&](const Group& one) { return one.name == step.name; });
+    if (group == outcome.model.groups.end())
+        return fail(ProblemKind::NotPossible, fmt::format("There is no group \"{}\".", step.name));
+    if (!group->rule)
+        return fail(ProblemKind::NotPossible, fmt::format("\"{}\" has no rule whose answer could change.", step.name));
+    const std::size_t fresh = group->fresh().size(), fallen = group->fallen().size();
+    if (step.accept) {
+        group->accepted = group->members;
+        outcome.summary = fmt::format("Accept what the rule of {} finds", step.name);
+        outcome.items.push_back({fmt::format("\"{}\": {} more, {} fewer", step.name, fresh, fallen), true, {}, 0.0});
+    } else {
+        group->members = std::move(group->accepted);
+        group->accepted.clear();
+        group->rule.reset();
+        outcome.summary = fmt::format("Keep {} as it was accepted", step.name);
+        outcome.items.push_back({fmt::format("\"{}\": {}", step.name, countedMembers(group->members)), true, {}, 0.0});
+    }
+    return outcome;
+}
+
+}  // namespace
 
 Result<Outcome> makeRule(const Model& received, const MakeRule& step, Progress&) {
     if (const auto fine = checkName(step.name); !fine) return tl::unexpected(fine.error());
+    if (step.accept && step.keep)
+        return fail(ProblemKind::BadInput, "What a rule finds is accepted, or what was accepted is kept; not both.");
     Outcome outcome;
     outcome.model = received;
     outcome.model.giveIds();
-    Group group{step.name, step.purpose, std::nullopt, membersByRule(outcome.model, step.rule), step.rule};
+    if (step.accept || step.keep) return settleRule(std::move(outcome), step);
+    const std::set<Member> found = membersByRule(outcome.model, step.rule);
+    Group group{step.name, step.purpose, std::nullopt, found, step.rule, found};
     outcome.items.push_back({fmt::format("\"{}\": {}", step.name, countedMembers(group.members)), true, {}, 0.0});
     if (group.members.empty()) outcome.notes.push_back(fmt::format("The rule of \"{}\" finds nothing yet.", step.name));
     outcome.summary = fmt::format("Group {} by rule as {}", countedMembers(group.members), step.name);

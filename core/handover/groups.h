@@ -11,6 +11,7 @@ struct MakeGroup {
     std::string purpose;  ///< "load", "support", ...: free text
     std::vector<EntityRef> things;
     std::vector<std::string> parts;  ///< all bodies of these parts
+    std::optional<Colour> colour;    ///< alone, of a group that is there: it is drawn in that
     bool add = false;                ///< to a group of that name, instead of taking its place
     bool drop = false;               ///< forgets the group
 
@@ -21,10 +22,13 @@ void from_json(const Json& json, MakeGroup& step);
 /// Refuses a name without letters, things that are not there (each named), and a group that would be empty.
 [[nodiscard]] Result<Outcome> makeGroup(const Model& model, const MakeGroup& step, Progress& progress);
 
-/// Parameters of `handover.rule`: a group that takes in whatever its rule finds, after every step anew.
+/// Parameters of `handover.rule`: a group that takes in whatever its rule finds, after every step anew. What later
+/// steps changed in its answer is told until it is accepted, or kept out.
 struct MakeRule {
     std::string name, purpose;
     GroupRule rule;
+    bool accept = false;  ///< of a group that is there: what its rule finds now is what was meant
+    bool keep = false;    ///< of a group that is there: what was accepted stays, and follows the model without the rule
 
     static std::vector<ParameterInfo> infos();
 };

@@ -7,6 +7,7 @@
 #include "geometry/integrals.h"
 #include "handover/dimension.h"
 #include "handover/report_pictures.h"
+#include "handover/report_sections.h"
 #include "model/places.h"
 
 namespace rasoir::handover {
@@ -187,7 +188,13 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
     }
     page += work.ledger().steps.empty() ? "" : "</table>\n";
 
+    page += keptSection(work);
     page += dimensionsOf(work);
+    if (options.mesh) {
+        const auto quality = qualitySection(work, progress);
+        if (!quality) return tl::unexpected(quality.error());
+        page += *quality;
+    }
     page += "<h2>Groups</h2>\n";
     if (now.groups.empty()) page += "<p>None.</p>\n";
     if (!now.groups.empty()) {
@@ -257,6 +264,11 @@ Result<std::string> reportOf(const Work& work, const ReportOptions& options, mea
                             finding.severity == Severity::Error ? " class=left" : "", severityName(finding.severity),
                             escapedXml(finding.what), escapedXml(finding.why));
     if (!findings->empty()) page += "</ul>\n";
+    for (const std::filesystem::path& file : options.exported) {
+        const auto section = exportedSection(now, file, progress);
+        if (!section) return tl::unexpected(section.error());
+        page += *section;
+    }
     page += "</body></html>\n";
     return page;
 }

@@ -1,5 +1,6 @@
 // A report for the colleague who asks what was changed, and whether it mattered.
 #pragma once
+#include <filesystem>
 #include <string>
 
 #include "handover/check.h"
@@ -13,6 +14,8 @@ struct ReportOptions {
     bool pictures = true;               ///< as received and now, and a close-up of each step that changed faces
     std::string author, checker, date;  ///< as they are to stand there; empty: not said
     std::vector<NamedSight> views;      ///< each in a picture as received and one as it is now
+    bool mesh = false;                  ///< the trial mesh as received and now, measured
+    std::vector<std::filesystem::path> exported{};  ///< files that are read again and held against the work
 };
 
 /// One page of HTML that needs nothing else: the file as received and as it is, in pictures and numbers; every step

@@ -1,24 +1,71 @@
 #include "handover/rules.h"
 
+#include <fmt/format.h>
+
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <gp_Pln.hxx>
 
 #include "geometry/round_surface.h"
+#include "join/contacts.h"
 #include "model/places.h"
 
 namespace rasoir::handover {
 namespace {
 
-/// What a rule asks of a face's shape alone.
-bool fitsAnywhere(const TopoDS_Face& face, const GroupRule& rule) {
+/// What a rule asks of a face in its part, wherever that stands.
+bool fitsAnywhere(const Part& part, int number, const GroupRule& rule) {
+    const TopoDS_Face face = part.incidence().face(number);
     if (!rule.surface.empty() && surfaceKindName(surfaceKind(face)) != rule.surface) return false;
-    if (rule.diameter) {
+    if (rule.diameter || rule.inward) {
         const auto round = roundSurface(face);
-        const bool wide = round && (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere);
-        if (!wide || std::abs(2.0 * round->radius - *rule.diameter) > 1e-3 * *rule.diameter) return false;
+        if (!round || (rule.inward && round->inward != *rule.inward)) return false;
+        const bool wide = round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere;
+        if (rule.diameter && (!wide || std::abs(2.0 * round->radius - *rule.diameter) > 1e-3 * *rule.diameter))
+            return false;
+    }
+    if (rule.colour) {
+        const auto colour = part.colourOf(number);
+        if (!colour || hexText(*colour) != hexText(*rule.colour)) return false;
+    }
+    if (!rule.named.empty()) {
+        const auto name = part.known.names.find({EntityKind::Face, number});
+        if (name == part.known.names.end() || !fitsPattern(name->second, rule.named)) return false;
     }
     return true;
+}
+
+bool isMeant(const Part& part, const GroupRule& rule) {
+    return (rule.parts.empty() || fitsPattern(part.name, rule.parts)) &&
+           (rule.material.empty() || part.material == rule.material);
+}
+
+/// Faces of the parts that a rule means, by place, that lie on or beside faces of the parts it looks towards.
+std::set<Member> facing(const Model& model, const GroupRule& rule) {
+    Model seen = model;
+    std::vector<bool> own(model.parts.size()), other(model.parts.size());
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        own[p] = isMeant(*model.parts[p], rule);
+        other[p] = fitsPattern(model.parts[p]->name, rule.towards);
+    }
+    for (Occurrence& place : seen.occurrences) place.aside = place.aside || (!own[place.part] && !other[place.part]);
+    Progress quiet;
+    join::ContactSearch search;
+    search.upTo = join::safeLimit(seen).mm;
+    search.fromSkins = true;
+    std::set<Member> found;
+    const auto report = join::findContacts(seen, search, quiet);
+    if (!report) return found;
+    for (const join::Contact& contact : report->contacts) {
+        const auto side = [&](std::size_t place, int face, std::size_t partner) {
+            const Occurrence& stands = model.occurrences[place];
+            if (face > 0 && own[stands.part] && other[model.occurrences[partner].part])
+                found.insert({model.parts[stands.part]->id, stands.id, {EntityKind::Face, face}});
+        };
+        side(contact.placeA, contact.faceA, contact.placeB);
+        side(contact.placeB, contact.faceB, contact.placeA);
+    }
+    return found;
 }
 
 /// What it asks of a plane in its place: where it looks, and where it lies.
@@ -49,29 +96,87 @@ bool fitsHere(const TopoDS_Face& face, bool ofSheet, const gp_Trsf& placement, c
 std::set<Member> membersByRule(const Model& model, const GroupRule& rule) {
     std::set<Member> members;
     const Tolerances tolerances = model.tolerances();
-    const bool byPlace = rule.kind == EntityKind::Face && (rule.normal || rule.axis);
+    const bool faces = rule.kind == EntityKind::Face;
+    const bool byPlace = faces && (rule.normal || rule.axis || !rule.towards.empty());
+    const std::set<Member> beside = faces && !rule.towards.empty() ? facing(model, rule) : std::set<Member>();
+    std::vector<std::size_t> standing(model.parts.size());
+    for (const Occurrence& place : model.occurrences) ++standing[place.part];
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
-        if (part.shape.IsNull() || model.isAside(p)) continue;
-        if (!rule.parts.empty() && !fitsPattern(part.name, rule.parts)) continue;
-        if (!rule.material.empty() && part.material != rule.material) continue;
+        if (part.shape.IsNull() || model.isAside(p) || !isMeant(part, rule)) continue;
         const Incidence& topology = part.incidence();
         const std::array<int, 4> counts{topology.bodyCount(), topology.faceCount(), topology.edgeCount(),
                                         topology.vertexCount()};
         for (int n = 1; n <= counts[static_cast<std::size_t>(rule.kind)]; ++n) {
             const Entity entity{rule.kind, n};
-            if (rule.kind == EntityKind::Face && !fitsAnywhere(topology.face(n), rule)) continue;
+            if (faces && !fitsAnywhere(part, n, rule)) continue;
             if (!byPlace) {
                 members.insert({part.id, everyPlace, entity});
                 continue;
             }
-            for (const Occurrence& place : model.occurrences)
-                if (place.part == p && !place.aside &&
+            for (const Occurrence& place : model.occurrences) {
+                const Member member{part.id, place.id, entity};
+                if (place.part == p && !place.aside && (rule.towards.empty() || beside.contains(member)) &&
                     fitsHere(topology.face(n), topology.bodyOf(n) < 0, place.placement, rule, tolerances))
-                    members.insert({part.id, place.id, entity});
+                    members.insert(standing[p] == 1 ? Member{part.id, everyPlace, entity} : member);
+            }
         }
     }
     return members;
+}
+
+std::optional<GroupRule> ruleFor(const Model& model, std::size_t occurrence, const Entity& thing) {
+    if (occurrence >= model.occurrences.size() || thing.kind == EntityKind::Vertex) return std::nullopt;
+    const Occurrence& place = model.occurrences[occurrence];
+    const Part& part = *model.parts[place.part];
+    GroupRule rule;
+    rule.kind = thing.kind;
+    rule.parts = part.name;
+    if (thing.kind != EntityKind::Face) return rule;
+    const TopoDS_Face face = part.incidence().face(thing.number);
+    rule.surface = surfaceKindName(surfaceKind(face));
+    if (const auto round = roundSurface(face)) {
+        rule.inward = round->inward;
+        if (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere)
+            rule.diameter = 2.0 * round->radius;
+        return rule;
+    }
+    const BRepAdaptor_Surface surface(face, false);
+    if (surface.GetType() != GeomAbs_Plane) return rule;
+    gp_Dir normal = surface.Plane().Axis().Direction();
+    if (surface.Plane().Direct() == (face.Orientation() == TopAbs_REVERSED)) normal.Reverse();
+    normal.Transform(place.placement);
+    const gp_Pnt at = surface.Plane().Location().Transformed(place.placement);
+    rule.parts.clear();  // a plane's place is the model's, whichever parts end there
+    for (int axis = 0; axis < 3; ++axis)
+        if (std::abs(std::abs(normal.XYZ().Coord(axis + 1)) - 1.0) < 1e-9) {
+            rule.axis = axis;
+            // The plane's own digits: what is at zero within the tolerance is at zero.
+            rule.at = std::abs(at.Coord(axis + 1)) < model.tolerances().samePoint ? 0.0 : at.Coord(axis + 1);
+            return rule;
+        }
+    rule.normal = normal.XYZ();
+    return rule;
+}
+
+std::string ruleText(const GroupRule& rule) {
+    std::string what = rule.kind == EntityKind::Body     ? "bodies"
+                       : rule.kind == EntityKind::Edge   ? "edges"
+                       : rule.kind == EntityKind::Vertex ? "vertices"
+                       : rule.surface.empty()            ? rule.normal || rule.axis ? "planes" : "faces"
+                                                         : rule.surface + " faces";
+    if (rule.inward) what = (*rule.inward ? "hollow " : "bulging ") + what;
+    if (rule.diameter) what += fmt::format(" of Ø {}", readable(*rule.diameter));
+    if (rule.axis) what += fmt::format(" at {} = {}", "xyz"[*rule.axis], readable(rule.at));
+    if (rule.normal)
+        what += fmt::format(" looking along {}, {}, {}", readable(rule.normal->X()), readable(rule.normal->Y()),
+                            readable(rule.normal->Z()));
+    if (rule.colour) what += " coloured " + hexText(*rule.colour);
+    if (!rule.named.empty()) what += fmt::format(" named \"{}\"", rule.named);
+    if (!rule.towards.empty()) what += fmt::format(" towards \"{}\"", rule.towards);
+    if (!rule.material.empty()) what += fmt::format(" of {}", rule.material);
+    if (!rule.parts.empty()) what += fmt::format(" in \"{}\"", rule.parts);
+    return what;
 }
 
 }  // namespace rasoir::handover

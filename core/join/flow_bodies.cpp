@@ -206,7 +206,7 @@ std::vector<Wedge> wedgesOf(const TopoDS_Shape& body, double upTo, double elemen
         const gp_Pnt between = reached[0].Translated(0.5 * gp_Vec(reached[0], reached[1]));
         BRepClass3d_SolidClassifier within(body, between, 1e-9);
         if (within.State() != TopAbs_IN) continue;
-        all.push_back({angle * 180.0 / M_PI, length, middle});
+        all.push_back({e, angle * 180.0 / M_PI, length, middle});
     }
     std::stable_sort(all.begin(), all.end(), [](const Wedge& a, const Wedge& b) { return a.length > b.length; });
     return all;

@@ -23,6 +23,7 @@ struct FlowBody {
 
 /// Where a fluid is pinched between two of its walls.
 struct Wedge {
+    int edge = 0;          ///< its number in the body, as Incidence counts
     double degrees = 0.0;  ///< between the walls, on the fluid's side
     double length = 0.0;   ///< [mm] of the edge
     gp_Pnt where;          ///< [mm] its middle

@@ -7,6 +7,15 @@
 #include <type_traits>
 
 namespace rasoir {
+
+std::string hexText(const Colour& colour) {
+    const auto level = [](double linear) {  // IEC 61966-2-1
+        const double screen = linear <= 0.0031308 ? 12.92 * linear : 1.055 * std::pow(linear, 1.0 / 2.4) - 0.055;
+        return static_cast<int>(std::lround(255.0 * std::clamp(screen, 0.0, 1.0)));
+    };
+    return fmt::format("#{:02x}{:02x}{:02x}", level(colour.red), level(colour.green), level(colour.blue));
+}
+
 namespace {
 
 bool same(const gp_XYZ& a, const gp_XYZ& b) {

@@ -22,6 +22,7 @@ struct Colour {
     double red = 0.0, green = 0.0, blue = 0.0;  ///< linear, 0..1
     friend bool operator==(const Colour&, const Colour&) = default;
 };
+[[nodiscard]] std::string hexText(const Colour& colour);  ///< "#rrggbb", as screens count it
 
 /// A thing of a part, by number.
 struct Entity {

@@ -94,6 +94,7 @@ struct Model {
     std::vector<MirrorPair> mirrors;
     std::string name;                     ///< of the file's root product, or the file
     std::optional<Unit> fileUnit;         ///< as stated in the file; none: the file states none
+    bool unitAssumed = false;             ///< no file stated it: somebody said it, or millimetres were taken
     double targetSize = 4.0;              ///< [mm] the element size the analyst intends
     double density = 7850.0;              ///< [kg/m^3] where a part states no other
     std::vector<Material> materials;      ///< those its parts are made of

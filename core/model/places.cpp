@@ -136,6 +136,26 @@ std::vector<std::string> placeNames(const Model& model, const std::vector<std::s
     return names;
 }
 
+std::map<std::pair<std::size_t, std::size_t>, PairingKind> pairedPlaces(const Model& model) {
+    std::map<std::pair<std::size_t, std::size_t>, PairingKind> all;
+    const auto placesOf = [&model](const std::string& name) {
+        std::set<std::size_t> places;
+        for (const Group& group : model.groups)
+            if (group.name == name)
+                for (const Member& member : group.members)
+                    for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+                        if (model.parts[model.occurrences[o].part]->id == member.part &&
+                            (member.place == everyPlace || member.place == model.occurrences[o].id))
+                            places.insert(o);
+        return places;
+    };
+    for (const Pairing& pairing : model.pairings)
+        for (const std::size_t a : placesOf(pairing.first))
+            for (const std::size_t b : placesOf(pairing.second))
+                if (a != b) all.emplace(std::minmax(a, b), pairing.kind);
+    return all;
+}
+
 std::string freeName(const Model& model, const std::string& wanted) {
     std::set<std::string> taken;
     for (const auto& part : model.parts) taken.insert(part->name);

@@ -1,5 +1,7 @@
 // Parts and places by name: how steps and commands say which ones they mean.
 #pragma once
+#include <map>
+
 #include "common/problem.h"
 #include "model/model.h"
 
@@ -23,6 +25,9 @@ namespace rasoir {
 [[nodiscard]] std::string placeName(const Model& model, std::size_t occurrence);
 /// The shortest list of names for these places: a part whose every place is among them is named once.
 [[nodiscard]] std::vector<std::string> placeNames(const Model& model, const std::vector<std::size_t>& occurrences);
+
+/// Pairs of places, the lower index first, that are kept as two by a pairing of groups, and as what.
+[[nodiscard]] std::map<std::pair<std::size_t, std::size_t>, PairingKind> pairedPlaces(const Model& model);
 
 /// A name that no part bears yet: `wanted`, or `wanted (2)`, ...
 [[nodiscard]] std::string freeName(const Model& model, const std::string& wanted);

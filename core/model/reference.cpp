@@ -25,6 +25,19 @@ bool mayLieIn(const TopoDS_Shape& shape, const gp_Pnt& middle, double reach) {
     return !box.IsOut(middle);
 }
 
+/// The parts that a reference may mean: those of its name and what they were split into, which bears the name and a
+/// word behind a comma. Where there is none, the part of its id, which may have been renamed since.
+std::vector<std::size_t> partsMeant(const Model& model, const std::string& name, PartId id) {
+    std::vector<std::size_t> own, pieces;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+        if (model.parts[p]->name == name) own.push_back(p);
+        if (model.parts[p]->name.starts_with(name + ", ")) pieces.push_back(p);
+    }
+    own.insert(own.end(), pieces.begin(), pieces.end());
+    if (const auto known = id == 0 ? std::nullopt : model.partOf(id); own.empty() && known) return {*known};
+    return own;
+}
+
 bool sameFingerprint(const FaceRef& a, const FaceRef& b) {
     const double scale = std::sqrt(std::max(a.area, b.area));
     return a.surface == b.surface && std::abs(a.size - b.size) <= 1e-4 * std::max(a.size, b.size) + 1e-12 &&
@@ -37,6 +50,7 @@ bool sameFingerprint(const FaceRef& a, const FaceRef& b) {
 FaceRef makeFaceRef(const Part& part, int face) {
     FaceRef reference;
     reference.part = part.name;
+    reference.id = part.id;
     reference.face = face;
     const TopoDS_Face shape = part.incidence().face(face);
     reference.surface = surfaceKindName(surfaceKind(shape));
@@ -49,11 +63,9 @@ FaceRef makeFaceRef(const Part& part, int face) {
 
 Result<FoundFace> findFace(const Model& model, const FaceRef& reference) {
     std::vector<FoundFace> matches;
-    bool partKnown = false;
-    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+    const auto meant = partsMeant(model, reference.part, reference.id);
+    for (const std::size_t p : meant) {
         const Part& part = *model.parts[p];
-        if (part.name != reference.part) continue;
-        partKnown = true;
         const int count = part.incidence().faceCount();
         // The number is a hint: when it still fits, the search is over.
         if (reference.face >= 1 && reference.face <= count &&
@@ -69,7 +81,7 @@ Result<FoundFace> findFace(const Model& model, const FaceRef& reference) {
     }
     const std::string what =
         fmt::format("{} of {} mm² in part \"{}\"", reference.surface, readable(reference.area), reference.part);
-    if (!partKnown)
+    if (meant.empty())
         return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", reference.part),
                     "Rename the part, or edit the step.", {reference.part, {}, reference.centre});
     if (matches.empty())
@@ -86,10 +98,12 @@ void to_json(Json& json, const FaceRef& reference) {
         {"part", reference.part},       {"face", reference.face},
         {"surface", reference.surface}, {"area", reference.area},
         {"size", reference.size},       {"centre", {reference.centre.X(), reference.centre.Y(), reference.centre.Z()}}};
+    if (reference.id != 0) json["id"] = reference.id;
 }
 
 void from_json(const Json& json, FaceRef& reference) {
     json.at("part").get_to(reference.part);
+    reference.id = json.value("id", PartId{0});
     reference.face = json.value("face", 0);
     json.at("surface").get_to(reference.surface);
     json.at("area").get_to(reference.area);
@@ -133,7 +147,7 @@ double slackOf(const EntityRef& reference, double partSize) {
 }  // namespace
 
 EntityRef makeRef(const Part& part, const Entity& entity) {
-    EntityRef reference{part.name, entity, gp_Pnt(), 0.0};
+    EntityRef reference{part.name, part.id, entity, gp_Pnt(), 0.0};
     const Incidence& topology = part.incidence();
     switch (entity.kind) {
         case EntityKind::Body: {
@@ -168,13 +182,10 @@ EntityRef makeRef(const Part& part, const Entity& entity) {
 Result<FoundEntity> findEntity(const Model& model, const EntityRef& reference) {
     std::optional<FoundEntity> best;
     double nearest = 0.0;
-    bool partKnown = false;
-    for (std::size_t p = 0; p < model.parts.size(); ++p) {
+    const auto meant = partsMeant(model, reference.part, reference.id);
+    for (const std::size_t p : meant) {
         const Part& part = *model.parts[p];
-        // What a part was split into bears its name and a word behind a comma.
-        const bool itself = part.name == reference.part;
-        if (!itself && !part.name.starts_with(reference.part + ", ")) continue;
-        partKnown = true;
+        const bool itself = part.name == reference.part || (reference.id != 0 && part.id == reference.id);
         const Incidence& topology = part.incidence();
         const int count = countOf(topology, reference.entity.kind);
         const double reach = slackOf(reference, 1000.0);
@@ -201,7 +212,7 @@ Result<FoundEntity> findEntity(const Model& model, const EntityRef& reference) {
         }
     }
     if (best) return *best;
-    if (!partKnown)
+    if (meant.empty())
         return fail(ProblemKind::NotPossible, fmt::format("There is no part \"{}\" here.", reference.part),
                     "Rename the part, or edit the step.", {reference.part, {}, reference.at});
     return fail(
@@ -217,6 +228,8 @@ void to_json(Json& json, const EntityRef& reference) {
                 {"number", reference.entity.number},
                 {"at", {reference.at.X(), reference.at.Y(), reference.at.Z()}},
                 {"measure", reference.measure}};
+    if (reference.id != 0) json["id"] = reference.id;
+    if (!reference.place.empty()) json["place"] = reference.place;
 }
 
 void from_json(const Json& json, EntityRef& reference) {
@@ -226,6 +239,8 @@ void from_json(const Json& json, EntityRef& reference) {
     reference.entity = {*kind, json.value("number", 0)};
     reference.at.SetXYZ(tripleFromJson(json.at("at")));
     reference.measure = json.value("measure", 0.0);
+    reference.id = json.value("id", PartId{0});
+    reference.place = json.value("place", "");
 }
 
 Json toJson(const Problem& problem) {

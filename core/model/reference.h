@@ -8,6 +8,7 @@ namespace rasoir {
 /// A face as a ledger remembers it. On another file, or after other steps, the fingerprint finds it again.
 struct FaceRef {
     std::string part;
+    PartId id = 0;        ///< the part's, by which it is found under another name; 0: not known
     int face = 0;         ///< its number when the reference was made; a hint
     std::string surface;  ///< "plane", "cylinder", ...
     double area = 0.0;    ///< [mm^2]
@@ -33,9 +34,11 @@ void from_json(const Json& json, FaceRef& reference);
 /// that the search costs nothing where the number still fits; no other thing of its kind is measured then.
 struct EntityRef {
     std::string part;
+    PartId id = 0;         ///< as in FaceRef
     Entity entity;         ///< the number when the reference was made
     gp_Pnt at;             ///< [mm, part coordinates] centre of a face or body, middle of an edge, a vertex itself
     double measure = 0.0;  ///< [mm^3], [mm^2] or [mm]; 0 for a vertex
+    std::string place{};   ///< one place of the part, as model/places.h names it; empty: all
 };
 
 [[nodiscard]] EntityRef makeRef(const Part& part, const Entity& entity);

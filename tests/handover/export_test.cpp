@@ -11,6 +11,7 @@
 #include "common/safe_file.h"
 #include "exchange/groups.h"
 #include "geometry/integrals.h"
+#include "handover/report.h"
 #include "measure/frames.h"
 #include "model/reference.h"
 #include "support/bodies.h"
@@ -220,6 +221,96 @@ private slots:
         const std::string older = *readText(at("older.step"));
         QVERIFY(older.find("GEOMETRIC_ITEM_SPECIFIC_USAGE") == std::string::npos);
         QVERIFY(older.find("'load'") != std::string::npos);
+    }
+    void placesThatAreNamedDifferentlyBecomeProducts() {
+        // The load is on one of two plates alone; in the file a name holds for all places of its product.
+        const Model model = assembly();
+        EntityRef top = makeRef(*model.parts[0], {EntityKind::Face, 2});
+        top.place = "plate #2";
+        const auto loaded = run(model, "handover.group", {{"name", "load"}, {"things", {top}}});
+        QVERIFY2(loaded, said(loaded));
+        const auto proof = exportFile(loaded->model, at("places.step"), {}, quietly());
+        QVERIFY2(proof, said(proof));
+        QCOMPARE(proof->bodies.size(), std::size_t(3));
+        QCOMPARE(proof->groups.size(), std::size_t(1));
+        QCOMPARE(proof->groups[0].faces, std::size_t(1));
+        QCOMPARE(proof->groups[0].facesRead, std::size_t(1));
+        QVERIFY(proof->told().starts_with("3 bodies and 1 group read back"));
+        const auto read = exchange::readFile(at("places.step"), {}, quietly());
+        QVERIFY2(read, said(read));
+        QCOMPARE(read->parts.size(), std::size_t(3));  // two plates, one of them with a name on it
+        const Group& load = read->groups.front();
+        QCOMPARE(load.members.size(), std::size_t(1));
+        const auto part = read->partOf(load.members.begin()->part);
+        QVERIFY(part && read->parts[*part]->name.starts_with("plate"));
+        // And where all places are named alike, they stay one product.
+        top.place.clear();
+        const auto both = run(model, "handover.group", {{"name", "load"}, {"things", {top}}});
+        const auto one = exportFile(both->model, at("alike.step"), {}, quietly());
+        QVERIFY2(one, said(one));
+        QCOMPARE(one->groups[0].faces, std::size_t(2));
+        const auto alike = exchange::readFile(at("alike.step"), {}, quietly());
+        QVERIFY(alike && alike->parts.size() == 2);
+    }
+    void bothSidesOfAJoinedFaceAreNamedAsAPair() {
+        Model model = modelOf(block(10, 10, 10), "low");
+        model.occurrences.push_back({1, by(0, 0, 10), "high", {}, std::nullopt});
+        model.parts.push_back(std::make_shared<Part>("high", block(10, 10, 10)));
+        model.giveIds();
+        const auto joined = run(model, "join.pairs", {{"upTo", 0.0}});
+        QVERIFY2(joined, said(joined));
+        const auto proof = exportFile(joined->model, at("pair.step"), {}, quietly());
+        QVERIFY2(proof, said(proof));
+        const auto read = exchange::readFile(at("pair.step"), {}, quietly());
+        QVERIFY2(read, said(read));
+        const auto pair = std::find_if(read->groups.begin(), read->groups.end(),
+                                       [](const Group& group) { return group.name == "joined 1"; });
+        QVERIFY(pair != read->groups.end());
+        QCOMPARE(pair->members.size(), std::size_t(2));
+        std::vector<gp_Pnt> middles;
+        for (const Member& member : pair->members)
+            for (const Occurrence& place : read->occurrences)
+                if (place.part == *read->partOf(member.part))
+                    middles.push_back(makeRef(*read->parts[place.part], member.entity).at.Transformed(place.placement));
+        QCOMPARE(middles.size(), std::size_t(2));
+        for (const gp_Pnt& middle : middles) QVERIFY(middle.Distance(gp_Pnt(5, 5, 10)) < 1e-6);
+        // The file beside it says the same, with edges.
+        const auto beside = readText(exchange::groupsBeside(at("pair.step")));
+        QVERIFY2(beside, said(beside));
+        std::map<std::string, int> kinds;
+        const Json told = Json::parse(*beside);
+        for (const Json& joint : told.at("joints")) {
+            QCOMPARE(joint.at("uses").size(), std::size_t(2));
+            QCOMPARE(joint.at("uses")[0].at("point_mm"), joint.at("uses")[1].at("point_mm"));
+            ++kinds[joint.at("kind").get<std::string>()];
+        }
+        QCOMPARE(kinds["face"], 1);
+        QCOMPARE(kinds["edge"], 4);
+    }
+    void theReportHoldsTheFileAgainstTheWork() {
+        const Model model = grouped();
+        const auto proof = exportFile(model, at("held.step"), {}, quietly());
+        QVERIFY2(proof, said(proof));
+        measure::FactsCache facts;
+        ReportOptions options;
+        options.pictures = false;
+        options.mesh = true;
+        options.exported = {at("held.step"), at("nothing.step")};
+        const auto page = reportOf(Work(model, "assembly.step"), options, facts, quietly());
+        QVERIFY2(page, said(page));
+        QVERIFY(page->find("The exported file held.step") != std::string::npos);
+        QVERIFY(page->find("<td>load</td><td class=number>6</td><td class=number>6</td>") != std::string::npos);
+        QVERIFY(page->find("its skin lies no farther than") != std::string::npos);
+        QVERIFY(page->find("The exported file nothing.step</h2>\n<p class=left>") != std::string::npos);
+        QVERIFY(page->find("<td>least angle</td><td class=number>20 ") != std::string::npos);
+        // A file of another model is told, with what is missing.
+        const auto other = exportFile(modelOf(block(10, 20, 30), "other"), at("other.step"), {}, quietly());
+        QVERIFY2(other, said(other));
+        options.mesh = false;
+        options.exported = {at("other.step")};
+        const auto wrong = reportOf(Work(model, "assembly.step"), options, facts, quietly());
+        QVERIFY2(wrong, said(wrong));
+        QVERIFY(wrong->find("does not read back as it was") != std::string::npos);
     }
     void materialsAndValidationGoAlong() {
         const auto steel = run(assembly(), "intake.assignMaterial",

@@ -1077,6 +1077,89 @@ private slots:
         QTRY_COMPARE_WITH_TIMEOUT(join.answer(), QString("2 welds are set; nothing further is long enough."), 20000);
         QVERIFY(!join.button()->isEnabled());
     }
+    void aRuleIsFilledInFromAPickAndNamedThingsAreKept() {
+        openPlate();
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::Groups);
+        const Part& part = *session().model().parts[0];
+        Pick hole{0};
+        double diameter = 0.0;
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (const FaceRef ref = makeFaceRef(part, f); ref.surface == "cylinder") {
+                hole.face = f;
+                diameter = 2.0 * ref.size;
+            }
+        m_window->selection().set({hole});
+        GroupsPage& page = *handover.groups();
+        page.way()->setCurrentIndex(1);
+        const auto rule = page.rule();
+        QVERIFY(rule && rule->inward && *rule->inward);
+        QCOMPARE(*rule->diameter, diameter);
+        QVERIFY2(handover.answer().startsWith(QString("All hollow cylinder faces of Ø %1 in").arg(diameter)),
+                 qPrintable(handover.answer()));
+        QVERIFY(!handover.preview().bands.empty());  // shown before it is made
+        // A diameter that is no number makes nothing, and says so.
+        auto* field = page.findChild<QLineEdit*>("ruleDiameter");
+        const QString was = field->text();
+        field->setText("wide");
+        QVERIFY(!handover.button()->isEnabled() && handover.answer().contains("cannot be read"));
+        field->setText(was);
+        QTest::keyClicks(page.name(), "bores");
+        settle();
+        QTest::mouseClick(handover.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().groups.size(), std::size_t(1));
+        QVERIFY(session().model().groups[0].rule == rule);
+        const std::size_t named = session().model().groups[0].members.size();
+        // In Shave what bears a name starts as kept; said otherwise, it goes like the rest.
+        m_window->selection().clear();
+        ShaveBench& bench = show<ShaveBench>();
+        settle();
+        QTRY_COMPARE(bench.button()->text(),
+                     named == 6 ? QString("No hole up to 8 mm") : QString("Remove %1 holes").arg(6 - named));
+        bench.keep({hole});
+        QTRY_VERIFY(bench.button()->text().startsWith("Remove"));
+        // Gone, it is missed: the card says what the group was.
+        session().apply("shave.removeHoles", {{"upTo", 8.0}});
+        settle();
+        QVERIFY(session().model().groups[0].members.empty());
+        bool told = false;
+        for (const auto* card : m_window->ledger()->findChildren<StepCard*>())
+            told = told || card->toolTip().contains(QString("“bores”: %1 (").arg(named));
+        QVERIFY(told);
+    }
+    void whatTheListHasChosenIsNamed() {
+        openPlate();
+        ShaveBench& bench = show<ShaveBench>();
+        settle();
+        QVERIFY(bench.chosenThings().empty());
+        bench.findChild<QTreeWidget*>()->setCurrentItem(bench.findChild<QTreeWidget*>()->topLevelItem(0));
+        const auto things = bench.chosenThings();
+        QVERIFY(!things.empty());
+        m_window->selection().clear();
+        m_window->keepGroup("logo");
+        settle();
+        QCOMPARE(session().model().groups.size(), std::size_t(1));
+        QCOMPARE(session().model().groups[0].purpose, std::string("kept"));
+        QCOMPARE(session().model().groups[0].members.size(), things.size());
+    }
+    void aChangedAnswerIsAccepted() {
+        openPlate();
+        session().apply("handover.rule", {{"name", "middle"}, {"rule", {{"axis", "x"}, {"at", 50}}}});
+        settle();
+        session().apply("divide.cut", {{"planes", {{{"through", {50, 0, 0}}, {"normal", {1, 0, 0}}}}}});
+        settle();
+        HandoverBench& handover = show<HandoverBench>();
+        handover.showKind(HandoverKind::Groups);
+        QVERIFY2(handover.groups()->changes()->text().contains("2 more"),
+                 qPrintable(handover.groups()->changes()->text()));
+        emit handover.groups()->changes()->linkActivated("fresh 0");
+        QCOMPARE(m_window->selection().picks().size(), std::size_t(2));
+        emit handover.groups()->changes()->linkActivated("accept 0");
+        settle();
+        QVERIFY(session().model().groups[0].fresh().empty());
+        QVERIFY(handover.groups()->changes()->text().isEmpty());
+    }
     void aGroupIsMadeFollowsAndIsExported() {
         openPlate();
         HandoverBench& handover = show<HandoverBench>();
@@ -1088,14 +1171,14 @@ private slots:
         for (int f = 1; f <= part.incidence().faceCount(); ++f)
             if (makeFaceRef(part, f).centre.Z() > 7.9 && makeFaceRef(part, f).area > 5000) top.face = f;
         m_window->selection().set({top});
-        handover.groupName()->setFocus();
-        QTest::keyClicks(handover.groupName(), "load");
+        handover.groups()->name()->setFocus();
+        QTest::keyClicks(handover.groups()->name(), "load");
         QCOMPARE(handover.button()->text(), QString("Group 1 face"));
         settle();
         QTest::mouseClick(handover.button(), Qt::LeftButton);
         settle();
         QVERIFY2(session().model().groups.size() == 1, qPrintable(handover.message() + m_window->reading()));
-        QCOMPARE(handover.list()->topLevelItem(0)->text(0), QString("load"));
+        QCOMPARE(handover.groups()->list()->topLevelItem(0)->text(0), QString("load"));
         // A step later it is still there; and the exported file names its face.
         session().apply("shave.removeHoles", {{"upTo", 6.0}});
         settle();
@@ -1107,7 +1190,7 @@ private slots:
         QVERIFY(text && text->find("'load'") != std::string::npos);
         // Clicking the row picks its members.
         m_window->selection().clear();
-        emit handover.list()->itemClicked(handover.list()->topLevelItem(0), 0);
+        emit handover.groups()->list()->itemClicked(handover.groups()->list()->topLevelItem(0), 0);
         QCOMPARE(picks().size(), std::size_t(1));
         QVERIFY(picks()[0].face > 0);
     }

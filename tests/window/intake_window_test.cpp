@@ -290,9 +290,10 @@ private slots:
         QCOMPARE(static_cast<int>(picks().size()), session().model().parts[0]->incidence().faceCount() - 1);
         // Groups: kept, dropped from view, back again.
         selection().set({{0, 1}, {0, 2}});
-        selection().saveGroup("supports");
+        m_window->keepGroup("supports");
+        settle();
         selection().clear();
-        QVERIFY(selection().recallGroup("supports"));
+        m_window->recallGroup("supports");
         QCOMPARE(picks().size(), std::size_t(2));
     }
     void aGroupsFaceIsFoundAgainAfterAChange() {
@@ -305,14 +306,14 @@ private slots:
             return 0;
         };
         selection().set({{0, sideOf()}});
-        selection().saveGroup("load");
+        m_window->keepGroup("load");
+        settle();
+        selection().clear();
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
         QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);  // other numbers now
-        QVERIFY(selection().recallGroup("load"));
+        m_window->recallGroup("load");
         QCOMPARE(picks(), std::vector<Pick>({{0, sideOf()}}));
-        // What is gone is said, and the rest comes.
-        QVERIFY(!selection().recallGroup("no such group"));
     }
     void theSelectedAreWalkedThrough() {
         openPlate();
@@ -588,7 +589,8 @@ private slots:
         QTest::mouseClick(shave().button(), Qt::LeftButton);
         settle();
         selection().set({{0, 1}});
-        selection().saveGroup("foot");
+        m_window->keepGroup("foot");
+        settle();
         const QString path = m_folder.filePath("plate.rasoir");
         QSignalSpy saved(&session(), &Session::saved);
         QVERIFY(m_window->saveWork(path));
@@ -596,9 +598,10 @@ private slots:
         QVERIFY(!session().unsaved());
         openAndSettle(arm());
         openAndSettle(path);
-        QCOMPARE(session().work().ledger().steps.size(), std::size_t(1));
+        QCOMPARE(session().work().ledger().steps.size(), std::size_t(2));
         QCOMPARE(session().model().parts[0]->incidence().faceCount(), 6);
-        QCOMPARE(selection().groups(), QStringList{"foot"});
+        QCOMPARE(session().model().groups.size(), std::size_t(1));
+        QCOMPARE(session().model().groups[0].name, std::string("foot"));
         // Switching the step off brings the holes back: the received model came along.
         session().switchStep(0, false);
         settle();
