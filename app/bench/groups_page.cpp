@@ -247,7 +247,7 @@ void GroupsPage::ask() {
     m_at->setEnabled(faces && m_lying->currentIndex() >= firstAxis && m_lying->currentIndex() < firstLooking);
     m_found.clear();
     // What lies beside others is a search of its own, and waits for the step.
-    if (const auto asked = byRule() ? rule() : std::nullopt; asked && asked->towards.empty() && !m_session.isBusy())
+    if (const auto asked = byRule() ? rule() : std::nullopt; asked && asked->towards.empty())
         m_found = handover::membersByRule(m_session.model(), *asked);
     emit changed();
 }
