@@ -60,7 +60,7 @@ AttributesPage::AttributesPage(Session& session, QWidget* parent) : BenchPage(se
     m_what->setObjectName("attributeWhat");
     m_what->setAccessibleName("What is set");
     m_what->addItems({"material", "kind of region", "thickness mm", "element size mm", "weighs in truth, kg",
-                      "mass spread over it, kg"});
+                      "mass spread over it, kg", "weighs in truth, rest as a lump, kg"});
     m_what->setToolTip("What a part weighs in truth: the mass that it lacks is spread over its faces");
     m_value = new QComboBox(this);
     m_value->setObjectName("attributeValue");
@@ -97,6 +97,7 @@ void AttributesPage::offerValues() {
         case What::Size:
         case What::Weighs:
         case What::Added:
+        case What::Lumped:
             break;
     }
     m_value->setEditText(m_value->count() > 0 ? m_value->itemText(0) : QString());
@@ -184,12 +185,13 @@ std::optional<BenchStep> AttributesPage::step() const {
         return BenchStep{"handover.attribute",
                          {{"attribute", "region"}, {"value", typed.toStdString()}, {"parts", parts}}};
     }
-    if (current() == What::Weighs || current() == What::Added) {
+    if (current() == What::Weighs || current() == What::Added || current() == What::Lumped) {
         bool fine = false;
         const double mass = QString(typed).remove("kg").trimmed().toDouble(&fine);
         if (!fine || !(mass > 0.0)) return std::nullopt;
-        return BenchStep{"handover.spreadMass",
-                         {{"parts", parts}, {current() == What::Weighs ? "stated" : "mass", mass}}};
+        Json parameters{{"parts", parts}, {current() == What::Added ? "mass" : "stated", mass}};
+        if (current() == What::Lumped) parameters["asLump"] = true;
+        return BenchStep{"handover.spreadMass", std::move(parameters)};
     }
     const auto length = parseLength(typed.toStdString(), Unit::Millimetre, m_session.model().targetSize);
     if (!length || *length <= 0.0) return std::nullopt;
@@ -203,6 +205,7 @@ QString AttributesPage::words() const {
     if (parts == 0) return "Choose parts";
     if (!step()) return current() == What::Material ? "That material is not known" : "Say to what";
     if (current() == What::Weighs) return QString("Spread what %1 lacks").arg(text(counted(parts, "part")));
+    if (current() == What::Lumped) return QString("A lump for what %1 lacks").arg(text(counted(parts, "part")));
     if (current() == What::Added) return QString("Spread it over %1").arg(text(counted(parts, "part")));
     return QString("Set %1 of %2").arg(m_what->currentText().section(' ', 0, 0), text(counted(parts, "part")));
 }

@@ -22,7 +22,7 @@ public:
     [[nodiscard]] QComboBox* value() const { return m_value; }
 
 private:
-    enum class What { Material, Region, Thickness, Size, Weighs, Added };
+    enum class What { Material, Region, Thickness, Size, Weighs, Added, Lumped };
     [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
     /// Parts of the rows that are chosen.
     [[nodiscard]] std::vector<std::string> chosen() const;

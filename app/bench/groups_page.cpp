@@ -373,9 +373,9 @@ QString GroupsPage::answer() const {
         const auto asked = rule();
         if (!asked) return "A number of the rule cannot be read.";
         const QString all = "All " + text(handover::ruleText(*asked));
-        return !asked->towards.empty()
-                   ? all + ": counted when the group is made."
-                   : all + ": " + text(counted(m_found.size(), "of them there is", "of them there are")) + ".";
+        return !asked->towards.empty() ? all + ": counted when the group is made."
+               : m_found.empty()       ? all + ": there is none."
+                                       : all + QString(": %1.").arg(m_found.size());
     }
     return m_session.model().groups.empty() ? "No groups yet. Pick what belongs together and give it a name."
                                             : QString();
@@ -384,7 +384,8 @@ QString GroupsPage::answer() const {
 QString GroupsPage::words() const {
     if (byRule())
         return m_found.empty() ? QString("Group by this rule")
-                               : QString("Group these %1 by the rule").arg(m_found.size());
+                               : QString("Group %1 by this rule")
+                                     .arg(describeSelection(select::picksOf(m_session.model(), m_found)));
     return m_picks.empty() ? QString("Pick what belongs together")
                            : QString("Group %1").arg(describeSelection(m_picks));
 }

@@ -150,7 +150,7 @@ Result<void> writeFile(const Model& model, const fs::path& path, const WriteOpti
         });
     });
     if (!written) return written;
-    return writeGroups(out, path);
+    return writeGroups(out, path, model);
 }
 
 void addModel(Model& model, const Model& other, const std::string& group) {

@@ -7,6 +7,7 @@
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "measure/frames.h"
+#include "measure/mass.h"
 #include "model/lineage_builder.h"
 #include "model/reference.h"
 #include "survey/stress_notes.h"
@@ -146,6 +147,33 @@ Json jointsOf(const Model& model) {
     return all;
 }
 
+/// What stands in the work by its mass alone, in the coordinates of the whole model, with the groups that name it: a
+/// link ties those to the faces by which it was held.
+Json lumpsOf(const Model& model) {
+    Json all = Json::array();
+    for (const Occurrence& place : model.occurrences) {
+        const Part& part = *model.parts[place.part];
+        if (place.aside || !part.lump) continue;
+        measure::MassProperties own;
+        own.mass = part.lump->mass;
+        own.centre = part.lump->centre;
+        own.inertia = part.lump->inertia;
+        own = own.transformed(place.placement);
+        Json one{{"part", part.name},
+                 {"place", place.name},
+                 {"mass_kg", own.mass},
+                 {"centre_mm", triple(own.centre.XYZ())},
+                 {"inertia_kg_mm2", own.inertia}};
+        for (const Group& group : model.groups)
+            if (std::any_of(group.members.begin(), group.members.end(), [&](const Member& member) {
+                    return member.part == part.id && (member.place == everyPlace || member.place == place.id);
+                }))
+                one["groups"].push_back(group.name);
+        all.push_back(std::move(one));
+    }
+    return all;
+}
+
 /// What things are: thickness of sheets, sections of beams, regions, materials of bodies, sizes. In the coordinates of
 /// the whole model.
 Json attributesOf(const Model& model) {
@@ -173,20 +201,21 @@ Json attributesOf(const Model& model) {
     return all;
 }
 
-Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry) {
+Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry, const Model& whole) {
     const Json groups = groupsOf(model);
     const std::filesystem::path beside = groupsBeside(geometry);
     std::error_code unknown;
     const Json asOne = asOneOf(model);
     const Json attributes = attributesOf(model);
-    Json joints = jointsOf(model);
-    if (groups.empty() && asOne.empty() && attributes.empty() && joints.empty() &&
+    Json joints = jointsOf(model), lumps = lumpsOf(whole);
+    if (groups.empty() && asOne.empty() && attributes.empty() && joints.empty() && lumps.empty() &&
         !std::filesystem::exists(beside, unknown))
         return {};
     Json file{
         {"format", "rasoir-groups"}, {"version", 1}, {"geometry", geometry.filename().string()}, {"groups", groups}};
     if (!attributes.empty()) file["attributes"] = attributes;
     if (!asOne.empty()) file["asOne"] = asOne;
+    if (!lumps.empty()) file["lumps"] = std::move(lumps);
     if (!joints.empty()) file["joints"] = std::move(joints);
     if (Json frames = framesIn(model); !frames.empty()) file["coordinateSystems"] = std::move(frames);
     for (const Pairing& pairing : model.pairings) file["pairings"].push_back(rasoir::toJson(pairing));

@@ -12,8 +12,9 @@ namespace rasoir::exchange {
 /// The groups of what is neither set aside nor a lump: the inner corners at which the stress is fictitious, place by
 /// place, in mm of the model's coordinates. An empty list where there are none.
 [[nodiscard]] Json groupsOf(const Model& model);
-/// Writes them beside the geometry. Where there are none, nothing is written, but a file left by an earlier export is
-/// emptied of them.
-[[nodiscard]] Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry);
+/// Writes them beside the geometry, with what bodies have in common, what things are, and the lumps of `whole`, which
+/// the geometry is without. Where there are none, nothing is written, but a file left by an earlier export is emptied
+/// of them.
+[[nodiscard]] Result<void> writeGroups(const Model& model, const std::filesystem::path& geometry, const Model& whole);
 
 }  // namespace rasoir::exchange

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <BRepBuilderAPI_MakeVertex.hxx>
+
 #include "geometry/integrals.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -47,6 +49,20 @@ double measureOf(const Part& part, const std::set<Entity>& things) {
     return sum;
 }
 
+/// A lump beside a part in each of its places. It is a point in the work, and weighs.
+void addLump(Model& model, std::size_t part, double mass, const gp_Pnt& at) {
+    auto lump = std::make_shared<Part>(freeName(model, model.parts[part]->name + ", missing mass"),
+                                       BRepBuilderAPI_MakeVertex(at).Shape());
+    lump->lump = Lump{mass, at, {}};
+    model.parts.push_back(lump);
+    const std::vector<Occurrence> places = model.occurrences;
+    for (const Occurrence& place : places)
+        if (place.part == part && !place.aside)
+            model.occurrences.push_back(
+                {model.parts.size() - 1, place.placement, lump->name, place.path, std::nullopt});
+    model.giveIds();
+}
+
 }  // namespace
 
 std::vector<ParameterInfo> SpreadMass::infos() {
@@ -54,6 +70,9 @@ std::vector<ParameterInfo> SpreadMass::infos() {
             {"things", "list of things", "", "Over these faces, or these edges.", Json::array()},
             {"stated", "any", "kg", "What each part weighs in truth; what it lacks is spread.", nullptr},
             {"mass", "any", "kg", "Or what is added to each part.", nullptr},
+            {"asLump", "yes or no", "", "As a lump beside each part, instead of spread over it.", false},
+            {"centre", "three numbers", "mm, part coordinates", "Where part and lump have their common centre of mass.",
+             nullptr},
             {"away", "yes or no", "", "Takes back what was spread there.", false}};
 }
 void to_json(Json& json, const SpreadMass& step) {
@@ -62,6 +81,8 @@ void to_json(Json& json, const SpreadMass& step) {
     if (!step.things.empty()) json["things"] = step.things;
     if (step.stated) json["stated"] = *step.stated;
     if (step.mass) json["mass"] = *step.mass;
+    if (step.asLump) json["asLump"] = true;
+    if (step.centre) json["centre"] = rasoir::toJson(*step.centre);
     if (step.away) json["away"] = true;
 }
 void from_json(const Json& json, SpreadMass& step) {
@@ -73,6 +94,8 @@ void from_json(const Json& json, SpreadMass& step) {
     };
     step.stated = number("stated");
     step.mass = number("mass");
+    step.asLump = json.value("asLump", false);
+    if (json.contains("centre") && !json.at("centre").is_null()) step.centre = tripleFromJson(json.at("centre"));
     step.away = json.value("away", false);
 }
 
@@ -82,6 +105,10 @@ Result<Outcome> spreadMass(const Model& model, const SpreadMass& step, Progress&
     for (const std::optional<double>& number : {step.stated, step.mass})
         if (number && !(*number > 0.0 && *number < 1e12))
             return fail(ProblemKind::BadInput, "A mass is a number of kilograms above zero.");
+    if (step.asLump && !step.things.empty())
+        return fail(ProblemKind::BadInput, "A lump is of whole parts; faces and edges are what mass is spread over.");
+    if (step.centre && !step.asLump)
+        return fail(ProblemKind::BadInput, "What is spread over a skin has its centre there: a centre is for a lump.");
     const auto spread = meantBy(model, step);
     if (!spread) return tl::unexpected(spread.error());
     if (spread->empty()) return fail(ProblemKind::BadInput, "Nothing was named to spread a mass over.");
@@ -121,6 +148,19 @@ Result<Outcome> spreadMass(const Model& model, const SpreadMass& step, Progress&
                 outcome.items.push_back(std::move(item));
                 continue;
             }
+            if (step.asLump) {
+                const gp_Pnt own = measure::massOf(model, part, facts).centre;
+                // Part and lump together have their centre where it is stated.
+                const gp_Pnt at =
+                    step.centre ? gp_Pnt(((now + missing) * *step.centre - now * own.XYZ()) / missing) : own;
+                addLump(outcome.model, p, missing, at);
+                item.what = fmt::format("\"{}\": {} kg as a lump at {}, {}, {}", part.name, readable(missing),
+                                        readable(at.X()), readable(at.Y()), readable(at.Z()));
+                item.done = true;
+                outcome.items.push_back(std::move(item));
+                ++done;
+                continue;
+            }
             const bool lengths = things.begin()->kind == EntityKind::Edge;
             for (const Entity& thing : things) {
                 AddedMass& added = changed->known.added[thing];
@@ -136,8 +176,9 @@ Result<Outcome> spreadMass(const Model& model, const SpreadMass& step, Progress&
         ++done;
     }
     if (done == 0) return tl::unexpected(outcome.items.front().problem);
-    outcome.summary = step.away ? fmt::format("Take back what was spread over {}", counted(done, "part"))
-                                : fmt::format("Spread mass over {}", counted(done, "part"));
+    outcome.summary = step.away     ? fmt::format("Take back what was spread over {}", counted(done, "part"))
+                      : step.asLump ? fmt::format("Lumps for what {} lacks", counted(done, "part"))
+                                    : fmt::format("Spread mass over {}", counted(done, "part"));
     return outcome;
 }
 

@@ -12,7 +12,10 @@ struct SpreadMass {
     std::vector<EntityRef> things;   ///< or over these faces, or these edges
     std::optional<double> stated;    ///< [kg] what each part weighs in truth; what it lacks now is spread
     std::optional<double> mass;      ///< [kg] or what is to be added to each part
-    bool away = false;               ///< takes back what was spread there
+    bool asLump = false;           ///< it becomes a lump of its own in each place of the part, instead of being spread
+    std::optional<gp_XYZ> centre;  ///< [mm, part coordinates] where the whole then has its centre of mass; none: where
+                                   ///< the part has it
+    bool away = false;             ///< takes back what was spread there
 
     static std::vector<ParameterInfo> infos();
 };

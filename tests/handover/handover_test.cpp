@@ -123,6 +123,40 @@ private slots:
         QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"stated", 0.5}, {"mass", 0.1}}));
         QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"plate"}}, {"mass", -1.0}}));
     }
+    void whatAPartLacksStandsBesideItAsALump() {
+        Model model = modelOf(block(100, 10, 10), "bar");
+        model.occurrences.push_back({0, by(0, 50, 0), "bar", {}, std::nullopt});
+        model.giveIds();
+        measure::FactsCache cache;
+        const auto massOf = [&](const Model& of) {
+            const auto facts = cache.of(of, quietly());
+            return measure::massOf(of, *facts, std::nullopt);
+        };
+        const double bar = 0.5 * massOf(model).mass;
+        // Twice its weight, with the common centre a quarter from its end: the lump lies at that end's side.
+        const auto lumped = run(model, "handover.spreadMass",
+                                {{"parts", {"bar"}}, {"stated", 2.0 * bar}, {"asLump", true}, {"centre", {25, 5, 5}}});
+        QVERIFY2(lumped, said(lumped));
+        const measure::MassProperties now = massOf(lumped->model);
+        QCOMPARE_NEAR(now.mass, 4.0 * bar, 1e-9 * bar);
+        QVERIFY(now.centre.Distance(gp_Pnt(25, 30, 5)) < 1e-9);
+        // It is handed over beside the geometry, in both places.
+        const QTemporaryDir folder;
+        const std::filesystem::path path = folder.path().toStdString() + "/bars.step";
+        const auto written = exchange::writeFile(lumped->model, path, {}, quietly());
+        QVERIFY2(written, said(written));
+        const auto text = readText(exchange::groupsBeside(path));
+        QVERIFY2(text, said(text));
+        const Json file = Json::parse(*text);
+        QCOMPARE(file.at("lumps").size(), std::size_t(2));
+        QCOMPARE_NEAR(file.at("lumps")[1].at("mass_kg").get<double>(), bar, 1e-9 * bar);
+        QCOMPARE_NEAR(file.at("lumps")[1].at("centre_mm")[0].get<double>(), 0.0, 1e-6);
+        QCOMPARE_NEAR(file.at("lumps")[1].at("centre_mm")[1].get<double>(), 55.0, 1e-6);
+        // A centre without a lump, or a lump of a face, makes no sense.
+        QVERIFY(!run(model, "handover.spreadMass", {{"parts", {"bar"}}, {"mass", 1.0}, {"centre", {0, 0, 0}}}));
+        const EntityRef face = makeRef(*model.parts[0], {EntityKind::Face, 1});
+        QVERIFY(!run(model, "handover.spreadMass", {{"things", {face}}, {"mass", 1.0}, {"asLump", true}}));
+    }
     void pairsThatNobodyDecidedAboutAreTold() {
         const auto told = [](const Model& model) {
             std::map<std::string, int> count;
