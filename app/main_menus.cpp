@@ -167,6 +167,7 @@ void MainWindow::buildSelectMenu() {
     m_groups = select->addMenu("Na&med groups");
     const auto refreshGroups = [this] {
         m_groups->clear();
+        qDeleteAll(m_groups->findChildren<QMenu*>(Qt::FindDirectChildrenOnly));  // clear() leaves them to their parent
         add(m_groups, "&Keep the selection as a group…", QKeySequence("Ctrl+G"), [this] { askGroup(); });
         if (m_session->model().groups.empty()) return;
         m_groups->addSeparator();
