@@ -536,13 +536,16 @@ void MainWindow::showPreview() {
         m_trialDelay.stop();
         m_trial.forget();
         m_stage->setResult(nullptr, {});
-        m_stage->setPreview({}, {}, {});
         m_stage->setApart({}, {});
         BenchPreview shown = bench->preview();
-        if (m_thickness->isVisible())
+        if (m_thickness->isVisible()) {
+            m_stage->setPreview({}, {}, {});
             m_stage->setDrawn({}, {});
-        else
+        } else {
+            m_stage->setPreview(std::move(shown.goes), std::move(shown.kept), std::move(shown.marks),
+                                std::move(shown.bands));
             m_stage->setDrawn(std::move(shown.lines), std::move(shown.handles));
+        }
         m_stage->setMesh(std::move(shown.mesh), std::move(shown.meshReceived));
         m_stage->setGoing(m_thickness->isVisible() ? std::vector<std::size_t>{} : std::move(shown.going));
         return;

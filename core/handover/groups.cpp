@@ -63,8 +63,7 @@ std::vector<ParameterInfo> MakeGroup::infos() {
             {"purpose", "text", "", "load, support, contact, ...", ""},
             {"things", "list of things", "", "Picked bodies, faces, edges and vertices.", Json::array()},
             {"parts", "list of names", "", "And all bodies of these parts.", Json::array()},
-            {"colour", "any", "", "Linear red, green and blue from 0 to 1. Alone: of the group of that name.",
-             nullptr},
+            {"colour", "any", "", "Linear red, green and blue from 0 to 1. Alone: of the group of that name.", nullptr},
             {"add", "yes or no", "", "To the group of that name, instead of taking its place.", false},
             {"drop", "yes or no", "", "Forget the group.", false}};
 }

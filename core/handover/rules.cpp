@@ -6,12 +6,47 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <gp_Pln.hxx>
 
+#include "geometry/edge_probe.h"
 #include "geometry/round_surface.h"
 #include "join/contacts.h"
 #include "model/places.h"
 
 namespace rasoir::handover {
 namespace {
+
+/// Whether a cylinder or cone goes round for more than seven twelfths of a turn, with the faces beside it that go on in
+/// the same surface: a hole, also one that is cut into, and no fillet or slot's end.
+bool goesRound(const Incidence& topology, int face, const RoundSurface& round) {
+    std::set<int> same{face};
+    std::vector<int> waiting{face};
+    while (!waiting.empty()) {
+        const int from = waiting.back();
+        waiting.pop_back();
+        for (const int next : topology.neighboursOf(from))
+            if (!same.contains(next) && sameSurface(topology.face(face), topology.face(next), 1e-6 * round.radius)) {
+                same.insert(next);
+                waiting.push_back(next);
+            }
+    }
+    const gp_Ax2 about(round.axis.Location(), round.axis.Direction());
+    std::vector<double> angles;  // round the axis, of points along the outlines
+    for (const int f : same)
+        for (const int e : topology.edgesOf(f)) {
+            if (BRep_Tool::Degenerated(topology.edge(e))) continue;
+            const EdgeProbe probe(topology.edge(e));
+            constexpr int steps = 24;
+            for (int i = 0; i <= steps; ++i) {
+                const gp_Vec arm(about.Location(),
+                                 probe.value(probe.first() + (probe.last() - probe.first()) * i / steps));
+                angles.push_back(std::atan2(arm.Dot(gp_Vec(about.YDirection())), arm.Dot(gp_Vec(about.XDirection()))));
+            }
+        }
+    if (angles.empty()) return false;
+    std::sort(angles.begin(), angles.end());
+    double widest = angles.front() + 2.0 * M_PI - angles.back();
+    for (std::size_t i = 1; i < angles.size(); ++i) widest = std::max(widest, angles[i] - angles[i - 1]);
+    return widest < 2.0 * M_PI * 5.0 / 12.0;
+}
 
 /// What a rule asks of a face in its part, wherever that stands.
 bool fitsAnywhere(const Part& part, int number, const GroupRule& rule) {
@@ -23,6 +58,8 @@ bool fitsAnywhere(const Part& part, int number, const GroupRule& rule) {
         const bool wide = round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere;
         if (rule.diameter && (!wide || std::abs(2.0 * round->radius - *rule.diameter) > 1e-3 * *rule.diameter))
             return false;
+        const bool mayBeAFillet = round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Cone;
+        if (rule.inward && mayBeAFillet && !goesRound(part.incidence(), number, *round)) return false;
     }
     if (rule.colour) {
         const auto colour = part.colourOf(number);
@@ -136,7 +173,9 @@ std::optional<GroupRule> ruleFor(const Model& model, std::size_t occurrence, con
     const TopoDS_Face face = part.incidence().face(thing.number);
     rule.surface = surfaceKindName(surfaceKind(face));
     if (const auto round = roundSurface(face)) {
-        rule.inward = round->inward;
+        const bool fillet = (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Cone) &&
+                            !goesRound(part.incidence(), thing.number, *round);
+        if (!fillet) rule.inward = round->inward;
         if (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere)
             rule.diameter = 2.0 * round->radius;
         return rule;

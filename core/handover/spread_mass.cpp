@@ -71,8 +71,7 @@ std::vector<ParameterInfo> SpreadMass::infos() {
             {"stated", "any", "kg", "What each part weighs in truth; what it lacks is spread.", nullptr},
             {"mass", "any", "kg", "Or what is added to each part.", nullptr},
             {"asLump", "yes or no", "", "As a lump beside each part, instead of spread over it.", false},
-            {"centre", "any", "mm, part coordinates", "Where part and lump have their common centre of mass.",
-             nullptr},
+            {"centre", "any", "mm, part coordinates", "Where part and lump have their common centre of mass.", nullptr},
             {"away", "yes or no", "", "Takes back what was spread there.", false}};
 }
 void to_json(Json& json, const SpreadMass& step) {

@@ -53,6 +53,21 @@ private slots:
         QCOMPARE(found(model, {{"surface", "cylinder"}, {"diameter", 8}, {"inward", true}}), std::size_t(1));
         QCOMPARE(found(model, {{"surface", "cylinder"}, {"diameter", 8}, {"inward", false}}), std::size_t(1));
         QCOMPARE(found(model, {{"inward", true}, {"diameter", 8.1}}), std::size_t(0));
+        // A slot's ends and an inner fillet of that radius are hollow, and no holes.
+        const TopoDS_Shape slot = cut(block(60, 20, 10), rod(gp_Ax1(gp_Pnt(10, 10, -5), gp::DZ()), 4, 20));
+        const TopoDS_Shape ended = cut(slot, rod(gp_Ax1(gp_Pnt(30, 10, -5), gp::DZ()), 4, 20));
+        const TopoDS_Shape slotted = cut(ended, moved(block(20, 8, 20), by(10, 6, -5)));
+        const TopoDS_Shape drilled = cut(slotted, rod(gp_Ax1(gp_Pnt(45, 10, -5), gp::DZ()), 4, 20));
+        const Model grooved = modelOf(drilled, "slotted");
+        QVERIFY(found(grooved, {{"surface", "cylinder"}, {"diameter", 8}}) >= 3);  // an end may be parted at a seam
+        QCOMPARE(found(grooved, {{"surface", "cylinder"}, {"diameter", 8}, {"inward", true}}), std::size_t(1));
+        for (int f = 1; f <= grooved.parts[0]->incidence().faceCount(); ++f) {
+            const auto rule = handover::ruleFor(grooved, 0, {EntityKind::Face, f});
+            QVERIFY(rule);
+            const auto members = handover::membersByRule(grooved, *rule);
+            QVERIFY(
+                std::any_of(members.begin(), members.end(), [f](const Member& one) { return one.entity.number == f; }));
+        }
     }
     void aRuleAsksForFacesTowardsAPart() {
         // B stands on A and beside C, a hundredth away from it; D is alone.
