@@ -30,25 +30,35 @@ std::set<PlacePair> decidedPairs(const Model& model) {
     return decided;
 }
 
-/// Whether a sheet is what a solid was reduced to: it lies within the solid, and with its thickness it fills the same
-/// volume to a quarter.
-bool isSheetOf(const Part& sheet, const gp_Trsf& sheetAt, const Part& solid, const gp_Trsf& solidAt) {
-    const Incidence& topology = sheet.incidence();
-    double filled = 0.0;
-    std::vector<gp_Pnt> points;
-    for (int f = 1; f <= topology.faceCount(); ++f) {
+/// What a sheet with thickness fills, and a point of each of its faces. None where a face has no thickness.
+struct Filled {
+    double volume = 0.0;         // [mm^3]
+    std::vector<gp_Pnt> points;  // [mm, model coordinates]
+};
+std::optional<Filled> filledBy(const Part& sheet, const gp_Trsf& placement) {
+    Filled filled;
+    for (int f = 1; f <= sheet.incidence().faceCount(); ++f) {
         const auto thickness = sheet.known.thickness.find({EntityKind::Face, f});
-        if (thickness == sheet.known.thickness.end()) return false;
-        const std::vector<SkinSample> samples = skinSamples(topology.face(f), 3);
-        for (const SkinSample& one : samples) filled += one.area * thickness->second.at;
-        if (!samples.empty())
-            points.push_back(samples[samples.size() / 2].at.Transformed(solidAt.Inverted() * sheetAt));
+        if (thickness == sheet.known.thickness.end()) return std::nullopt;
+        const std::vector<SkinSample> samples = skinSamples(sheet.incidence().face(f), 3);
+        for (const SkinSample& one : samples) filled.volume += one.area * thickness->second.at;
+        if (!samples.empty()) filled.points.push_back(samples[samples.size() / 2].at.Transformed(placement));
     }
-    const double volume = volumeOf(solid.shape);
-    if (points.empty() || std::abs(filled - volume) > 0.25 * volume) return false;
+    return filled.points.empty() ? std::nullopt : std::optional(filled);
+}
+
+/// Whether a sheet is what a solid was reduced to: it lies within the solid, and with its thickness it fills the same
+/// volume to a quarter. The box is asked first: most pairs lie apart.
+bool isSheetOf(const Filled& sheet, const Part& solid, const gp_Trsf& placement) {
     Bnd_Box box;
     BRepBndLib::Add(solid.shape, box, false);
-    if (std::any_of(points.begin(), points.end(), [&](const gp_Pnt& at) { return box.IsOut(at); })) return false;
+    std::vector<gp_Pnt> points;
+    for (const gp_Pnt& at : sheet.points) {
+        points.push_back(at.Transformed(placement.Inverted()));
+        if (box.IsOut(points.back())) return false;
+    }
+    const double volume = volumeOf(solid.shape);
+    if (std::abs(sheet.volume - volume) > 0.25 * volume) return false;
     BRepClass3d_SolidClassifier within(solid.shape);
     const auto inside = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& at) {
         within.Perform(at, 1e-6);
@@ -63,10 +73,12 @@ void checkTwice(const Model& model, std::vector<CheckFinding>& findings) {
         const Occurrence& sheet = model.occurrences[s];
         const Part& own = *model.parts[sheet.part];
         if (sheet.aside || own.lump || own.kind() != BodyKind::Sheet || own.known.thickness.empty()) continue;
+        const auto filled = filledBy(own, sheet.placement);
+        if (!filled) continue;
         for (const Occurrence& solid : model.occurrences) {
             const Part& other = *model.parts[solid.part];
             if (solid.aside || other.lump || other.kind() != BodyKind::Solid ||
-                !isSheetOf(own, sheet.placement, other, solid.placement))
+                !isSheetOf(*filled, other, solid.placement))
                 continue;
             findings.push_back({Severity::Error,
                                 fmt::format("\"{}\" is handed over as a solid and as its sheet \"{}\".", other.name,
