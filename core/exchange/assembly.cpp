@@ -23,6 +23,7 @@
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
 
+#include "exchange/groups.h"
 #include "topology/traces.h"
 
 namespace rasoir::exchange {
@@ -154,10 +155,7 @@ private:
             faces += static_cast<std::size_t>(part.incidence().faceCount());
             for (const auto& [thing, name] : part.known.names) {
                 ++named;
-                for (std::size_t from = 0, to = 0; from < name.size(); from = to + 2) {
-                    to = std::min(name.find("; ", from), name.size());
-                    byName[name.substr(from, to - from)].emplace(p, thing);
-                }
+                for (const std::string& one : namesIn(name)) byName[one].emplace(p, thing);
             }
         }
         if (byName.empty()) return;

@@ -54,6 +54,15 @@ Json memberToJson(const Part& part, const Occurrence& place, const Entity& entit
 
 }  // namespace
 
+std::vector<std::string> namesIn(const std::string& borne) {
+    std::vector<std::string> names;
+    for (std::size_t from = 0, to = 0; from < borne.size(); from = to + 2) {
+        to = std::min(borne.find("; ", from), borne.size());
+        names.push_back(borne.substr(from, to - from));
+    }
+    return names;
+}
+
 Json groupsOf(const Model& model) {
     Json corners = Json::array();
     std::map<std::size_t, std::vector<survey::StressNote>> notes;

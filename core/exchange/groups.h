@@ -9,6 +9,8 @@ namespace rasoir::exchange {
 
 /// "frame.step" has "frame.groups.json".
 [[nodiscard]] std::filesystem::path groupsBeside(const std::filesystem::path& geometry);
+/// A face in several groups bears all their names in a file, "seat; load": the names one by one.
+[[nodiscard]] std::vector<std::string> namesIn(const std::string& borne);
 /// The groups of what is neither set aside nor a lump: the inner corners at which the stress is fictitious, place by
 /// place, in mm of the model's coordinates. An empty list where there are none.
 [[nodiscard]] Json groupsOf(const Model& model);

@@ -6,6 +6,7 @@
 #include <TopoDS.hxx>
 
 #include "common/text.h"
+#include "exchange/groups.h"
 #include "geometry/integrals.h"
 #include "measure/facts.h"
 #include "measure/frames.h"
@@ -114,10 +115,7 @@ std::map<std::string, NamedFaces> namedFacesOf(const Model& model) {
     for (std::size_t p = 0; p < model.parts.size(); ++p)
         for (const auto& [thing, name] : model.parts[p]->known.names) {
             if (thing.kind != EntityKind::Face) continue;
-            for (std::size_t from = 0, to = 0; from < name.size(); from = to + 2) {
-                to = std::min(name.find("; ", from), name.size());
-                found[name.substr(from, to - from)].emplace(p, thing.number);
-            }
+            for (const std::string& one : exchange::namesIn(name)) found[one].emplace(p, thing.number);
         }
     std::vector<std::size_t> standing(model.parts.size());
     for (const Occurrence& place : model.occurrences) standing[place.part] += !place.aside;
