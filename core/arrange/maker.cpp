@@ -10,6 +10,8 @@
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "topology/making.h"
+
 // Which objects stay is decided first, for all pieces of the body at once: an edge stays where all faces that will use
 // it are faces that had it, and its ends are nobody else's; a face stays where all its edges do. So no object that
 // another model holds is ever written to.
@@ -137,11 +139,7 @@ TopoDS_Edge Maker::edge(int number) {
     if (m_stays[number])
         return made = TopoDS::Edge(
                    m_all.topology[arc.owners[0].input]->edge(arc.owners[0].number).Oriented(TopAbs_FORWARD));
-    const BRep_Builder builder;
-    builder.MakeEdge(made, arc.curve, std::max(arc.tolerance, 1e-7));
-    builder.Add(made, vertex(arc.from).Oriented(TopAbs_FORWARD));
-    builder.Add(made, vertex(arc.to).Oriented(TopAbs_REVERSED));
-    builder.Range(made, arc.first, arc.last);
+    made = edgeAlong(arc.curve, arc.first, arc.last, vertex(arc.from), vertex(arc.to), arc.tolerance);
     m_widest = std::max(m_widest, arc.tolerance);
     return made;
 }
@@ -166,17 +164,13 @@ void Maker::addTrace(int number, const TopoDS_Face& on, const Handle(Geom2d_Curv
     const double tolerance = std::max({arc.tolerance, 2.0 * off, 1e-7});
     m_widest = std::max(m_widest, tolerance > 1e-7 ? tolerance : 0.0);
     const Ends& both = m_traces.at({number, surface.get()});
-    const BRep_Builder builder;
-    const bool two = !both.forward.IsNull() && !both.reversed.IsNull() &&
-                     both.forward->Value(arc.first).Distance(both.reversed->Value(arc.first)) > 1e-9;
-    if (two)
-        builder.UpdateEdge(own, both.forward, both.reversed, surface, place, tolerance);
+    if (!both.forward.IsNull() && !both.reversed.IsNull())
+        putTraces(own, both.forward, both.reversed, surface, place, tolerance);
     else
-        builder.UpdateEdge(own, trace, surface, place, tolerance);
-    builder.Range(own, surface, place, arc.first, arc.last);
+        putTrace(own, trace, surface, place, tolerance);
     // A vertex reaches as far as its edges do: traces that end at it lie anywhere within their edge's tolerance.
     for (const int node : {arc.from, arc.to})
-        if (m_newVertices.contains(node)) builder.UpdateVertex(m_vertices.at(node), tolerance);
+        if (m_newVertices.contains(node)) BRep_Builder().UpdateVertex(m_vertices.at(node), tolerance);
 }
 
 TopoDS_Face Maker::face(int p, bool inwards) {
@@ -195,7 +189,7 @@ TopoDS_Face Maker::face(int p, bool inwards) {
     TopLoc_Location place;
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(source, place);
     const Handle(Geom_Surface) placed = BRep_Tool::Surface(source);
-    builder.MakeFace(made, surface, place, BRep_Tool::Tolerance(source));
+    made = blankFace(surface, place, BRep_Tool::Tolerance(source));
     const Poles poles(source);
     for (const auto& loop : loopsOf(p)) {
         TopoDS_Wire wire;
@@ -214,17 +208,9 @@ TopoDS_Face Maker::face(int p, bool inwards) {
             const gp_Pnt point = placed->Value(here.X(), here.Y());
             if (middle.Distance(point) > 10.0 * std::max({arc.tolerance, after.tolerance, 1e-6})) continue;
             if (!poles.has(here, there)) continue;
-            TopoDS_Edge pole;
-            builder.MakeEdge(pole);
-            const gp_Vec2d way2d(here, there);
-            builder.UpdateEdge(pole, new Geom2d_Line(here, gp_Dir2d(way2d)), surface, place, 1e-7);
-            builder.Range(pole, surface, place, 0.0, way2d.Magnitude());
-            builder.Degenerated(pole, true);
             const TopoDS_Edge last = edge(use.arc);
             const TopoDS_Vertex tip = use.forward ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
-            builder.Add(pole, tip.Oriented(TopAbs_FORWARD));
-            builder.Add(pole, tip.Oriented(TopAbs_REVERSED));
-            builder.Add(wire, pole);
+            builder.Add(wire, poleEdge(tip, here, there, surface, place));
         }
         wire.Closed(true);
         builder.Add(made, wire);

@@ -16,6 +16,7 @@
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "model/places.h"
+#include "topology/making.h"
 
 // Places of one part that a cutter meets in the same way, seen from the part, are cut once and stay places of the same
 // pieces. So: for each place the cutters are brought into the part's coordinates; places with equal cutters make a
@@ -116,16 +117,10 @@ std::vector<TopoDS_Shape> groupsOf(const Part& part) {
     std::map<int, std::vector<int>> groups;  // by their first body, so that their order is that of the part
     for (int b = 1; b <= count; ++b) groups[together.root(b)].push_back(b);
     std::vector<TopoDS_Shape> shapes;
-    const BRep_Builder builder;
     for (const auto& [first, bodies] : groups) {
-        if (bodies.size() == 1) {
-            shapes.push_back(topology.body(first));
-            continue;
-        }
-        TopoDS_Compound compound;
-        builder.MakeCompound(compound);
-        for (const int b : bodies) builder.Add(compound, topology.body(b));
-        shapes.push_back(compound);
+        std::vector<TopoDS_Shape> own;
+        for (const int b : bodies) own.push_back(topology.body(b));
+        shapes.push_back(gathered(own));
     }
     return shapes;
 }
@@ -469,11 +464,11 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
         return fail(ProblemKind::NothingToDo, "The cutters meet no part.", "Move them, or bring parts back.");
     }
     // Where a part stood, its pieces stand.
-    std::vector<Occurrence> places;
+    SharedVector<Occurrence> places;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const auto cutPlace = std::find_if(more.begin(), more.end(), [o](const auto& one) { return one.first == o; });
         if (cutPlace == more.end()) {
-            places.push_back(model.occurrences[o]);
+            places.share(model.occurrences, o);
             continue;
         }
         for (const std::size_t part : cutPlace->second) {

@@ -30,6 +30,7 @@
 #include "geometry/surface_meeting.h"
 #include "model/lineage_builder.h"
 #include "topology/half_edges.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::heal {
@@ -291,15 +292,8 @@ private:
 
     [[nodiscard]] static TopoDS_Edge edgeOf(const CurvePiece& piece, const TopoDS_Vertex& from, const TopoDS_Vertex& to,
                                             double tolerance) {
-        const BRep_Builder builder;
-        TopoDS_Edge edge;
-        builder.MakeEdge(edge, piece.curve, std::max(1e-7, tolerance));
-        builder.Add(edge, from.Oriented(TopAbs_FORWARD));
-        builder.Add(edge, to.Oriented(TopAbs_REVERSED));
-        builder.Range(edge, piece.first, piece.last);
-        for (const auto& [vertex, at] : {std::pair{from, piece.first}, {to, piece.last}})
-            builder.UpdateVertex(vertex, std::max(std::max(1e-7, tolerance),
-                                                  2.01 * piece.curve->Value(at).Distance(BRep_Tool::Pnt(vertex))));
+        const TopoDS_Edge edge = edgeAlong(piece.curve, piece.first, piece.last, from, to, tolerance);
+        widenEnds(edge);
         return edge;
     }
 
@@ -354,7 +348,7 @@ private:
         TopoDS_Face made;
         const Handle(Geom_Surface) surface = surfaceOf(f);
         if (changes(f))
-            builder.MakeFace(made, surface, BRep_Tool::Tolerance(old));
+            made = blankFace(surface, TopLoc_Location(), BRep_Tool::Tolerance(old));
         else
             made = TopoDS::Face(forward.EmptyCopied());
         TopLoc_Location place;
@@ -376,8 +370,7 @@ private:
                 double first = 0.0, last = 0.0;
                 const Handle(Geom_Curve) curve = BRep_Tool::Curve(now, first, last);
                 if (const auto seam = m_seams.find(e); seam != m_seams.end()) {
-                    builder.UpdateEdge(now, seam->second.first, seam->second.second, own, place,
-                                       BRep_Tool::Tolerance(now));
+                    putTraces(now, seam->second.first, seam->second.second, own, place, BRep_Tool::Tolerance(now));
                 } else if (!flat) {
                     double was0 = 0.0, was1 = 0.0;
                     const Handle(Geom2d_Curve) was =
@@ -402,10 +395,8 @@ private:
                             by.SetY(surface->VPeriod() * std::round((there.Y() - here.Y()) / surface->VPeriod()));
                         if (by.Magnitude() > 0.0) shifted = Handle(Geom2d_Curve)::DownCast(shifted->Translated(by));
                     }
-                    builder.UpdateEdge(now, shifted, own, place,
-                                       std::max(BRep_Tool::Tolerance(now), 1.1 * trace->deviation));
-                    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(now), TopExp::LastVertex(now)})
-                        builder.UpdateVertex(vertex, BRep_Tool::Tolerance(now));
+                    putTrace(now, shifted, own, place, 1.1 * trace->deviation);
+                    widenToTolerance(now);
                 }
                 builder.Add(wire, now.Oriented(edge.Orientation()));
             }

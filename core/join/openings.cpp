@@ -24,6 +24,7 @@
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 // A lid is what is missing of a face: its own surface within one of its inner loops. The loop bounds the lid from the
@@ -38,11 +39,9 @@ namespace {
 TopoDS_Face within(const TopoDS_Face& face, const TopoDS_Wire& wire) {
     TopLoc_Location location;
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, location);
-    BRep_Builder builder;
-    TopoDS_Face made;
-    builder.MakeFace(made, surface, location, BRep_Tool::Tolerance(face));
+    TopoDS_Face made = blankFace(surface, location, BRep_Tool::Tolerance(face));
     // In the forward face an inner wire runs so that the face is on its left; the lid is on its right.
-    builder.Add(made, wire.Reversed());
+    addLoop(made, wire.Reversed());
     return soundFace(made) ? made : TopoDS_Face();
 }
 
@@ -105,19 +104,15 @@ TopoDS_Face laidOut(const TopoDS_Face& face, const Cycle& cycle) {
             last = at;
         }
         end = last;
-        TopoDS_Edge made;
-        builder.MakeEdge(made, curve, BRep_Tool::Tolerance(edge));
-        builder.UpdateEdge(made, trace->curve, surface, TopLoc_Location(), BRep_Tool::Tolerance(edge));
-        builder.Add(made, TopExp::FirstVertex(edge).Oriented(TopAbs_FORWARD));
-        builder.Add(made, TopExp::LastVertex(edge).Oriented(TopAbs_REVERSED));
-        builder.Range(made, a, b);
+        const TopoDS_Edge made =
+            edgeAlong(curve, a, b, TopExp::FirstVertex(edge), TopExp::LastVertex(edge), BRep_Tool::Tolerance(edge));
+        putTrace(made, trace->curve, surface, TopLoc_Location(), BRep_Tool::Tolerance(edge));
         builder.Add(wire, made.Oriented(forward ? TopAbs_FORWARD : TopAbs_REVERSED));
     }
     if (!begin || begin->Distance(*end) > 1e-3 * (1.0 + std::abs(area))) return {};  // round the surface
     wire.Closed(true);
-    TopoDS_Face lid;
-    builder.MakeFace(lid, surface, TopLoc_Location(), BRep_Tool::Tolerance(face));
-    builder.Add(lid, area > 0.0 ? wire : TopoDS::Wire(wire.Reversed()));
+    TopoDS_Face lid = blankFace(surface, TopLoc_Location(), BRep_Tool::Tolerance(face));
+    addLoop(lid, area > 0.0 ? wire : TopoDS::Wire(wire.Reversed()));
     return soundFace(lid) ? lid : TopoDS_Face();
 }
 

@@ -13,6 +13,7 @@
 #include "geometry/integrals.h"
 #include "join/pairs.h"
 #include "model/places.h"
+#include "topology/making.h"
 
 namespace rasoir::join {
 namespace {
@@ -90,12 +91,9 @@ Result<Outcome> makeOuterSpace(const Model& model, const OuterSpace& step, Progr
         outcome->notes.push_back(fmt::format("{} the outside does not reach: left out.",
                                              counted(static_cast<std::size_t>(topology.bodyCount()) - reached.size(),
                                                      "closed cavity", "closed cavities")));
-        TopoDS_Compound compound;
-        const BRep_Builder builder;
-        builder.MakeCompound(compound);
-        TopoDS_Shape one;
-        for (const int b : reached) builder.Add(compound, one = topology.body(b));
-        part->setShape(reached.size() == 1 ? one : TopoDS_Shape(compound));
+        std::vector<TopoDS_Shape> bodies;
+        for (const int b : reached) bodies.push_back(topology.body(b));
+        part->setShape(gathered(bodies));
     }
     for (int b = 1; b <= part->incidence().bodyCount(); ++b)
         part->known.regions[{EntityKind::Body, b}] = RegionKind::Fluid;

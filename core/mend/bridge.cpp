@@ -16,6 +16,7 @@
 #include "geometry/edge_probe.h"
 #include "mend/fitting.h"
 #include "mend/loops.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -102,14 +103,7 @@ private:
             const TopoDS_Edge edge = walked(e);
             if (TopExp::FirstVertex(edge, true).IsSame(from) && TopExp::LastVertex(edge, true).IsSame(to)) return edge;
         }
-        const BRep_Builder builder;
-        const gp_Pnt p = BRep_Tool::Pnt(from), q = BRep_Tool::Pnt(to);
-        TopoDS_Edge edge;
-        builder.MakeEdge(edge, new Geom_Line(p, gp_Dir(gp_Vec(p, q))), 1e-7);
-        builder.Add(edge, from.Oriented(TopAbs_FORWARD));
-        builder.Add(edge, to.Oriented(TopAbs_REVERSED));
-        builder.Range(edge, 0.0, p.Distance(q));
-        return edge;
+        return straightEdge(from, to);
     }
     [[nodiscard]] static Handle(Geom_Curve) curveOf(const TopoDS_Edge& edge) {
         double first = 0.0, last = 0.0;

@@ -15,6 +15,7 @@
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
 #include "mend/fitting.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -94,9 +95,7 @@ private:
 
     /// A face there would only be the other side of a neighbour.
     [[nodiscard]] bool liesInNeighbour(const Arc& arc, const Handle(Geom_Surface) & surface) const {
-        const BRep_Builder builder;
-        TopoDS_Face plain;
-        builder.MakeFace(plain, surface, 1e-7);
+        const TopoDS_Face plain = blankFace(surface, TopLoc_Location());
         for (std::size_t i = 0; i < m_loop.edges.size(); ++i)
             for (const TopoDS_Edge& edge : arc.edges)
                 if (edge.IsSame(m_loop.edges[i]) && BRepAdaptor_Surface(m_neighbours[i]).GetType() == GeomAbs_Plane &&
@@ -177,16 +176,8 @@ private:
             if (piece->curve->Value(piece->first + (piece->last - piece->first) * i / 8).Distance(m_loop.middle) >
                 2.0 * m_loop.size)
                 return std::nullopt;
-        const BRep_Builder builder;
-        TopoDS_Edge edge;
-        builder.MakeEdge(edge, piece->curve, 1e-7);
-        builder.Add(edge, from.Oriented(TopAbs_FORWARD));
-        builder.Add(edge, to.Oriented(TopAbs_REVERSED));
-        builder.Range(edge, piece->first, piece->last);
-        for (const auto& [vertex, at] : {std::pair{from, piece->first}, {to, piece->last}}) {
-            const double off = piece->curve->Value(at).Distance(BRep_Tool::Pnt(vertex));
-            if (off > BRep_Tool::Tolerance(vertex)) builder.UpdateVertex(vertex, 2.0 * off);
-        }
+        const TopoDS_Edge edge = edgeAlong(piece->curve, piece->first, piece->last, from, to);
+        widenEnds(edge);
         return edge;
     }
 

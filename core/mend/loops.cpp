@@ -9,6 +9,7 @@
 #include <TopoDS.hxx>
 
 #include "geometry/curves.h"
+#include "topology/making.h"
 
 namespace rasoir::mend {
 namespace {
@@ -65,15 +66,6 @@ std::optional<Outline> outline(const Handle(Geom_Surface) & surface, const OpenL
 
 }  // namespace
 
-void putTrace(const TopoDS_Edge& edge, const Handle(Geom2d_Curve) & trace, const Handle(Geom_Surface) & surface,
-              double deviation) {
-    const BRep_Builder builder;
-    TopoDS_Edge plain = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
-    builder.UpdateEdge(plain, trace, surface, TopLoc_Location(), std::max(BRep_Tool::Tolerance(edge), 1.1 * deviation));
-    for (const TopoDS_Vertex& vertex : {TopExp::FirstVertex(plain), TopExp::LastVertex(plain)})
-        builder.UpdateVertex(vertex, BRep_Tool::Tolerance(plain));
-}
-
 std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface) & surface,
                                          const std::vector<const OpenLoop*>& loops, double allowed, double& deviation) {
     std::vector<Outline> outlines;
@@ -85,10 +77,10 @@ std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface) & surface,
     }
     const bool reversed = outlines.front().area < 0.0;
     const BRep_Builder builder;
-    TopoDS_Face face;
-    builder.MakeFace(face, surface, 0.1 * allowed);
+    TopoDS_Face face = blankFace(surface, TopLoc_Location(), 0.1 * allowed);
     for (std::size_t i = 0; i < loops.size(); ++i) {
         const OpenLoop& loop = *loops[i];
+        const double strayed = 1.1 * outlines[i].deviation;
         // An island runs against the outline; where it does not, its skin hangs on nothing else yet and is turned
         // later.
         const bool turned = i == 0 ? reversed : outlines[i].area > 0.0;
@@ -99,14 +91,14 @@ std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface) & surface,
                 return other.IsSame(loop.edges[k]) && !other.IsEqual(loop.edges[k]);
             });
             if (twin == loop.edges.end()) {
-                putTrace(loop.edges[k], outlines[i].traces[k], surface, outlines[i].deviation);
+                putTrace(loop.edges[k], outlines[i].traces[k], surface, TopLoc_Location(), strayed);
+                widenToTolerance(loop.edges[k]);
             } else if (twin > loop.edges.begin() + static_cast<std::ptrdiff_t>(k)) {  // a seam: both traces at once
                 const auto& own = outlines[i].traces[k];
                 const auto& other = outlines[i].traces[static_cast<std::size_t>(twin - loop.edges.begin())];
                 const bool forward = (loop.edges[k].Orientation() != TopAbs_REVERSED) != turned;
-                TopoDS_Edge plain = TopoDS::Edge(loop.edges[k].Oriented(TopAbs_FORWARD));
-                builder.UpdateEdge(plain, forward ? own : other, forward ? other : own, surface, TopLoc_Location(),
-                                   std::max(BRep_Tool::Tolerance(plain), 1.1 * outlines[i].deviation));
+                putTraces(loop.edges[k], forward ? own : other, forward ? other : own, surface, TopLoc_Location(),
+                          strayed);
             }
             builder.Add(wire, loop.edges[k].Oriented(turned ? TopAbs::Reverse(loop.edges[k].Orientation())
                                                             : loop.edges[k].Orientation()));

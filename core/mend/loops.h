@@ -32,10 +32,6 @@ struct OpenLoop {
                                                        const std::vector<const OpenLoop*>& loops, double allowed,
                                                        double& deviation);
 
-/// Puts a trace onto an edge, and raises tolerances to what it deviates.
-void putTrace(const TopoDS_Edge& edge, const Handle(Geom2d_Curve) & trace, const Handle(Geom_Surface) & surface,
-              double deviation);
-
 /// Puts length, size and middle of a loop together from its edges.
 void measureLoop(OpenLoop& loop);
 

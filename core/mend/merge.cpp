@@ -26,6 +26,7 @@
 #include "model/lineage_builder.h"
 #include "topology/bodies.h"
 #include "topology/edge_angle.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -341,12 +342,7 @@ private:
                             end = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
         const double allowed = 10.0 * m_exact + 2.0 * tolerance;
         if (curve->Value(to).Distance(BRep_Tool::Pnt(end)) > allowed + BRep_Tool::Tolerance(end)) return refused();
-        TopoDS_Edge made;
-        const BRep_Builder builder;
-        builder.MakeEdge(made, curve, std::max(1e-7, tolerance));
-        builder.Add(made, start.Oriented(TopAbs_FORWARD));
-        builder.Add(made, end.Oriented(TopAbs_REVERSED));
-        builder.Range(made, from, to);
+        const TopoDS_Edge made = edgeAlong(curve, from, to, start, end, tolerance);
         for (const EdgeUse& use : topology.usesOf(chain.front().first)) {
             const TopoDS_Face face = TopoDS::Face(topology.face(use.face).Oriented(TopAbs_FORWARD));
             TopLoc_Location location;
@@ -356,13 +352,9 @@ private:
             const auto trace = traceOn(BRep_Tool::Surface(face), curve, from, to, allowed,
                                        old.IsNull() ? std::nullopt : std::optional(old->Value(f)));
             if (!trace) return refused();
-            builder.UpdateEdge(made, trace->curve, surface, location,
-                               std::max({1e-7, tolerance, 1.1 * trace->deviation}));
+            putTrace(made, trace->curve, surface, location, 1.1 * trace->deviation);
         }
-        builder.Range(made, from, to);
-        builder.SameParameter(made, true);
-        builder.SameRange(made, true);
-        for (const TopoDS_Vertex& vertex : {start, end}) builder.UpdateVertex(vertex, BRep_Tool::Tolerance(made));
+        widenToTolerance(made);
         return made;
     }
     static std::vector<std::pair<int, bool>> reversedChain(std::vector<std::pair<int, bool>> chain) {

@@ -34,6 +34,7 @@
 #include "mend/corner_patch.h"
 #include "mend/fitting.h"
 #include "mend/loops.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -178,7 +179,6 @@ private:
         // The seam: straight where the two vertices face each other, else slanting.
         const gp_Vec2d slant(from, to);
         const BRep_Builder builder;
-        TopoDS_Edge seam;
         Handle(Geom_Curve) seamCurve;
         if (std::abs(to.X()) < 1e-9) {
             seamCurve = new Geom_Line(BRep_Tool::Pnt(v1), gp_Dir(gp_Vec(BRep_Tool::Pnt(v1), BRep_Tool::Pnt(v2))));
@@ -202,16 +202,12 @@ private:
         if (std::abs(to.X()) < 1e-9 && patch.kind == PatchKind::Cone &&
             std::abs(length - slant.Magnitude()) > 1e-9 * length)
             return std::nullopt;
-        builder.MakeEdge(seam, seamCurve, std::max(1e-6, tolerance(one)));
-        builder.Add(seam, v1.Oriented(TopAbs_FORWARD));
-        builder.Add(seam, v2.Oriented(TopAbs_REVERSED));
-        builder.Range(seam, 0.0, length);
-        builder.UpdateEdge(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface,
-                           TopLoc_Location(), std::max(1e-6, tolerance(one)));
+        const TopoDS_Edge seam = edgeAlong(seamCurve, 0.0, length, v1, v2, std::max(1e-6, tolerance(one)));
+        putTraces(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface,
+                  TopLoc_Location(), BRep_Tool::Tolerance(seam));
         // Outline in the parameters: along the first ring, up the seam at the end of u, back along the second, down at
         // its beginning.
-        TopoDS_Face face;
-        builder.MakeFace(face, surface, 1e-7);
+        TopoDS_Face face = blankFace(surface, TopLoc_Location());
         TopoDS_Wire wire;
         builder.MakeWire(wire);
         bool reversedFirst = false, reversedSecond = false;
@@ -231,7 +227,8 @@ private:
             const gp_Pnt2d begin(corner.X() + (withU ? 0.0 : 2.0 * M_PI), corner.Y());
             Handle(Geom2d_Curve) trace = new Geom2d_Line(gp_Pnt2d(begin.X() - (withU ? first : -first), begin.Y()),
                                                          gp_Dir2d(withU ? 1.0 : -1.0, 0.0));
-            putTrace(edge, trace, surface, tolerance(one));
+            putTrace(edge, trace, surface, TopLoc_Location(), 1.1 * tolerance(one));
+            widenToTolerance(edge);
             // Used so that the loop's orientation asks for: with u on the first ring or against.
             const bool usedWithU = (edge.Orientation() != TopAbs_REVERSED) == withU;
             (second ? reversedSecond : reversedFirst) = usedWithU == second;

@@ -14,38 +14,27 @@
 
 #include "geometry/curves.h"
 #include "mend/stitcher.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
 
-void Stitcher::putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start,
-                           const gp_Pnt& end, double tolerance) const {
-    const BRep_Builder builder;
-    builder.Add(edge, from.Oriented(TopAbs_FORWARD));
-    builder.Add(edge, to.Oriented(TopAbs_REVERSED));
-    // Two edges that each end within a distance of their vertex may end twice as far from each other.
-    builder.UpdateVertex(from, std::max(tolerance, 2.01 * start.Distance(BRep_Tool::Pnt(from))));
-    builder.UpdateVertex(to, std::max(tolerance, 2.01 * end.Distance(BRep_Tool::Pnt(to))));
-}
-
 void Stitcher::buildPairEdge(Pair& pair) {
     const RimPiece &a = piece(pair.a), &b = piece(pair.b);
-    const BRep_Builder builder;
     const double tolerance = pair.tolerance;
-    builder.MakeEdge(pair.edge, pair.curve, tolerance);
-    putVertices(pair.edge, m_newVertex[a.from], m_newVertex[a.to], pair.curve->Value(pair.first),
-                pair.curve->Value(pair.last), tolerance);
+    pair.edge = edgeAlong(pair.curve, pair.first, pair.last, m_newVertex[a.from], m_newVertex[a.to], tolerance);
+    widenEnds(pair.edge);
     const auto put = [&](int face, const Handle(Geom2d_Curve) & trace) {
         TopLoc_Location location;
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(face), location);
-        builder.UpdateEdge(pair.edge, trace, surface, location, tolerance);
+        putTrace(pair.edge, trace, surface, location, tolerance);
     };
     if (a.face == b.face) {  // a seam
         TopLoc_Location location;
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_incidence.face(a.face), location);
         const bool forward = m_incidence.usesOf(a.edge).front().forward == pair.alongA;
-        builder.UpdateEdge(pair.edge, forward ? pair.traces[0] : pair.traces[1],
-                           forward ? pair.traces[1] : pair.traces[0], surface, location, tolerance);
+        putTraces(pair.edge, forward ? pair.traces[0] : pair.traces[1], forward ? pair.traces[1] : pair.traces[0],
+                  surface, location, tolerance);
     } else {
         put(a.face, pair.traces[0]);
         put(b.face, pair.traces[1]);
@@ -54,13 +43,10 @@ void Stitcher::buildPairEdge(Pair& pair) {
         for (const bool start : {true, false}) {
             const gp_Pnt2d uv = pair.traces[side]->Value(start ? pair.first : pair.last);
             const TopoDS_Vertex& vertex = m_newVertex[start ? a.from : a.to];
-            builder.UpdateVertex(
+            BRep_Builder().UpdateVertex(
                 vertex,
                 1.01 * m_surfaces[side == 0 ? a.face : b.face]->Value(uv.X(), uv.Y()).Distance(BRep_Tool::Pnt(vertex)));
         }
-    builder.Range(pair.edge, pair.first, pair.last);
-    builder.SameRange(pair.edge, true);
-    builder.SameParameter(pair.edge, true);
 }
 
 void Stitcher::copyOtherEdges() {
@@ -105,7 +91,7 @@ TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, d
                              const TopoDS_Vertex& to) const {
     TopoDS_Edge edge = TopoDS::Edge(old.EmptyCopied());
     const BRep_Builder builder;
-    gp_Pnt start = BRep_Tool::Pnt(from), end = BRep_Tool::Pnt(to);
+    const gp_Pnt start = BRep_Tool::Pnt(from), end = BRep_Tool::Pnt(to);
     if (!BRep_Tool::Degenerated(old)) {
         double f = 0.0, l = 0.0;
         const Handle(Geom_Curve) curve = BRep_Tool::Curve(old, f, l);
@@ -116,8 +102,6 @@ TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, d
                 first = newFirst;
                 last = newLast;
             }
-            start = curve->Value(first);
-            end = curve->Value(last);
         }
         builder.Range(edge, first, last);
     }
@@ -128,7 +112,8 @@ TopoDS_Edge Stitcher::copied(const TopoDS_Edge& old, int number, double first, d
     const double tolerance = same ? BRep_Tool::Tolerance(old)
                                   : std::max(BRep_Tool::Tolerance(old), 1.05 * offTraces(edge, number, first, last));
     builder.UpdateEdge(edge, tolerance);
-    putVertices(edge, from, to, start, end, tolerance);
+    putEnds(edge, from, to);
+    widenEnds(edge);
     return edge;
 }
 
@@ -268,9 +253,8 @@ void Stitcher::fitTraceEnds(const TopoDS_Wire& wire, const TopoDS_Face& face) co
         fitted->SetPole(ends[i].last ? fitted->NbPoles() : 1, *anchor);
         const gp_Pnt was = surface->Value(ends[i].uv.X(), ends[i].uv.Y()),
                      now = surface->Value(anchor->X(), anchor->Y());
-        const BRep_Builder builder;
-        builder.UpdateEdge(forward, fitted, surface, location, BRep_Tool::Tolerance(forward) + was.Distance(now));
-        builder.UpdateVertex(ends[i].vertex, BRep_Tool::Tolerance(forward));
+        putTrace(forward, fitted, surface, location, BRep_Tool::Tolerance(forward) + was.Distance(now));
+        widenToTolerance(forward);
         ends[i].uv = *anchor;
     }
 }
@@ -325,14 +309,7 @@ void Stitcher::fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
             builder.Add(fitted, edge);
             continue;
         }
-        TopoDS_Edge fresh;
-        builder.MakeEdge(fresh);
-        builder.UpdateEdge(fresh, new Geom2d_Line(ends[0], gp_Dir2d(along)), surface, location,
-                           BRep_Tool::Tolerance(edge));
-        builder.Add(fresh, pole.Oriented(TopAbs_FORWARD));
-        builder.Add(fresh, pole.Oriented(TopAbs_REVERSED));
-        builder.Range(fresh, 0.0, along.Magnitude());
-        builder.Degenerated(fresh, true);
+        const TopoDS_Edge fresh = poleEdge(pole, ends[0], ends[1], surface, location, BRep_Tool::Tolerance(edge));
         builder.Add(fitted, fresh.Oriented(edge.Orientation()));
     }
     fitted.Closed(wire.Closed());

@@ -170,8 +170,6 @@ private:
                                                    const gp_Pnt& to, double fit, bool settled) const;
 
     // stitch_faces.cpp: the other edges, and the faces round them all
-    void putVertices(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to, const gp_Pnt& start,
-                     const gp_Pnt& end, double tolerance) const;
     void buildPairEdge(Pair& pair);
     /// Edges that are not joined but end at a joined corner, or were cut: copies that end at the new vertices.
     void copyOtherEdges();

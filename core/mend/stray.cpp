@@ -23,6 +23,7 @@
 #include "mend/closing.h"
 #include "mend/loops.h"
 #include "survey/defects.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -173,7 +174,8 @@ private:
                 if (curve.IsNull()) return refused(fmt::format("an edge of face {} has no curve", inner));
                 const auto trace = traceOn(surface, curve, first, last, 10.0 * m_exact);
                 if (!trace) return refused(fmt::format("an edge of face {} leaves face {}", inner, outer));
-                putTrace(edge, trace->curve, surface, trace->deviation);
+                putTrace(edge, trace->curve, surface, TopLoc_Location(), 1.1 * trace->deviation);
+                widenToTolerance(edge);
                 builder.Add(wire,
                             edge.Oriented(old.Orientation() == TopAbs_REVERSED ? TopAbs::Reverse(edge.Orientation())
                                                                                : edge.Orientation()));

@@ -14,6 +14,7 @@
 #include "common/guard.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
+#include "topology/making.h"
 #include "topology/soundness.h"
 
 namespace rasoir::mend {
@@ -111,9 +112,6 @@ private:
         builder.MakeVertex(vertex, m_rims.corners[static_cast<std::size_t>(corner)].point, 1e-7);
         return vertex;
     }
-    static void widen(const TopoDS_Vertex& vertex, const gp_Pnt& end) {
-        BRep_Builder().UpdateVertex(vertex, 2.01 * end.Distance(BRep_Tool::Pnt(vertex)));
-    }
 
     /// The loop with its surplus replaced by the stops.
     Result<TopoDS_Wire> rewired(const TopoDS_Wire& old, bool wholly) {
@@ -155,7 +153,7 @@ private:
         const auto& probe = *m_rims.probes[static_cast<std::size_t>(own.edge)];
         for (const bool start : {true, false}) {
             const TopoDS_Vertex vertex = vertexAt(start ? own.from : own.to);
-            widen(vertex, probe.value(start ? own.first : own.last));
+            widenTo(vertex, probe.value(start ? own.first : own.last));
             builder.Add(edge, vertex.Oriented(start ? TopAbs_FORWARD : TopAbs_REVERSED));
         }
         return edge;
@@ -210,17 +208,11 @@ private:
             const auto trace = traceOn(m_surface, walked, a, b, m_fit, guess);
             if (!trace) return refused("a neighbour's edge leaves its surface");
             guess = trace->curve->Value(b);
-            TopoDS_Edge edge;
-            const double tolerance = std::max(1e-7, 1.1 * trace->deviation);
-            builder.MakeEdge(edge, walked, tolerance);
-            for (const bool start : {true, false}) {
-                const TopoDS_Vertex vertex = vertexAt(start == stop.along ? other.from : other.to);
-                widen(vertex, walked->Value(start ? a : b));
-                builder.UpdateVertex(vertex, tolerance);
-                builder.Add(edge, vertex.Oriented(start ? TopAbs_FORWARD : TopAbs_REVERSED));
-            }
-            builder.UpdateEdge(edge, trace->curve, m_surface, TopLoc_Location(), tolerance);
-            builder.Range(edge, a, b);
+            const double tolerance = 1.1 * trace->deviation;
+            const TopoDS_Edge edge = edgeAlong(walked, a, b, vertexAt(stop.along ? other.from : other.to),
+                                               vertexAt(stop.along ? other.to : other.from), tolerance);
+            putTrace(edge, trace->curve, m_surface, TopLoc_Location(), tolerance);
+            widenEnds(edge);
             builder.Add(wire, edge);
         }
         return {};

@@ -13,6 +13,7 @@
 #include "model/lineage_builder.h"
 #include "model/places.h"
 #include "reduce/frame_members.h"
+#include "topology/making.h"
 
 // 1. Every part is asked once whether it is slender; its line is known in each place where it stands.
 // 2. Nodes, in model coordinates: each end of each member looks for the nearest line of another one within the limit.
@@ -160,19 +161,16 @@ Drawn drawn(const Slender& bar, const std::vector<Stop>& stops) {
             const TopoDS_Vertex end = vertexAt(there);
             TopoDS_Edge edge;
             if (piece.turn == 0.0) {
-                builder.MakeEdge(edge, new Geom_Line(here, gp_Dir(gp_Vec(here, there))), 1e-7);
-                builder.Range(edge, 0.0, here.Distance(there));
+                edge = straightEdge(last, end);
             } else {
                 const gp_Pnt begin = piece.at(from);
                 const gp_Dir axis = piece.turn > 0.0 ? piece.about.Direction() : piece.about.Direction().Reversed();
                 const gp_Vec out(piece.about.Location(), begin), along(axis);
                 const gp_Vec first = out - along * out.Dot(along);
                 const gp_Pnt centre = begin.Translated(-first);
-                builder.MakeEdge(edge, new Geom_Circle(gp_Ax2(centre, axis, gp_Dir(first)), first.Magnitude()), 1e-7);
-                builder.Range(edge, 0.0, (to - from) / first.Magnitude());
+                edge = edgeAlong(new Geom_Circle(gp_Ax2(centre, axis, gp_Dir(first)), first.Magnitude()), 0.0,
+                                 (to - from) / first.Magnitude(), last, end);
             }
-            builder.Add(edge, last.Oriented(TopAbs_FORWARD));
-            builder.Add(edge, end.Oriented(TopAbs_REVERSED));
             builder.Add(wire, edge);
             Section section = bar.section.section;
             section.up = up.Transformed(piece.carriedTo(from));
@@ -231,8 +229,7 @@ void addMembers(Model& model, std::size_t p, std::vector<Slender>&& members, Bar
                 place.part = own;
                 place.name = part->name;
                 place.id = 0;
-                model.occurrences.insert(model.occurrences.begin() + static_cast<std::ptrdiff_t>(o + member.member - 1),
-                                         std::move(place));
+                model.occurrences.insert(o + member.member - 1, std::move(place));
             }
             model.parts.push_back(std::move(part));
         }
@@ -341,7 +338,7 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
     std::set<std::size_t> told;
     for (const Occurrence& place : model.occurrences) ++uses[place.part];
     for (const Member& member : members) {
-        Occurrence& place = model.occurrences[member.place];
+        Occurrence& place = model.occurrences.change(member.place);
         const std::size_t p = place.part;
         const std::shared_ptr<const Part> solidPart = chosenBars->solids.at(p);
         const Part& solid = *solidPart;

@@ -27,6 +27,7 @@
 #include "reduce/adopted_pieces.h"
 #include "reduce/smooth_middles.h"
 #include "reduce/wall_steps.h"
+#include "topology/making.h"
 
 // 1. What goes into the arrangement: the solid; the middle of each wall, carried on past the solid's box; sheets of
 // walls
@@ -339,14 +340,9 @@ private:
             builder.Add(shell, faces[p]);
         }
         sheets.connected = static_cast<int>(shells.size());
-        if (shells.size() == 1) {
-            sheets.shape = shells.begin()->second;
-        } else {
-            TopoDS_Compound compound;
-            builder.MakeCompound(compound);
-            for (const auto& [first, shell] : shells) builder.Add(compound, shell);
-            sheets.shape = compound;
-        }
+        std::vector<TopoDS_Shape> all;
+        for (const auto& [first, shell] : shells) all.push_back(shell);
+        sheets.shape = gathered(all);
         LineageBuilder lineage(m_part.incidence(), sheets.shape);
         const Incidence now(sheets.shape);
         for (const auto& [p, face] : faces) {

@@ -2,6 +2,7 @@
 
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepLib.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom2d_TrimmedCurve.hxx>
@@ -22,6 +23,7 @@
 #include "geometry/moved_surface.h"
 #include "reduce/freeform_walls.h"
 #include "topology/edge_angle.h"
+#include "topology/making.h"
 
 // A wall has two sides, each a possible beginning. Sides of different walls hang together where faces of theirs meet
 // smoothly and the walls are as thick as each other; of the connected sets the largest are taken, each wall once: of a
@@ -60,6 +62,14 @@ Handle(Geom_Curve) curveAlong(const Handle(Geom_Surface) & surface, const Handle
         return new Geom_Circle(gp_Ax2(place.Location(), axis, x), round->Radius());
     }
     return {};
+}
+
+/// The same by approximation, with what it strays from the surface.
+std::pair<Handle(Geom_Curve), double> fittedAlong(const Handle(Geom_Surface) & surface,
+                                                  const Handle(Geom2d_Curve) & trace, double first, double last) {
+    TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(trace, surface, first, last);
+    if (edge.IsNull() || !BRepLib::BuildCurve3d(edge, 1e-7)) return {};
+    return {BRep_Tool::Curve(edge, first, last), BRep_Tool::Tolerance(edge)};
 }
 
 class SheetMaker {
@@ -117,21 +127,15 @@ private:
             TopoDS_Vertex a, b;
             TopExp::Vertices(forward, a, b);
             if (a.IsNull() || b.IsNull()) return {};
-            m_builder.MakeEdge(edge);
+            const TopoDS_Vertex from = vertexAt(a, at(first)), to = vertexAt(b, at(last));
+            if (BRep_Tool::Degenerated(forward))
+                return edge = poleEdge(from, trace, first, last, surface, TopLoc_Location());
+            Handle(Geom_Curve) curve = curveAlong(surface, trace);
+            double strays = 0.0;
+            if (curve.IsNull()) std::tie(curve, strays) = fittedAlong(surface, trace, first, last);
+            if (curve.IsNull()) return {};
+            edge = edgeAlong(curve, first, last, from, to, strays);
             addTrace(edge, forward, oldFace, trace, surface);
-            m_builder.Range(edge, first, last);
-            if (BRep_Tool::Degenerated(forward)) {
-                m_builder.Degenerated(edge, true);
-            } else if (const Handle(Geom_Curve) curve = curveAlong(surface, trace); !curve.IsNull()) {
-                m_builder.UpdateEdge(edge, curve, Precision::Confusion());
-                m_builder.Range(edge, first, last);
-            } else if (!BRepLib::BuildCurve3d(edge, 1e-7)) {
-                return {};
-            }
-            m_builder.Add(edge, vertexAt(a, at(first)).Oriented(TopAbs_FORWARD));
-            m_builder.Add(edge, vertexAt(b, at(last)).Oriented(TopAbs_REVERSED));
-            m_builder.SameParameter(edge, true);
-            m_builder.SameRange(edge, true);
             return edge;
         }
         if (BRep_Tool::Degenerated(edge)) return {};  // a pole is of one face
@@ -157,9 +161,9 @@ private:
             double first = 0.0, last = 0.0;
             const Handle(Geom2d_Curve) other =
                 BRep_Tool::CurveOnSurface(TopoDS::Edge(forward.Reversed()), oldFace, first, last);
-            m_builder.UpdateEdge(edge, trace, other, surface, TopLoc_Location(), Precision::Confusion());
+            putTraces(edge, trace, other, surface, TopLoc_Location(), leastTolerance);
         } else {
-            m_builder.UpdateEdge(edge, trace, surface, TopLoc_Location(), Precision::Confusion());
+            putTrace(edge, trace, surface, TopLoc_Location(), leastTolerance);
         }
     }
 
@@ -189,8 +193,7 @@ private:
         if (surface.IsNull()) return std::nullopt;
         // Freeform patches follow each other to what their file calls smooth, and so do their offsets.
         if (wall.freeform) m_sameEdge = std::max(m_sameEdge, 5e-3 * wall.thickness);
-        TopoDS_Face face;
-        m_builder.MakeFace(face, surface, Precision::Confusion());
+        TopoDS_Face face = blankFace(surface, TopLoc_Location());
         for (TopoDS_Iterator loop(flat); loop.More(); loop.Next()) {
             if (loop.Value().ShapeType() != TopAbs_WIRE) return std::nullopt;
             TopoDS_Wire wire;

@@ -14,6 +14,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 
 #include "geometry/integrals.h"
+#include "topology/making.h"
 
 namespace rasoir {
 namespace {
@@ -202,14 +203,7 @@ private:
         for (const Skin& skin : m_skins)
             if (skin.closed && skin.volume < 0.0)
                 for (const int f : skin.faces) m_bodies.turned += m_flip[f] ? -1 : 1;
-        if (bodies.size() == 1) {
-            m_bodies.shape = bodies.front();
-        } else {
-            TopoDS_Compound all;
-            builder.MakeCompound(all);
-            for (const TopoDS_Shape& body : bodies) builder.Add(all, body);
-            m_bodies.shape = all;
-        }
+        m_bodies.shape = gathered(bodies);
         return m_bodies;
     }
 

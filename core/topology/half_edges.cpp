@@ -17,6 +17,7 @@
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
+#include "topology/making.h"
 
 namespace rasoir {
 namespace {
@@ -85,8 +86,7 @@ SurgeryFace& HalfEdgeBody::changeFace(int f) {
 
 void HalfEdgeBody::putOn(int f, const Handle(Geom_Surface) & surface, bool reversed) {
     SurgeryFace& face = changeFace(f);
-    TopoDS_Face blank;
-    BRep_Builder().MakeFace(blank, surface, BRep_Tool::Tolerance(face.received));
+    const TopoDS_Face blank = blankFace(surface, TopLoc_Location(), BRep_Tool::Tolerance(face.received));
     face.shape = TopoDS::Face(blank.Oriented(reversed ? TopAbs_REVERSED : TopAbs_FORWARD));
     face.changed = face.reshaped = true;
     face.stretched = false;
@@ -561,15 +561,17 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
     if (!record.changed) return record.shape;
     if (static_cast<std::size_t>(e) >= m_builtEdges.size()) m_builtEdges.resize(m_edges.size());
     if (!m_builtEdges[e].IsNull()) return m_builtEdges[e];
-    const BRep_Builder builder;
-    TopoDS_Edge edge;
-    if (record.degenerated)
-        builder.MakeEdge(edge);
-    else
-        builder.MakeEdge(edge, record.curve, record.tolerance);
     std::vector<int> living;
     for (const int h : record.halves)
         if (!m_halves[h].dead) living.push_back(h);
+    if (record.degenerated && !living.empty()) {
+        TopLoc_Location place;
+        const Handle(Geom_Surface) surface = builtSurface(m_halves[living.front()].face, place);
+        return m_builtEdges[e] = poleEdge(builtVertex(record.start), traceOf(living.front()), record.first, record.last,
+                                          surface, place, record.tolerance);
+    }
+    const TopoDS_Edge edge = edgeAlong(record.curve, record.first, record.last, builtVertex(record.start),
+                                       builtVertex(record.end), record.tolerance);
     const auto forwardOn = [this](int h) {
         return m_halves[h].alongEdge != (m_faces[m_halves[h].face].shape.Orientation() == TopAbs_REVERSED);
     };
@@ -577,32 +579,19 @@ TopoDS_Edge HalfEdgeBody::builtEdge(int e) {
         TopLoc_Location place;
         const Handle(Geom_Surface) surface = builtSurface(m_halves[h].face, place);
         if (surfaceKind(m_faces[m_halves[h].face].shape) == SurfaceKind::Plane) return;
-        builder.UpdateEdge(edge, traceOf(h), surface, place, record.tolerance);
+        putTrace(edge, traceOf(h), surface, place, record.tolerance);
     };
     if (living.size() == 2 && m_halves[living[0]].face == m_halves[living[1]].face) {
         if (!forwardOn(living[0])) std::swap(living[0], living[1]);
         const TopoDS_Face& face = m_faces[m_halves[living[0]].face].shape;
         TopLoc_Location place;
         const Handle(Geom_Surface) surface = builtSurface(m_halves[living[0]].face, place);
-        if (surfaceKind(face) != SurfaceKind::Plane) {
-            const Handle(Geom2d_Curve) ahead = traceOf(living[0]), back = traceOf(living[1]);
-            // Both sides on one face but one trace: an edge that ends inside the face, not a seam.
-            if (ahead->Value(record.first).Distance(back->Value(record.first)) < 1e-9)
-                attach(living[0]);
-            else
-                builder.UpdateEdge(edge, ahead, back, surface, place, record.tolerance);
-        }
+        if (surfaceKind(face) != SurfaceKind::Plane)
+            putTraces(edge, traceOf(living[0]), traceOf(living[1]), surface, place, record.tolerance);
     } else {
         for (const int h : living) attach(h);
     }
-    builder.Add(edge, builtVertex(record.start).Oriented(TopAbs_FORWARD));
-    builder.Add(edge, builtVertex(record.end).Oriented(TopAbs_REVERSED));
-    builder.Range(edge, record.first, record.last);
-    if (record.degenerated) builder.Degenerated(edge, true);
-    builder.SameRange(edge, true);
-    builder.SameParameter(edge, true);
-    m_builtEdges[e] = edge;
-    return edge;
+    return m_builtEdges[e] = edge;
 }
 
 Result<void> HalfEdgeBody::makeContinuous(int f, double) {
@@ -665,7 +654,6 @@ void HalfEdgeBody::beginWhereItTouchesItself(std::vector<int>& row) const {
 }
 
 Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
-    const BRep_Builder builder;
     const SurgeryFace& record = m_faces[f];
     if (record.disordered)
         return fail(ProblemKind::NotPossible, "A face beside it has loops that do not close.", "Mend the part first.",
@@ -673,8 +661,7 @@ Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
     const bool reversed = record.shape.Orientation() == TopAbs_REVERSED;
     TopLoc_Location place;
     const Handle(Geom_Surface) surface = builtSurface(f, place);
-    TopoDS_Face face;
-    builder.MakeFace(face, surface, place, BRep_Tool::Tolerance(record.shape));
+    TopoDS_Face face = blankFace(surface, place, BRep_Tool::Tolerance(record.shape));
     std::vector<bool> seen(m_halves.size(), false);
     for (const int first : m_halvesOfFace[f]) {
         if (m_halves[first].dead || m_halves[first].face != f || seen[first]) continue;
@@ -690,15 +677,14 @@ Result<TopoDS_Face> HalfEdgeBody::builtFace(int f) {
         } while (at != first);
         beginWhereItTouchesItself(row);
         if (reversed) std::reverse(row.begin(), row.end());
-        TopoDS_Wire wire;
-        builder.MakeWire(wire);
+        std::vector<TopoDS_Edge> loop;
         for (const int h : row)
-            builder.Add(wire, builtEdge(m_halves[h].edge)
-                                  .Oriented(m_halves[h].alongEdge != reversed ? TopAbs_FORWARD : TopAbs_REVERSED));
-        wire.Closed(true);
-        builder.Add(face, wire);
+            loop.push_back(
+                TopoDS::Edge(builtEdge(m_halves[h].edge)
+                                 .Oriented(m_halves[h].alongEdge != reversed ? TopAbs_FORWARD : TopAbs_REVERSED)));
+        addLoop(face, closedWire(loop));
     }
-    if (!TopoDS_Iterator(face).More()) builder.NaturalRestriction(face, true);
+    if (!TopoDS_Iterator(face).More()) BRep_Builder().NaturalRestriction(face, true);
     return TopoDS::Face(face.Oriented(record.shape.Orientation()));
 }
 

@@ -24,6 +24,7 @@
 #include <vector>
 
 #include "common/guard.h"
+#include "topology/making.h"
 
 namespace rasoir {
 namespace {
@@ -346,14 +347,12 @@ bool edgeFits(const TopoDS_Edge& shape, const TopoDS_Face& face) {
 /// Wire by wire, each on a face of its own: the kernel's checks walk all of the face for every edge they look at, and a
 /// plate has thousands of holes.
 bool boundaryFits(const TopoDS_Face& face) {
-    const BRep_Builder builder;
     TopLoc_Location place;
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, place);
     for (TopoDS_Iterator it(face.Oriented(TopAbs_FORWARD)); it.More(); it.Next()) {
         if (it.Value().ShapeType() != TopAbs_WIRE) continue;
-        TopoDS_Face own;
-        builder.MakeFace(own, surface, place, BRep_Tool::Tolerance(face));
-        builder.Add(own, it.Value());
+        TopoDS_Face own = blankFace(surface, place, BRep_Tool::Tolerance(face));
+        addLoop(own, it.Value());
         for (TopExp_Explorer edge(it.Value(), TopAbs_EDGE); edge.More(); edge.Next())
             if (!edgeFits(TopoDS::Edge(edge.Current()), own)) return false;
         BRepCheck_Wire wire(TopoDS::Wire(it.Value()));
