@@ -1,19 +1,21 @@
 #include "reduce/swept_bars.h"
 
 #include <BRepAdaptor_Surface.hxx>
+#include <functional>
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
 #include "reduce/beam_section.h"
 #include "reduce/body_slices.h"
+#include "reduce/pipe_walk.h"
 
 // Whatever the surfaces are, a bar has two flat ends of one section. By Pappus its volume is the section's area times
 // the line's length, and its skin the outline's length times that; what does not fit is not walked at all, so that the
-// search costs nothing on other bodies. The walk goes from one end by steps of about half a depth: a plane across, the
-// loop of the skin's triangles there that lies round the place where the line was going to be, its centroid. That a
-// plane does not lie quite square matters little, since it shifts the centroid along the line. Tangents come from three
-// centroids each, at the ends from the flats; through points and tangents go pairs of arcs, as few as the centroids
-// allow.
+// search costs nothing on other bodies. The walk goes from one end by steps of about half a depth. A round section's
+// centre is felt from inside, exactly (see pipe_walk). Of any other, a plane across cuts the skin's triangles, and the
+// loop that lies round the place where the line was going to be has the centroid. That a plane does not lie quite
+// square matters little, since it shifts the centroid along the line. Tangents come from three centres each, at the
+// ends from the flats; through points and tangents go pairs of arcs, as few as the centres allow.
 
 namespace rasoir::reduce {
 namespace {
@@ -90,9 +92,32 @@ private:
         const BeamSection section = beamSection(m_topology.face(first));
         m_depth = section.depth;
         if (length < 3.0 * m_depth) return std::nullopt;
-        m_slicer.emplace(m_solid, 0.01 * m_depth);
-        const auto points = walk(skinOf(m_topology.face(first)).centre, outOf(first).Reversed(),
-                                 skinOf(m_topology.face(last)).centre, outOf(last), length);
+        const auto along = [&](const Centre& centre) {
+            return walk(skinOf(m_topology.face(first)).centre, outOf(first).Reversed(),
+                        skinOf(m_topology.face(last)).centre, outOf(last), length, centre);
+        };
+        std::vector<gp_Pnt> points;
+        std::vector<PipeWalk> skins;  // of a tube the bore as well: both are felt, and agree
+        for (const double radius : radiiOf(section.section)) skins.emplace_back(m_topology, first, radius);
+        if (!skins.empty())
+            points = along([&skins](const gp_Pnt& place, const gp_Pnt&, const gp_Vec& way) {
+                std::optional<gp_Pnt> centre;
+                for (PipeWalk& skin : skins) {
+                    const auto felt = skin.centreBeside(place, gp_Dir(way));
+                    if (!felt || (centre && centre->Distance(*felt) > fits * skin.radius()))
+                        return std::optional<gp_Pnt>();
+                    centre = felt;
+                }
+                return centre;
+            });
+        if (points.empty()) {
+            m_slicer.emplace(m_solid, 0.01 * m_depth);
+            points = along([this](const gp_Pnt& place, const gp_Pnt& from, const gp_Vec& way) -> std::optional<gp_Pnt> {
+                const auto slice = m_slicer->round(place, gp_Dir(way), m_depth);
+                const auto fitting = slice ? squared(*slice, from, way) : std::nullopt;
+                return fitting ? std::optional(fitting->centroid) : std::nullopt;
+            });
+        }
         if (points.empty()) return std::nullopt;
         BentBar bar;
         bar.firstEnd = first;
@@ -103,9 +128,21 @@ private:
         return bar;
     }
 
-    /// The centroids from end to end; none where a section is not what the ends are.
+    /// [mm] Of the skins of a round section: one, or that of the bore as well. None of any other.
+    [[nodiscard]] static std::vector<double> radiiOf(const Section& section) {
+        if (section.shape == "round" && !section.sizes.empty()) return {0.5 * section.sizes[0]};
+        if (section.shape == "tube" && section.sizes.size() > 1)
+            return {0.5 * section.sizes[0], 0.5 * section.sizes[0] - section.sizes[1]};
+        return {};
+    }
+
+    /// Where the line passes near a place that was reached from another along a tangent; none where the section there
+    /// is not what the ends are.
+    using Centre = std::function<std::optional<gp_Pnt>(const gp_Pnt& place, const gp_Pnt& from, const gp_Vec& along)>;
+
+    /// The centres from end to end.
     [[nodiscard]] std::vector<gp_Pnt> walk(const gp_Pnt& from, const gp_Dir& leave, const gp_Pnt& to,
-                                           const gp_Dir& arrive, double length) const {
+                                           const gp_Dir& arrive, double length, const Centre& centre) const {
         std::vector<gp_Pnt> points{from};
         gp_Vec along(leave);
         gp_Pnt here = from;
@@ -120,14 +157,11 @@ private:
             }
             // Triangles can be poor in a place, where faces end say: a little before it, or beyond, they are not. Much
             // shorter steps would leave tangents to the unevenness of centroids.
-            std::optional<Slice> fitting;
-            for (const double share : {1.0, 0.7, 0.5, 1.4, 1.9, 0.35, 2.5}) {
-                const auto slice = m_slicer->round(here.Translated(along * (share * step)), gp_Dir(along), m_depth);
-                if (slice) fitting = squared(*slice, here, along);
-                if (fitting) break;
-            }
-            if (!fitting) return {};
-            const gp_Vec chord(here, fitting->centroid);
+            std::optional<gp_Pnt> next;
+            for (const double share : {1.0, 0.7, 0.5, 1.4, 1.9, 0.35, 2.5})
+                if (next = centre(here.Translated(along * (share * step)), here, along); next) break;
+            if (!next) return {};
+            const gp_Vec chord(here, *next);
             // Turned on by half of what the chords turn, as an arc does; at the first one from the end's own normal.
             // From the tangent before, small errors would grow from step to step.
             const gp_Vec way = chord.Normalized();
@@ -139,7 +173,7 @@ private:
                 along = (way + (way - last.Normalized()) * share).Normalized();
             }
             gone += chord.Magnitude();
-            here = fitting->centroid;
+            here = *next;
             points.push_back(here);
         }
         return {};

@@ -10,7 +10,8 @@ namespace rasoir::reduce {
 /// Returns   none where a section is not as large as the ends, within six hundredths, where the section turns about
 ///           the line otherwise than the arcs carry it (a round one may), or where volume and skin do not fit a section
 ///           led along that line.
-/// Accuracy  sections are taken through triangles, a hundredth of the depth from the skin at most.
+/// Accuracy  round sections and tubes to what the skin strays from a pipe, a fiftieth of the radius at most; others are
+///           taken through triangles, a hundredth of the depth from the skin at most.
 /// Source    Bolton, Biarc curves, Computer-Aided Design 7 (1975), for arcs from points and tangents.
 [[nodiscard]] std::optional<BentBar> findSweptBar(const TopoDS_Shape& solid, const Incidence& topology);
 

@@ -380,6 +380,8 @@ private slots:
         };
         for (const auto& [name, radius, lead, wire, turns] : {std::tuple("spring", 20.0, 12.0, 2.0, 5.0),
                                                               {"wide spring", 50.0, 60.0, 3.0, 2.5},
+                                                              {"wide spring of many turns", 50.0, 40.0, 3.0, 6.0},
+                                                              {"fine spring", 6.0, 2.0, 0.4, 8.0},
                                                               {"nearly closed spring", 20.0, 4.2, 2.0, 4.0}}) {
             const gp_Ax2 start(gp_Pnt(radius, 0, 0), gp_Dir(0, radius, lead / (2.0 * M_PI)));
             QTest::newRow(name) << swept(helix(radius, lead, turns), disc(start, wire))

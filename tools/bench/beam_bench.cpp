@@ -76,7 +76,7 @@ void springFound(benchmark::State& state) {
     }
     state.SetComplexityN(state.range(0));
 }
-BENCHMARK(springFound)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->Complexity();
+BENCHMARK(springFound)->Arg(1)->Arg(2)->Arg(4)->Arg(8)->Unit(benchmark::kMillisecond)->Complexity();
 
 /// A plate with as many pins on it, which stand in rows: no bars that make up a frame.
 void studdedPlateIsNone(benchmark::State& state) {
