@@ -23,44 +23,18 @@
 #include "join/reach.h"
 #include "join/welds.h"
 #include "measure/mass.h"
-#include "measure/thickness.h"
 #include "mesh/trial_mesh.h"
 #include "model/work.h"
+#include "part_knowledge.h"
 #include "reduce/beams_on_sheets.h"
 #include "reduce/frame_members.h"
 #include "reduce/join_sheets.h"
 #include "reduce/proof.h"
 #include "reduce/walls.h"
-#include "select/alike.h"
-#include "survey/defects.h"
-#include "survey/holes.h"
 #include "survey/receiving.h"
-#include "survey/reliefs.h"
-#include "survey/rounds.h"
-#include "survey/sheet_corners.h"
-#include "survey/small.h"
-#include "survey/stress_notes.h"
 #include "survey/symmetry.h"
-#include "survey/threads.h"
 
 namespace rasoir::app {
-
-/// What is known of one part's shape, kept with the shape and not with its place in a list.
-struct PartKnowledge {
-    std::optional<measure::Facts> facts;
-    std::optional<std::vector<survey::Hole>> holes;
-    std::optional<std::vector<survey::StripChain>> strips;  ///< rounds and chamfers
-    std::optional<std::vector<survey::Relief>> reliefs;     ///< marks, bosses, pockets, cutouts, notches, ribs, steps
-    std::optional<std::vector<survey::Thread>> threads;
-    std::vector<survey::SheetCorner> corners;         ///< rounded, in the outlines of sheets
-    std::optional<std::vector<survey::Small>> small;  ///< small faces and short edges that belong to none of those
-    std::optional<survey::DefectReport> defects;
-    std::vector<survey::StressNote> stress;  ///< inner corners that steps have made sharp
-    bool checked = false;                    ///< the defects know which faces are unsound
-    bool fastener = false;
-    std::shared_ptr<const select::Traits> traits;
-    std::optional<measure::ThicknessMap> thickness;  ///< measured when it is asked for
-};
 
 class Session : public QObject {
     Q_OBJECT
@@ -217,7 +191,10 @@ public:
     void requestCheck();
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
-    void requestSurvey();  ///< holes and facts of all parts not known yet, in the background
+    /// Of all parts not known yet, in the background, the nearest to the middle of the view first. What has been found
+    /// is told as it comes, kind by kind.
+    void requestSurvey();
+    [[nodiscard]] const std::shared_ptr<SightLine>& sight() const { return m_sight; }
     /// Facts of all parts in order, once all are known.
     [[nodiscard]] std::optional<std::vector<measure::Facts>> facts() const;
     [[nodiscard]] double forecast() const;  ///< elements of the whole; 0 while unknown
@@ -300,6 +277,8 @@ private:
     void replay(Work work, QString title, bool pushes = true);
     void restart(Work work, const QString& file, Json view = Json::object());
     void takeStock();
+    using Learned = std::vector<std::pair<std::shared_ptr<const Part>, PartKnowledge>>;
+    void learn(const Learned& learned, double targetSize);
     void openWorkFile(const QString& path);
     void showPresent();
     void prune();
@@ -312,6 +291,7 @@ private:
     bool m_unsaved = false;
     std::shared_ptr<measure::FactsCache> m_facts = std::make_shared<measure::FactsCache>();
     std::map<const Part*, std::pair<std::weak_ptr<const Part>, PartKnowledge>> m_known;
+    std::shared_ptr<SightLine> m_sight = std::make_shared<SightLine>();
     struct ShownPlace {
         std::string part;
         gp_Trsf placement;

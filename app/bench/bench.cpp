@@ -42,11 +42,22 @@ void wrapRows(QTreeWidget* list, int column) {
     for (int r = 0; r < list->topLevelItemCount(); ++r) wrap(list->topLevelItem(r), 0);
 }
 
+void styleKind(QPushButton* button, bool current) {
+    const Palette& p = colours();
+    button->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; "
+                                  "border-bottom: %1px solid %2; font-weight: %3; }"
+                                  "QPushButton:focus { border: 2px solid %4; }")
+                              .arg(current ? 2 : 1)
+                              .arg((current ? p.ink : p.rule).name())
+                              .arg(current ? 600 : 400)
+                              .arg(p.cobalt.name()));
+}
+
 KindGrid::KindGrid(std::vector<Kind> kinds, QWidget* parent)
     : QWidget(parent), m_kinds(std::move(kinds)), m_counts(m_kinds.size()) {
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(16);
+    grid->setHorizontalSpacing(8);
     grid->setVerticalSpacing(0);
     for (std::size_t k = 0; k < m_kinds.size(); ++k) {
         auto* button = new QPushButton(this);
@@ -80,13 +91,7 @@ void KindGrid::style() {
         const bool current = static_cast<int>(k) == m_current;
         m_buttons[k]->setIcon(glyphIcon(m_kinds[k].glyph, p.ink));
         m_buttons[k]->setText(m_counts[k] ? QString("%1  %2").arg(m_kinds[k].name).arg(*m_counts[k]) : m_kinds[k].name);
-        m_buttons[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
-                                            "0; border-bottom: %1px solid %2; font-weight: %3; }"
-                                            "QPushButton:focus { border: 2px solid %4; }")
-                                        .arg(current ? 2 : 1)
-                                        .arg((current ? p.ink : p.rule).name())
-                                        .arg(current ? 600 : 400)
-                                        .arg(p.cobalt.name()));
+        styleKind(m_buttons[k], current);
     }
 }
 

@@ -105,6 +105,9 @@ private:
 /// Lets the rows of a list wrap in a column instead of being cut; call after filling it, and when its width changes.
 void wrapRows(QTreeWidget* list, int column);
 
+/// How a kind's button looks: flat, on a rule, the one in hand in bold on a stronger one.
+void styleKind(QPushButton* button, bool current);
+
 /// The kinds of a bench as flat buttons in two columns, the current one underlined.
 class KindGrid : public QWidget {
     Q_OBJECT

@@ -119,9 +119,14 @@ bool FindingsList::goes(const Finding& finding) const {
 }
 
 void FindingsList::setFindings(std::vector<Finding> findings, double limit, double from) {
-    m_findings = std::move(findings);
     m_limit = limit;
     m_from = from;
+    // While a survey goes on this is asked often, and rows that stay keep their selection.
+    if (m_findings == findings) {
+        style();
+        return;
+    }
+    m_findings = std::move(findings);
     rebuild();
 }
 
@@ -175,7 +180,8 @@ void FindingsList::rebuild() {
         for (const Finding* finding : fold) elements += finding->elements;
         auto* row = new QTreeWidgetItem(this);
         row->setText(0, shownSize(*fold.front()));
-        row->setText(1, QString("%1 %2").arg(fold.size()).arg(fold.front()->what));
+        const bool alone = fold.size() == 1 || fold.front()->several.isEmpty();
+        row->setText(1, QString("%1 %2").arg(fold.size()).arg(alone ? fold.front()->what : fold.front()->several));
         row->setText(2, QString::fromStdString(readable(std::round(elements))));
         row->setToolTip(1, fold.size() == 1 ? fold.front()->what + ", " + fold.front()->where : fold.front()->what);
         row->setData(0, keysRole, keysVariant(fold));
@@ -191,7 +197,18 @@ void FindingsList::rebuild() {
             child->setData(3, Qt::AccessibleTextRole, "keep");
         }
     }
+    fitSizes();
     style();
+}
+
+/// Sizes are never cut off: their column is as wide as the longest.
+void FindingsList::fitSizes() {
+    constexpr int least = 60, most = 110, arrow = 22;
+    const QFontMetrics metrics(Theme::font(12.5, 600));
+    int width = least;
+    for (int row = 0; row < topLevelItemCount(); ++row)
+        width = std::max(width, metrics.horizontalAdvance(topLevelItem(row)->text(0)) + arrow);
+    setColumnWidth(0, std::min(width, most));
 }
 
 void FindingsList::style() {

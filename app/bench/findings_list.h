@@ -11,11 +11,13 @@ struct Finding {
     double size = 0.0;  ///< [mm]
     QString sizeText;   ///< as it is shown; empty: the size, readable
     QString what;       ///< "through", "blind, 10 deep"
+    QString several;    ///< the same of more than one, where that differs: "slivers"
     QString where;      ///< the part, or the place: tells alike findings apart
     double elements = 0.0;
     Verdict verdict = Verdict::ByLimit;
     bool seen = false;  ///< looked at already
     int key = 0;        ///< the owner's number for it
+    friend bool operator==(const Finding&, const Finding&) = default;
 };
 
 /// Alike findings (size and kind) fold into one row. K keeps, Space takes or leaves, Enter looks closer.
@@ -45,6 +47,7 @@ protected:
 
 private:
     void rebuild();
+    void fitSizes();
     void style();
     [[nodiscard]] bool goes(const Finding& finding) const;
     [[nodiscard]] std::vector<int> keysOf(const QTreeWidgetItem* item) const;

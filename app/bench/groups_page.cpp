@@ -247,8 +247,10 @@ void GroupsPage::ask() {
     m_at->setEnabled(faces && m_lying->currentIndex() >= firstAxis && m_lying->currentIndex() < firstLooking);
     m_found.clear();
     // What lies beside others is a search of its own, and waits for the step.
-    if (const auto asked = byRule() ? rule() : std::nullopt; asked && asked->towards.empty())
-        m_found = handover::membersByRule(m_session.model(), *asked);
+    if (const auto asked = byRule() ? rule() : std::nullopt; asked && asked->towards.empty()) {
+        Progress quiet;
+        if (auto found = handover::membersByRule(m_session.model(), *asked, quiet)) m_found = std::move(*found);
+    }
     emit changed();
 }
 

@@ -14,8 +14,6 @@
 #include "words.h"
 
 namespace rasoir::app {
-namespace {}  // namespace
-
 IntakeBench::IntakeBench(Session& session, QWidget* parent)
     : Bench("Intake", "What did I receive?",
             "Takes stock: parts, copies, unit, materials, what is odd; sets aside what does not matter.", session,
@@ -180,7 +178,7 @@ void IntakeBench::refreshFacts() {
         shown.occurrences.clear();
         for (const std::size_t o : selected) {
             shown.occurrences.push_back(model.occurrences[o]);
-            shown.occurrences.back().aside = false;
+            shown.occurrences.changeLast().aside = false;
         }
     }
     const measure::Facts facts = measure::factsOf(shown, *known);

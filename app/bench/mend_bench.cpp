@@ -68,6 +68,27 @@ QString betweenKinds(const Part& part, const Defect& gap) {
     return kind(gap.faces[0]) + " to " + kind(gap.faces[1]);
 }
 
+QString severalOf(DefectKind kind) {
+    switch (kind) {
+        case DefectKind::ManyFaces:
+            return "edges of many faces";
+        case DefectKind::RunsOver:
+            return "faces that run over";
+        case DefectKind::NeedlessVertex:
+            return "needless vertices";
+        case DefectKind::WrongWay:
+            return "faces turned round";
+        case DefectKind::InsideOut:
+            return "inside out";
+        case DefectKind::StrayBody:
+            return "stray bodies";
+        case DefectKind::TouchesItself:
+            return "skins that touch themselves";
+        default:
+            return text(survey::defectKindName(kind)) + "s";
+    }
+}
+
 QString countedText(std::size_t count, const std::string& one) {
     return text(counted(count, one));
 }
@@ -92,7 +113,7 @@ MendBench::MendBench(Session& session, QWidget* parent)
     m_detail->setWordWrap(true);
     column->addWidget(m_detail);
     auto* kinds = new QGridLayout;
-    kinds->setHorizontalSpacing(16);
+    kinds->setHorizontalSpacing(8);
     kinds->setVerticalSpacing(0);
     for (std::size_t k = 0; k < mendCells.size(); ++k) {
         m_kinds[k] = new QPushButton(this);
@@ -267,6 +288,7 @@ void MendBench::refresh() {
                                ? (defect.size < 1e-4 ? QString("touching") : betweenKinds(*model.parts[part], defect))
                            : *kind == MendKind::Openings ? "of " + countedText(defect.edges.size(), "open edge")
                                                          : name;
+            if (finding.what == name) finding.several = severalOf(defect.kind);
             finding.where = QString("%1, at %2, %3, %4")
                                 .arg(text(model.parts[part]->name), number(std::round(defect.where.X() * 10) / 10),
                                      number(std::round(defect.where.Y() * 10) / 10),
@@ -282,19 +304,14 @@ void MendBench::refresh() {
     std::stable_sort(findings.begin(), findings.end(), [this](const Finding& a, const Finding& b) {
         return m_kind == MendKind::Gaps ? a.size < b.size : a.size > b.size;
     });
+    const bool all = known == wanted && wanted > 0;  // before that, 0 would be a claim
     for (std::size_t k = 0; k < mendCells.size(); ++k) {
         const bool current = k == static_cast<std::size_t>(m_kind);
         m_kinds[k]->setIcon(glyphIcon(mendCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(QString("%1  %2").arg(mendCells[k].name).arg(counts[k]));
-        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
-                                          "0; border-bottom: %1px solid %2; font-weight: %3; }"
-                                          "QPushButton:focus { border: 2px solid %4; }")
-                                      .arg(current ? 2 : 1)
-                                      .arg((current ? p.ink : p.rule).name())
-                                      .arg(current ? 600 : 400)
-                                      .arg(p.cobalt.name()));
+        m_kinds[k]->setText(all || counts[k] > 0 ? QString("%1  %2").arg(mendCells[k].name).arg(counts[k])
+                                                 : QString(mendCells[k].name));
+        styleKind(m_kinds[k], current);
     }
-    const bool all = known == wanted && wanted > 0;
     // Until a kind was chosen, the first one that has findings is shown.
     if (const auto first = std::find_if(counts.begin(), counts.end(), [](int count) { return count > 0; });
         all && !m_kindChosen && counts[static_cast<std::size_t>(m_kind)] == 0 && first != counts.end()) {
@@ -314,8 +331,8 @@ void MendBench::refresh() {
         if (solids > 0 && walls > 0) detail = countedText(walls, "part") + " of sheets with free rims, as meant.";
         if (const auto facts = solids > 0 ? m_session.facts() : std::nullopt) {
             Model shown = model;
-            std::erase_if(shown.occurrences,
-                          [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });
+            shown.occurrences.eraseWhere(
+                [&](const Occurrence& o) { return selected.empty() ? o.aside : !selected.contains(o.part); });
             statement += QString(", %1 cm³").arg(number(measure::factsOf(shown, *facts).volume / 1000.0));
         }
     } else if (open == 0) {

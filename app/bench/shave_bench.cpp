@@ -64,7 +64,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
     column->addWidget(asked);
     column->addWidget(m_state);
     m_kindGrid = new QGridLayout;
-    m_kindGrid->setHorizontalSpacing(16);
+    m_kindGrid->setHorizontalSpacing(8);
     m_kindGrid->setVerticalSpacing(0);
     m_kindGrid->setColumnStretch(0, 1);
     m_kindGrid->setColumnStretch(1, 1);
@@ -302,8 +302,8 @@ void ShaveBench::refresh() {
         if (!selected.empty() ? !selected.contains(part) : model.isAside(part)) continue;
         ++wanted;
         const PartKnowledge* knowledge = m_session.knowledge(part);
-        if (knowledge == nullptr || !knowledge->holes) continue;
-        ++known;
+        if (knowledge == nullptr) continue;
+        known += knowledge->complete;
         faces += model.parts[part]->incidence().faceCount();
         for (const Key& key : keysOf(part)) {
             const auto feature = featureOf(key);
@@ -364,7 +364,10 @@ void ShaveBench::refresh() {
     if (m_session.isEmpty())
         m_state->setText("Open a file; its holes, rounds, marks and bosses will be listed here.");
     else if (known < wanted)
-        m_state->setText("Surveying…");
+        m_state->setText(wanted == 1 ? QString("Surveying…")
+                                     : QString("Surveying, %1 of %2 so far…")
+                                           .arg(known)
+                                           .arg(QString::fromStdString(counted(wanted, "part"))));
     else if (m_keys.empty())
         m_state->setText(QString("No %1 here.").arg(cellOf(m_kind).many));
     else {
@@ -398,13 +401,7 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
         m_kinds[k]->setIcon(glyphIcon(shaveCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
         m_kinds[k]->setText(known || counts[k] > 0 ? QString("%1  %2").arg(shaveCells[k].name).arg(counts[k])
                                                    : QString(shaveCells[k].name));
-        m_kinds[k]->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: "
-                                          "0; border-bottom: %1px solid %2; font-weight: %3; }"
-                                          "QPushButton:focus { border: 2px solid %4; }")
-                                      .arg(current ? 2 : 1)
-                                      .arg((current ? p.ink : p.rule).name())
-                                      .arg(current ? 600 : 400)
-                                      .arg(p.cobalt.name()));
+        styleKind(m_kinds[k], current);
     }
     m_none->setText(none.isEmpty() || !known ? QString() : QString("No %1.").arg(none.join(", ")));
     m_none->setStyleSheet(QString("color: %1; font-size: 11.5px;").arg(p.second.name()));
@@ -554,7 +551,7 @@ bool ShaveBench::isKnown() const {
     for (std::size_t part = 0; part < model.parts.size(); ++part) {
         if (model.isAside(part) || model.parts[part]->lump || model.parts[part]->shape.IsNull()) continue;
         const PartKnowledge* knowledge = m_session.knowledge(part);
-        if (knowledge == nullptr || !knowledge->holes) return false;
+        if (knowledge == nullptr || !knowledge->complete) return false;
     }
     return true;
 }

@@ -406,7 +406,7 @@ void PartsBoard::refreshFoot() {
         for (const std::size_t o : selected)
             if (o < model.occurrences.size()) {
                 shown.occurrences.push_back(model.occurrences[o]);
-                shown.occurrences.back().aside = false;
+                shown.occurrences.changeLast().aside = false;
             }
     }
     const measure::Facts whole = measure::factsOf(shown, *facts);

@@ -188,6 +188,8 @@ void Stage::paintGL() {
         m_sceneDirty = true;
         QMetaObject::invokeMethod(this, &Stage::viewMoved, Qt::QueuedConnection);
     }
+    const Handle(Graphic3d_Camera)& camera = m_view->Camera();
+    m_session.sight()->set(gp_Lin(camera->Center(), camera->Direction()));
     m_view->InvalidateImmediate();
     if (m_sceneDirty) {
         m_view->Invalidate();

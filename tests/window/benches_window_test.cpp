@@ -1194,6 +1194,67 @@ private slots:
         QCOMPARE(picks().size(), std::size_t(1));
         QVERIFY(picks()[0].face > 0);
     }
+    void theReportHoldsTheMeshAndTheExportedFile() {
+        openPlate();
+        const QString out = m_folder.filePath("out.step"), page = m_folder.filePath("page.html");
+        QVERIFY(m_window->exportFile(out));
+        settle();
+        // The dialogs stand in each other's loops: where to, then what.
+        QTimer::singleShot(300, this, [page] {
+            auto* files = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+            QVERIFY(files != nullptr);
+            QTimer::singleShot(400, files->parent(), [] {
+                auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+                QVERIFY(dialog != nullptr && dialog->objectName() == "reportDialog");
+                QVERIFY(!dialog->findChild<QCheckBox*>("reportMesh")->isChecked());  // it takes its time
+                dialog->findChild<QCheckBox*>("reportMesh")->click();
+                dialog->findChild<QCheckBox*>("reportPictures")->click();
+                dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+            });
+            files->findChild<QLineEdit*>("fileNameEdit")->setText(page);
+            files->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Save)->click();
+        });
+        QSignalSpy saved(&session(), &Session::saved);
+        for (QAction* action : m_window->findChildren<QAction*>())
+            if (action->text().remove('&').startsWith("Write a report")) action->trigger();
+        QTRY_COMPARE_WITH_TIMEOUT(saved.count(), 1, 60000);
+        settle();
+        const auto text = readText(page.toStdString());
+        QVERIFY(text);
+        QVERIFY(text->find("<h2>The trial mesh at 4 mm</h2>") != std::string::npos);
+        QVERIFY(text->find("<h2>The exported file out.step</h2>") != std::string::npos);
+    }
+    /// A group's own tone is on the stage, and on nothing else.
+    void groupsAreDrawnInTheirColours() {
+        openPlate();
+        Stage& stage = *m_window->stage();
+        stage.look(SquareView::Top);
+        const auto shareOf = [&stage](const auto& isWanted) {
+            QTest::qWait(80);
+            const QImage shot = stage.grabFramebuffer();
+            int wanted = 0, all = 0;
+            for (int y = 0; y < shot.height(); y += 4)
+                for (int x = 0; x < shot.width(); x += 4, ++all) wanted += isWanted(shot.pixelColor(x, y));
+            return static_cast<double>(wanted) / all;
+        };
+        const auto isBlue = [](const QColor& c) { return c.blue() > c.red() + 60 && c.blue() > c.green() + 60; };
+        const Part& part = *session().model().parts[0];
+        Json top;
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (const FaceRef face = makeFaceRef(part, f); face.centre.Z() > 7.9 && face.area > 5000)
+                top = makeRef(part, {EntityKind::Face, f});
+        session().apply("handover.group", {{"name", "load"}, {"things", {top}}, {"colour", {0.1, 0.1, 0.9}}});
+        settle();
+        QCOMPARE(session().model().groups.size(), std::size_t(1));
+        QVERIFY(shareOf(isBlue) < 0.01);
+        stage.setColourBy(ColourBy::Group);
+        QVERIFY(shareOf(isBlue) > 0.1);
+        stage.look(SquareView::Bottom);
+        QVERIFY(shareOf(isBlue) < 0.01);
+        stage.setColourBy(ColourBy::Bone);
+        stage.look(SquareView::Top);
+        QVERIFY(shareOf(isBlue) < 0.01);
+    }
     void aTrialMeshIsMadeMeasuredAndWritten() {
         openPlate();
         HandoverBench& handover = show<HandoverBench>();

@@ -48,6 +48,63 @@ private slots:
             m_window->activateWindow();
         }
     }
+    /// Of a shelf of plates the first are listed while the others are still looked at, and the list says so.
+    void whatIsFoundIsShownAsItComes() {
+        constexpr int plates = 24, holes = 30;
+        Model shelf;
+        for (int i = 0; i < plates; ++i) {
+            const std::string name = "plate " + std::to_string(i);
+            shelf.occurrences.push_back({shelf.parts.size(), by(0, 0, 20.0 * i), name, {}, std::nullopt});
+            shelf.parts.push_back(std::make_shared<Part>(name, drilledPlate(150 + i, 100, 8, holes, 5)));
+        }
+        const QString path = m_folder.filePath("shelf.brep");
+        QVERIFY(exchange::writeFile(shelf, path.toStdString(), {}, quietly()));
+        m_window->showBench(&shave());
+        std::set<int> listed;  // rows at each telling before the end
+        bool saidSo = false;
+        connect(&session(), &Session::knowledgeChanged, this, [&] {
+            int known = 0;
+            for (std::size_t p = 0; p < session().model().parts.size(); ++p)
+                known += session().knowledge(p) != nullptr && session().knowledge(p)->complete;
+            if (known == plates) return;
+            listed.insert(shave().findChild<FindingsList*>()->topLevelItemCount());
+            saidSo = saidSo || m_window->findChild<QLabel*>("shaveState")->text().contains("so far");
+        });
+        openAndSettle(path);
+        QVERIFY2(!listed.empty() && saidSo, "nothing was told before all was known");
+        QVERIFY(*listed.rbegin() > 0);
+        QTRY_COMPARE(m_window->findChild<QLabel*>("shaveState")->text().contains("surveyed"), true);
+        for (std::size_t p = 0; p < session().model().parts.size(); ++p) {
+            QVERIFY(session().knowledge(p)->complete);
+            QCOMPARE(session().knowledge(p)->holes->size(), std::size_t(holes));
+        }
+    }
+    /// A survey that is stopped keeps what it has, and goes on from there.
+    void aSurveyGoesOnWhereItWasStopped() {
+        const Model model = modelOf(drilledPlate(100, 60, 8, 6, 5), "plate");
+        PartKnowledge known;
+        Progress stopped;
+        stopped.cancel();
+        int told = 0;
+        surveyPart(*model.parts[0], 4.0, 1e-6, known, stopped, [&told] { ++told; });
+        QCOMPARE(told, 0);
+        QVERIFY(!known.facts && !known.holes && !known.complete);
+        Progress stoppedLater;
+        surveyPart(*model.parts[0], 4.0, 1e-6, known, stoppedLater, [&] {
+            if (known.holes) stoppedLater.cancel();
+        });
+        QVERIFY(known.facts && known.holes && !known.strips && !known.complete);
+        const survey::Hole* first = &known.holes->front();
+        surveyPart(*model.parts[0], 4.0, 1e-6, known, quietly(), [&told] { ++told; });
+        QVERIFY(known.complete && known.strips && known.reliefs && known.threads && known.small && known.defects);
+        QCOMPARE(&known.holes->front(), first);  // not looked for again
+        QVERIFY(told >= 6);
+        // The nearest to the line of sight is asked for by distance; before there is one, all are as near.
+        SightLine sight;
+        QCOMPARE(sight.distanceOf({5, 5, 5}), 0.0);
+        sight.set(gp_Lin(gp_Pnt(0, 0, 100), gp_Dir(0, 0, -1)));
+        QCOMPARE_NEAR(sight.distanceOf({3, 4, -50}), 5.0, 1e-12);
+    }
     void fromFileToFileWithMouseAndKeys() {
         openAndSettle(arm());
         QTRY_VERIFY(shave().button()->text().startsWith("Remove"));
