@@ -149,9 +149,9 @@ std::set<Member> inOnePlace(const Model& model, std::set<Member> members) {
     return named;
 }
 
-void carryGroups(const Model& before, Outcome& outcome) {
+Result<void> carryGroups(const Model& before, Outcome& outcome, Progress& progress) {
     Model& model = outcome.model;
-    if (model.groups.empty()) return;
+    if (model.groups.empty()) return {};
     Heirs heirs(before, outcome);
     for (Group& group : model.groups) {
         // A group that the step itself made or changed speaks of the new model already.
@@ -183,7 +183,16 @@ void carryGroups(const Model& before, Outcome& outcome) {
             // As rules name them: of a part in one place, its things without that place.
             now = inOnePlace(model, std::move(now));
             group.accepted = inOnePlace(model, std::move(group.accepted));
-            group.members = handover::membersByRule(model, *group.rule);
+            group.members = now;
+            if (handover::mayAnswerOtherwise(before, model, *group.rule)) {
+                auto found = handover::membersByRule(model, *group.rule, progress);
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+                if (found)
+                    group.members = std::move(*found);
+                else
+                    outcome.notes.push_back(
+                        fmt::format("The rule of \"{}\" could not be asked anew: {}", group.name, found.error().what));
+            }
             for (const Member& member : group.members) change.fresh += !now.contains(member);
             for (const Member& member : now) change.fallen += !group.members.contains(member);
             touched = touched || change.fresh + change.fallen > 0;
@@ -204,6 +213,7 @@ void carryGroups(const Model& before, Outcome& outcome) {
             apart > 1e-6 * change.measureBefore)
             outcome.groups.push_back(std::move(change));
     }
+    return {};
 }
 
 /// A pairing lives as long as its two groups do.
@@ -383,11 +393,11 @@ Result<void> cavitiesInside(const Outcome& outcome) {
 
 }  // namespace
 
-Result<void> settle(const Model& before, Outcome& outcome) {
+Result<void> settle(const Model& before, Outcome& outcome, Progress& progress) {
     if (!outcome.model.mirrors.empty()) intake::followMirrors(outcome);
     outcome.model.giveIds();
     completeLineage(before, outcome);
-    carryGroups(before, outcome);
+    if (auto carried = carryGroups(before, outcome, progress); !carried) return carried;
     carryPairings(outcome);
     carryJoints(before, outcome);
     tellLosses(before, outcome);

@@ -1,5 +1,6 @@
 // What follows every operation, whatever it did: mirror images, ids, the whole lineage, groups, what got lost.
 #pragma once
+#include "common/progress.h"
 #include "model/operation.h"
 
 namespace rasoir {
@@ -10,7 +11,9 @@ namespace rasoir {
 ///   - The lineage is completed: each part of the new model has its entries, untouched ones too.
 ///   - Groups and joints follow it, rules are asked anew; what a group gained or lost is told in `outcome.groups`.
 ///   - Attributes that found no heir, or did not agree where two things became one, are told in `outcome.notes`.
-/// Refuses   a step that would leave a closed cavity outside the body it belongs to. Nothing changes then.
-[[nodiscard]] Result<void> settle(const Model& before, Outcome& outcome);
+/// A rule whose search fails leaves its group as the lineage says, and that is told in `outcome.notes`.
+/// Refuses   a step that would leave a closed cavity outside the body it belongs to, and being stopped. Nothing changes
+/// then.
+[[nodiscard]] Result<void> settle(const Model& before, Outcome& outcome, Progress& progress);
 
 }  // namespace rasoir

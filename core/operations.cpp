@@ -56,7 +56,7 @@ std::vector<Operation> settled(std::vector<Operation> all) {
             Result<Outcome> outcome = run(model, parameters, progress);
             if (!outcome) return outcome;
             return guarded("What follows \"" + title + "\"", [&]() -> Result<Outcome> {
-                if (auto fine = settle(model, *outcome); !fine) return tl::unexpected(fine.error());
+                if (auto fine = settle(model, *outcome, progress); !fine) return tl::unexpected(fine.error());
                 return std::move(outcome);
             });
         };

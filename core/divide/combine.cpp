@@ -43,11 +43,11 @@ void replacePlaces(const Model& model, Outcome& outcome, std::shared_ptr<Part> m
     place.part = index;
     place.id = 0;
     now.parts.push_back(std::move(made));
-    std::vector<Occurrence> left;
+    SharedVector<Occurrence> left;
     bool put = false;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (std::find(gone.begin(), gone.end(), o) == gone.end()) {
-            left.push_back(model.occurrences[o]);
+            left.share(model.occurrences, o);
         } else if (!put) {
             left.push_back(place);
             put = true;
@@ -251,7 +251,7 @@ Result<Outcome> subtract(const Model& model, const Subtract& step, Progress& pro
             fresh->id = 0;
             fresh->name = freeName(outcome.model, part.name);
             lineage.into = outcome.model.parts.size();
-            outcome.model.occurrences[o].part = lineage.into;
+            outcome.model.occurrences.change(o).part = lineage.into;
             outcome.model.parts.push_back(std::move(fresh));
         }
         const std::size_t into = others == 1 ? p : lineage.into;
@@ -270,10 +270,9 @@ Result<Outcome> subtract(const Model& model, const Subtract& step, Progress& pro
     }
     if (done == 0) return tl::unexpected(outcome.items.front().problem);
     if (!step.keepTools) {
-        std::vector<Occurrence> left;
+        SharedVector<Occurrence> left;
         for (std::size_t o = 0; o < outcome.model.occurrences.size(); ++o)
-            if (std::find(tools->begin(), tools->end(), o) == tools->end())
-                left.push_back(outcome.model.occurrences[o]);
+            if (std::find(tools->begin(), tools->end(), o) == tools->end()) left.share(outcome.model.occurrences, o);
         outcome.model.occurrences = std::move(left);
     }
     std::vector<bool> used(outcome.model.parts.size(), false);

@@ -90,7 +90,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
     std::vector<std::size_t> places;
     std::vector<arrange::Input> inputs;
     const auto missed = [&](std::size_t o, const std::string& why, std::optional<Problem> problem = std::nullopt) {
-        outcome.model.occurrences[o].aside = true;
+        outcome.model.occurrences.change(o).aside = true;
         Item item{placeName(model, o), false, {}, 0.0};
         item.problem = problem.value_or(Problem{ProblemKind::NotPossible,
                                                 fmt::format("\"{}\" {}: set aside.", placeName(model, o), why),
@@ -187,7 +187,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
     }
     std::set<std::size_t> cut;
     for (std::size_t i = 0; i < places.size(); ++i) {
-        Occurrence& place = outcome.model.occurrences[places[i]];
+        Occurrence& place = outcome.model.occurrences.change(places[i]);
         if (!sheets[i]) {
             missed(places[i], "lies wholly in others");
             continue;
@@ -213,7 +213,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
     std::size_t others = 0;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
         if (!wanted.contains(o) && !model.occurrences[o].aside) {
-            outcome.model.occurrences[o].aside = true;
+            outcome.model.occurrences.change(o).aside = true;
             ++others;
         }
     if (others > 0)

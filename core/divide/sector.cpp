@@ -92,10 +92,9 @@ void halve(Outcome& outcome, const std::map<std::size_t, gp_Pln>& within) {
     for (const auto& [o, plane] : within) {
         if (o >= model.occurrences.size()) continue;
         const std::size_t p = model.occurrences[o].part;
-        const auto elsewhere =
-            std::any_of(model.occurrences.begin(), model.occurrences.end(), [&](const Occurrence& one) {
-                return one.part == p && !within.contains(static_cast<std::size_t>(&one - model.occurrences.data()));
-            });
+        bool elsewhere = false;
+        for (std::size_t other = 0; other < model.occurrences.size(); ++other)
+            elsewhere = elsewhere || (model.occurrences[other].part == p && !within.contains(other));
         auto half = halfOf(*model.parts[p], plane, model.occurrences[o].placement);
         outcome.items.push_back({fmt::format("\"{}\" lies in the plane: halved", placeName(model, o)), true, {}, 0.0});
         const bool alone = !elsewhere && std::count_if(model.occurrences.begin(), model.occurrences.end(),
@@ -119,7 +118,7 @@ void halve(Outcome& outcome, const std::map<std::size_t, gp_Pln>& within) {
             outcome.lineage.push_back(std::move(lineage));
             model.parts.push_back(std::move(half));
         }
-        model.occurrences[o].part = into;
+        model.occurrences.change(o).part = into;
     }
 }
 
@@ -195,7 +194,7 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
     Outcome outcome;
     Model before = model;
     before.giveIds();
-    for (const std::size_t o : behind) before.occurrences[o].aside = true;
+    for (const std::size_t o : behind) before.occurrences.change(o).aside = true;
     if (cutPlaces.empty()) {
         if (behind.empty() && within.empty())
             return fail(ProblemKind::NothingToDo, "The planes meet no body, and all lie in front of them.",

@@ -99,16 +99,18 @@ Result<Outcome> separate(const Model& model, const Separate& step, Progress& pro
     }
     if (others.empty())
         return fail(ProblemKind::NothingToDo, "No part holds several bodies.", "There is nothing to separate.");
-    std::vector<Occurrence> places;
-    for (const Occurrence& place : model.occurrences) {
-        places.push_back(place);
+    SharedVector<Occurrence> places;
+    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+        const Occurrence& place = model.occurrences[o];
+        places.share(model.occurrences, o);
         const auto more = others.find(place.part);
         if (more == others.end()) continue;
         for (const std::size_t part : more->second) {
             places.push_back(place);
-            places.back().part = part;
-            places.back().name = outcome.model.parts[part]->name;
-            places.back().id = 0;
+            Occurrence& own = places.changeLast();
+            own.part = part;
+            own.name = outcome.model.parts[part]->name;
+            own.id = 0;
         }
     }
     outcome.model.occurrences = std::move(places);

@@ -36,7 +36,7 @@ Model withDistinctPlaces(Model model) {
             model.parts.push_back(own);
             model.giveIds();
             const PartId now = model.parts.back()->id;
-            for (const std::size_t o : alike) model.occurrences[o].part = model.parts.size() - 1;
+            for (const std::size_t o : alike) model.occurrences.change(o).part = model.parts.size() - 1;
             for (Group& group : model.groups) {
                 std::set<Member> members;
                 for (const Member& member : group.members) {

@@ -91,8 +91,8 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
             auto named = model->parts.front()->copy();
             named->name = model->name;
             model->parts.front() = std::move(named);
-            for (Occurrence& place : model->occurrences)
-                if (place.name == "part") place.name = model->name;
+            model->occurrences.changeWhere([](const Occurrence& place) { return place.name == "part"; },
+                                           [&model](Occurrence& place) { place.name = model->name; });
             std::erase_if(model->notes, [](const std::string& note) { return note.starts_with("1 part had no name"); });
         }
     }
@@ -111,7 +111,7 @@ Result<Model> readFile(const fs::path& path, const ReadOptions& options, Progres
 
 Model asExported(const Model& model) {
     Model out = model;
-    std::erase_if(out.occurrences, [&model](const Occurrence& o) {
+    out.occurrences.eraseWhere([&model](const Occurrence& o) {
         const Part& part = *model.parts[o.part];
         const auto& regions = part.known.regions;
         const bool isVoid = !regions.empty() && std::all_of(regions.begin(), regions.end(), [](const auto& one) {
@@ -255,8 +255,9 @@ Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progres
         outcome.lineage.push_back(std::move(lineage));
         progress.report(static_cast<double>(p + 1) / static_cast<double>(model.parts.size()), "Correcting the unit");
     }
-    for (Occurrence& occurrence : outcome.model.occurrences)
-        occurrence.placement.SetTranslationPart(gp_Vec(occurrence.placement.TranslationPart() * step.factor));
+    outcome.model.occurrences.changeAll([&step](Occurrence& place) {
+        place.placement.SetTranslationPart(gp_Vec(place.placement.TranslationPart() * step.factor));
+    });
     outcome.model.targetSize = model.targetSize * step.factor;
     outcome.summary = fmt::format("Correct the unit by a factor of {}", readable(step.factor));
     return outcome;

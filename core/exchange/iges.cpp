@@ -106,7 +106,7 @@ std::optional<Unit> unitOf(const IGESData_GlobalSection& global) {
 /// Loose faces of all parts that are nothing else go into one part: a bag for Mend, not hundreds of rows.
 void gatherLooseFaces(Model& model, const std::string& name) {
     std::vector<std::shared_ptr<const Part>> kept;
-    std::vector<Occurrence> places;
+    SharedVector<Occurrence> places;
     TopoDS_Compound bag;
     const BRep_Builder builder;
     builder.MakeCompound(bag);
@@ -121,7 +121,7 @@ void gatherLooseFaces(Model& model, const std::string& name) {
                 kept.push_back(part);
             }
             places.push_back(occurrence);
-            places.back().part = *place[occurrence.part];
+            places.changeLast().part = *place[occurrence.part];
             continue;
         }
         for (int f = 1; f <= part->incidence().faceCount(); ++f, ++loose) {

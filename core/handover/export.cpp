@@ -234,7 +234,7 @@ std::string asFileName(std::string name) {
 Model only(const Model& model, const std::set<std::size_t>& wanted) {
     Model some = model;
     for (std::size_t o = 0; o < some.occurrences.size(); ++o)
-        if (!wanted.contains(o)) some.occurrences[o].aside = true;
+        if (!wanted.contains(o)) some.occurrences.change(o).aside = true;
     return some;
 }
 

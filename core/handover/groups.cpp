@@ -188,7 +188,7 @@ Result<Outcome> settleRule(Outcome outcome, const MakeRule& step) {
 
 }  // namespace
 
-Result<Outcome> makeRule(const Model& received, const MakeRule& step, Progress&) {
+Result<Outcome> makeRule(const Model& received, const MakeRule& step, Progress& progress) {
     if (const auto fine = checkName(step.name); !fine) return tl::unexpected(fine.error());
     if (step.accept && step.keep)
         return fail(ProblemKind::BadInput, "What a rule finds is accepted, or what was accepted is kept; not both.");
@@ -196,8 +196,9 @@ Result<Outcome> makeRule(const Model& received, const MakeRule& step, Progress&)
     outcome.model = received;
     outcome.model.giveIds();
     if (step.accept || step.keep) return settleRule(std::move(outcome), step);
-    const std::set<Member> found = membersByRule(outcome.model, step.rule);
-    Group group{step.name, step.purpose, std::nullopt, found, step.rule, found};
+    const auto found = membersByRule(outcome.model, step.rule, progress);
+    if (!found) return tl::unexpected(found.error());
+    Group group{step.name, step.purpose, std::nullopt, *found, step.rule, *found};
     outcome.items.push_back({fmt::format("\"{}\": {}", step.name, countedMembers(group.members)), true, {}, 0.0});
     if (group.members.empty()) outcome.notes.push_back(fmt::format("The rule of \"{}\" finds nothing yet.", step.name));
     outcome.summary = fmt::format("Group {} by rule as {}", countedMembers(group.members), step.name);

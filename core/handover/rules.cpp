@@ -78,21 +78,21 @@ bool isMeant(const Part& part, const GroupRule& rule) {
 }
 
 /// Faces of the parts that a rule means, by place, that lie on or beside faces of the parts it looks towards.
-std::set<Member> facing(const Model& model, const GroupRule& rule) {
+Result<std::set<Member>> facing(const Model& model, const GroupRule& rule, Progress& progress) {
     Model seen = model;
     std::vector<bool> own(model.parts.size()), other(model.parts.size());
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         own[p] = isMeant(*model.parts[p], rule);
         other[p] = fitsPattern(model.parts[p]->name, rule.towards);
     }
-    for (Occurrence& place : seen.occurrences) place.aside = place.aside || (!own[place.part] && !other[place.part]);
-    Progress quiet;
+    seen.occurrences.changeWhere([&](const Occurrence& place) { return !own[place.part] && !other[place.part]; },
+                                 [](Occurrence& place) { place.aside = true; });
     join::ContactSearch search;
     search.upTo = join::safeLimit(seen).mm;
     search.fromSkins = true;
     std::set<Member> found;
-    const auto report = join::findContacts(seen, search, quiet);
-    if (!report) return found;
+    const auto report = join::findContacts(seen, search, progress);
+    if (!report) return tl::unexpected(report.error());
     for (const join::Contact& contact : report->contacts) {
         const auto side = [&](std::size_t place, int face, std::size_t partner) {
             const Occurrence& stands = model.occurrences[place];
@@ -130,12 +130,39 @@ bool fitsHere(const TopoDS_Face& face, bool ofSheet, const gp_Trsf& placement, c
 
 }  // namespace
 
-std::set<Member> membersByRule(const Model& model, const GroupRule& rule) {
+bool mayAnswerOtherwise(const Model& before, const Model& after, const GroupRule& rule) {
+    if (rule.towards.empty()) return true;
+    const auto concerned = [&rule](const Model& model) {
+        std::vector<std::pair<const Occurrence*, const Part*>> places;
+        for (const Occurrence& place : model.occurrences)
+            if (const Part& part = *model.parts[place.part];
+                !place.aside && (isMeant(part, rule) || fitsPattern(part.name, rule.towards)))
+                places.emplace_back(&place, &part);
+        return places;
+    };
+    const auto was = concerned(before), is = concerned(after);
+    return !std::equal(was.begin(), was.end(), is.begin(), is.end(), [](const auto& a, const auto& b) {
+        const gp_Trsf &one = a.first->placement, &other = b.first->placement;
+        if (a.second != b.second || a.first->id != b.first->id) return false;
+        if (a.first == b.first) return true;
+        for (int row = 1; row <= 3; ++row)
+            for (int column = 1; column <= 4; ++column)
+                if (one.Value(row, column) != other.Value(row, column)) return false;
+        return true;
+    });
+}
+
+Result<std::set<Member>> membersByRule(const Model& model, const GroupRule& rule, Progress& progress) {
     std::set<Member> members;
     const Tolerances tolerances = model.tolerances();
     const bool faces = rule.kind == EntityKind::Face;
     const bool byPlace = faces && (rule.normal || rule.axis || !rule.towards.empty());
-    const std::set<Member> beside = faces && !rule.towards.empty() ? facing(model, rule) : std::set<Member>();
+    std::set<Member> beside;
+    if (faces && !rule.towards.empty()) {
+        auto found = facing(model, rule, progress);
+        if (!found) return tl::unexpected(found.error());
+        beside = std::move(*found);
+    }
     std::vector<std::size_t> standing(model.parts.size());
     for (const Occurrence& place : model.occurrences) ++standing[place.part];
     for (std::size_t p = 0; p < model.parts.size(); ++p) {

@@ -2,6 +2,8 @@
 #pragma once
 #include <optional>
 
+#include "common/problem.h"
+#include "common/progress.h"
 #include "model/model.h"
 
 namespace rasoir::handover {
@@ -16,6 +18,11 @@ namespace rasoir::handover {
 /// Where a rule asks what faces a part, contacts are searched within the safe limit between the parts concerned.
 /// A rule on directions or coordinates is asked in each place; one that is not names each part's things once, as does
 /// any rule for a part that stands in one place.
-[[nodiscard]] std::set<Member> membersByRule(const Model& model, const GroupRule& rule);
+/// Refuses   what the search for contacts refuses, and being stopped; only such rules search.
+[[nodiscard]] Result<std::set<Member>> membersByRule(const Model& model, const GroupRule& rule, Progress& progress);
+
+/// Whether a step can have changed the answer of a rule that asks what faces a part: whether it moved, changed, brought
+/// or took away a place that the rule speaks of. The search is the one costly thing about rules.
+[[nodiscard]] bool mayAnswerOtherwise(const Model& before, const Model& after, const GroupRule& rule);
 
 }  // namespace rasoir::handover

@@ -55,7 +55,7 @@ void addLump(Model& model, std::size_t part, double mass, const gp_Pnt& at) {
                                        BRepBuilderAPI_MakeVertex(at).Shape());
     lump->lump = Lump{mass, at, {}};
     model.parts.push_back(lump);
-    const std::vector<Occurrence> places = model.occurrences;
+    const SharedVector<Occurrence> places = model.occurrences;
     for (const Occurrence& place : places)
         if (place.part == part && !place.aside)
             model.occurrences.push_back(

@@ -124,7 +124,7 @@ Result<Outcome> setAside(const Model& model, const SetAside& step, Progress& pro
     outcome.model = model;
     for (const std::size_t o : chosen) {
         if (model.occurrences[o].aside) continue;
-        outcome.model.occurrences[o].aside = true;
+        outcome.model.occurrences.change(o).aside = true;
         outcome.items.push_back({placeName(model, o), true, {}, 0.0});
     }
     if (outcome.items.empty())
@@ -158,7 +158,7 @@ Result<Outcome> bringBack(const Model& model, const BringBack& step, Progress&) 
         if (!model.occurrences[o].aside ||
             (!step.places.empty() && !std::binary_search(places->begin(), places->end(), o)))
             continue;
-        outcome.model.occurrences[o].aside = false;
+        outcome.model.occurrences.change(o).aside = false;
         outcome.items.push_back({placeName(model, o), true, {}, 0.0});
     }
     if (outcome.items.empty()) return fail(ProblemKind::NotPossible, "None of these is set aside.");

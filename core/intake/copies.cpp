@@ -69,12 +69,13 @@ Result<Outcome> makeCopies(const Model& model, const MakeCopies& step, Progress&
             }
             const std::size_t same = copy.mirrored ? image->part : group.original;
             const gp_Trsf from = copy.mirrored ? copy.from * image->from.Inverted() : copy.from;
-            for (Occurrence& occurrence : outcome.model.occurrences) {
-                if (occurrence.part != copy.part) continue;
-                occurrence.part = same;
-                occurrence.placement = occurrence.placement * from;
-                if (!occurrence.colour && part.colour != model.parts[same]->colour) occurrence.colour = part.colour;
-            }
+            outcome.model.occurrences.changeWhere([&copy](const Occurrence& place) { return place.part == copy.part; },
+                                                  [&](Occurrence& place) {
+                                                      place.part = same;
+                                                      place.placement = place.placement * from;
+                                                      if (!place.colour && part.colour != model.parts[same]->colour)
+                                                          place.colour = part.colour;
+                                                  });
         }
     }
     if (made == 0) {
@@ -131,7 +132,7 @@ Result<Outcome> makeIndependent(const Model& model, const MakeIndependent& step,
         outcome.lineage.push_back(std::move(same));
         outcome.items.push_back({twin->name, true, {}, 0.0});
         outcome.model.parts.push_back(std::move(twin));
-        for (const std::size_t o : own) outcome.model.occurrences[o].part = index;
+        for (const std::size_t o : own) outcome.model.occurrences.change(o).part = index;
     }
     outcome.summary = places->size() == 1 ? fmt::format("Make {} independent", placeName(model, places->front()))
                                           : fmt::format("Make {} independent", counted(places->size(), "place"));
@@ -200,9 +201,9 @@ Result<Outcome> joinParts(const Model& model, const JoinParts& step, Progress&) 
     Outcome outcome;
     outcome.model = model;
     const std::string firstName = first.name;
-    std::vector<Occurrence> left;
+    SharedVector<Occurrence> left;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
-        if (std::find(places.begin(), places.end(), o) == places.end()) left.push_back(model.occurrences[o]);
+        if (std::find(places.begin(), places.end(), o) == places.end()) left.share(model.occurrences, o);
     outcome.model.occurrences = std::move(left);
     outcome.model.dropUnusedParts();
     joined->name = freeName(outcome.model, step.name.empty() ? firstName : step.name);

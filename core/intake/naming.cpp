@@ -110,8 +110,9 @@ Result<Outcome> rename(const Model& model, const Rename& step, Progress&) {
         const std::string old = model.parts[p]->name;
         auto part = model.parts[p]->copy();
         part->name = name;
-        for (Occurrence& occurrence : outcome.model.occurrences)
-            if (occurrence.part == p && occurrence.name == old) occurrence.name = name;
+        outcome.model.occurrences.changeWhere(
+            [&, p = p](const Occurrence& place) { return place.part == p && place.name == old; },
+            [&name = name](Occurrence& place) { place.name = name; });
         outcome.model.parts[p] = std::move(part);
         outcome.items.push_back({old + " is now " + name, true, {}, 0.0});
     }
@@ -141,7 +142,7 @@ Result<Outcome> regroup(const Model& model, const Regroup& step, Progress&) {
         if (name.empty()) return fail(ProblemKind::BadInput, "A group needs a name.");
     Outcome outcome;
     outcome.model = model;
-    for (const std::size_t o : *places) outcome.model.occurrences[o].path = step.group;
+    for (const std::size_t o : *places) outcome.model.occurrences.change(o).path = step.group;
     outcome.summary = step.group.empty()
                           ? fmt::format("Take {} out of their groups", counted(places->size(), "place"))
                           : fmt::format("Group {} under {}", counted(places->size(), "place"), step.group.back());
@@ -186,8 +187,7 @@ Result<Outcome> reorder(const Model& model, const Reorder& step, Progress&) {
     Outcome outcome;
     outcome.model = model;
     outcome.model.reorderParts(order);
-    std::stable_sort(outcome.model.occurrences.begin(), outcome.model.occurrences.end(),
-                     [](const Occurrence& a, const Occurrence& b) { return a.part < b.part; });
+    outcome.model.occurrences.stableSort([](const Occurrence& a, const Occurrence& b) { return a.part < b.part; });
     outcome.summary = fmt::format("Reorder {}", counted(moved.size(), "part"));
     return outcome;
 }

@@ -71,7 +71,8 @@ Result<Outcome> move(const Model& model, const Move& step, Progress&) {
     const gp_Trsf by = transformationOf(step);
     Outcome outcome;
     outcome.model = model;
-    for (const std::size_t o : places) outcome.model.occurrences[o].placement = by * model.occurrences[o].placement;
+    for (const std::size_t o : places)
+        outcome.model.occurrences.change(o).placement = by * model.occurrences[o].placement;
     const std::string what = places.size() == model.occurrences.size() ? "everything"
                              : places.size() == 1                      ? placeName(model, places.front())
                                                                        : counted(places.size(), "place");

@@ -25,7 +25,7 @@ Model alone(const Touchable& body) {
     auto part = body.part()->copy();
     part->setShape(body.shape());
     model.parts.push_back(std::move(part));
-    model.occurrences.emplace_back();
+    model.occurrences.push_back({});
     return model;
 }
 

@@ -368,7 +368,7 @@ private:
     std::vector<Leak> gapsNear(const gp_Pnt& seed) {
         Model seen = m_model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
-            seen.occurrences[o].aside = std::find(m_walls.begin(), m_walls.end(), o) == m_walls.end();
+            seen.occurrences.change(o).aside = std::find(m_walls.begin(), m_walls.end(), o) == m_walls.end();
         std::vector<Leak> gaps;
         const auto report = findContacts(seen, {m_model.targetSize}, m_progress);
         if (!report) return gaps;

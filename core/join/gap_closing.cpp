@@ -116,7 +116,8 @@ private:
     Result<void> findSets() {
         // Only the places that are joined are looked at.
         Model seen = m_model;
-        for (std::size_t o = 0; o < seen.occurrences.size(); ++o) seen.occurrences[o].aside = !m_places.contains(o);
+        for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
+            seen.occurrences.change(o).aside = !m_places.contains(o);
         const auto report = findContacts(seen, {m_upTo}, m_progress);
         if (!report) return tl::unexpected(report.error());
         std::map<PlacedFace, int> numbers;

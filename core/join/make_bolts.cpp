@@ -260,8 +260,8 @@ Result<Outcome> makeBolts(const Model& received, const MakeBolts& step, Progress
                                  {},
                                  joint.diameter});
     }
-    for (Occurrence& place : outcome.model.occurrences)
-        if (gone.contains(place.id)) place.aside = true;
+    outcome.model.occurrences.changeWhere([&gone](const Occurrence& place) { return gone.contains(place.id); },
+                                          [](Occurrence& place) { place.aside = true; });
     outcome.summary = step.as == "body" ? fmt::format("Cut {} for preload", counted(found->size(), "bolt"))
                                         : fmt::format("Make beams of {}", counted(found->size(), "bolt"));
     return outcome;

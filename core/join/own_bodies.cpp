@@ -100,10 +100,10 @@ Outcome OwnBodies::together(Outcome outcome) const {
         }
     std::map<std::vector<std::size_t>, std::size_t> made;     // by the parts that the bodies are now: the one they make
     std::map<PlaceId, std::pair<PlaceId, PartLineage>> uses;  // by place of a body
-    std::vector<Occurrence> places;
+    SharedVector<Occurrence> places;
     for (const auto& [from, until] : families) {
         const Occurrence& kept = changed.occurrences[from];
-        places.push_back(kept);
+        places.share(changed.occurrences, from);
         if (until - from == 1) continue;
         const std::size_t p = received.occurrences[m_family[from]].part;
         // In the order of the part received, so that what nothing touched keeps its number.
@@ -148,7 +148,7 @@ Outcome OwnBodies::together(Outcome outcome) const {
             descent.into = known->second;
             lineage.push_back(std::move(descent));
         }
-        places.back().part = known->second;
+        places.changeLast().part = known->second;
         for (const auto& [body, o] : order)
             uses[changed.occurrences[o].id] = {kept.id,
                                                withinWhole(changed.parts[changed.occurrences[o].part]->incidence(),

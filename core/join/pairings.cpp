@@ -109,7 +109,7 @@ private:
         if (!wanted) return tl::unexpected(wanted.error());
         Model seen = m_outcome.model;
         for (std::size_t o = 0; o < seen.occurrences.size(); ++o)
-            seen.occurrences[o].aside = !std::binary_search(meant->begin(), meant->end(), o);
+            seen.occurrences.change(o).aside = !std::binary_search(meant->begin(), meant->end(), o);
         const auto report = findContacts(seen, {m_step.upTo}, m_progress);
         if (!report) return tl::unexpected(report.error());
         std::set<PlacePair> joined;

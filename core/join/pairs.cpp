@@ -495,7 +495,7 @@ private:
         for (std::size_t i = 0; i < m_bodies.size(); ++i) {
             const Body& body = m_bodies[i];
             if (!body.made && !body.shifted) continue;
-            Occurrence& place = m_outcome.model.occurrences[body.place];
+            Occurrence& place = m_outcome.model.occurrences.change(body.place);
             const std::size_t p = place.part;
             auto fresh = partOf(body).copy();
             PartLineage lineage = body.shifted ? body.shifted->lineage : PartLineage{};

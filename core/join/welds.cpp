@@ -491,7 +491,7 @@ Result<Outcome> makeWelds(const Model& model, const MakeWelds& step, Progress& p
                     left > 0 ? fmt::format("The {} found here are all shorter than that.", counted(left, "line"))
                              : std::string("No body here ends on another so that a seam could hold it."),
                     left > 0 ? "Give a smaller shortest length." : "Close the gap between them first.");
-    for (const std::size_t bead : beads) made.occurrences[bead].aside = true;
+    for (const std::size_t bead : beads) made.occurrences.change(bead).aside = true;
     if (!beads.empty())
         outcome.notes.push_back(fmt::format("{} set aside: lines stand for {}.",
                                             counted(beads.size(), "bead was", "beads were"),

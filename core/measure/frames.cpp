@@ -147,7 +147,7 @@ Model seenIn(const Model& model, const gp_Ax3& axes) {
     gp_Trsf move;
     move.SetTransformation(axes);
     Model seen = model;
-    for (Occurrence& place : seen.occurrences) place.placement = move * place.placement;
+    seen.occurrences.changeAll([&move](Occurrence& place) { place.placement = move * place.placement; });
     return seen;
 }
 

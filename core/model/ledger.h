@@ -32,7 +32,7 @@ struct Ledger {
     std::optional<Unit> unit;              ///< given by the user for a file that states none
     std::optional<double> targetSize;      ///< [mm]
     double density = 7850.0;               ///< [kg/m^3]
-    std::vector<Step> steps;
+    SharedVector<Step> steps;
 };
 
 Json toJson(const Ledger& ledger);

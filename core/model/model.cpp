@@ -91,11 +91,12 @@ void Model::giveIds() {
         taken.insert(own->id);
         part = std::move(own);
     }
-    for (Occurrence& place : occurrences)
-        if (place.id == 0 || !taken.insert(place.id).second) {
+    occurrences.changeWhere(
+        [&taken](const Occurrence& place) { return place.id == 0 || !taken.insert(place.id).second; },
+        [&](Occurrence& place) {
             place.id = next();
             taken.insert(place.id);
-        }
+        });
 }
 
 std::optional<std::size_t> Model::partOf(PartId id) const {
@@ -128,7 +129,8 @@ void Model::reorderParts(const std::vector<std::size_t>& order) {
         ordered.push_back(parts[p]);
     }
     parts = std::move(ordered);
-    for (Occurrence& occurrence : occurrences) occurrence.part = place[occurrence.part];
+    occurrences.changeWhere([&place](const Occurrence& one) { return one.part != place[one.part]; },
+                            [&place](Occurrence& one) { one.part = place[one.part]; });
     for (MirrorPair& pair : mirrors) {
         pair.original = place[pair.original];
         pair.image = place[pair.image];

@@ -10,6 +10,7 @@
 #include <TopoDS_Shape.hxx>
 #include <vector>
 
+#include "common/shared_vector.h"
 #include "common/text.h"
 #include "model/attributes.h"
 #include "model/groups.h"
@@ -90,7 +91,7 @@ struct MirrorPair {
 
 struct Model {
     std::vector<std::shared_ptr<const Part>> parts;
-    std::vector<Occurrence> occurrences;
+    SharedVector<Occurrence> occurrences;  ///< copies of the model share those that no step changed
     std::vector<MirrorPair> mirrors;
     std::string name;                     ///< of the file's root product, or the file
     std::optional<Unit> fileUnit;         ///< as stated in the file; none: the file states none

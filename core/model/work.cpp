@@ -21,9 +21,11 @@ namespace {
 
 /// Steps from this one on wait to be run; a reason why one failed stays.
 void setWaiting(Ledger& ledger, std::size_t from) {
-    for (std::size_t s = from; s < ledger.steps.size(); ++s)
-        if (Step& step = ledger.steps[s]; step.state != StepState::Failed)
-            step.state = step.on ? StepState::Waiting : StepState::Off;
+    for (std::size_t s = from; s < ledger.steps.size(); ++s) {
+        if (ledger.steps[s].state == StepState::Failed) continue;
+        Step& step = ledger.steps.change(s);
+        step.state = step.on ? StepState::Waiting : StepState::Off;
+    }
 }
 
 }  // namespace
@@ -62,7 +64,7 @@ bool Work::upToDate() const {
 void Work::staleFrom(std::size_t step) {
     if (m_after.size() > step) m_after.resize(step);
     for (std::size_t s = step; s < m_ledger.steps.size(); ++s) {
-        Step& one = m_ledger.steps[s];
+        Step& one = m_ledger.steps.change(s);
         one.state = one.on ? StepState::Waiting : StepState::Off;
         one.problem.reset();
     }
@@ -79,21 +81,21 @@ Work Work::withStep(std::string operation, Json parameters) const {
 
 Work Work::withStepSwitched(std::size_t step, bool on) const {
     Work work = *this;
-    work.m_ledger.steps.at(step).on = on;
+    work.m_ledger.steps.change(step).on = on;
     work.staleFrom(step);
     return work;
 }
 
 Work Work::withStepEdited(std::size_t step, Json parameters) const {
     Work work = *this;
-    work.m_ledger.steps.at(step).parameters = std::move(parameters);
+    work.m_ledger.steps.change(step).parameters = std::move(parameters);
     work.staleFrom(step);
     return work;
 }
 
 Work Work::withoutStep(std::size_t step) const {
     Work work = *this;
-    work.m_ledger.steps.erase(work.m_ledger.steps.begin() + static_cast<std::ptrdiff_t>(step));
+    work.m_ledger.steps.erase(step);
     work.staleFrom(step);
     return work;
 }
@@ -230,11 +232,23 @@ Work Work::withVariants(std::vector<Variant> others, const std::string& name, st
     return work;
 }
 
+namespace {
+
+/// Names, places and materials leave every shape as it was: then there is nothing to keep, part by part.
+bool changesNothing(const std::vector<PartLineage>& lineage, std::size_t partsBefore, std::size_t partsAfter) {
+    return partsBefore == partsAfter && lineage.size() == partsBefore &&
+           std::all_of(lineage.begin(), lineage.end(), [](const PartLineage& one) {
+               return one.untouched && (one.into == PartLineage::samePlace || one.into == one.part);
+           });
+}
+
+}  // namespace
+
 Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool keepGoing) const {
     Work work = *this;
     while (!work.upToDate()) {
         const std::size_t at = work.m_after.size();
-        Step& step = work.m_ledger.steps[at];
+        Step& step = work.m_ledger.steps.change(at);
         const std::shared_ptr<const Model> beforeIt = at == 0 ? work.m_received : work.m_after[at - 1].model;
         const Model& before = *beforeIt;
         step.items.clear();
@@ -266,7 +280,7 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
             if (step.summary.empty() && operation != nullptr) step.summary = operation->title;
             if (!keepGoing) {
                 for (std::size_t later = at + 1; later < work.m_ledger.steps.size(); ++later)
-                    if (work.m_ledger.steps[later].on) work.m_ledger.steps[later].state = StepState::Waiting;
+                    if (work.m_ledger.steps[later].on) work.m_ledger.steps.change(later).state = StepState::Waiting;
                 return work;
             }
             work.m_after.push_back({beforeIt, nullptr});
@@ -281,8 +295,10 @@ Result<Work> Work::replayed(measure::FactsCache& cache, Progress& progress, bool
         step.state = StepState::Done;
         step.summary = outcome->summary;
         step.items = std::move(outcome->items);
-        work.m_after.push_back({std::make_shared<const Model>(std::move(outcome->model)),
-                                std::make_shared<const std::vector<PartLineage>>(std::move(outcome->lineage))});
+        std::shared_ptr<const std::vector<PartLineage>> lineage;
+        if (!changesNothing(outcome->lineage, before.parts.size(), outcome->model.parts.size()))
+            lineage = std::make_shared<const std::vector<PartLineage>>(std::move(outcome->lineage));
+        work.m_after.push_back({std::make_shared<const Model>(std::move(outcome->model)), std::move(lineage)});
     }
     return work;
 }

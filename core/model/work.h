@@ -11,7 +11,7 @@ namespace rasoir {
 /// The model after a step, and how its things come from those before it. Shared by all values of Work that hold it.
 struct State {
     std::shared_ptr<const Model> model;
-    std::shared_ptr<const std::vector<PartLineage>> lineage;  ///< null where the step changed nothing
+    std::shared_ptr<const std::vector<PartLineage>> lineage;  ///< null where the step changed no part's shape
 };
 
 /// Another way to prepare the same file: a ledger of its own from the same received model. States that several
@@ -37,7 +37,7 @@ public:
     [[nodiscard]] const Model& modelAfter(std::size_t steps) const;
     /// How the things after the first `steps` steps come from those as received.
     [[nodiscard]] std::vector<PartLineage> lineageOf(std::size_t steps) const;
-    /// That of one step alone; null where it changed nothing, or is not known.
+    /// That of one step alone; null where it changed no part's shape, or is not known.
     [[nodiscard]] const std::vector<PartLineage>* lineageOfStep(std::size_t step) const;
     /// The model after everything that has been run.
     [[nodiscard]] const Model& current() const { return modelAfter(m_ledger.steps.size()); }

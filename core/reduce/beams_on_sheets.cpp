@@ -22,6 +22,7 @@
 #include "model/lineage_builder.h"
 #include "model/named.h"
 #include "model/places.h"
+#include "topology/making.h"
 
 // 1. The survey of contacts says which edges of beams come near which faces, measured from skin to skin.
 // 2. Through each beam's line goes a curtain: a strip along the line's foot, in the direction from the line to the
@@ -328,7 +329,7 @@ private:
                 fmt::format("\"{}\" carries beams of its own and is a part of its own now: \"{}\".",
                             placeName(model, place), own->name));
             parted.lineage.into = model.parts.size();
-            model.occurrences[place].part = parted.lineage.into;
+            model.occurrences.change(place).part = parted.lineage.into;
             model.parts.push_back(std::move(own));
             model.giveIds();
         } else {
@@ -382,10 +383,7 @@ private:
                     curve = curve->Reversed();
                     std::swap(begin, end);
                 }
-                builder.MakeEdge(now.edge, curve, 1e-7);
-                builder.Range(now.edge, first, last);
-                builder.Add(now.edge, vertexOf(begin).Oriented(TopAbs_FORWARD));
-                builder.Add(now.edge, vertexOf(end).Oriented(TopAbs_REVERSED));
+                now.edge = edgeAlong(curve, first, last, vertexOf(begin), vertexOf(end));
                 builder.Add(wire, now.edge);
                 if (known != before.known.sections.end()) now.section = known->second;
                 // The section stays where it was: what the line has moved by is added to its offset.
@@ -424,7 +422,7 @@ private:
             part->id = 0;
             part->name = freeName(model, part->name);
             lineage.into = model.parts.size();
-            model.occurrences[one.beam].part = lineage.into;
+            model.occurrences.change(one.beam).part = lineage.into;
             model.parts.push_back(std::move(part));
             model.giveIds();
         } else {
@@ -502,7 +500,7 @@ Result<std::vector<BeamOnSheet>> findBeamsOnSheets(const Model& model, double up
     Model seen = model;
     std::set<std::size_t> beams, sheets;
     for (std::size_t o = 0; o < seen.occurrences.size(); ++o) {
-        Occurrence& place = seen.occurrences[o];
+        const Occurrence& place = seen.occurrences[o];
         const BodyKind kind = seen.parts[place.part]->kind();
         if (place.aside) continue;
         if (kind == BodyKind::Wire && !seen.parts[place.part]->known.sections.empty())
@@ -510,7 +508,7 @@ Result<std::vector<BeamOnSheet>> findBeamsOnSheets(const Model& model, double up
         else if (kind == BodyKind::Sheet)
             sheets.insert(o);
         else
-            place.aside = true;
+            seen.occurrences.change(o).aside = true;
     }
     std::vector<BeamOnSheet> all;
     if (beams.empty() || sheets.empty()) return all;

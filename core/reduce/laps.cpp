@@ -34,7 +34,7 @@ Result<void> linkLaps(const Model& before, Outcome& outcome, Progress& progress)
     Model solids = before;
     std::vector<std::size_t> reduced;
     for (std::size_t o = 0; o < solids.occurrences.size(); ++o) {
-        Occurrence& place = solids.occurrences[o];
+        Occurrence& place = solids.occurrences.change(o);
         const auto now = placeNow(o);
         const bool isSheet = now && !place.aside && before.parts[place.part]->kind() == BodyKind::Solid &&
                              model.parts[model.occurrences[*now].part]->kind() == BodyKind::Sheet;

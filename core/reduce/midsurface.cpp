@@ -37,7 +37,7 @@ std::size_t addSolid(Outcome& outcome, std::size_t p, const TopoDS_Shape& shape,
         place.part = fresh;
         place.name = solid->name;
         place.id = 0;
-        model.occurrences.insert(model.occurrences.begin() + static_cast<std::ptrdiff_t>(++o), std::move(place));
+        model.occurrences.insert(++o, std::move(place));
     }
     if (model.mirrorPairOf(p) != nullptr) {
         std::erase_if(model.mirrors, [p](const MirrorPair& pair) { return pair.original == p || pair.image == p; });

@@ -232,7 +232,7 @@ std::size_t replaceIn(Outcome& outcome, std::size_t p, const Regrown& regrown, c
         fresh->name = freeName(outcome.model, part->name);
         outcome.notes.push_back(fmt::format("\"{}\" is carried on in its own way and is a part of its own now: \"{}\".",
                                             placeName(outcome.model, places.front()), fresh->name));
-        for (const std::size_t place : places) outcome.model.occurrences[place].part = lineage.into;
+        for (const std::size_t place : places) outcome.model.occurrences.change(place).part = lineage.into;
         outcome.model.parts.push_back(std::move(fresh));
     }
     const std::size_t into = lineage.into;

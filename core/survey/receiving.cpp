@@ -196,7 +196,8 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
     report.colours = colours.size();
     report.unit = model.fileUnit;
     Model everything = model;
-    for (Occurrence& occurrence : everything.occurrences) occurrence.aside = false;
+    everything.occurrences.changeWhere([](const Occurrence& place) { return place.aside; },
+                                       [](Occurrence& place) { place.aside = false; });
     const measure::Facts whole = measure::factsOf(everything, facts);
     report.low = whole.low;
     report.high = whole.high;

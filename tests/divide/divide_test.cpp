@@ -118,10 +118,10 @@ private slots:
         Model model = withParts({{"bolt", block(4, 4, 20)}});
         for (const double x : {10.0, 20.0}) {
             model.occurrences.push_back(model.occurrences[0]);
-            model.occurrences.back().placement = by(x, 0, 0);
-            model.occurrences.back().id = 0;
+            model.occurrences.changeLast().placement = by(x, 0, 0);
+            model.occurrences.changeLast().id = 0;
         }
-        model.occurrences[2].placement = by(20, 0, 5);
+        model.occurrences.change(2).placement = by(20, 0, 5);
         model.giveIds();
         const double whole = total(model);
         const auto done = run(model, "divide.cut", {{"planes", {plane({0, 0, 8}, {0, 0, 1})}}});

@@ -282,10 +282,10 @@ private slots:
         // Lifted off, it does not lie there: twice the hole is assumed. The same when it is set aside.
         gp_Trsf up;
         up.SetTranslation(gp_Vec(0, 0, 30));
-        model.occurrences[1].placement = up;
+        model.occurrences.change(1).placement = up;
         QCOMPARE_NEAR(seat(model), M_PI * (100 - 25), 1e-9);
-        model.occurrences[1].placement = gp_Trsf();
-        model.occurrences[1].aside = true;
+        model.occurrences.change(1).placement = gp_Trsf();
+        model.occurrences.change(1).aside = true;
         QCOMPARE_NEAR(seat(model), M_PI * (100 - 25), 1e-9);
     }
     void edgesThrownTogetherPartByTheirOutline() {

@@ -379,7 +379,7 @@ private slots:
     }
     void assembliesLumpsAndColoursComeBack() {
         Model model = *exchange::readFile(demoFile("carrier.step"), {}, quietly());
-        model.occurrences[5].aside = true;
+        model.occurrences.change(5).aside = true;
         const auto lump =
             findOperation("intake.standIn")->run(model, {{"parts", {"counterweight"}}, {"by", "lump"}}, quietly());
         QVERIFY(exchange::saveWork(Work(lump->model, "carrier.step"), {}, at("c.rasoir"), quietly()));

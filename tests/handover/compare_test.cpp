@@ -84,7 +84,7 @@ private slots:
         gp_Trsf away;
         away.SetRotation(gp_Ax1(gp::Origin(), gp_Dir(1, 1, 0)), 0.8);
         Model before = modelOf(block(40, 30, 10)), after = modelOf(block(40, 30, 12));
-        before.occurrences[0].placement = after.occurrences[0].placement = away;
+        before.occurrences.change(0).placement = after.occurrences.change(0).placement = away;
         const auto found = skinDistances(after, before, 2.0, quietly());
         QVERIFY2(found, said(found));
         QCOMPARE_NEAR(found->most, 2.0, 1e-4);
@@ -104,7 +104,7 @@ private slots:
         const auto same = skinDistances(before, before, 2.0, quietly());
         QVERIFY2(same, said(same));
         QVERIFY(same->most < 1e-4);
-        after.occurrences[0].aside = true;
+        after.occurrences.change(0).aside = true;
         QVERIFY(!skinDistances(after, before, 2.0, quietly()));
     }
     void partsAndPlaces() {
@@ -114,7 +114,7 @@ private slots:
         Model after = before;
         gp_Trsf up;
         up.SetTranslation(gp_Vec(0, 0, 3));
-        after.occurrences[1].placement = up;
+        after.occurrences.change(1).placement = up;
         auto named = after.parts[0]->copy();
         named->name = "base plate";
         after.parts[0] = named;
@@ -191,7 +191,7 @@ private slots:
         Step gone;
         gone.operation = "shave.removeHoles";
         gone.parameters = {{"chosen", {face}}};
-        named.steps.insert(named.steps.begin(), gone);
+        named.steps.insert(0, gone);
         const auto missed = onRevision(Work(*arm, "arm").withLedger(named), *revised, "revised", facts, quietly());
         QVERIFY2(missed, said(missed));
         QCOMPARE(missed->left(), std::size_t(1));

@@ -71,7 +71,7 @@ private slots:
         Model model = modelOf(cut(block(100, 60, 8), rod(gp_Ax1(gp_Pnt(30, 20, -1), gp_Dir(0, 0, 1)), 4, 10)), "plate");
         gp_Trsf place;
         place.SetTranslation(gp_Vec(1000, 0, 0));
-        model.occurrences[0].placement = place;
+        model.occurrences.change(0).placement = place;
         model.giveIds();
         const Part& plate = *model.parts[0];
         const Entity side{EntityKind::Face, faceAt(plate, gp_Pnt(100, 30, 4))},
@@ -186,7 +186,7 @@ private slots:
         QVERIFY(!compared);
         QVERIFY2(compared.error().what.find("\"ball\"") != std::string::npos, compared.error().what.c_str());
         Model fewer = assembly();
-        fewer.occurrences.pop_back();
+        fewer.occurrences.erase(fewer.occurrences.size() - 1);
         QVERIFY(!proved(assembly(), fewer, true, quietly()));
         QVERIFY(!proved(fewer, assembly(), true, quietly()));
         QVERIFY(proved(fewer, fewer, true, quietly()));

@@ -33,7 +33,7 @@ class GroupsTest : public QObject {
         return model;
     }
     static std::size_t found(const Model& model, const Json& rule) {
-        return handover::membersByRule(model, ruleFromJson(rule)).size();
+        return handover::membersByRule(model, ruleFromJson(rule), quietly()).value().size();
     }
     static const Group& first(const Outcome& outcome) { return outcome.model.groups.front(); }
     static std::string allSaid(const Model& model) {
@@ -64,7 +64,7 @@ private slots:
         for (int f = 1; f <= grooved.parts[0]->incidence().faceCount(); ++f) {
             const auto rule = handover::ruleFor(grooved, 0, {EntityKind::Face, f});
             QVERIFY(rule);
-            const auto members = handover::membersByRule(grooved, *rule);
+            const auto members = handover::membersByRule(grooved, *rule, quietly()).value();
             QVERIFY(
                 std::any_of(members.begin(), members.end(), [f](const Member& one) { return one.entity.number == f; }));
         }
@@ -72,7 +72,7 @@ private slots:
     void aRuleAsksForFacesTowardsAPart() {
         // B stands on A and beside C, a hundredth away from it; D is alone.
         Model model = blocks({{"A", {0, 0, 0}}, {"B", {0, 0, 10}}, {"C", {10.01, 0, 10}}, {"D", {50, 0, 0}}});
-        const auto towards = handover::membersByRule(model, ruleFromJson({{"towards", "B"}}));
+        const auto towards = handover::membersByRule(model, ruleFromJson({{"towards", "B"}}), quietly()).value();
         QCOMPARE(towards.size(), std::size_t(2));
         for (const Member& member : towards) {
             const auto part = model.partOf(member.part);
@@ -84,8 +84,34 @@ private slots:
         QCOMPARE(found(model, {{"towards", "B"}, {"normal", {0, 0, 1}}}), std::size_t(1));
         QCOMPARE(found(model, {{"towards", "nobody"}}), std::size_t(0));
         // What is set aside stands in nobody's way.
-        model.occurrences[1].aside = true;
+        model.occurrences.change(1).aside = true;
         QCOMPARE(found(model, {{"towards", "B"}}), std::size_t(0));
+    }
+    /// A step that touches neither side of the question does not ask it again; one that does can be stopped at it.
+    void whatFacesAPartIsSearchedOnlyWhereItMayHaveChanged() {
+        const GroupRule rule = ruleFromJson({{"towards", "B"}, {"parts", "A"}});
+        const Model before = blocks({{"A", {0, 0, 0}}, {"B", {0, 0, 10}}, {"C", {30, 0, 0}}});
+        Model after = before;
+        QVERIFY(!handover::mayAnswerOtherwise(before, after, rule));
+        after.occurrences.change(2).placement = by(90, 0, 0);
+        after.occurrences.change(0).name = "under B";
+        QVERIFY(!handover::mayAnswerOtherwise(before, after, rule));
+        after.occurrences.change(1).placement = by(0, 0, 40);
+        QVERIFY(handover::mayAnswerOtherwise(before, after, rule));
+        after = before;
+        after.occurrences.change(0).aside = true;
+        QVERIFY(handover::mayAnswerOtherwise(before, after, rule));
+        after = before;
+        after.parts[0] = after.parts[0]->copy();
+        QVERIFY(handover::mayAnswerOtherwise(before, after, rule));
+        // A rule on what things are themselves is asked after every step: it costs nothing.
+        QVERIFY(handover::mayAnswerOtherwise(before, before, ruleFromJson({{"surface", "plane"}})));
+
+        Progress stopped;
+        stopped.cancel();
+        const auto answer = handover::membersByRule(before, rule, stopped);
+        QVERIFY(!answer);
+        QCOMPARE(answer.error().kind, ProblemKind::Cancelled);
     }
     void aRuleAsksForColoursAndNames() {
         Model model = blocks({{"A", {0, 0, 0}}, {"B", {20, 0, 0}}});
@@ -105,7 +131,7 @@ private slots:
         for (int f = 1; f <= part.incidence().faceCount(); ++f) {
             const auto rule = handover::ruleFor(model, 0, {EntityKind::Face, f});
             QVERIFY(rule);
-            const auto members = handover::membersByRule(model, *rule);
+            const auto members = handover::membersByRule(model, *rule, quietly()).value();
             // The rule takes in what was picked, and its like: all four holes for one of them.
             QVERIFY(
                 std::any_of(members.begin(), members.end(), [f](const Member& one) { return one.entity.number == f; }));
@@ -288,9 +314,9 @@ private slots:
             allSaid(both).find("\"whole\" is handed over as a solid and as its sheet \"plate\"") != std::string::npos,
             allSaid(both).c_str());
         // Beside it, or twice as thick, it is another body.
-        both.occurrences.back().placement = by(0, 0, 50);
+        both.occurrences.changeLast().placement = by(0, 0, 50);
         QVERIFY(allSaid(both).find("as a solid and as its sheet") == std::string::npos);
-        both.occurrences.back().placement = gp_Trsf();
+        both.occurrences.changeLast().placement = gp_Trsf();
         both.parts.back() = std::make_shared<Part>("whole", block(200, 100, 6));
         both.giveIds();
         QVERIFY(allSaid(both).find("as a solid and as its sheet") == std::string::npos);

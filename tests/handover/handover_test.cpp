@@ -407,7 +407,7 @@ private slots:
         Model model = modelOf(block(200, 100, 3), "plate");
         gp_Trsf upright;
         upright.SetRotation(gp_Ax1(gp_Pnt(), gp_Dir(0, 1, 0)), M_PI / 2);
-        model.occurrences[0].placement = upright;
+        model.occurrences.change(0).placement = upright;
         model.occurrences.push_back({1, gp_Trsf(), "bar", {}, std::nullopt});
         model.parts.push_back(std::make_shared<Part>("bar", block(400, 20, 10)));
         model.giveIds();

@@ -28,7 +28,7 @@ class ContactsTest : public QObject {
     /// The model with every body at a place of its own, all turned and moved together.
     static Model elsewhere(Model model) {
         const gp_Trsf away = by(130.0, -70.0, 45.0) * turned(gp_Dir(1, 2, 3), 77.0);
-        for (Occurrence& place : model.occurrences) place.placement = away * place.placement;
+        model.occurrences.changeAll([&away](Occurrence& place) { place.placement = away * place.placement; });
         return model;
     }
     static void setThickness(Model& model, std::size_t part, double thickness, double offset = 0.0) {
@@ -290,7 +290,7 @@ private slots:
         Model model = withBodies({block(100, 10, 10), rod(gp_Ax1(gp_Pnt(5, 5, 10), gp::DZ()), 2.0, 8.0)});
         for (int i = 1; i < 10; ++i) {
             model.occurrences.push_back(model.occurrences[1]);
-            model.occurrences.back().placement = by(10.0 * i, 0, 0);
+            model.occurrences.changeLast().placement = by(10.0 * i, 0, 0);
         }
         const auto found = findContacts(model, {0.1}, quietly());
         QVERIFY(found);
@@ -300,7 +300,7 @@ private slots:
         for (int i = 1; i < 10; ++i)
             for (const std::size_t part : {0, 1}) {
                 stacks.occurrences.push_back(stacks.occurrences[part]);
-                stacks.occurrences.back().placement = by(0, 30.0 * i, 0) * turned(gp::DZ(), 7.0 * i);
+                stacks.occurrences.changeLast().placement = by(0, 30.0 * i, 0) * turned(gp::DZ(), 7.0 * i);
             }
         const auto alike = findContacts(stacks, {0.1}, quietly());
         QVERIFY(alike);

@@ -153,7 +153,7 @@ private slots:
         gp_Trsf away;
         away.SetRotation(gp_Ax1(gp_Pnt(3, 1, 2), gp_Dir(1, 2, 3)), 1.1);
         Model turned = modelOf(tee());
-        turned.occurrences[0].placement = away;
+        turned.occurrences.change(0).placement = away;
         const auto again = run(turned, "join.flowSpace");
         QVERIFY2(again, said(again));
         QCOMPARE_NEAR(volumeOf(again->model.parts[1]->shape), volumeOf(water.shape), 1e-3);

@@ -72,7 +72,7 @@ private slots:
         QCOMPARE_NEAR(safeLimit(model, {1}).mm, 2.0, 1e-9);  // the target size bounds it, not its 40 mm
         // The foil limits those that are joined with it, and nobody else.
         QCOMPARE_NEAR(safeLimit(model).mm, 0.05, 1e-9);
-        model.occurrences[2].aside = true;
+        model.occurrences.change(2).aside = true;
         QCOMPARE_NEAR(safeLimit(model).mm, 0.5, 1e-9);
         const auto beyond = run(model, "join.pairs", {{"upTo", 0.7}});
         QVERIFY(!beyond);
@@ -258,7 +258,7 @@ private slots:
         face->uses[1].number = face->uses[1].number == 1 ? 2 : 1;
         QVERIFY(!faultsInJoints(broken).empty());
         broken = done->model;
-        broken.occurrences[1].placement = by(0.1, 0, 0);
+        broken.occurrences.change(1).placement = by(0.1, 0, 0);
         QVERIFY(!faultsInJoints(broken).empty());
         broken = done->model;
         broken.joints.front().uses[0].place = 9999;
@@ -541,7 +541,7 @@ private slots:
     }
     void roundsRestingOnTheFaceGoWithIt() {
         Model model = withBodies({block(20, 20, 10), block(8, 8, 6)});
-        model.occurrences[1].placement = by(6, 6, 10.1);
+        model.occurrences.change(1).placement = by(6, 6, 10.1);
         const auto rounds =
             run(model, "shave.addRounds", {{"part", "body 2"}, {"edges", {{8, 4, 0}}}, {"radius", 1.0}});
         QVERIFY2(rounds, said(rounds));
@@ -767,8 +767,8 @@ private slots:
         Model model = withBodies({block(10, 10, 10)});
         for (const double z : {10.0, 20.0}) {
             model.occurrences.push_back(model.occurrences[0]);
-            model.occurrences.back().placement = by(3.0, 0, z);
-            model.occurrences.back().id = 0;
+            model.occurrences.changeLast().placement = by(3.0, 0, z);
+            model.occurrences.changeLast().id = 0;
         }
         model.giveIds();
         const auto done = run(model, "join.pairs");

@@ -167,7 +167,7 @@ private slots:
                                     gp_Dir(between(random, 0.1, 1), between(random, -1, 1), between(random, -1, 1))),
                              between(random, 0, 6));
             shift.SetTranslation(gp_Vec(between(random, -100, 100), 5, 6));
-            model.occurrences[0].placement = shift * turn;
+            model.occurrences.change(0).placement = shift * turn;
             const auto mass = measure::massOf(model, *measure::factsOfParts(model, false, quietly()));
             QCOMPARE_NEAR(mass.mass, body.volume * 7850e-9, 1e-9 * mass.mass);
             const auto principal = mass.principal();

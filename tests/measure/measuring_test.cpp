@@ -40,7 +40,7 @@ private slots:
             const auto check = [&](const TopoDS_Shape& shape, int face, const gp_Pnt& point, double ray, double sphere,
                                    double allowed) {
                 Model model = modelOf(shape);
-                if (placed) model.occurrences[0].placement = somewhere();
+                if (placed) model.occurrences.change(0).placement = somewhere();
                 const auto thickness = at(model, face, point);
                 QVERIFY(thickness.has_value());
                 QCOMPARE_NEAR(thickness->ray, ray, 1e-6 * ray);

@@ -117,6 +117,28 @@ private slots:
         }
         QVERIFY(!history.canRedo());
     }
+    /// Forty moves of one place each over sixty places: what no step touched is held once by all states and all values.
+    void statesHoldInCommonWhatNoStepChanged() {
+        Model row = plate();
+        while (row.occurrences.size() < 60) row.occurrences.push_back(row.occurrences[0]);
+        History history;
+        history.reset(run(Work(row, "row.step")));
+        for (int step = 1; step <= 40; ++step) {
+            const Json one{{"places", {"part #" + std::to_string(step)}}, {"shift", {0.0, 0.0, 5.0}}};
+            history.push(run(history.present().withStep("intake.move", one)), "Move");
+            QCOMPARE(history.present().ledger().steps.back().state, StepState::Done);
+        }
+        std::set<const Occurrence*> places;
+        std::set<const Step*> steps;
+        for (;; history.undo()) {
+            for (std::size_t state = 0; state <= history.present().statesKnown(); ++state)
+                for (const Occurrence& place : history.present().modelAfter(state).occurrences) places.insert(&place);
+            for (const Step& step : history.present().ledger().steps) steps.insert(&step);
+            if (!history.canUndo()) break;
+        }
+        QCOMPARE(places.size(), std::size_t(60 + 40));
+        QCOMPARE(steps.size(), std::size_t(40));
+    }
     void aLedgerSurvivesItsFileAndReplaysOnARevision() {
         const Work done = run(Work(plate(), "plate.step").withStep("shave.removeHoles", upTo(4)));
         const QTemporaryDir folder;

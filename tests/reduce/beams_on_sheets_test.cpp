@@ -23,7 +23,7 @@ class BeamsOnSheetsTest : public QObject {
         std::vector<TopoDS_Shape> bodies{moved(block(200, 120, 2), by(0, 0, -2))};
         bodies.insert(bodies.end(), bars.begin(), bars.end());
         Model model = withBodies(bodies);
-        for (Occurrence& place : model.occurrences) place.placement = away;
+        model.occurrences.changeAll([&away](Occurrence& place) { place.placement = away; });
         model.targetSize = 5.0;
         const auto sheet = run(model, "reduce.midsurface", {{"parts", {"body 1"}}});
         if (!sheet) return tl::unexpected(sheet.error());

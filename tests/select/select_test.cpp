@@ -244,7 +244,7 @@ private slots:
         QCOMPARE(findAlike(model, traits, {}, Pick{0, wall}, wanted).size(), std::size_t(4));
         wanted.parts.clear();
         QCOMPARE(findAlike(model, traits, {}, Pick{0, wall}, wanted, {1, 2}).size(), std::size_t(8));
-        model.occurrences[3].aside = true;
+        model.occurrences.change(3).aside = true;
         QCOMPARE(findAlike(model, traits, {}, Pick{0, wall}, wanted, {1, 2}).size(), std::size_t(4));
         wanted.by = Likeness::Colour;
         QCOMPARE(findAlike(model, traits, {}, Pick{1, wall}, wanted).size(),

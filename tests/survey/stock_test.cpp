@@ -180,7 +180,7 @@ private slots:
         QVERIFY(survey::hiddenPlaces(modelOfAll({{"housing", open}, {"core", core}}), quietly())->empty());
         // What is set aside hides nothing.
         Model model = modelOfAll({{"housing", housing}, {"core", core}});
-        model.occurrences[0].aside = true;
+        model.occurrences.change(0).aside = true;
         QVERIFY(survey::hiddenPlaces(model, quietly())->empty());
         Progress stopped;
         stopped.cancel();
@@ -218,8 +218,8 @@ private slots:
                                   {"stray", block(9, 8, 7)},
                                   {"askew", block(50, 21, 10)},
                                   {"twin", block(30, 20, 10)}});
-        model.occurrences[3].placement.SetTranslation(gp_Vec(90000, 0, 0));
-        model.occurrences[4].placement.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 0.005);
+        model.occurrences.change(3).placement.SetTranslation(gp_Vec(90000, 0, 0));
+        model.occurrences.change(4).placement.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 0.005);
         model.occurrences.push_back({1, gp_Trsf(), "b", {}, std::nullopt});
         const auto facts = measure::factsOfParts(model, false, quietly());
         const auto report = survey::receivingReport(model, *facts, quietly());
@@ -246,7 +246,7 @@ private slots:
     }
     void farFromTheOriginAndOddUnits() {
         Model model = modelOfAll({{"a", block(30, 20, 10)}});
-        model.occurrences[0].placement.SetTranslation(gp_Vec(1e5, 0, 0));
+        model.occurrences.change(0).placement.SetTranslation(gp_Vec(1e5, 0, 0));
         const auto report = survey::receivingReport(model, *measure::factsOfParts(model, false, quietly()), quietly());
         QCOMPARE(report->odd.size(), std::size_t(1));
         QVERIFY(report->odd[0].what.find("origin") != std::string::npos);

@@ -164,7 +164,7 @@ private slots:
         Model model = shaved(rounded(4.0), 10.0);
         gp_Trsf turn;
         turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), M_PI / 2);
-        model.occurrences[0].placement = turn;
+        model.occurrences.change(0).placement = turn;
         const std::filesystem::path path = m_folder.filePath("out.step").toStdString();
         const auto written = exchange::writeFile(model, path, {}, quietly());
         QVERIFY2(written, said(written));

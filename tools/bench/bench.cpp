@@ -541,7 +541,7 @@ void selectInBox(benchmark::State& state) {
         static_cast<std::size_t>(state.range(0)) / static_cast<std::size_t>(model.parts[0]->incidence().faceCount());
     while (model.occurrences.size() < places) {
         model.occurrences.push_back(model.occurrences.front());
-        model.occurrences.back().placement.SetTranslation(
+        model.occurrences.changeLast().placement.SetTranslation(
             gp_Vec(250.0 * static_cast<double>(model.occurrences.size()), 0, 0));
     }
     std::vector<std::size_t> all(model.occurrences.size());

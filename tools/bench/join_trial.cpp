@@ -186,11 +186,11 @@ int main(int argc, char** argv) {
         std::mt19937_64 random(seed);
         std::uniform_real_distribution<> share(-0.3, 0.3);
         const double limit = join::safeLimit(shaken).mm;
-        for (Occurrence& place : shaken.occurrences) {
+        shaken.occurrences.changeAll([&](Occurrence& place) {
             gp_Trsf shift;
             shift.SetTranslation(gp_Vec(share(random), share(random), share(random)) * limit);
             place.placement = shift * place.placement;
-        }
+        });
         tryJoin(argument + " moved", shaken, limit, false, moved);
     }
     std::mt19937_64 random(seed);
@@ -219,7 +219,7 @@ int main(int argc, char** argv) {
         const double limit = join::safeLimit(model).mm;
         gp_Trsf lift;
         lift.SetTranslation(gp_Vec(0.0, 0.0, 0.5 * limit));
-        model.occurrences[1].placement = lift * second.placement;
+        model.occurrences.change(1).placement = lift * second.placement;
         tryJoin(name + " apart", model, limit, false, gaps);
     }
     say("files of several solids", files);

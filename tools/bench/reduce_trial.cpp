@@ -8,6 +8,7 @@
 #include <chrono>
 #include <gp_Ax2.hxx>
 #include <numeric>
+#include <optional>
 
 #include "common/sets.h"
 #include "exchange/files.h"
@@ -100,20 +101,33 @@ Judged judge(const Model& model) {
 
 struct Held {
     std::map<int, double> bare;  // [mm^2] by face, of the thin skin that has none
-    double covered = 0.0;        // share of the thin skin that has a sheet midway in it
+    double covered = 0.0;        // share of the thin skin that has a sheet midway in it, or matter that stays solid
+    double solid = 0.0;          // the latter alone
     std::size_t connected = 0;   // pieces that hang together
     double outside = 0.0;        // share of the sheets that lies outside the solid
 };
 
+/// Inside a closed skin, the first thing seen in any direction is seen from behind. Two of three are enough.
+bool isInside(const RayField& skin, const gp_Pnt& point) {
+    int inside = 0;
+    for (const gp_Dir& along : {gp_Dir(0.31, 0.52, 0.79), gp_Dir(-0.61, 0.33, 0.72), gp_Dir(0.1, -0.9, 0.42)}) {
+        const auto hit = skin.first(point, along);
+        inside += hit && hit->normal.Dot(gp_Vec(along)) > 0.0;
+    }
+    return inside >= 2;
+}
+
 Held hold(const Judged& judged, const Model& solid, const Model& made) {
     Progress progress;
     Held held;
-    std::vector<std::size_t> sheets;
+    std::vector<std::size_t> sheets, solids;
     for (std::size_t o = 0; o < made.occurrences.size(); ++o)
-        if (made.parts[made.occurrences[o].part]->kind() == BodyKind::Sheet) sheets.push_back(o);
+        (made.parts[made.occurrences[o].part]->kind() == BodyKind::Sheet ? sheets : solids).push_back(o);
     if (sheets.empty()) return held;
     const RayField field(made, sheets, 1e-3, progress);
-    double all = 0.0, near = 0.0;
+    std::optional<RayField> thick;
+    if (!solids.empty()) thick.emplace(made, solids, 1e-3, progress);
+    double all = 0.0, near = 0.0, stays = 0.0;
     for (const Sample& one : judged.samples) {
         all += one.area;
         const auto sheet = field.nearest(one.at, one.through);
@@ -127,21 +141,18 @@ Held hold(const Judged& judged, const Model& solid, const Model& made) {
         }
         if (there)
             near += one.area;
+        else if (thick && isInside(*thick, one.at))
+            stays += one.area;
         else
             held.bare[one.face] += one.area;
     }
-    held.covered = all > 0.0 ? near / all : 0.0;
+    held.covered = all > 0.0 ? (near + stays) / all : 0.0;
+    held.solid = all > 0.0 ? stays / all : 0.0;
     const RayField skin(solid, {}, 1e-3, progress);
     double area = 0.0, out = 0.0;
     for (const RayField::Triangle& one : field.triangles()) {
         area += one.area;
-        // Inside a closed skin, the first thing seen in any direction is seen from behind.
-        int inside = 0;
-        for (const gp_Dir& along : {gp_Dir(0.31, 0.52, 0.79), gp_Dir(-0.61, 0.33, 0.72), gp_Dir(0.1, -0.9, 0.42)}) {
-            const auto hit = skin.first(one.middle, along);
-            inside += hit && hit->normal.Dot(gp_Vec(along)) > 0.0;
-        }
-        if (inside < 2) out += one.area;
+        if (!isInside(skin, one.middle)) out += one.area;
     }
     held.outside = area > 0.0 ? out / area : 0.0;
     for (const std::size_t o : sheets) {
@@ -234,8 +245,11 @@ int main(int argc, char** argv) {
                 apart += !one;
                 outside += !within;
                 good += covered && one && within;
-                fmt::print(": {:.1f} % covered, {} connected, {:.2f} % outside, {:.1f} s{}\n", 100.0 * held.covered,
-                           held.connected, 100.0 * held.outside, took, covered && one && within ? "" : "  <--");
+                fmt::print(
+                    ": {:.1f} % covered, {:.1f} by matter that stays solid, {} connected, {:.2f} % outside, {:.1f} "
+                    "s{}\n",
+                    100.0 * held.covered, 100.0 * held.solid, held.connected, 100.0 * held.outside, took,
+                    covered && one && within ? "" : "  <--");
                 if (!covered) sayBare(own, held);
             }
         std::fflush(stdout);
