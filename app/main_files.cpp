@@ -11,6 +11,7 @@
 #include "selection.h"
 #include "stage/stage.h"
 #include "start_page.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -136,7 +137,7 @@ void MainWindow::askMaterials() {
 }
 
 void MainWindow::askMeshFile() {
-    if (!m_session->trialMesh()) return;
+    if (!m_session->surveys().trialMesh()) return;
     const QFileInfo file(m_session->fileName());
     QString path = QFileDialog::getSaveFileName(this, "Write the trial mesh",
                                                 file.path() + "/" + file.completeBaseName() + "-mesh.vtu",

@@ -24,8 +24,7 @@
 #include "mesh/mesh_files.h"
 #include "model/places.h"
 #include "print/pdf.h"
-#include "survey/fasteners.h"
-#include "survey/hidden.h"
+#include "whole_surveys.h"
 
 namespace rasoir::app {
 
@@ -60,35 +59,10 @@ void tessellate(const Model& model, Progress& progress) {
     }
 }
 
-template <class Found>
-void Session::keep(WholeSurvey<Found>& survey, std::function<void()> again) {
-    connect(this, &Session::changed, this, [&survey] { survey.found.reset(); });
-    connect(this, &Session::finished, this, [this, &survey, again = std::move(again)] {
-        if (survey.wanted) QTimer::singleShot(0, this, again);
-    });
-}
-
 Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
     loadLibrary();
-    connect(this, &Session::changed, this, [this] { m_inner.reset(); });
-    keep(m_contacts, [this] { requestContacts(); });
-    keep(m_openings, [this] { requestOpenings(); });
-    keep(m_reach, [this] { requestFlowLook(m_flowWish); });
-    keep(m_leaks, [this] { requestFlowLook(m_flowWish); });
-    keep(m_bars, [this] { requestBars(); });
-    keep(m_proofs, [this] { requestProofs(); });
-    keep(m_walls, [this] { requestWalls(); });
-    keep(m_symmetries, [this] { requestSymmetries(m_symmetricPlaces); });
-    keep(m_smallBeside, [this] { requestSmallBeside(); });
-    keep(m_layers, [this] { requestLayers(); });
-    keep(m_bolts, [this] { requestBolts(); });
-    keep(m_welds, [this] { requestWelds(); });
-    keep(m_shortEnds, [this] { requestShortEnds(); });
-    keep(m_stiffeners, [this] { requestStiffeners(); });
-    keep(m_mesh, [this] { requestTrialMesh(); });
-    keep(m_meshReceived, [this] { requestReceivedMesh(); });
-    keep(m_check, [this] { requestCheck(); });
+    m_surveys = std::make_unique<WholeSurveys>(*this);
 }
 
 Session::~Session() {
@@ -113,7 +87,7 @@ bool Session::blocked() {
     return false;
 }
 
-void Session::start(const QString& doing, std::function<Finish(Progress&)> work, Kind kind) {
+void Session::start(const QString& doing, Job work, Kind kind) {
     if (blocked()) return;  // one at a time; the window shows which
     m_inBackground = kind == Kind::Background;
     const std::uint64_t job = ++m_job;
@@ -523,6 +497,14 @@ void Session::writeReport(const QString& path, const handover::ReportOptions& op
                 emit failed(written.error());
         };
     });
+}
+
+bool Session::writeTrialMesh(const QString& path) {
+    const auto made = m_surveys->trialMesh();
+    if (!made) return false;
+    const auto written = mesh::writeMesh(model(), *made, path.toStdString());
+    if (!written) emit failed(written.error());
+    return written.has_value();
 }
 
 void Session::undo() {

@@ -7,34 +7,20 @@
 #include <set>
 #include <thread>
 
-#include "divide/layers.h"
-#include "divide/small_beside.h"
 #include "exchange/files.h"
 #include "handover/candidates.h"
-#include "handover/check.h"
 #include "handover/export.h"
 #include "handover/report.h"
 #include "handover/revision.h"
 #include "handover/skin_distance.h"
-#include "join/bolts.h"
-#include "join/contacts.h"
-#include "join/leaks.h"
-#include "join/openings.h"
-#include "join/reach.h"
-#include "join/welds.h"
 #include "measure/mass.h"
-#include "mesh/trial_mesh.h"
 #include "model/work.h"
 #include "part_knowledge.h"
-#include "reduce/beams_on_sheets.h"
-#include "reduce/frame_members.h"
-#include "reduce/join_sheets.h"
-#include "reduce/proof.h"
-#include "reduce/walls.h"
 #include "survey/receiving.h"
-#include "survey/symmetry.h"
 
 namespace rasoir::app {
+
+class WholeSurveys;
 
 class Session : public QObject {
     Q_OBJECT
@@ -68,6 +54,7 @@ public:
     void exportTo(const QString& path);  ///< all that is not set aside, proved, as it came
     [[nodiscard]] QString lastExport() const { return m_lastExport; }
     void exportAll(const handover::ExportWanted& wanted);
+    bool writeTrialMesh(const QString& path);  ///< true when it is written
     /// Looks at a later file of the same design: what changed, and which steps fit it. Ends with revisionChanged().
     void lookAtRevision(const QString& path);
     [[nodiscard]] const std::optional<handover::Revision>& revision() const { return m_revision; }
@@ -101,6 +88,12 @@ public:
                    std::optional<Ledger> ledger = std::nullopt);
     void saveWorkTo(const QString& path, const Json& view);
     void cancel();
+    /// A piece of work and what puts its result in place, in the window's thread.
+    using Finish = std::function<void()>;
+    using Job = std::function<Finish(Progress&)>;
+    /// In the background: whatever the user asks for interrupts it. Nothing may be running.
+    void runBehind(const QString& doing, Job job) { start(doing, std::move(job), Kind::Background); }
+    [[nodiscard]] std::uint64_t lastJob() const { return m_job; }  ///< the number of the one that was begun last
 
     // At once:
     void undo();
@@ -113,82 +106,8 @@ public:
     [[nodiscard]] const PartKnowledge* knowledge(std::size_t part) const;
     /// What came and what is odd, of the model shown; none while it is being looked at.
     [[nodiscard]] const std::optional<survey::ReceivingReport>& report() const { return m_report; }
-    /// Inner places, once they have been looked for; asking starts the search.
-    [[nodiscard]] const std::optional<std::vector<std::size_t>>& innerPlaces() const { return m_inner; }
-    void requestInnerPlaces();
-    // Surveys of the whole model: found once for the model shown; asking starts the search in the background.
-    [[nodiscard]] const std::optional<join::ContactReport>& contacts() const { return m_contacts.found; }
-    void requestContacts();
-    /// Openings of all solids that are not set aside, for lids.
-    [[nodiscard]] const std::optional<std::vector<join::Opening>>& openings() const { return m_openings.found; }
-    void requestOpenings();
-    /// A look at a flow space from before a face, with lids on some openings of those found (by their numbers) and on
-    /// loops of edges that were picked (each with its place).
-    struct FlowWish {
-        std::size_t place = 0;
-        int face = 0;
-        std::vector<std::size_t> walls;  ///< occurrences; empty: all that is not set aside
-        std::set<std::size_t> lids;
-        std::vector<std::vector<std::pair<std::size_t, int>>> byHand;
-        friend bool operator==(const FlowWish&, const FlowWish&) = default;
-    };
-    /// What is reached, and in which order.
-    [[nodiscard]] const std::optional<Result<join::ReachReport>>& reach() const { return m_reach.found; }
-    /// Ways out.
-    [[nodiscard]] const std::optional<Result<join::LeakReport>>& leaks() const { return m_leaks.found; }
-    void requestFlowLook(const FlowWish& wish);  ///< first what is reached, then the leaks
-    [[nodiscard]] const std::optional<std::map<std::size_t, std::vector<reduce::Wall>>>& walls() const {
-        return m_walls.found;  // by part
-    }
-    void requestWalls();
-    [[nodiscard]] const std::optional<std::vector<reduce::Slender>>& bars() const { return m_bars.found; }
-    /// Each sheet and beam against the solid that it stands for.
-    struct Proven {
-        reduce::StandIn standIn;
-        Result<reduce::Proof> proof;
-        std::shared_ptr<const reduce::DrawnBody> drawn;
-    };
-    [[nodiscard]] const std::optional<std::vector<Proven>>& proofs() const { return m_proofs.found; }
-    void requestProofs();
-    void requestBars();  ///< slender parts, from five times as long as deep
-    /// Symmetries of some places (none: of all that is not set aside), to a hundredth of the target size.
-    [[nodiscard]] const std::optional<std::vector<survey::Symmetry>>& symmetries() const { return m_symmetries.found; }
-    void requestSymmetries(const std::set<std::size_t>& places);
-    /// Which bodies mesh in layers, and what small faces and edges could be one with a neighbour.
-    [[nodiscard]] const std::optional<std::vector<divide::BodyLayers>>& layers() const { return m_layers.found; }
-    void requestLayers();
-    [[nodiscard]] const std::optional<std::vector<divide::SmallBeside>>& smallBeside() const {
-        return m_smallBeside.found;
-    }
-    void requestSmallBeside();
-    [[nodiscard]] const std::optional<std::vector<handover::CheckFinding>>& check() const { return m_check.found; }
-    /// A trial mesh of the picked parts, or of all, at the target size; and one of the model as received.
-    using MeshPointer = std::shared_ptr<const mesh::TrialMesh>;
-    [[nodiscard]] MeshPointer trialMesh() const { return m_mesh.found ? m_mesh.found->value_or(nullptr) : nullptr; }
-    [[nodiscard]] MeshPointer receivedMesh() const {
-        return m_meshReceived.found ? m_meshReceived.found->value_or(nullptr) : nullptr;
-    }
-    /// Why there is no trial mesh though one was asked for; null where there is, or none was.
-    [[nodiscard]] const Problem* meshProblem() const {
-        return m_mesh.found && !*m_mesh.found ? &m_mesh.found->error() : nullptr;
-    }
-    void requestTrialMesh();
-    /// Edges of sheets that end before other sheets, up to twice the target size.
-    [[nodiscard]] const std::optional<std::vector<reduce::ShortEnd>>& shortEnds() const { return m_shortEnds.found; }
-    void requestShortEnds();
-    [[nodiscard]] const std::optional<std::vector<reduce::BeamOnSheet>>& stiffeners() const {
-        return m_stiffeners.found;
-    }
-    void requestStiffeners();
-    [[nodiscard]] const std::optional<std::vector<join::BoltedJoint>>& bolts() const { return m_bolts.found; }
-    void requestBolts();
-    /// Lines that can be welded, on bodies parted at each other's outline.
-    [[nodiscard]] const std::optional<join::WeldPlan>& welds() const { return m_welds.found; }
-    void requestWelds();
-    void requestReceivedMesh();
-    /// Writes the trial mesh; true when it is written.
-    bool writeTrialMesh(const QString& path);
-    void requestCheck();
+    /// Of the whole model, made when somebody asks.
+    [[nodiscard]] WholeSurveys& surveys() const { return *m_surveys; }
     /// Wall thickness of these parts, in the background.
     void requestThickness(const std::set<std::size_t>& parts);
     /// Of all parts not known yet, in the background, the nearest to the middle of the view first. What has been found
@@ -244,34 +163,17 @@ signals:
     void failed(const rasoir::Problem& problem);
     void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
     void reportChanged();
-    void contactsChanged();
-    void openingsChanged();
-    void reachChanged();
-    void leaksChanged();
-    void wallsChanged();
-    void barsChanged();
-    void proofsChanged();
-    void symmetriesChanged();
-    void layersChanged();
-    void smallBesideChanged();
-    void checkChanged();
-    void meshChanged();
-    void shortEndsChanged();
     void libraryChanged();
-    void stiffenersChanged();
-    void boltsChanged();
-    void weldsChanged();
     void revisionChanged();
     void variantsCompared();
     void besideChanged();
     void saved(const QString& path, const QString& proof = {});  ///< with what was compared, of an export
 
 private:
-    using Finish = std::function<void()>;
     /// Surveys and stock-taking run in the background: whatever the user asks for interrupts them, and they begin again
     /// after it.
     enum class Kind { Asked, Background };
-    void start(const QString& doing, std::function<Finish(Progress&)> work, Kind kind = Kind::Asked);
+    void start(const QString& doing, Job work, Kind kind = Kind::Asked);
     /// Whether work that was asked for is running; background work is interrupted.
     bool blocked();
     void replay(Work work, QString title, bool pushes = true);
@@ -291,6 +193,7 @@ private:
     bool m_unsaved = false;
     std::shared_ptr<measure::FactsCache> m_facts = std::make_shared<measure::FactsCache>();
     std::map<const Part*, std::pair<std::weak_ptr<const Part>, PartKnowledge>> m_known;
+    std::unique_ptr<WholeSurveys> m_surveys;
     std::shared_ptr<SightLine> m_sight = std::make_shared<SightLine>();
     struct ShownPlace {
         std::string part;
@@ -301,40 +204,8 @@ private:
     std::map<std::size_t, std::set<int>> m_hiddenFaces;
     bool m_showsAside = false;
     std::optional<survey::ReceivingReport> m_report;
-    std::optional<std::vector<std::size_t>> m_inner;  // of the model shown
-    template <class Found>
-    struct WholeSurvey {
-        std::optional<Found> found;  // of the model shown
-        bool wanted = false;         // asked for while something else was running
-        std::uint64_t job = 0;       // the work that looks for it, until its result is in place
-    };
-    /// Forgets a survey when the model changes, and asks for it again when it was wanted while something else ran.
-    template <class Found>
-    void keep(WholeSurvey<Found>& survey, std::function<void()> again);
-    template <class Found>
-    void request(WholeSurvey<Found>& survey, const QString& doing,
-                 std::function<Result<Found>(const Model&, Progress&)> look, void (Session::*changed)());
-    WholeSurvey<join::ContactReport> m_contacts;
-    WholeSurvey<std::vector<join::Opening>> m_openings;
-    WholeSurvey<Result<join::ReachReport>> m_reach;  // a refusal is an answer too
-    WholeSurvey<Result<join::LeakReport>> m_leaks;
-    FlowWish m_flowWish;  // that the two are of
-    WholeSurvey<std::vector<reduce::Slender>> m_bars;
-    WholeSurvey<std::vector<Proven>> m_proofs;
-    WholeSurvey<std::map<std::size_t, std::vector<reduce::Wall>>> m_walls;
-    WholeSurvey<std::vector<handover::CheckFinding>> m_check;
     std::vector<Material> m_library;
     QString m_libraryProblem;
-    WholeSurvey<std::vector<reduce::ShortEnd>> m_shortEnds;
-    WholeSurvey<std::vector<reduce::BeamOnSheet>> m_stiffeners;
-    WholeSurvey<std::vector<join::BoltedJoint>> m_bolts;
-    WholeSurvey<join::WeldPlan> m_welds;
-    WholeSurvey<Result<MeshPointer>> m_mesh, m_meshReceived;  // a refusal is an answer too
-    std::vector<std::size_t> m_meshParts;                     // that the mesh in the making is of
-    WholeSurvey<std::vector<survey::Symmetry>> m_symmetries;
-    std::set<std::size_t> m_symmetricPlaces;  // that they are of
-    WholeSurvey<std::vector<divide::BodyLayers>> m_layers;
-    WholeSurvey<std::vector<divide::SmallBeside>> m_smallBeside;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
     QString m_lastExport;  ///< one file, of the file that is open; else empty

@@ -152,4 +152,28 @@ void Session::takeStock() {
         Kind::Background);
 }
 
+void Session::requestThickness(const std::set<std::size_t>& wanted) {
+    std::vector<std::shared_ptr<const Part>> missing;
+    for (std::size_t p = 0; p < model().parts.size(); ++p) {
+        if (!wanted.empty() && !wanted.contains(p)) continue;
+        const PartKnowledge* known = knowledge(p);
+        if (known == nullptr || !known->thickness) missing.push_back(model().parts[p]);
+    }
+    if (missing.empty()) return;
+    start("Measuring walls", [this, missing](Progress& progress) -> Finish {
+        std::vector<std::pair<std::shared_ptr<const Part>, measure::ThicknessMap>> found;
+        for (const auto& part : missing)
+            if (auto map = guarded("Measuring walls", [&] { return measure::thicknessMap(part, progress); }))
+                found.emplace_back(part, std::move(*map));
+        return [this, found = std::move(found)]() mutable {
+            for (auto& [part, map] : found) {
+                auto& entry = m_known[part.get()];
+                entry.first = part;
+                entry.second.thickness = std::move(map);
+            }
+            emit knowledgeChanged();
+        };
+    });
+}
+
 }  // namespace rasoir::app

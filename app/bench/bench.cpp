@@ -1,5 +1,8 @@
 #include "bench/bench.h"
 
+#include <QStyleOptionButton>
+#include <QStylePainter>
+
 #include "bench/cut_bar.h"
 #include "theme.h"
 
@@ -42,15 +45,38 @@ void wrapRows(QTreeWidget* list, int column) {
     for (int r = 0; r < list->topLevelItemCount(); ++r) wrap(list->topLevelItem(r), 0);
 }
 
-void styleKind(QPushButton* button, bool current) {
+KindButton::KindButton(QWidget* parent) : QPushButton(parent) {
+    setFlat(true);
+    setFixedHeight(27);
+}
+
+void KindButton::setKind(const QString& name, std::optional<int> count, bool current) {
+    m_current = current;
+    m_name = name;
+    m_count = count ? QString("  %1").arg(*count) : QString();
+    setText(m_name + m_count);
     const Palette& p = colours();
-    button->setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; "
-                                  "border-bottom: %1px solid %2; font-weight: %3; }"
-                                  "QPushButton:focus { border: 2px solid %4; }")
-                              .arg(current ? 2 : 1)
-                              .arg((current ? p.ink : p.rule).name())
-                              .arg(current ? 600 : 400)
-                              .arg(p.cobalt.name()));
+    setStyleSheet(QString("QPushButton { text-align: left; padding: 0 2px; border: 0; border-radius: 0; "
+                          "border-bottom: %1px solid %2; font-weight: %3; }"
+                          "QPushButton:focus { border: 2px solid %4; }")
+                      .arg(current ? 2 : 1)
+                      .arg((current ? p.ink : p.rule).name())
+                      .arg(current ? 600 : 400)
+                      .arg(p.cobalt.name()));
+}
+
+void KindButton::paintEvent(QPaintEvent*) {
+    QStylePainter painter(this);
+    QStyleOptionButton option;
+    initStyleOption(&option);
+    constexpr int margins = 6;  // the style's own, and between icon and name
+    QFont font = this->font();
+    font.setWeight(m_current ? QFont::DemiBold : QFont::Normal);  // as the style sheet has it
+    const QFontMetrics metrics(font);
+    const int room = width() - (icon().isNull() ? 0 : option.iconSize.width()) - margins;
+    if (metrics.horizontalAdvance(option.text) > room)
+        option.text = metrics.elidedText(m_name, Qt::ElideRight, room - metrics.horizontalAdvance(m_count)) + m_count;
+    painter.drawControl(QStyle::CE_PushButton, option);
 }
 
 KindGrid::KindGrid(std::vector<Kind> kinds, QWidget* parent)
@@ -60,9 +86,7 @@ KindGrid::KindGrid(std::vector<Kind> kinds, QWidget* parent)
     grid->setHorizontalSpacing(8);
     grid->setVerticalSpacing(0);
     for (std::size_t k = 0; k < m_kinds.size(); ++k) {
-        auto* button = new QPushButton(this);
-        button->setFlat(true);
-        button->setFixedHeight(27);
+        auto* button = new KindButton(this);
         button->setAccessibleName(m_kinds[k].name);
         grid->addWidget(button, static_cast<int>(k) / 2, static_cast<int>(k) % 2);
         connect(button, &QPushButton::clicked, this, [this, k] {
@@ -90,8 +114,7 @@ void KindGrid::style() {
     for (std::size_t k = 0; k < m_kinds.size(); ++k) {
         const bool current = static_cast<int>(k) == m_current;
         m_buttons[k]->setIcon(glyphIcon(m_kinds[k].glyph, p.ink));
-        m_buttons[k]->setText(m_counts[k] ? QString("%1  %2").arg(m_kinds[k].name).arg(*m_counts[k]) : m_kinds[k].name);
-        styleKind(m_buttons[k], current);
+        m_buttons[k]->setKind(m_kinds[k].name, m_counts[k], current);
     }
 }
 

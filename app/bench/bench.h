@@ -105,8 +105,21 @@ private:
 /// Lets the rows of a list wrap in a column instead of being cut; call after filling it, and when its width changes.
 void wrapRows(QTreeWidget* list, int column);
 
-/// How a kind's button looks: flat, on a rule, the one in hand in bold on a stronger one.
-void styleKind(QPushButton* button, bool current);
+/// A kind with its count: flat, on a rule, the one in hand in bold on a stronger one. Where the room is short the name
+/// gives way and not the count.
+class KindButton : public QPushButton {
+public:
+    explicit KindButton(QWidget* parent);
+    void setKind(const QString& name, std::optional<int> count, bool current);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    QSize minimumSizeHint() const override { return {40, QPushButton::minimumSizeHint().height()}; }
+
+private:
+    QString m_name, m_count;
+    bool m_current = false;
+};
 
 /// The kinds of a bench as flat buttons in two columns, the current one underlined.
 class KindGrid : public QWidget {
@@ -120,7 +133,7 @@ public:
     [[nodiscard]] int current() const { return m_current; }
     void setCurrent(int kind);
     void setCount(int kind, std::optional<int> count);
-    [[nodiscard]] QPushButton* button(int kind) const { return m_buttons[static_cast<std::size_t>(kind)]; }
+    [[nodiscard]] KindButton* button(int kind) const { return m_buttons[static_cast<std::size_t>(kind)]; }
 
 signals:
     void chosen(int kind);
@@ -129,7 +142,7 @@ private:
     void style();
     std::vector<Kind> m_kinds;
     std::vector<std::optional<int>> m_counts;
-    std::vector<QPushButton*> m_buttons;
+    std::vector<KindButton*> m_buttons;
     int m_current = 0;
 };
 

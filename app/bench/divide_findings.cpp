@@ -8,6 +8,7 @@
 #include "divide/cutters.h"
 #include "model/places.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -52,12 +53,12 @@ DivideFindingsPage::DivideFindingsPage(Session& session, QWidget* parent) : Pick
         // What is spoken of is picked, so that it lights up and can be looked at.
         const auto [kind, index] = chosen();
         std::vector<select::Pick> picks;
-        if (kind == Kind::Layers && m_session.layers()) {
-            const divide::BodyLayers& one = (*m_session.layers())[index];
+        if (kind == Kind::Layers && m_session.surveys().layers.found()) {
+            const divide::BodyLayers& one = (*m_session.surveys().layers.found())[index];
             if (const auto place = placeOf(one.part))
                 for (const int face : one.way.forbidding) picks.push_back({*place, face, 0, 0, 0});
-        } else if (kind == Kind::Beside && m_session.smallBeside()) {
-            const divide::SmallBeside& one = (*m_session.smallBeside())[index];
+        } else if (kind == Kind::Beside && m_session.surveys().smallBeside.found()) {
+            const divide::SmallBeside& one = (*m_session.surveys().smallBeside.found())[index];
             if (const auto place = placeOf(one.part)) {
                 select::Pick pick{*place, 0, 0, 0, 0};
                 (one.small.kind == EntityKind::Face ? pick.face : pick.edge) = one.small.number;
@@ -74,9 +75,9 @@ DivideFindingsPage::DivideFindingsPage(Session& session, QWidget* parent) : Pick
         refresh();
         emit changed();
     };
-    connect(&m_session, &Session::layersChanged, this, renew);
-    connect(&m_session, &Session::smallBesideChanged, this, renew);
-    connect(&m_session, &Session::symmetriesChanged, this, renew);
+    connect(&m_session.surveys().layers, &WholeSurveyBase::changed, this, renew);
+    connect(&m_session.surveys().smallBeside, &WholeSurveyBase::changed, this, renew);
+    connect(&m_session.surveys().symmetries, &WholeSurveyBase::changed, this, renew);
 }
 
 void DivideFindingsPage::showEvent(QShowEvent* event) {
@@ -115,26 +116,27 @@ std::pair<DivideFindingsPage::Kind, std::size_t> DivideFindingsPage::chosen() co
 }
 
 std::optional<int> DivideFindingsPage::count() const {
-    if (!m_session.layers() || !m_session.smallBeside()) return std::nullopt;
-    const auto& layers = *m_session.layers();
-    return static_cast<int>(m_session.smallBeside()->size()) +
+    if (!m_session.surveys().layers.found() || !m_session.surveys().smallBeside.found()) return std::nullopt;
+    const auto& layers = *m_session.surveys().layers.found();
+    return static_cast<int>(m_session.surveys().smallBeside.found()->size()) +
            static_cast<int>(std::count_if(layers.begin(), layers.end(),
                                           [](const divide::BodyLayers& one) { return !one.way.works(); }));
 }
 
 void DivideFindingsPage::refresh() {
     if (isVisible() && !m_session.isEmpty()) {
-        m_session.requestSmallBeside();
-        m_session.requestSymmetries({});  // choosing a row here picks parts; what is found must not change with that
-        m_session.requestLayers();
+        m_session.surveys().smallBeside.request();
+        m_session.surveys().askSymmetries(
+            {});  // choosing a row here picks parts; what is found must not change with that
+        m_session.surveys().layers.request();
     }
     const Model& model = m_session.model();
     const auto before = chosen();
     const QSignalBlocker quiet(m_list);
     m_list->clear();
-    const auto& layers = m_session.layers();
-    const auto& beside = m_session.smallBeside();
-    const auto& symmetries = m_session.symmetries();
+    const auto& layers = m_session.surveys().layers.found();
+    const auto& beside = m_session.surveys().smallBeside.found();
+    const auto& symmetries = m_session.surveys().symmetries.found();
     m_hint->setText(m_session.isEmpty()  ? QString()
                     : !layers || !beside ? QString("Looking…")
                                          : QString("What a row speaks of lights up; its button does what would help."));
@@ -212,8 +214,8 @@ QString DivideFindingsPage::aboutPicks() const {
 std::optional<BenchStep> DivideFindingsPage::step() const {
     const auto [kind, index] = chosen();
     const Model& model = m_session.model();
-    if (kind == Kind::Layers && m_session.layers()) {
-        const divide::BodyLayers& one = (*m_session.layers())[index];
+    if (kind == Kind::Layers && m_session.surveys().layers.found()) {
+        const divide::BodyLayers& one = (*m_session.surveys().layers.found())[index];
         const auto place = placeOf(one.part);
         if (one.cuts.empty() || !place) return std::nullopt;
         Json planes = Json::array();
@@ -224,8 +226,8 @@ std::optional<BenchStep> DivideFindingsPage::step() const {
         }
         return BenchStep{"divide.cut", {{"parts", {placeName(model, *place)}}, {"planes", std::move(planes)}}};
     }
-    if (kind == Kind::Beside && m_session.smallBeside()) {
-        const divide::SmallBeside& one = (*m_session.smallBeside())[index];
+    if (kind == Kind::Beside && m_session.surveys().smallBeside.found()) {
+        const divide::SmallBeside& one = (*m_session.surveys().smallBeside.found())[index];
         const Part& part = *model.parts[one.part];
         return BenchStep{"divide.asOne", {{"things", {makeRef(part, one.small), makeRef(part, one.with)}}}};
     }
@@ -234,8 +236,8 @@ std::optional<BenchStep> DivideFindingsPage::step() const {
 
 QString DivideFindingsPage::words() const {
     const auto [kind, index] = chosen();
-    if (kind == Kind::Layers && m_session.layers()) {
-        const divide::BodyLayers& one = (*m_session.layers())[index];
+    if (kind == Kind::Layers && m_session.surveys().layers.found()) {
+        const divide::BodyLayers& one = (*m_session.surveys().layers.found())[index];
         return one.cuts.empty() ? QString("No cut frees it") : "Cut it by " + text(counted(one.cuts.size(), "plane"));
     }
     if (kind == Kind::Beside) return "Mesh it as one with its neighbour";
@@ -245,8 +247,8 @@ QString DivideFindingsPage::words() const {
 
 std::vector<StageLine> DivideFindingsPage::lines() const {
     const auto [kind, index] = chosen();
-    if (kind != Kind::Layers || !m_session.layers()) return {};
-    const divide::BodyLayers& one = (*m_session.layers())[index];
+    if (kind != Kind::Layers || !m_session.surveys().layers.found()) return {};
+    const divide::BodyLayers& one = (*m_session.surveys().layers.found())[index];
     const auto place = placeOf(one.part);
     if (!place) return {};
     const Model& model = m_session.model();

@@ -6,6 +6,7 @@
 #include "bench/bench.h"
 #include "stage/part_presentation.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -113,8 +114,8 @@ SymmetryPage::SymmetryPage(Session& session, QWidget* parent) : PickPage(session
             m_behind.erase(row);
         emit changed();
     });
-    connect(&m_session, &Session::symmetriesChanged, this, [this] {
-        if (m_session.symmetries()) {
+    connect(&m_session.surveys().symmetries, &WholeSurveyBase::changed, this, [this] {
+        if (m_session.surveys().symmetries.found()) {
             m_behind.clear();
             const QSignalBlocker quiet(m_other);
             m_other->setChecked(false);
@@ -130,8 +131,8 @@ void SymmetryPage::showEvent(QShowEvent* event) {
 }
 
 void SymmetryPage::refresh() {
-    if (isVisible()) m_session.requestSymmetries(m_session.selectedOccurrences());
-    const auto& found = m_session.symmetries();
+    if (isVisible()) m_session.surveys().askSymmetries(m_session.selectedOccurrences());
+    const auto& found = m_session.surveys().symmetries.found();
     m_hint->setText(
         m_session.isEmpty() ? QString()
         : !found            ? QString("Looking…")
@@ -157,7 +158,7 @@ void SymmetryPage::refresh() {
 
 std::vector<std::pair<int, const survey::Symmetry*>> SymmetryPage::chosen() const {
     std::vector<std::pair<int, const survey::Symmetry*>> all;
-    const auto& found = m_session.symmetries();
+    const auto& found = m_session.surveys().symmetries.found();
     for (int row = 0; found && row < m_list->topLevelItemCount() && row < static_cast<int>(found->size()); ++row)
         if (m_list->topLevelItem(row)->isSelected()) all.emplace_back(row, &(*found)[static_cast<std::size_t>(row)]);
     return all;

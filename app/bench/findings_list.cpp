@@ -154,8 +154,16 @@ void FindingsList::setSeen(int key) {
 }
 
 namespace {
+/// Three digits are enough of what is small, and all there is room for.
 QString shownSize(const Finding& finding) {
-    return finding.sizeText.isEmpty() ? QString::fromStdString(readable(finding.size)) : finding.sizeText;
+    if (!finding.sizeText.isEmpty()) return finding.sizeText;
+    constexpr double small = 0.01;
+    double size = finding.size;
+    if (size > 0.0 && size < small) {
+        const double unit = std::pow(10.0, std::floor(std::log10(size)) - 2.0);
+        size = std::round(size / unit) * unit;
+    }
+    return QString::fromStdString(readable(size));
 }
 }  // namespace
 
@@ -203,7 +211,7 @@ void FindingsList::rebuild() {
 
 /// Sizes are never cut off: their column is as wide as the longest.
 void FindingsList::fitSizes() {
-    constexpr int least = 60, most = 110, arrow = 22;
+    constexpr int least = 60, most = 110, arrow = 17;
     const QFontMetrics metrics(Theme::font(12.5, 600));
     int width = least;
     for (int row = 0; row < topLevelItemCount(); ++row)

@@ -6,6 +6,7 @@
 #include "model/places.h"
 #include "model/reference.h"
 #include "session.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -91,7 +92,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
     m_reachBar->plot()->setFixedHeight(84);
     m_reachBar->hide();
     connect(m_reachBar, &CutBar::limitChanged, this, [this] { emit changed(); });
-    connect(&m_session, &Session::reachChanged, this, [this] {
+    connect(&m_session.surveys().reach, &WholeSurveyBase::changed, this, [this] {
         fillReach();
         look();  // for the leaks
         emit changed();
@@ -117,7 +118,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
         const join::Leak& leak = found->leaks[kind[m_visited++ % kind.size()]];
         emit closerWanted(leak.where, std::max(20.0 * leak.width, m_session.model().targetSize));
     });
-    connect(&m_session, &Session::leaksChanged, this, [this] {
+    connect(&m_session.surveys().leaks, &WholeSurveyBase::changed, this, [this] {
         fillLeaks();
         emit changed();
     });
@@ -154,7 +155,7 @@ FlowPage::FlowPage(Session& session, QWidget* parent) : BenchPage(session, paren
         const join::Opening& opening = m_openings[static_cast<std::size_t>(m_list->indexOfTopLevelItem(item))];
         emit closerWanted(opening.middle, 3.0 * opening.hydraulicDiameter());
     });
-    connect(&m_session, &Session::openingsChanged, this, [this] {
+    connect(&m_session.surveys().openings, &WholeSurveyBase::changed, this, [this] {
         m_withoutLid.clear();
         m_byHand.clear();  // their edges may have other numbers now
         fill();
@@ -180,8 +181,8 @@ QHBoxLayout* FlowPage::checkedNumber(QCheckBox*& check, QDoubleSpinBox*& field, 
 }
 
 void FlowPage::look() {
-    if (!isVisible() || isOuter() || !m_seed || !m_session.openings()) return;
-    Session::FlowWish wish{m_seed->first, m_seed->second, m_walls, {}, {}};
+    if (!isVisible() || isOuter() || !m_seed || !m_session.surveys().openings.found()) return;
+    FlowWish wish{m_seed->first, m_seed->second, m_walls, {}, {}};
     for (std::size_t i = 0; i < m_openings.size(); ++i) {
         if (m_list->topLevelItem(static_cast<int>(i))->checkState(0) != Qt::Checked) continue;
         if (i < m_numbers.size())
@@ -189,13 +190,15 @@ void FlowPage::look() {
         else
             wish.byHand.push_back(m_byHand[i - m_numbers.size()].edges);
     }
-    m_session.requestFlowLook(wish);
-    if (!m_session.reach()) fillReach();
-    if (!m_session.leaks()) fillLeaks();
+    m_session.surveys().lookAtFlow(wish);
+    if (!m_session.surveys().reach.found()) fillReach();
+    if (!m_session.surveys().leaks.found()) fillLeaks();
 }
 
 const join::ReachReport* FlowPage::reach() const {
-    return m_session.reach() && *m_session.reach() ? &**m_session.reach() : nullptr;
+    return m_session.surveys().reach.found() && *m_session.surveys().reach.found()
+               ? &**m_session.surveys().reach.found()
+               : nullptr;
 }
 
 void FlowPage::fillReach() {
@@ -230,7 +233,9 @@ void FlowPage::addLidByHand() {
 }
 
 const join::LeakReport* FlowPage::report() const {
-    return m_session.leaks() && *m_session.leaks() ? &**m_session.leaks() : nullptr;
+    return m_session.surveys().leaks.found() && *m_session.surveys().leaks.found()
+               ? &**m_session.surveys().leaks.found()
+               : nullptr;
 }
 
 std::vector<std::size_t> FlowPage::currentLeaks() const {
@@ -249,8 +254,9 @@ void FlowPage::fillLeaks() {
     m_leaks->setVisible(asked && found && !found->leaks.empty());
     if (!asked) return;
     if (!found) {
-        m_leaksSaid->setText(m_session.leaks() ? text(sentence(m_session.leaks()->error()))
-                                               : QString("Looking for ways outside…"));
+        m_leaksSaid->setText(m_session.surveys().leaks.found()
+                                 ? text(sentence(m_session.surveys().leaks.found()->error()))
+                                 : QString("Looking for ways outside…"));
         return;
     }
     m_leaksSaid->setText(
@@ -291,14 +297,14 @@ void FlowPage::picksChanged(const std::vector<select::Pick>& picks) {
 }
 
 void FlowPage::refresh() {
-    if (isVisible()) m_session.requestOpenings();
+    if (isVisible()) m_session.surveys().openings.request();
     // A face that is picked marks its part as well, which does not make that the only wall; the pick itself may be told
     // only after the part.
     QTimer::singleShot(0, this, [this] {
         const auto& chosen = m_session.selectedOccurrences();
         const std::vector<std::size_t> walls =
             m_seed || !m_pickedEdges.empty() ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
-        if (walls == m_walls && m_filled == m_session.openings().has_value()) return;
+        if (walls == m_walls && m_filled == m_session.surveys().openings.found().has_value()) return;
         m_walls = walls;
         fill();
         look();
@@ -319,11 +325,11 @@ void FlowPage::fill() {
     m_list->clear();
     m_openings.clear();
     m_numbers.clear();
-    m_filled = m_session.openings().has_value();
-    if (!m_session.openings()) return;
+    m_filled = m_session.surveys().openings.found().has_value();
+    if (!m_session.surveys().openings.found()) return;
     const Model& model = m_session.model();
-    for (std::size_t n = 0; n < m_session.openings()->size(); ++n) {
-        const join::Opening& opening = (*m_session.openings())[n];
+    for (std::size_t n = 0; n < m_session.surveys().openings.found()->size(); ++n) {
+        const join::Opening& opening = (*m_session.surveys().openings.found())[n];
         if (!m_walls.empty() && std::find(m_walls.begin(), m_walls.end(), opening.place) == m_walls.end()) continue;
         if (opening.place >= model.occurrences.size()) continue;
         if (opening.inner) continue;  // from one channel into another: no fluid leaves there
@@ -346,7 +352,7 @@ QString FlowPage::answer() const {
             .arg(count == 0 ? QString("everything") : text(counted(count, "body", "bodies")));
     }
     if (!m_refused.isEmpty()) return m_refused;
-    if (!m_session.openings()) return "Looking for openings…";
+    if (!m_session.surveys().openings.found()) return "Looking for openings…";
     const Model& model = m_session.model();
     if (m_seed && m_seed->first < model.occurrences.size())
         return QString("The fluid wets the picked face of %1.").arg(text(placeName(model, m_seed->first)));
@@ -371,7 +377,7 @@ std::optional<BenchStep> FlowPage::step() const {
         if (!picked.empty()) outside["places"] = placeNames(m_session.model(), {picked.begin(), picked.end()});
         return BenchStep{"join.outerSpace", std::move(outside)};
     }
-    if (!m_session.openings()) return std::nullopt;
+    if (!m_session.surveys().openings.found()) return std::nullopt;
     if (m_openings.empty() && m_spaces->currentData().toString().isEmpty()) return std::nullopt;
     const Model& model = m_session.model();
     Json parameters{{"name", "flow space"}};

@@ -8,7 +8,9 @@
 
 #include "bench/bench_page.h"
 #include "bench/cut_bar.h"
+#include "join/leaks.h"
 #include "join/openings.h"
+#include "join/reach.h"
 
 namespace rasoir::app {
 

@@ -4,6 +4,7 @@
 
 #include "select/members.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -69,13 +70,13 @@ HandoverBench::HandoverBench(Session& session, QWidget* parent)
             [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
     connect(m_list, &QTreeWidget::itemClicked, this,
             [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); });
-    connect(&m_session, &Session::checkChanged, this, [this] { refresh(); });
+    connect(&m_session.surveys().check, &WholeSurveyBase::changed, this, [this] { refresh(); });
     refresh();
 }
 
 void HandoverBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
-    m_session.requestCheck();
+    m_session.surveys().check.request();
 }
 
 void HandoverBench::showKind(HandoverKind kind) {
@@ -96,13 +97,13 @@ std::vector<BenchDeed> HandoverBench::deeds() {
             {"Look at the next revision", {}, [this](const auto&) { showKind(HandoverKind::Revision); }},
             {"Make a trial mesh", {}, [this](const auto&) {
                  showKind(HandoverKind::Mesh);
-                 if (!m_mesh->isMade()) m_session.requestTrialMesh();
+                 if (!m_mesh->isMade()) m_session.surveys().askMesh();
              }}};
 }
 
 QString HandoverBench::state() const {
     if (m_session.isEmpty()) return "no file";
-    const auto& found = m_session.check();
+    const auto& found = m_session.surveys().check.found();
     if (!found) return "not checked";
     const auto count = [&found](handover::Severity severity) {
         return std::count_if(found->begin(), found->end(),
@@ -124,7 +125,7 @@ void HandoverBench::picksChanged(const std::vector<select::Pick>& picks) {
 void HandoverBench::openRow(int row) {
     if (row < 0) return;
     const Model& model = m_session.model();
-    const auto& found = m_session.check();
+    const auto& found = m_session.surveys().check.found();
     if (!found || row >= static_cast<int>(found->size())) return;
     const handover::CheckFinding& finding = (*found)[static_cast<std::size_t>(row)];
     std::set<Member> shown;
@@ -140,9 +141,9 @@ void HandoverBench::openRow(int row) {
 }
 
 void HandoverBench::refresh() {
-    if (isVisible()) m_session.requestCheck();
+    if (isVisible()) m_session.surveys().check.request();
     const Model& model = m_session.model();
-    const auto& found = m_session.check();
+    const auto& found = m_session.surveys().check.found();
     const bool checks = kind() == HandoverKind::Check;
     m_kinds->setCount(0, found ? std::optional(static_cast<int>(found->size())) : std::nullopt);
     m_kinds->setCount(1, m_groups->count());
@@ -232,7 +233,7 @@ void HandoverBench::apply() {
         if (m_mesh->isMade())
             emit meshFileWanted();
         else
-            m_session.requestTrialMesh();
+            m_session.surveys().askMesh();
         return;
     }
     LaidOutBench::apply();

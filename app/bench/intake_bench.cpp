@@ -11,6 +11,7 @@
 #include "intake/aside.h"
 #include "operations.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -123,6 +124,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::knowledgeChanged, this, &IntakeBench::refresh);
+    connect(&m_session.surveys().inner, &WholeSurveyBase::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::reportChanged, this, [this] {
         refreshOddities();
         emit stateChanged();
@@ -348,7 +350,7 @@ void IntakeBench::refreshAside() {
     m_cutBar->setVisible(sized);
     const auto facts = m_session.facts();
     const Model& model = m_session.model();
-    if (by() == AsideBy::Inner) m_session.requestInnerPlaces();
+    if (by() == AsideBy::Inner) m_session.surveys().inner.request();
     if (sized && facts) {
         m_cutBar->setMeasure(by() == AsideBy::Volume ? "mm³"
                              : by() == AsideBy::Mass ? "kg"
@@ -390,7 +392,7 @@ void IntakeBench::recount() {
         if (by() == AsideBy::Fasteners) {
             goes = fasteners.contains(occurrence.part);
         } else if (by() == AsideBy::Inner) {
-            const auto& inner = m_session.innerPlaces();
+            const auto& inner = m_session.surveys().inner.found();
             goes = inner && std::binary_search(inner->begin(), inner->end(), o);
         } else if (facts && m_limits.contains(by())) {
             const measure::Facts& f = (*facts)[occurrence.part];
@@ -413,10 +415,11 @@ void IntakeBench::recount() {
         m_effect->setText(QString("less %1 elements, %2 kg").arg(number(std::round(elements)), number(mass)));
     } else {
         const bool sized = by() != AsideBy::Fasteners && by() != AsideBy::Inner;
-        m_button->setText(m_session.isEmpty()                                  ? "Nothing to set aside"
-                          : sized                                              ? "Move the blade to set parts aside"
-                          : by() == AsideBy::Inner && !m_session.innerPlaces() ? QString("Looking for inner parts…")
-                                                                               : QString("No %1s here").arg(what));
+        m_button->setText(m_session.isEmpty() ? "Nothing to set aside"
+                          : sized             ? "Move the blade to set parts aside"
+                          : by() == AsideBy::Inner && !m_session.surveys().inner.found()
+                              ? QString("Looking for inner parts…")
+                              : QString("No %1s here").arg(what));
         m_effect->setText({});
     }
     m_effect->setVisible(!m_going.empty());

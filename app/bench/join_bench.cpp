@@ -12,6 +12,7 @@
 #include "model/places.h"
 #include "stage/part_presentation.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -135,7 +136,7 @@ JoinBench::JoinBench(Session& session, QWidget* parent)
             emit closerWanted(contact.where, std::max(2.0 * std::sqrt(contact.area), 1.0));
         }
     });
-    connect(&m_session, &Session::contactsChanged, this, [this] {
+    connect(&m_session.surveys().contacts, &WholeSurveyBase::changed, this, [this] {
         refresh();
         emit previewChanged();
     });
@@ -194,12 +195,12 @@ QComboBox* JoinBench::choice(const char* name, const QString& whatFor,
 }
 
 const join::ContactReport* JoinBench::report() const {
-    return m_session.contacts() ? &*m_session.contacts() : nullptr;
+    return m_session.surveys().contacts.found() ? &*m_session.surveys().contacts.found() : nullptr;
 }
 
 void JoinBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
-    m_session.requestContacts();
+    m_session.surveys().contacts.request();
 }
 
 QString JoinBench::state() const {
@@ -326,7 +327,7 @@ std::vector<JoinBench::Row> JoinBench::rowsOf(JoinKind wanted) const {
 }
 
 void JoinBench::refresh() {
-    if (isVisible()) m_session.requestContacts();
+    if (isVisible()) m_session.surveys().contacts.request();
     const Model& model = m_session.model();
     const bool known = report() != nullptr || m_session.isEmpty();
     for (const JoinKind one : {JoinKind::Touching, JoinKind::Near, JoinKind::Overlaps, JoinKind::Joined})

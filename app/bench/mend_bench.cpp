@@ -116,9 +116,7 @@ MendBench::MendBench(Session& session, QWidget* parent)
     kinds->setHorizontalSpacing(8);
     kinds->setVerticalSpacing(0);
     for (std::size_t k = 0; k < mendCells.size(); ++k) {
-        m_kinds[k] = new QPushButton(this);
-        m_kinds[k]->setFlat(true);
-        m_kinds[k]->setFixedHeight(27);
+        m_kinds[k] = new KindButton(this);
         m_kinds[k]->setAccessibleName(mendCells[k].name);
         kinds->addWidget(m_kinds[k], static_cast<int>(k) / 2, static_cast<int>(k) % 2);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<MendKind>(k)); });
@@ -308,9 +306,7 @@ void MendBench::refresh() {
     for (std::size_t k = 0; k < mendCells.size(); ++k) {
         const bool current = k == static_cast<std::size_t>(m_kind);
         m_kinds[k]->setIcon(glyphIcon(mendCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(all || counts[k] > 0 ? QString("%1  %2").arg(mendCells[k].name).arg(counts[k])
-                                                 : QString(mendCells[k].name));
-        styleKind(m_kinds[k], current);
+        m_kinds[k]->setKind(mendCells[k].name, all || counts[k] > 0 ? std::optional(counts[k]) : std::nullopt, current);
     }
     // Until a kind was chosen, the first one that has findings is shown.
     if (const auto first = std::find_if(counts.begin(), counts.end(), [](int count) { return count > 0; });

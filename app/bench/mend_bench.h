@@ -80,7 +80,7 @@ private:
     MendKind m_kind = MendKind::Gaps;
     bool m_kindChosen = false;  ///< by hand; else the first kind that has findings is shown
     QLabel *m_state, *m_detail, *m_safe, *m_message;
-    std::array<QPushButton*, mendKinds> m_kinds{};
+    std::array<KindButton*, mendKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;
     QPushButton* m_safeButton;

@@ -3,6 +3,7 @@
 #include <QHeaderView>
 #include <QVBoxLayout>
 
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -74,20 +75,22 @@ MeshPage::MeshPage(Session& session, QWidget* parent) : QWidget(parent), m_sessi
         emit changed();
     });
     connect(m_besides, &QCheckBox::toggled, this, [this](bool on) {
-        if (on) m_session.requestReceivedMesh();
+        if (on) m_session.surveys().meshReceived.request();
         emit wipeWanted(on);
         emit changed();
     });
     const auto open = [this](QTreeWidgetItem* item) { openRow(m_list->indexOfTopLevelItem(item)); };
     connect(m_list, &QTreeWidget::itemActivated, this, open);
     connect(m_list, &QTreeWidget::itemClicked, this, open);
-    connect(&m_session, &Session::meshChanged, this, [this] {
-        m_drawn.reset();
-        m_received.reset();
-        m_blade->setLimit(mesh::customaryLimit(chosen(), m_session.model().targetSize));
-        refresh();
-        emit changed();
-    });
+    for (WholeSurveyBase* made : {static_cast<WholeSurveyBase*>(&m_session.surveys().mesh),
+                                  static_cast<WholeSurveyBase*>(&m_session.surveys().meshReceived)})
+        connect(made, &WholeSurveyBase::changed, this, [this] {
+            m_drawn.reset();
+            m_received.reset();
+            m_blade->setLimit(mesh::customaryLimit(chosen(), m_session.model().targetSize));
+            refresh();
+            emit changed();
+        });
     connect(&m_session, &Session::changed, this, [this] {
         m_figures.reset();
         m_drawn.reset();
@@ -99,12 +102,13 @@ void MeshPage::measureAnew() {
     m_figures.reset();
     m_drawn.reset();
     m_received.reset();
-    if (!m_session.trialMesh()) return;
-    const mesh::TrialMesh& made = *m_session.trialMesh();
+    if (!m_session.surveys().trialMesh()) return;
+    const mesh::TrialMesh& made = *m_session.surveys().trialMesh();
     m_figures = mesh::qualityOf(m_session.model(), made, chosen(), m_blade->limit(), knownFeatures(m_session));
     m_drawn = drawnMesh(m_session.model(), made, chosen(), m_blade->limit());
-    if (m_besides->isChecked() && m_session.receivedMesh())
-        m_received = drawnMesh(m_session.work().received(), *m_session.receivedMesh(), chosen(), m_blade->limit());
+    if (m_besides->isChecked() && m_session.surveys().receivedMesh())
+        m_received =
+            drawnMesh(m_session.work().received(), *m_session.surveys().receivedMesh(), chosen(), m_blade->limit());
 }
 
 std::optional<int> MeshPage::bad() const {
@@ -145,12 +149,12 @@ void MeshPage::refresh() {
 
 QString MeshPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; a mesh shows what its small things cost.";
-    if (const Problem* problem = m_session.meshProblem()) return text(sentence(*problem));
+    if (const Problem* problem = m_session.surveys().meshProblem()) return text(sentence(*problem));
     if (!isMade())
         return QString(
             "A surface mesh at the target size, to look at and to measure: what makes its elements short would "
             "do so in any other mesh.");
-    const mesh::TrialMesh& made = *m_session.trialMesh();
+    const mesh::TrialMesh& made = *m_session.surveys().trialMesh();
     std::size_t left = 0;
     for (const auto& [part, own] : made.parts) left += own.left.size();
     QString words = QString("%1 elements").arg(number(static_cast<double>(made.triangles)));
@@ -163,8 +167,9 @@ QString MeshPage::answer() const {
                            .arg(text(readable(share, 1)), text(counted(m_figures->places.size(), "place")));
     }
     if (left > 0) words += QString(" %1 could not be meshed.").arg(text(counted(left, "face")));
-    if (m_session.receivedMesh())
-        words += QString(" As received: %1.").arg(number(static_cast<double>(m_session.receivedMesh()->triangles)));
+    if (m_session.surveys().receivedMesh())
+        words += QString(" As received: %1.")
+                     .arg(number(static_cast<double>(m_session.surveys().receivedMesh()->triangles)));
     return words;
 }
 

@@ -8,6 +8,7 @@
 #include "bench/bench.h"
 #include "bench/cut_bar.h"
 #include "stage/mesh_presentation.h"
+#include "whole_surveys.h"
 
 namespace rasoir::app {
 
@@ -21,7 +22,7 @@ public:
     [[nodiscard]] QString answer() const;
     /// The mesh as it is to be drawn, and that of the model as received; null where there is none.
     void addTo(BenchPreview& preview) const;
-    [[nodiscard]] bool isMade() const { return m_session.trialMesh() != nullptr; }
+    [[nodiscard]] bool isMade() const { return m_session.surveys().trialMesh() != nullptr; }
     /// Elements that fall short of the limit; none while there is no mesh.
     [[nodiscard]] std::optional<int> bad() const;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }

@@ -5,6 +5,7 @@
 
 #include "bench/bench_page.h"
 #include "stage/part_presentation.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -25,7 +26,7 @@ ProofPage::ProofPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
         emit closerWanted(gp_Pnt(at[0].toDouble(), at[1].toDouble(), at[2].toDouble()),
                           6.0 * m_session.model().targetSize);
     });
-    connect(&m_session, &Session::proofsChanged, this, [this] {
+    connect(&m_session.surveys().proofs, &WholeSurveyBase::changed, this, [this] {
         m_stale = true;
         refresh();
         emit changed();
@@ -40,14 +41,14 @@ std::optional<std::size_t> ProofPage::chosen() const {
 }
 
 void ProofPage::refresh() {
-    if (isVisible()) m_session.requestProofs();
+    if (isVisible()) m_session.surveys().proofs.request();
     const auto was = chosen();
     const QSignalBlocker quiet(m_list);
     m_list->clear();
-    if (!m_session.proofs()) return;
+    if (!m_session.surveys().proofs.found()) return;
     const Model& model = m_session.model();
-    for (std::size_t i = 0; i < m_session.proofs()->size(); ++i) {
-        const Session::Proven& one = (*m_session.proofs())[i];
+    for (std::size_t i = 0; i < m_session.surveys().proofs.found()->size(); ++i) {
+        const Proven& one = (*m_session.surveys().proofs.found())[i];
         const std::size_t first = one.standIn.parts.front();
         if (first >= model.parts.size()) continue;
         gp_Trsf placed;
@@ -79,7 +80,7 @@ void ProofPage::refresh() {
                 row->setToolTip(0, "Enter or a double click goes there");
             }
         }
-        item->setExpanded(m_session.proofs()->size() <= 3 || was == i);
+        item->setExpanded(m_session.surveys().proofs.found()->size() <= 3 || was == i);
         if (was == i) m_list->setCurrentItem(item);
     }
     wrapRows(m_list, 0);
@@ -92,23 +93,23 @@ void ProofPage::resizeEvent(QResizeEvent* event) {
 
 QString ProofPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; what has become of its solids will be shown here.";
-    if (!m_session.proofs()) return "Holding sheets against their solids…";
-    if (m_session.proofs()->empty()) return "Nothing has been reduced yet. Make sheets or beams first.";
+    if (!m_session.surveys().proofs.found()) return "Holding sheets against their solids…";
+    if (m_session.surveys().proofs.found()->empty()) return "Nothing has been reduced yet. Make sheets or beams first.";
     return "As thick as they say they are, over the edges of the solids; brass is what reaches out of them.";
 }
 
 BenchPreview ProofPage::preview() const {
     BenchPreview preview;
-    if (!m_session.proofs()) return preview;
+    if (!m_session.surveys().proofs.found()) return preview;
     const auto only = chosen();
     const Model& model = m_session.model();
     auto drawn = std::make_shared<StageMesh>();
     drawn->plain = true;
     constexpr std::size_t manyPoints = 20000;
     std::size_t points = 0;
-    for (std::size_t i = 0; i < m_session.proofs()->size(); ++i) {
+    for (std::size_t i = 0; i < m_session.surveys().proofs.found()->size(); ++i) {
         if (only && *only != i) continue;
-        const Session::Proven& one = (*m_session.proofs())[i];
+        const Proven& one = (*m_session.surveys().proofs.found())[i];
         for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
             if (model.occurrences[o].part != one.standIn.parts.front() || m_session.isHidden(o)) continue;
             const gp_Trsf& placement = model.occurrences[o].placement;

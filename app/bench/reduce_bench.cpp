@@ -5,6 +5,7 @@
 #include "model/places.h"
 #include "stage/part_presentation.h"
 #include "theme.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -114,11 +115,11 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     connect(m_ends, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
     connect(m_ends, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_ends->indexOfTopLevelItem(item));
-        if (row >= m_endRows.size() || !m_session.shortEnds()) return;
-        const auto line = lineOf((*m_session.shortEnds())[m_endRows[row]]);
+        if (row >= m_endRows.size() || !m_session.surveys().shortEnds.found()) return;
+        const auto line = lineOf((*m_session.surveys().shortEnds.found())[m_endRows[row]]);
         emit closerWanted(line.front(), 4.0 * m_session.model().targetSize);
     });
-    connect(&m_session, &Session::shortEndsChanged, this, [this] {
+    connect(&m_session.surveys().shortEnds, &WholeSurveyBase::changed, this, [this] {
         refresh();
         emit previewChanged();
     });
@@ -133,7 +134,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         emit previewChanged();
     });
     connect(m_beams, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
-    connect(&m_session, &Session::barsChanged, this, [this] {
+    connect(&m_session.surveys().bars, &WholeSurveyBase::changed, this, [this] {
         refresh();
         emit previewChanged();
     });
@@ -157,7 +158,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
                 return;
             }
     });
-    connect(&m_session, &Session::wallsChanged, this, [this] {
+    connect(&m_session.surveys().walls, &WholeSurveyBase::changed, this, [this] {
         m_byMark.clear();
         refresh();
         emit previewChanged();
@@ -167,14 +168,14 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
 }
 
 const std::map<std::size_t, std::vector<reduce::Wall>>* ReduceBench::found() const {
-    return m_session.walls() ? &*m_session.walls() : nullptr;
+    return m_session.surveys().walls.found() ? &*m_session.surveys().walls.found() : nullptr;
 }
 
 void ReduceBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
-    m_session.requestWalls();
-    if (kind() == ReduceKind::Beams) m_session.requestBars();
-    if (kind() == ReduceKind::Joints) m_session.requestShortEnds();
+    m_session.surveys().walls.request();
+    if (kind() == ReduceKind::Beams) m_session.surveys().bars.request();
+    if (kind() == ReduceKind::Joints) m_session.surveys().shortEnds.request();
 }
 
 std::vector<std::size_t> ReduceBench::markedIn(const QTreeWidget* list) {
@@ -237,9 +238,9 @@ bool ReduceBench::goes(const reduce::ShortEnd& end) const {
 }
 
 void ReduceBench::refreshJoints() {
-    if (isVisible()) m_session.requestShortEnds();
+    if (isVisible()) m_session.surveys().shortEnds.request();
     const Model& model = m_session.model();
-    const auto& ends = m_session.shortEnds();
+    const auto& ends = m_session.surveys().shortEnds.found();
     const auto picked = m_session.selectedParts();
     m_endRows.clear();
     std::vector<CutItem> items;
@@ -334,7 +335,7 @@ std::vector<BenchDeed> ReduceBench::deeds() {
 }
 
 std::vector<std::size_t> ReduceBench::chosenBars() const {
-    return m_session.bars() ? markedIn(m_beams) : std::vector<std::size_t>{};
+    return m_session.surveys().bars.found() ? markedIn(m_beams) : std::vector<std::size_t>{};
 }
 
 QTreeWidgetItem* ReduceBench::frameRow(const std::vector<reduce::Slender>& bars, std::size_t part) {
@@ -357,8 +358,8 @@ QTreeWidgetItem* ReduceBench::frameRow(const std::vector<reduce::Slender>& bars,
 
 void ReduceBench::refreshBeams() {
     const std::size_t count = chosenBars().size();
-    setAnswer(m_session.isEmpty() ? QString("Open a file; its slender bodies will be listed here.")
-              : !m_session.bars() ? QString("Looking for slender bodies…")
+    setAnswer(m_session.isEmpty()                 ? QString("Open a file; its slender bodies will be listed here.")
+              : !m_session.surveys().bars.found() ? QString("Looking for slender bodies…")
               : m_beams->topLevelItemCount() == 0
                   ? QString("Nothing here is a bar of one section, five times as long as deep.")
                   : QString("Ten times as long as deep is slender; shorter ones are not marked."));
@@ -422,19 +423,21 @@ void ReduceBench::refresh() {
         return;
     }
     m_cutBar->setWords("Walls");
-    m_kinds->setCount(1, m_session.bars() ? std::optional(static_cast<int>(m_session.bars()->size())) : std::nullopt);
+    m_kinds->setCount(1, m_session.surveys().bars.found()
+                             ? std::optional(static_cast<int>(m_session.surveys().bars.found()->size()))
+                             : std::nullopt);
     if (beams) {
         m_cutBar->hide();
         m_doubtful->hide();
-        if (isVisible()) m_session.requestBars();
+        if (isVisible()) m_session.surveys().bars.request();
         const auto picked = m_session.selectedParts();
         {
             const QSignalBlocker quiet(m_beams);
             m_beams->clear();
             m_beams->setRootIsDecorated(false);
             QTreeWidgetItem* frame = nullptr;  // that the members which follow belong to
-            if (m_session.bars())
-                for (const reduce::Slender& bar : *m_session.bars()) {
+            if (m_session.surveys().bars.found())
+                for (const reduce::Slender& bar : *m_session.surveys().bars.found()) {
                     if (!picked.empty() && !picked.contains(bar.part)) continue;
                     const Section& section = bar.section.section;
                     QString what = text(section.shape);
@@ -442,7 +445,7 @@ void ReduceBench::refresh() {
                         what += (i == 0 ? " " : " × ") + number(section.sizes[i]);
                     const QString name = text(m_session.model().parts[bar.part]->name);
                     if (bar.member == 1) {
-                        frame = frameRow(*m_session.bars(), bar.part);
+                        frame = frameRow(*m_session.surveys().bars.found(), bar.part);
                         m_beams->setRootIsDecorated(true);
                     }
                     what = (bar.member > 0 ? QString("Member %1").arg(bar.member) : name) + ", " + what;
@@ -461,7 +464,7 @@ void ReduceBench::refresh() {
         refreshBeams();
         return;
     }
-    if (isVisible()) m_session.requestWalls();
+    if (isVisible()) m_session.surveys().walls.request();
     const Model& model = m_session.model();
     const auto selected = m_session.selectedParts();
     m_rows.clear();
@@ -541,7 +544,7 @@ std::optional<BenchStep> ReduceBench::step() const {
         double ratio = 10.0;
         for (const std::size_t p : chosenBars()) {
             names.push_back(m_session.model().parts[p]->name);
-            for (const reduce::Slender& bar : *m_session.bars())
+            for (const reduce::Slender& bar : *m_session.surveys().bars.found())
                 if (bar.part == p && bar.ratio < ratio) ratio = 5.0;
         }
         if (names.empty()) return std::nullopt;
@@ -554,7 +557,7 @@ std::optional<BenchStep> ReduceBench::step() const {
         return BenchStep{"reduce.lump", {{"parts", names}}};
     }
     if (kind() == ReduceKind::Joints) {
-        if (!m_session.shortEnds()) return std::nullopt;
+        if (!m_session.surveys().shortEnds.found()) return std::nullopt;
         std::vector<std::size_t> places;
         const auto picked = m_session.selectedParts();
         for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
@@ -599,9 +602,9 @@ BenchPreview ReduceBench::preview() const {
         return preview;
     }
     if (kind() == ReduceKind::Beams) {
-        if (!m_session.bars()) return preview;
+        if (!m_session.surveys().bars.found()) return preview;
         const auto chosen = chosenBars();
-        for (const reduce::Slender& bar : *m_session.bars()) {
+        for (const reduce::Slender& bar : *m_session.surveys().bars.found()) {
             if (std::find(chosen.begin(), chosen.end(), bar.part) == chosen.end()) continue;
             for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
                 const Occurrence& place = m_session.model().occurrences[o];
@@ -628,8 +631,8 @@ BenchPreview ReduceBench::preview() const {
     }
     if (kind() == ReduceKind::Joints) {
         const int row = m_ends->indexOfTopLevelItem(m_ends->currentItem());
-        for (std::size_t r = 0; r < m_endRows.size() && m_session.shortEnds(); ++r) {
-            const reduce::ShortEnd& end = (*m_session.shortEnds())[m_endRows[r]];
+        for (std::size_t r = 0; r < m_endRows.size() && m_session.surveys().shortEnds.found(); ++r) {
+            const reduce::ShortEnd& end = (*m_session.surveys().shortEnds.found())[m_endRows[r]];
             if (row >= 0 ? static_cast<int>(r) != row : !goes(end)) continue;
             preview.lines.push_back({lineOf(end), false, StageLine::Style::Brass});
         }

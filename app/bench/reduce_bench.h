@@ -8,6 +8,7 @@
 #include "bench/cut_bar.h"
 #include "bench/proof_page.h"
 #include "bench/stiffeners_page.h"
+#include "reduce/frame_members.h"
 #include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 

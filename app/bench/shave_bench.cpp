@@ -69,9 +69,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
     m_kindGrid->setColumnStretch(0, 1);
     m_kindGrid->setColumnStretch(1, 1);
     for (std::size_t k = 0; k < shaveKinds; ++k) {
-        m_kinds[k] = new QPushButton(this);
-        m_kinds[k]->setFlat(true);
-        m_kinds[k]->setFixedHeight(27);
+        m_kinds[k] = new KindButton(this);
         m_kinds[k]->setAccessibleName(shaveCells[k].name);
         connect(m_kinds[k], &QPushButton::clicked, this, [this, k] { showKind(static_cast<ShaveKind>(k)); });
     }
@@ -399,9 +397,8 @@ void ShaveBench::layKinds(const std::array<int, shaveKinds>& counts) {
         m_kindGrid->addWidget(m_kinds[k], cell / 2, cell % 2);
         ++cell;
         m_kinds[k]->setIcon(glyphIcon(shaveCells[k].glyph, counts[k] > 0 ? p.ink : p.outline));
-        m_kinds[k]->setText(known || counts[k] > 0 ? QString("%1  %2").arg(shaveCells[k].name).arg(counts[k])
-                                                   : QString(shaveCells[k].name));
-        styleKind(m_kinds[k], current);
+        m_kinds[k]->setKind(shaveCells[k].name, known || counts[k] > 0 ? std::optional(counts[k]) : std::nullopt,
+                            current);
     }
     m_none->setText(none.isEmpty() || !known ? QString() : QString("No %1.").arg(none.join(", ")));
     m_none->setStyleSheet(QString("color: %1; font-size: 11.5px;").arg(p.second.name()));

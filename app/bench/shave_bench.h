@@ -81,7 +81,7 @@ private:
     QGridLayout* m_kindGrid;
     QWidget* m_diameterRow;
     QComboBox* m_diameter;
-    std::array<QPushButton*, shaveKinds> m_kinds{};
+    std::array<KindButton*, shaveKinds> m_kinds{};
     CutBar* m_cutBar;
     FindingsList* m_list;
     ActionFoot* m_foot;

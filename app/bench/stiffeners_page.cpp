@@ -5,6 +5,7 @@
 #include "model/places.h"
 #include "session.h"
 #include "stage/part_presentation.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -26,27 +27,27 @@ StiffenersPage::StiffenersPage(Session& session, QWidget* parent) : BenchPage(se
     connect(m_list, &QTreeWidget::currentItemChanged, this, &StiffenersPage::changed);
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
-        if (!m_session.stiffeners() || row >= m_session.stiffeners()->size()) return;
-        const reduce::BeamOnSheet& one = (*m_session.stiffeners())[row];
+        if (!m_session.surveys().stiffeners.found() || row >= m_session.surveys().stiffeners.found()->size()) return;
+        const reduce::BeamOnSheet& one = (*m_session.surveys().stiffeners.found())[row];
         emit closerWanted(one.where, std::max(1.5 * one.length, 4.0 * m_session.model().targetSize));
     });
-    connect(&m_session, &Session::stiffenersChanged, this, [this] {
+    connect(&m_session.surveys().stiffeners, &WholeSurveyBase::changed, this, [this] {
         refresh();
         emit changed();
     });
 }
 
 void StiffenersPage::refresh() {
-    if (isVisible()) m_session.requestStiffeners();
+    if (isVisible()) m_session.surveys().stiffeners.request();
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
     std::set<QString> unmarked;
     for (int r = 0; r < m_list->topLevelItemCount(); ++r)
         if (!isMarked(static_cast<std::size_t>(r))) unmarked.insert(m_list->topLevelItem(r)->text(0));
     const QSignalBlocker quiet(m_list);
     m_list->clear();
-    if (!m_session.stiffeners()) return;
+    if (!m_session.surveys().stiffeners.found()) return;
     const Model& model = m_session.model();
-    for (const reduce::BeamOnSheet& one : *m_session.stiffeners()) {
+    for (const reduce::BeamOnSheet& one : *m_session.surveys().stiffeners.found()) {
         if (one.beam >= model.occurrences.size() || one.sheet >= model.occurrences.size()) return;  // not yet anew
         const QString what = QString("%1 %2 %3")
                                  .arg(text(placeName(model, one.beam)), one.edges.empty() ? "ends on" : "along",
@@ -63,13 +64,16 @@ bool StiffenersPage::isMarked(std::size_t row) const {
 }
 
 std::optional<int> StiffenersPage::count() const {
-    return m_session.stiffeners() ? std::optional(static_cast<int>(m_session.stiffeners()->size())) : std::nullopt;
+    return m_session.surveys().stiffeners.found()
+               ? std::optional(static_cast<int>(m_session.surveys().stiffeners.found()->size()))
+               : std::nullopt;
 }
 
 QString StiffenersPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; beams that stiffen sheets will be listed here.";
-    if (!m_session.stiffeners()) return "Looking for beams along sheets…";
-    if (m_session.stiffeners()->empty()) return "No beam comes near a sheet. Make beams and sheets first.";
+    if (!m_session.surveys().stiffeners.found()) return "Looking for beams along sheets…";
+    if (m_session.surveys().stiffeners.found()->empty())
+        return "No beam comes near a sheet. Make beams and sheets first.";
     return "A beam's line becomes an edge of the sheet; how far it was off is kept with its section.";
 }
 
@@ -80,10 +84,10 @@ QString StiffenersPage::words() const {
 }
 
 std::optional<BenchStep> StiffenersPage::step() const {
-    if (!m_session.stiffeners()) return std::nullopt;
+    if (!m_session.surveys().stiffeners.found()) return std::nullopt;
     std::vector<std::size_t> beams;
-    for (std::size_t r = 0; r < m_session.stiffeners()->size(); ++r)
-        if (isMarked(r)) beams.push_back((*m_session.stiffeners())[r].beam);
+    for (std::size_t r = 0; r < m_session.surveys().stiffeners.found()->size(); ++r)
+        if (isMarked(r)) beams.push_back((*m_session.surveys().stiffeners.found())[r].beam);
     if (beams.empty()) return std::nullopt;
     std::sort(beams.begin(), beams.end());
     beams.erase(std::unique(beams.begin(), beams.end()), beams.end());
@@ -93,11 +97,11 @@ std::optional<BenchStep> StiffenersPage::step() const {
 }
 
 void StiffenersPage::addTo(BenchPreview& preview) const {
-    if (!m_session.stiffeners()) return;
+    if (!m_session.surveys().stiffeners.found()) return;
     const Model& model = m_session.model();
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
-    for (std::size_t r = 0; r < m_session.stiffeners()->size(); ++r) {
-        const reduce::BeamOnSheet& one = (*m_session.stiffeners())[r];
+    for (std::size_t r = 0; r < m_session.surveys().stiffeners.found()->size(); ++r) {
+        const reduce::BeamOnSheet& one = (*m_session.surveys().stiffeners.found())[r];
         if (current >= 0 ? static_cast<int>(r) != current : !isMarked(r)) continue;
         if (one.beam >= model.occurrences.size() || m_session.isHidden(one.beam)) continue;
         const Occurrence& place = model.occurrences[one.beam];

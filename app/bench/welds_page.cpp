@@ -5,6 +5,7 @@
 
 #include "session.h"
 #include "stage/part_presentation.h"
+#include "whole_surveys.h"
 #include "words.h"
 
 namespace rasoir::app {
@@ -41,11 +42,11 @@ WeldsPage::WeldsPage(Session& session, QWidget* parent) : BenchPage(session, par
     connect(m_list, &QTreeWidget::currentItemChanged, this, &WeldsPage::changed);
     connect(m_list, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
         const auto row = static_cast<std::size_t>(m_list->indexOfTopLevelItem(item));
-        if (row >= m_rows.size() || !m_session.welds()) return;
-        const join::WeldLine& line = m_session.welds()->lines[m_rows[row].lines.front()];
+        if (row >= m_rows.size() || !m_session.surveys().welds.found()) return;
+        const join::WeldLine& line = m_session.surveys().welds.found()->lines[m_rows[row].lines.front()];
         emit closerWanted(line.where, 1.5 * line.length);
     });
-    connect(&m_session, &Session::weldsChanged, this, [this] {
+    connect(&m_session.surveys().welds, &WholeSurveyBase::changed, this, [this] {
         fill();
         emit changed();
     });
@@ -57,7 +58,7 @@ bool WeldsPage::longEnough(const join::WeldLine& line) const {
 }
 
 void WeldsPage::refresh() {
-    if (isVisible()) m_session.requestWelds();
+    if (isVisible()) m_session.surveys().welds.request();
     fill();
 }
 
@@ -68,8 +69,8 @@ void WeldsPage::fill() {
     m_rows.clear();
     const QSignalBlocker quiet(m_list);
     m_list->clear();
-    if (!m_session.welds()) return;
-    const Model& parted = m_session.welds()->parted.model;
+    if (!m_session.surveys().welds.found()) return;
+    const Model& parted = m_session.surveys().welds.found()->parted.model;
     // What parting made a part of its own still stands where it stood: rows are called as the model is now.
     const auto nameOf = [&](std::size_t place) {
         const Model& now = m_session.model();
@@ -77,15 +78,15 @@ void WeldsPage::fill() {
                                               : parted.parts[parted.occurrences[place].part]->name;
     };
     std::map<std::pair<std::string, std::string>, std::vector<std::size_t>> alike;
-    for (std::size_t i = 0; i < m_session.welds()->lines.size(); ++i) {
-        const join::WeldLine& line = m_session.welds()->lines[i];
+    for (std::size_t i = 0; i < m_session.surveys().welds.found()->lines.size(); ++i) {
+        const join::WeldLine& line = m_session.surveys().welds.found()->lines[i];
         if (longEnough(line)) alike[{nameOf(line.place), nameOf(line.on)}].push_back(i);
     }
     for (auto& [names, lines] : alike) {
         double length = 0.0;
         std::set<std::string> throats;
         for (const std::size_t i : lines) {
-            const join::WeldLine& line = m_session.welds()->lines[i];
+            const join::WeldLine& line = m_session.surveys().welds.found()->lines[i];
             length += line.length;
             throats.insert(readable(m_throat->value() > 0.0 ? m_throat->value() : line.proposedThroat()));
         }
@@ -108,7 +109,7 @@ bool WeldsPage::isMarked(std::size_t row) const {
 }
 
 std::optional<int> WeldsPage::count() const {
-    if (!m_session.welds()) return std::nullopt;
+    if (!m_session.surveys().welds.found()) return std::nullopt;
     std::size_t lines = 0;
     for (const Row& row : m_rows) lines += row.lines.size();
     return static_cast<int>(lines);
@@ -116,7 +117,7 @@ std::optional<int> WeldsPage::count() const {
 
 QString WeldsPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; lines that can be welded will be listed here.";
-    if (!m_session.welds()) return "Looking along what touches…";
+    if (!m_session.surveys().welds.found()) return "Looking along what touches…";
     const auto& pairings = m_session.model().pairings;
     const auto set = std::count_if(pairings.begin(), pairings.end(),
                                    [](const Pairing& one) { return one.kind == PairingKind::Weld; });
@@ -125,7 +126,7 @@ QString WeldsPage::answer() const {
             .arg(text(counted(static_cast<std::size_t>(set), "weld is", "welds are")));
     if (m_rows.empty()) return "No body here ends on another so that a seam could hold it.";
     std::set<std::size_t> beads;
-    for (const join::WeldLine& line : m_session.welds()->lines)
+    for (const join::WeldLine& line : m_session.surveys().welds.found()->lines)
         if (line.bead) beads.insert(*line.bead);
     const QString told = QString("Each line is kept as a pair of %1 groups; between the seams bodies stay free.")
                              .arg(m_strip->value() > 0.0 ? "face" : "edge");
@@ -142,7 +143,7 @@ QString WeldsPage::words() const {
 }
 
 std::optional<BenchStep> WeldsPage::step() const {
-    if (!m_session.welds()) return std::nullopt;
+    if (!m_session.surveys().welds.found()) return std::nullopt;
     Json pairs = Json::array();
     for (std::size_t r = 0; r < m_rows.size(); ++r)
         if (isMarked(r)) pairs.push_back({m_rows[r].first, m_rows[r].second});
@@ -156,13 +157,13 @@ std::optional<BenchStep> WeldsPage::step() const {
 }
 
 void WeldsPage::addTo(BenchPreview& preview) const {
-    if (!m_session.welds()) return;
-    const Model& parted = m_session.welds()->parted.model;
+    if (!m_session.surveys().welds.found()) return;
+    const Model& parted = m_session.surveys().welds.found()->parted.model;
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
     for (std::size_t r = 0; r < m_rows.size(); ++r) {
         if (!isMarked(r) || (current >= 0 && static_cast<int>(r) != current)) continue;
         for (const std::size_t i : m_rows[r].lines) {
-            const join::WeldLine& line = m_session.welds()->lines[i];
+            const join::WeldLine& line = m_session.surveys().welds.found()->lines[i];
             const Occurrence& place = parted.occurrences[line.place];
             for (const int edge : line.edges) {
                 std::vector<gp_Pnt> points = edgePoints(parted.parts[place.part]->incidence(), edge);

@@ -7,6 +7,7 @@
 #include "bench/join_bench.h"
 #include "bench/reduce_bench.h"
 #include "geometry/integrals.h"
+#include "whole_surveys.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -571,10 +572,10 @@ private slots:
             if (skinOf(topology.face(f)).centre.Distance(gp_Pnt(20, 15, 2)) < 1e-6) floor = f;
         QVERIFY(floor > 0);
         m_window->selection().set({Pick{0, floor}});
-        QTRY_VERIFY_WITH_TIMEOUT(session().leaks().has_value(), 30000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().leaks.found().has_value(), 30000);
         settle();
-        QVERIFY(session().leaks()->has_value());
-        QCOMPARE((*session().leaks())->leaks.size(), std::size_t(1));
+        QVERIFY(session().surveys().leaks.found()->has_value());
+        QCOMPARE((*session().surveys().leaks.found())->leaks.size(), std::size_t(1));
         QCOMPARE(page.leaks()->topLevelItemCount(), 1);
         QVERIFY(page.leaks()->isVisible());
         QCOMPARE(page.leaks()->topLevelItem(0)->text(1), QString("0.4"));
@@ -588,12 +589,13 @@ private slots:
                 for (const PreviewFaces& own : band) faces += own.faces.size();
             return faces;
         };
-        QVERIFY(session().reach() && session().reach()->has_value() && (*session().reach())->outside);
+        QVERIFY(session().surveys().reach.found() && session().surveys().reach.found()->has_value() &&
+                (*session().surveys().reach.found())->outside);
         QVERIFY(page.reachBar()->isVisible());
-        QCOMPARE(lit(), (*session().reach())->faces.size());
+        QCOMPARE(lit(), (*session().surveys().reach.found())->faces.size());
         QVERIFY(lit() >= 6);  // floor, four walls, the lid's underside
         CutPlot* plot = page.reachBar()->plot();
-        const double nearest = std::max((*session().reach())->faces.front().way, 0.5);
+        const double nearest = std::max((*session().surveys().reach.found())->faces.front().way, 0.5);
         drag(plot, QPoint(static_cast<int>(plot->xOf(page.reachBar()->limit())), 40),
              QPoint(static_cast<int>(plot->xOf(nearest)), 40));
         QVERIFY2(lit() < 4, qPrintable(QString::number(lit())));
@@ -603,10 +605,12 @@ private slots:
             if (skinOf(topology.face(f)).centre.Distance(gp_Pnt(0, 15, 10)) < 1e-6) outer = f;
         QVERIFY(outer > 0);
         m_window->selection().set({Pick{0, outer}});
-        QTRY_VERIFY_WITH_TIMEOUT(session().leaks().has_value() && !session().leaks()->has_value(), 30000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            session().surveys().leaks.found().has_value() && !session().surveys().leaks.found()->has_value(), 30000);
         QVERIFY(!page.leaks()->isVisible());
         m_window->selection().set({Pick{0, floor}});
-        QTRY_VERIFY_WITH_TIMEOUT(session().leaks().has_value() && session().leaks()->has_value(), 30000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            session().surveys().leaks.found().has_value() && session().surveys().leaks.found()->has_value(), 30000);
         settle();
         // Closed by itself it is a space.
         page.narrow()->click();
@@ -646,7 +650,7 @@ private slots:
         openAndSettle(path);
         JoinBench& join = show<JoinBench>();
         join.showKind(JoinKind::Bolts);
-        QTRY_VERIFY_WITH_TIMEOUT(session().bolts().has_value() && join.button()->isEnabled(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().bolts.found().has_value() && join.button()->isEnabled(), 20000);
         QCOMPARE(join.bolts()->list()->topLevelItemCount(), 1);
         // As bodies with rings, and back: the step says so, and so does the button.
         join.bolts()->as()->setCurrentIndex(1);
@@ -810,7 +814,8 @@ private slots:
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().parts[0]->kind() == BodyKind::Sheet, 20000);
         reduce.showKind(ReduceKind::Joints);
-        QTRY_VERIFY_WITH_TIMEOUT(session().shortEnds().has_value() && reduce.button()->isEnabled(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().shortEnds.found().has_value() && reduce.button()->isEnabled(),
+                                 20000);
         QCOMPARE(reduce.shortEnds()->topLevelItemCount(), 1);
         QVERIFY(reduce.shortEnds()->topLevelItem(0)->text(1).startsWith("rib, before plate"));
         QCOMPARE(reduce.button()->text(), QString("Carry on 1 edge and join"));
@@ -1055,7 +1060,7 @@ private slots:
         openAndSettle(stacked());
         JoinBench& join = show<JoinBench>();
         join.showKind(JoinKind::Welds);
-        QTRY_VERIFY_WITH_TIMEOUT(session().welds().has_value(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().welds.found().has_value(), 20000);
         settle();
         // Both lines are 20 long, and three throats of seven tenths of 10 are 21.
         QVERIFY(!join.button()->isEnabled());
@@ -1268,7 +1273,7 @@ private slots:
         QCOMPARE(handover.button()->text(), QString("Write the mesh…"));
         // The blade says what is too small: below everything nothing is, above everything all is.
         MeshPage& page = *handover.meshPage();
-        const auto all = session().trialMesh()->triangles;
+        const auto all = session().surveys().trialMesh()->triangles;
         page.blade()->number()->setText("1000");
         QTest::keyClick(page.blade()->number(), Qt::Key_Return);
         QTRY_COMPARE(page.bad(), std::optional<int>(static_cast<int>(all)));
@@ -1280,13 +1285,13 @@ private slots:
         QVERIFY(QFileInfo(path).size() > 1000);
         // Beside it, as received: the wipe is there. Another kind draws the parts again.
         page.besides()->setChecked(true);
-        QTRY_VERIFY_WITH_TIMEOUT(session().receivedMesh() != nullptr, 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().receivedMesh() != nullptr, 20000);
         QVERIFY(m_window->stage()->wipes());
         handover.showKind(HandoverKind::Check);
         QTRY_VERIFY(!m_window->stage()->showsMesh());
         // One that would have too many elements says so where its figures would stand.
         session().setTargetSize(0.001);
-        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().trialMesh() == nullptr, 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().surveys().trialMesh() == nullptr, 20000);
         handover.showKind(HandoverKind::Mesh);
         QTRY_VERIFY_WITH_TIMEOUT(handover.button()->isEnabled(), 20000);
         QTest::mouseClick(handover.button(), Qt::LeftButton);
@@ -1295,7 +1300,7 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy(), 20000);
         // A step makes it anew.
         session().apply("handover.group", {{"name", "all"}, {"parts", {session().model().parts[0]->name}}});
-        QTRY_VERIFY_WITH_TIMEOUT(session().trialMesh() == nullptr, 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().trialMesh() == nullptr, 20000);
     }
     void aFileThatIsOpenBeginsAtMend() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm-as-received.step")));

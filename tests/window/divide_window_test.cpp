@@ -1,6 +1,7 @@
 // The Divide bench in the window: polylines drawn by clicks, moulds whose sides are dragged, points, findings.
 #include "bench/divide_bench.h"
 #include "geometry/integrals.h"
+#include "whole_surveys.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -205,7 +206,7 @@ private slots:
         const TopoDS_Shape blind = cut(block(40, 40, 20), rod(gp_Ax1(gp_Pnt(20, 20, 8), gp_Dir(0, 0, 1)), 5, 20));
         DivideBench& divide = open(blind, DivideKind::Findings);
         DivideFindingsPage& page = *divide.findings();
-        QTRY_VERIFY_WITH_TIMEOUT(page.count().has_value() && session().symmetries().has_value(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(page.count().has_value() && session().surveys().symmetries.found().has_value(), 20000);
         settle();
         QCOMPARE(*page.count(), 1);
         QTreeWidgetItem *layers = nullptr, *symmetry = nullptr;
@@ -227,7 +228,7 @@ private slots:
         QCOMPARE_NEAR(volumeOfAll(), rasoir::volumeOf(blind), 1e-6);
         QTRY_VERIFY_WITH_TIMEOUT(page.count().has_value(), 20000);
         QCOMPARE(*page.count(), 0);
-        QTRY_VERIFY_WITH_TIMEOUT(session().symmetries().has_value(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().symmetries.found().has_value(), 20000);
         settle();
         for (int r = 0; r < page.list()->topLevelItemCount(); ++r)
             if (page.list()->topLevelItem(r)->text(0).startsWith("Mirror"))
