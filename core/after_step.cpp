@@ -7,6 +7,7 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <cstring>
 #include <map>
+#include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
@@ -270,14 +271,71 @@ bool looksAsBefore(const Part& before, const Entity& was, const Part& now, const
            before.incidence().edgesOf(was.number).size() == now.incidence().edgesOf(is.number).size();
 }
 
-/// A joint stays where every use has one heir that is as it was; else it is dissolved, and that is told.
+/// A piece of a common edge in one of its places.
+struct EdgePiece {
+    JointUse use;
+    int begin = 0, end = 0;  ///< vertices of its part, as the joint runs
+    gp_Pnt middle;           ///< [mm] in the model
+    double length = 0.0;     ///< [mm]
+};
+
+/// The heirs of a use of a common edge, where it still stands.
+std::vector<EdgePiece> piecesOf(const Model& model, const JointUse& use,
+                                const std::vector<std::pair<Member, Link>>& heirs) {
+    std::vector<EdgePiece> pieces;
+    for (const auto& [heir, link] : heirs) {
+        const auto place = model.placeOf(use.place);
+        if (!place) return {};
+        const Occurrence& stands = model.occurrences[*place];
+        const Part& part = *model.parts[stands.part];
+        const Incidence& topology = part.incidence();
+        const EntityRef as = makeRef(part, heir.entity);
+        EdgePiece piece;
+        piece.use = {use.place, heir.entity.number, use.reversed != link.reversed};
+        const TopoDS_Edge edge = TopoDS::Edge(topology.edge(heir.entity.number).Oriented(TopAbs_FORWARD));
+        piece.begin = topology.vertexNumber(TopExp::FirstVertex(edge));
+        piece.end = topology.vertexNumber(TopExp::LastVertex(edge));
+        if (piece.use.reversed) std::swap(piece.begin, piece.end);
+        piece.middle = as.at.Transformed(stands.placement);
+        piece.length = as.measure;
+        pieces.push_back(std::move(piece));
+    }
+    return pieces;
+}
+
+/// A common edge that was parted alike on all its sides stays common, piece by piece, with the nodes between them.
+/// None where a piece has no like on another side.
+std::vector<Joint> partedAlike(const Model& model, const Joint& joint,
+                               const std::vector<std::vector<std::pair<Member, Link>>>& heirs) {
+    std::vector<std::vector<EdgePiece>> sides;
+    for (std::size_t u = 0; u < joint.uses.size(); ++u) sides.push_back(piecesOf(model, joint.uses[u], heirs[u]));
+    const double near = 10.0 * model.tolerances().samePoint + 2.0 * joint.deviation;
+    std::vector<Joint> pieces;
+    for (const EdgePiece& first : sides.front()) {
+        Joint edge{EntityKind::Edge, {}, joint.deviation}, begin{EntityKind::Vertex, {}, joint.deviation}, end = begin;
+        for (const std::vector<EdgePiece>& side : sides) {
+            const auto like = std::find_if(side.begin(), side.end(), [&](const EdgePiece& one) {
+                return std::abs(one.length - first.length) <= near && one.middle.Distance(first.middle) <= near;
+            });
+            if (side.size() != sides.front().size() || like == side.end()) return {};
+            edge.uses.push_back(like->use);
+            begin.uses.push_back({like->use.place, like->begin, false});
+            end.uses.push_back({like->use.place, like->end, false});
+        }
+        for (Joint* one : {&edge, &begin, &end}) pieces.push_back(std::move(*one));
+    }
+    return pieces;
+}
+
+/// A joint stays where every use has one heir that is as it was, or all were parted alike; else it is dissolved, and
+/// that is told.
 void carryJoints(const Model& before, Outcome& outcome) {
     Model& model = outcome.model;
     const std::size_t old = model.joints.size() - std::min(outcome.jointsMade, model.joints.size());
     if (old == 0) return;
     Heirs heirs(before, outcome);
     std::vector<Joint> kept;
-    std::size_t dissolved = 0;
+    std::size_t dissolved = 0, seams = 0;  // common faces; common edges of sheets
     std::map<PlaceId, std::size_t> partAt;
     for (const Occurrence& place : before.occurrences) partAt.emplace(place.id, place.part);
     for (std::size_t j = 0; j < model.joints.size(); ++j) {
@@ -287,26 +345,37 @@ void carryJoints(const Model& before, Outcome& outcome) {
             kept.push_back(std::move(joint));
             continue;
         }
-        for (JointUse& use : joint.uses) {
+        const Joint was = joint;
+        bool ofSheets = joint.kind == EntityKind::Edge;
+        std::vector<std::vector<std::pair<Member, Link>>> all;
+        for (const JointUse& use : joint.uses) {
             const auto part = partAt.find(use.place);
-            if (part == partAt.end()) {
-                whole = false;
-                break;
-            }
-            const auto now = heirs.of({before.parts[part->second]->id, use.place, {joint.kind, use.number}});
+            all.push_back(part == partAt.end()
+                              ? std::vector<std::pair<Member, Link>>()
+                              : heirs.of({before.parts[part->second]->id, use.place, {joint.kind, use.number}}));
+            ofSheets = ofSheets && part != partAt.end() && before.parts[part->second]->kind() == BodyKind::Sheet;
+        }
+        for (std::size_t u = 0; u < joint.uses.size(); ++u) {
+            JointUse& use = joint.uses[u];
+            const auto part = partAt.find(use.place);
+            const auto& now = all[u];
             whole = whole && now.size() == 1 && now.front().first.place == use.place;
             if (!whole) break;
-            const Part &was = *before.parts[part->second], &is = *model.parts[*model.partOf(now.front().first.part)];
+            const Part &had = *before.parts[part->second], &is = *model.parts[*model.partOf(now.front().first.part)];
             whole = !now.front().second.changed ||
-                    looksAsBefore(was, {joint.kind, use.number}, is, now.front().first.entity);
+                    looksAsBefore(had, {joint.kind, use.number}, is, now.front().first.entity);
             if (!whole) break;
             use.number = now.front().first.entity.number;
             use.reversed = use.reversed != now.front().second.reversed;
         }
-        if (whole)
+        if (whole) {
             kept.push_back(std::move(joint));
-        else if (joint.kind == EntityKind::Face)
-            ++dissolved;
+            continue;
+        }
+        const auto pieces = joint.kind == EntityKind::Edge ? partedAlike(model, was, all) : std::vector<Joint>();
+        kept.insert(kept.end(), pieces.begin(), pieces.end());
+        dissolved += joint.kind == EntityKind::Face;
+        seams += ofSheets && pieces.empty();
     }
     model.joints = united(kept);
     if (dissolved > 0)
@@ -314,6 +383,9 @@ void carryJoints(const Model& before, Outcome& outcome) {
             fmt::format("{} of this step's parts no longer match what they were joined to: join "
                         "them again.",
                         counted(dissolved, "common face")));
+    if (seams > 0)
+        outcome.notes.push_back(
+            fmt::format("{} of sheets no longer match: join them again.", counted(seams, "common edge")));
 }
 
 /// Colours go with their faces and are not missed; what the analyst gave, or what decides a computation, is told.

@@ -31,9 +31,12 @@ void from_json(const Json& json, BeamsOnSheets& step);
 
 /// The faces under a beam are parted along its foot, carried on to their outline where it ends within; its line moves
 /// there, and how far it was off is kept with its section. Line and edges are joints: they have their nodes in common.
-/// A beam that only ends on a sheet, stands askew over it, reaches past it, or has nodes in common with other beams is
-/// tied to the faces by a rigid link instead, told.
-/// Returns   an item for each beam and sheet, with the length and how far the line was moved.
+/// A beam may lie on several sheets, span a hole or a gap between them and reach past their outlines: those stretches
+/// move along with the others and have no nodes in common with anything.
+/// A beam that only ends on a sheet, stands askew over it, lies on sheets of different heights or one above the other,
+/// or has nodes in common with other beams is tied to the faces by a rigid link instead, told.
+/// Returns   an item for each beam with its sheets, the length in common and how far the line was moved; and one for
+///           each link.
 /// Refuses   a limit that is none; a name that fits nothing; nothing to do where no beam comes near a sheet.
 [[nodiscard]] Result<Outcome> putBeamsOnSheets(const Model& model, const BeamsOnSheets& step, Progress& progress);
 
