@@ -175,6 +175,48 @@ class CastPartsTest : public QObject {
     }
 
 private slots:
+    /// Shallow recesses along the walls of a moulded cup, in a wall, open at its foot, and over its rim, which may be
+    /// round: whatever is found goes, and then the bare cup is back.
+    void recessesAlongAWallComeOff() {
+        Random random(415);
+        int recesses = 0, gone = 0;
+        for (int i = 0; i < rounds(8, 80); ++i) {
+            const double x = between(random, 50, 70), y = between(random, 35, 50), z = between(random, 16, 24);
+            const double deep = between(random, 0.08, 0.5), wall = 3.0;
+            Made made;
+            made.bare = cut(block(x, y, z), box(wall, wall, wall, x - 2 * wall, y - 2 * wall, z));
+            made.rounded = made.bare;
+            const auto at = [](double a, double b) { return std::abs(a - b) < 1e-6; };
+            if (i % 2 != 0)
+                round(made, 5.0, [&](const gp_Pnt& p) {
+                    return at(p.Z(), 0.5 * z) && (at(p.X(), 0.0) || at(p.X(), x)) && (at(p.Y(), 0.0) || at(p.Y(), y));
+                });
+            if (i % 4 > 1)
+                round(made, 0.5, [&](const gp_Pnt& p) {
+                    return at(p.Z(), z) && (p.X() < 0.01 || p.X() > x - 0.01 || p.Y() < 0.01 || p.Y() > y - 0.01);
+                });
+            const TopoDS_Shape smooth = made.rounded;
+            TopoDS_Shape body = cut(smooth, box(0.25 * x, -1, i % 8 > 3 ? z - 3 : 0.4 * z, 0.5 * x, 1 + deep, 4));
+            body = cut(body, box(-1, 0.3 * y, z - 6, 1 + deep, 0.4 * y, 7));
+            body = cut(body, box(0.35 * x, y - deep, -1, 3, 2, 6));
+            const auto done = run(modelOf(body), "shave.removeReliefs",
+                                  {{"upTo", 1e6}, {"kinds", {"mark", "pocket", "cutout", "notch", "step"}}});
+            QVERIFY2(done, said(done));
+            bool all = true;
+            for (const Item& item : done->items) {
+                ++recesses;
+                gone += item.done;
+                all = all && item.done;
+            }
+            const TopoDS_Shape& left = done->model.parts[0]->shape;
+            QVERIFY(isValid(left));
+            QCOMPARE(openEdgesIn(left), 0);
+            if (all) QCOMPARE_NEAR(volumeOf(left), volumeOf(smooth), 1e-9 * volumeOf(smooth));
+        }
+        qInfo("%d of %d recesses gone", gone, recesses);
+        QVERIFY(recesses >= 3 * rounds(8, 80));
+        QVERIFY2(100 * gone >= 95 * recesses, "too few go");
+    }
     void roundsOfMadePartsComeOff_data() {
         QTest::addColumn<int>("kind");
         QTest::newRow("housings") << 0;
