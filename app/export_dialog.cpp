@@ -55,7 +55,6 @@ ExportDialog::ExportDialog(const Session& session, const QString& path, QWidget*
     form->setRowVisible(m_proved, !drawing);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
     buttons->button(QDialogButtonBox::Ok)->setText("Export");
-    for (QAbstractButton* button : buttons->buttons()) button->setIcon(QIcon());
     form->addRow(buttons);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);

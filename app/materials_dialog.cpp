@@ -75,7 +75,6 @@ MaterialsDialog::MaterialsDialog(const std::vector<Material>& own, QString file,
     add->setObjectName("addMaterial");
     auto* remove = buttons->addButton("Remove", QDialogButtonBox::ActionRole);
     remove->setObjectName("removeMaterial");
-    for (QAbstractButton* button : buttons->buttons()) button->setIcon(QIcon());
     column->addWidget(buttons);
     connect(add, &QPushButton::clicked, this, &MaterialsDialog::addRow);
     connect(remove, &QPushButton::clicked, this, &MaterialsDialog::removeChosen);

@@ -29,7 +29,6 @@ ReportDialog::ReportDialog(QWidget* parent) : QDialog(parent) {
     form->addRow(m_mesh);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
     buttons->button(QDialogButtonBox::Ok)->setText("Write");
-    for (QAbstractButton* button : buttons->buttons()) button->setIcon(QIcon());
     form->addRow(buttons);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);

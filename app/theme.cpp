@@ -90,6 +90,7 @@ QTreeView:focus { border: 2px solid @cobalt; }
 QHeaderView::section { background: @panel; color: @second; border: 0; border-bottom: 1px solid @strongRule;
     padding: 3px 4px; font-size: 11px; }
 QPushButton { border: 1px solid @outline; border-radius: 3px; padding: 5px 12px; background: @panel; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QPushButton:hover { border-color: @ink; }
 QPushButton:focus { border: 2px solid @cobalt; }
 QPushButton:disabled { color: @outline; border-color: @rule; }
