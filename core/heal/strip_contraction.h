@@ -18,12 +18,21 @@ namespace rasoir::heal {
 
 class Contraction {
 public:
-    /// `shrinking`: edges of kept faces that turned out to end where they begin.
+    /// A new edge along a strip: the strip's record, and which one along it.
+    using Stretch = std::pair<int, int>;
+    /// What a run before this one has found.
+    struct Found {
+        std::set<int> shrinking;          ///< edges of kept faces that end where they begin
+        std::set<Stretch> backwards;      ///< new edges whose ends have passed each other
+        bool contractsBackwards = false;  ///< and so are shrunk too, their ends being one corner
+    };
+
     Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners,
-                const std::set<int>& shrinking, Choices& choices, double tolerance);
+                const Found& found, Choices& choices, double tolerance);
     Result<std::set<int>> run();
     /// Edges that have no length left: to be tried again with these shrunk too.
     [[nodiscard]] const std::set<int>& shrunk() const { return m_shrunk; }
+    [[nodiscard]] const std::set<Stretch>& backwards() const { return m_backwards; }
 
 private:
     static constexpr double tangentBelow = 0.05;  // [rad] faces that meet at less do not say where
@@ -48,6 +57,7 @@ private:
         std::vector<CurvePiece> pieces;
         std::vector<gp_Pnt> stations;  // between the pieces
         std::vector<int> halves;       // once made: the side along of each piece
+        Stretch along{-1, 0};          // none: inside a corner
     };
 
     struct Slot {
@@ -103,9 +113,10 @@ private:
     HalfEdgeBody& m_body;
     const std::vector<Strip>& m_strips;
     double m_tolerance;
-    const std::set<int>& m_shrinking;
+    const Found& m_found;
     Choices& m_choices;
     std::set<int> m_shrunk;
+    std::set<Stretch> m_backwards;
     std::set<int> m_removed;                  // records
     std::unordered_map<int, int> m_parent;    // vertices that become one
     std::unordered_set<int> m_touched;        // groups
@@ -146,6 +157,9 @@ private:
     Result<void> solveCorners();
     /// Kept edges whose two ends have come together.
     bool findShrinking();
+    /// New edges that would run from their end to their beginning: two events along the strip, where a seam ends and
+    /// where one face beside it follows another, say, have changed places. True if there are any to be shrunk.
+    bool findBackwards();
     Result<void> solve(Corner& corner, const std::vector<int>& vertices);
     /// Where two old edges beside each other, carried on, meet: of faces that are tangent there (two rounds that run
     /// into one flat) nothing else tells.

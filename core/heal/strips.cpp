@@ -10,8 +10,8 @@
 namespace rasoir::heal {
 
 Contraction::Contraction(HalfEdgeBody& body, const std::vector<Strip>& strips, const std::vector<int>& corners,
-                         const std::set<int>& shrinking, Choices& choices, double tolerance)
-    : m_body(body), m_strips(strips), m_tolerance(tolerance), m_shrinking(shrinking), m_choices(choices) {
+                         const Found& found, Choices& choices, double tolerance)
+    : m_body(body), m_strips(strips), m_tolerance(tolerance), m_found(found), m_choices(choices) {
     for (const Strip& strip : strips) m_removed.insert(m_body.faceRecord(strip.face));
     for (const int number : corners) m_removed.insert(m_body.faceRecord(number));
 }
@@ -20,7 +20,7 @@ Result<std::set<int>> Contraction::run() {
     if (auto done = readStrips(); !done) return tl::unexpected(done.error());
     if (auto done = rewalkLoops(); !done) return tl::unexpected(done.error());
     if (auto done = solveCorners(); !done) return tl::unexpected(done.error());
-    if (findShrinking()) return std::set<int>{};
+    if (findShrinking() || findBackwards()) return std::set<int>{};
     if (auto done = findCurves(); !done) return tl::unexpected(done.error());
     if (auto done = apply(); !done) return tl::unexpected(done.error());
     return std::move(m_reshaped);
@@ -84,7 +84,7 @@ Result<void> Contraction::readStrips() {
             if (side < 0) m_instead[other] = {};
         }
     }
-    for (const int e : m_shrinking) {
+    for (const int e : m_found.shrinking) {
         for (const int h : std::vector<int>(m_body.edge(e).halves))
             if (!m_body.half(h).dead && !m_removed.contains(m_body.half(h).face)) m_instead[h] = {};
         unite(m_body.edge(e).start, m_body.edge(e).end);
@@ -99,7 +99,7 @@ Result<void> Contraction::readStrips() {
                     m_touched.insert(find(v));
                     m_width.try_emplace(v, 0.0);
                 }
-    for (const int e : m_shrinking) m_touched.insert(find(m_body.edge(e).start));
+    for (const int e : m_found.shrinking) m_touched.insert(find(m_body.edge(e).start));
     measureWidths();
     return {};
 }
@@ -247,7 +247,21 @@ Result<void> Contraction::layOut(int f, const std::unordered_map<int, int>& labe
         const double to = last ? other.length() : breaks[s].at;
         const int next = last ? m_body.endOf(chain[0].back()) : breaks[s].group;
         const int beyondOwn = m_body.twin(chain[0][i]), beyondOther = m_body.twin(chain[1][j]);
+        const Stretch along{f, static_cast<int>(s)};
+        if (m_found.contractsBackwards && m_found.backwards.contains(along)) {
+            unite(group, next);
+            m_instead.try_emplace(beyondOwn);
+            m_instead.try_emplace(beyondOther);
+            if (!last) {
+                i += static_cast<std::size_t>(breaks[s].on[0]);
+                j += static_cast<std::size_t>(breaks[s].on[1]);
+            }
+            from = to;
+            group = next;
+            continue;
+        }
         Fresh fresh;
+        fresh.along = along;
         fresh.faceAlong = m_body.half(beyondOther).face;  // its side runs against chain[1]'s, which we walk backwards
         fresh.faceAgainst = m_body.half(beyondOwn).face;
         if (fresh.faceAlong == fresh.faceAgainst)
@@ -361,31 +375,37 @@ Result<void> Contraction::orderRing(int group, Corner& corner) {
 
 Result<std::set<int>> removeStrips(HalfEdgeBody& body, const std::vector<Strip>& strips,
                                    const std::vector<int>& corners, double tolerance, const Judge& judge) {
-    return firstAccepted(body, judge, [&](Choices& choices) -> Result<std::set<int>> {
-        std::set<int> shrinking;
+    bool passed = false;  // ends of new edges have passed each other
+    const auto attempt = [&](bool contracts, Choices& choices) -> Result<std::set<int>> {
+        Contraction::Found found;
+        found.contractsBackwards = contracts;
         for (int round = 0; round < 8; ++round) {
             body.begin();
             Choices fresh = choices;
-            Contraction contraction(body, strips, corners, shrinking, fresh, tolerance);
+            Contraction contraction(body, strips, corners, found, fresh, tolerance);
             auto done = contraction.run();
-            if (done && contraction.shrunk().empty()) {
+            passed = passed || !contraction.backwards().empty();
+            const bool again = !contraction.shrunk().empty() || (contracts && !contraction.backwards().empty());
+            if (!done || !again) {
                 choices = fresh;
                 return done;
             }
-            const std::size_t before = shrinking.size();
-            shrinking.insert(contraction.shrunk().begin(), contraction.shrunk().end());
-            if (!done) {
-                choices = fresh;
-                return done;
-            }
-            if (shrinking.size() == before)
+            const std::size_t before = found.shrinking.size() + found.backwards.size();
+            found.shrinking.insert(contraction.shrunk().begin(), contraction.shrunk().end());
+            found.backwards.insert(contraction.backwards().begin(), contraction.backwards().end());
+            if (found.shrinking.size() + found.backwards.size() == before)
                 return fail(ProblemKind::NotPossible, "An edge beside it has no length left.",
                             "Remove the features beside it first.");
             body.rollBack();
         }
         return fail(ProblemKind::NotPossible, "The edges beside it have no length left.",
                     "Remove the features beside it first.");
-    });
+    };
+    auto done = firstAccepted(body, judge, [&](Choices& choices) { return attempt(false, choices); });
+    // Where a judge was content with none of the ways, ends that have passed each other are taken for one corner.
+    if (done || !judge || !passed) return done;
+    auto contracted = firstAccepted(body, judge, [&](Choices& choices) { return attempt(true, choices); });
+    return contracted ? std::move(contracted) : std::move(done);
 }
 
 }  // namespace rasoir::heal

@@ -61,6 +61,21 @@ bool Contraction::findShrinking() {
     return !m_shrunk.empty();
 }
 
+bool Contraction::findBackwards() {
+    placeEnds();
+    for (const Fresh& fresh : m_fresh) {
+        if (fresh.along.first < 0) continue;  // inside a corner
+        const gp_Vec now(fresh.start, fresh.end), was(fresh.hints.front(), fresh.hints.back());
+        const double width = std::max(m_width[find(fresh.from)], m_width[find(fresh.to)]);
+        // Short ones alone: what passes each other lay close together.
+        constexpr double close = 4.0;  // times the width
+        if (now.Magnitude() > 10.0 * m_tolerance && now.Dot(was) < 0.0 && was.Magnitude() < close * width &&
+            now.Magnitude() < close * width)
+            m_backwards.insert(fresh.along);
+    }
+    return m_found.contractsBackwards && !m_backwards.empty();
+}
+
 Result<void> Contraction::solve(Corner& corner, const std::vector<int>& vertices) {
     const auto& ring = corner.ring;
     const int k = static_cast<int>(ring.size());
@@ -79,8 +94,17 @@ Result<void> Contraction::solve(Corner& corner, const std::vector<int>& vertices
     std::vector<int> faces;
     for (const Slot& slot : ring)
         if (std::find(faces.begin(), faces.end(), slot.face) == faces.end()) faces.push_back(slot.face);
+    // A seam cannot bend: where one ends here, the corner lies on its line.
+    const auto onSeams = [&](const gp_Pnt& point) {
+        return std::all_of(ring.begin(), ring.end(), [&](const Slot& slot) {
+            const int twin = slot.out.half < 0 ? -1 : m_body.twin(slot.out.half);
+            if (twin < 0 || m_body.half(twin).face != slot.face) return true;
+            const Handle(Geom_Curve) line = m_body.edge(m_body.half(slot.out.half).edge).curve;
+            return line.IsNull() || !runsOn(line) || parameterAt(line, point, fit).has_value();
+        });
+    };
     const auto onAll = [&](const gp_Pnt& point) {
-        return start.Distance(point) <= reach &&
+        return start.Distance(point) <= reach && onSeams(point) &&
                std::all_of(faces.begin(), faces.end(), [&](int f) { return offSurface(f, point) <= fit; });
     };
     const auto settle = [&](const gp_Pnt& point) {

@@ -29,10 +29,11 @@ class MadePartsTest : public QObject {
         return unify.Shape();
     }
     /// Two bosses in one plane, joined by an arm of rectangular section that is bent about a far axis.
-    static TopoDS_Shape link(double bend) {
-        // Their seams lie to the side: a ring over a seam is another matter.
-        const auto boss = [](double x) {
-            return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, 0, -10), gp_Dir(0, 0, 1), gp_Dir(0, 1, 0)), 18, 20)
+    /// `seam` [rad]: where those of the bosses lie; 0 is under the arm of the first.
+    static TopoDS_Shape link(double bend, double seam) {
+        const auto boss = [seam](double x) {
+            return BRepPrimAPI_MakeCylinder(
+                       gp_Ax2(gp_Pnt(x, 0, -10), gp_Dir(0, 0, 1), gp_Dir(std::cos(seam), std::sin(seam), 0)), 18, 20)
                 .Shape();
         };
         // The arm's middle line is an arc through both bosses' axes, about (50, -bend).
@@ -84,15 +85,21 @@ private slots:
         QTest::addColumn<double>("bend");
         QTest::addColumn<double>("outer");
         QTest::addColumn<double>("inner");
-        for (const double bend : {60.0, 200.0})
+        QTest::addColumn<double>("seam");
+        for (const double bend : {60.0, 200.0}) {
             for (const auto& [outer, inner] : {std::pair{2.0, 0.0}, {0.0, 3.0}, {2.0, 3.0}})
-                QTest::addRow("bend %g, R %g and %g", bend, outer, inner) << bend << outer << inner;
+                QTest::addRow("bend %g, R %g and %g", bend, outer, inner) << bend << outer << inner << M_PI_2;
+            // Under the arm, the inner ring runs over the boss's seam, close to where it runs over an outer round.
+            for (const double seam : {0.0, 0.1, 0.4, 3.04, M_PI})
+                QTest::addRow("bend %g, seam at %g", bend, seam) << bend << 2.0 << 3.0 << seam;
+        }
     }
     void aForgedLinkIsBareAgain() {
         QFETCH(double, bend);
         QFETCH(double, outer);
         QFETCH(double, inner);
-        const TopoDS_Shape bare = link(bend);
+        QFETCH(double, seam);
+        const TopoDS_Shape bare = link(bend, seam);
         TopoDS_Shape body = bare;
         // Inner first: where the arm ends on the bosses, all round. Outer: rims of bosses and the arm's long edges.
         const auto fillet = [&](double radius, const auto& rule) {
