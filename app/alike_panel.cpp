@@ -120,7 +120,7 @@ void AlikePanel::refresh() {
     if (!sized || !m_sample) return;
     const std::size_t part = m_session.model().occurrences[m_sample->occurrence].part;
     const std::set<std::size_t> parts = m_where->currentIndex() == 0   ? std::set{part}
-                                        : m_where->currentIndex() == 1 ? m_session.selectedParts()
+                                        : m_where->currentIndex() == 1 ? m_session.places().selectedParts()
                                                                        : std::set<std::size_t>{};
     std::vector<CutItem> items;
     for (const double size : m_selection.candidateSizes(by, parts)) items.push_back({size, false});
@@ -139,7 +139,7 @@ void AlikePanel::search() {
     wanted.by = static_cast<Likeness>(m_by->currentData().toInt());
     const std::size_t part = m_session.model().occurrences[m_sample->occurrence].part;
     if (m_where->currentIndex() == 0) wanted.parts = {part};
-    if (m_where->currentIndex() == 1) wanted.parts = m_session.selectedParts();
+    if (m_where->currentIndex() == 1) wanted.parts = m_session.places().selectedParts();
     if (m_limits->isEnabled() && m_limits->currentIndex() != Exactly) {
         wanted.absolute = true;
         wanted.low = 0.0;

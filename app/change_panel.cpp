@@ -151,10 +151,11 @@ void ChangePanel::takePicks() {
 void ChangePanel::refresh() {
     const auto way = static_cast<Way>(m_way->currentIndex());
     const Model& model = m_session.model();
-    m_of->setText(way == Simplify || way == Restore
-                      ? (m_session.selectedParts().empty() ? QString("all parts") : QString("the selected parts"))
-                  : m_selection.picks().empty() ? QString("nothing is picked yet")
-                                                : describeSelection(m_selection.picks()));
+    m_of->setText(
+        way == Simplify || way == Restore
+            ? (m_session.places().selectedParts().empty() ? QString("all parts") : QString("the selected parts"))
+        : m_selection.picks().empty() ? QString("nothing is picked yet")
+                                      : describeSelection(m_selection.picks()));
     const char* names[] = {"By, mm outwards", "Point, mm",        "",
                            "Diameter, mm",    "Diameter, mm",     "Radius, mm",
                            "Radius, mm",      "Off by up to, mm", "From R, mm"};
@@ -209,7 +210,7 @@ Result<BenchStep> ChangePanel::wanted() const {
         if (seen.insert({partOf(pick), pick.face}).second)
             faces.push_back(makeFaceRef(*model.parts[partOf(pick)], pick.face));
     std::vector<std::string> parts;
-    for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
+    for (const std::size_t part : m_session.places().selectedParts()) parts.push_back(model.parts[part]->name);
     const auto step = [](const char* operation, const auto& parameters) {
         return BenchStep{operation, Json(parameters)};
     };

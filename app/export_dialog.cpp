@@ -26,7 +26,7 @@ ExportDialog::ExportDialog(const Session& session, const QString& path, QWidget*
     };
     m_what = choice("exportWhat", "What");
     m_what->addItem("everything that is not set aside");
-    if (const auto selected = session.selectedOccurrences().size(); selected > 0)
+    if (const auto selected = session.places().selected().size(); selected > 0)
         m_what->addItem(QString("only what is selected (%1)").arg(text(counted(selected, "place"))));
     const bool step = path.endsWith(".step", Qt::CaseInsensitive) || path.endsWith(".stp", Qt::CaseInsensitive);
     const bool drawing = path.endsWith(".dxf", Qt::CaseInsensitive);
@@ -64,7 +64,7 @@ handover::ExportWanted ExportDialog::wanted() const {
     handover::ExportWanted wanted;
     wanted.path = m_path.toStdString();
     const Model& model = m_session.model();
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
         if (!model.occurrences[o].aside && (m_what->currentIndex() == 0 || selected.contains(o)))
             wanted.places.push_back(o);

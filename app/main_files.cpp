@@ -127,13 +127,13 @@ void MainWindow::askReport() {
 }
 
 void MainWindow::askMaterials() {
-    const auto own = ownMaterials(Session::materialsFile().toStdString());
+    const auto own = ownMaterials(MaterialShelf::file().toStdString());
     if (!own) {
         say(tl::unexpected(own.error()));  // a file that cannot be read is not written over
         return;
     }
-    MaterialsDialog dialog(*own, Session::materialsFile(), this);
-    if (dialog.exec() == QDialog::Accepted) m_session->loadLibrary();
+    MaterialsDialog dialog(*own, MaterialShelf::file(), this);
+    if (dialog.exec() == QDialog::Accepted) m_session->materials().load();
 }
 
 void MainWindow::askMeshFile() {

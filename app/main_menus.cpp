@@ -144,7 +144,7 @@ void MainWindow::buildSelectMenu() {
     add(select, "Last selection bac&k", QKeySequence("Shift+A"), [this] { m_selection->back(); });
     add(select, "Nothin&g", QKeySequence("Ctrl+D"), [this] {
         m_selection->clear();
-        m_session->selectOccurrences({});
+        m_session->places().select({});
     });
     const auto walk = [this](int by) {
         if (const auto pick = m_selection->step(by))
@@ -188,42 +188,42 @@ void MainWindow::buildSelectMenu() {
     select->addSeparator();
     add(select, "&Hide the selection", QKeySequence("H"), [this] {
         // Picked faces alone; else the parts.
-        std::map<std::size_t, std::set<int>> faces = m_session->hiddenFaces();
+        std::map<std::size_t, std::set<int>> faces = m_session->places().hiddenFaces();
         bool any = false;
         for (const Pick& pick : m_selection->picks())
             if (pick.face > 0) any = faces[pick.occurrence].insert(pick.face).second || any;
         if (any) {
             m_selection->clear();
-            m_session->setHiddenFaces(std::move(faces));
+            m_session->places().setHiddenFaces(std::move(faces));
         } else {
             m_board->hideSelected();
         }
     });
     add(select, "Show &only the selection", QKeySequence("Shift+H"), [this] { m_board->isolateSelected(); });
     add(select, "&Ghost the selection", QKeySequence("G"), [this] {
-        std::set<std::size_t> ghosts = m_session->ghosts();
-        for (const std::size_t o : m_session->selectedOccurrences())
+        std::set<std::size_t> ghosts = m_session->places().ghosts();
+        for (const std::size_t o : m_session->places().selected())
             if (!ghosts.insert(o).second) ghosts.erase(o);
         m_selection->clear();
-        m_session->setGhosts(ghosts);
+        m_session->places().setGhosts(ghosts);
     });
     add(select, "Ghost all &but the selection", QKeySequence("Shift+G"), [this] {
         std::set<std::size_t> ghosts;
         for (std::size_t o = 0; o < m_session->model().occurrences.size(); ++o)
-            if (!m_session->selectedOccurrences().contains(o)) ghosts.insert(o);
-        m_session->setGhosts(ghosts);
+            if (!m_session->places().selected().contains(o)) ghosts.insert(o);
+        m_session->places().setGhosts(ghosts);
     });
     add(select, "Show &all", QKeySequence("Ctrl+H"), [this] {
         m_board->showAll();
-        m_session->setGhosts({});
-        m_session->setHiddenFaces({});
+        m_session->places().setGhosts({});
+        m_session->places().setHiddenFaces({});
     });
     select->addSeparator();
     add(select, "&Keep what is picked", QKeySequence("K"), [this] { currentBench()->keep(m_selection->picks()); });
 }
 
 std::vector<std::string> MainWindow::selectedPlaces() const {
-    const auto& selected = m_session->selectedOccurrences();
+    const auto& selected = m_session->places().selected();
     return placeNames(m_session->model(), {selected.begin(), selected.end()});
 }
 
@@ -252,7 +252,7 @@ void MainWindow::buildPartsMenu() {
         });
     });
     add(parts, "Move up in the &list", QKeySequence("Alt+Up"), [this] {
-        const auto chosen = m_session->selectedParts();
+        const auto chosen = m_session->places().selectedParts();
         if (chosen.empty() || *chosen.begin() == 0) return;
         Json names = Json::array();
         for (const std::size_t p : chosen) names.push_back(m_session->model().parts[p]->name);
@@ -263,7 +263,8 @@ void MainWindow::buildPartsMenu() {
     add(parts, "Separate &bodies", {}, [this] {
         Json parameters = Json::object();
         Json names = Json::array();
-        for (const std::size_t p : m_session->selectedParts()) names.push_back(m_session->model().parts[p]->name);
+        for (const std::size_t p : m_session->places().selectedParts())
+            names.push_back(m_session->model().parts[p]->name);
         if (!names.empty()) parameters["parts"] = std::move(names);
         m_session->apply("divide.separate", parameters);
     });
@@ -319,13 +320,13 @@ void MainWindow::buildPartsMenu() {
     });
     QAction* ghosts = add(parts, "Show what is aside as &ghosts", QKeySequence("Ctrl+Shift+G"), [] {});
     ghosts->setCheckable(true);
-    connect(ghosts, &QAction::toggled, this, [this](bool on) { m_session->setShowsAside(on); });
+    connect(ghosts, &QAction::toggled, this, [this](bool on) { m_session->places().setShowsAside(on); });
     QMenu* standIn = parts->addMenu("&Stand in by");
     for (const char* by : {"box", "cylinder", "lump"})
         add(standIn, QString("a &") + by, {}, [this, needsParts, by] {
             needsParts([this, by](const auto&) {
                 Json names = Json::array();
-                for (const std::size_t p : m_session->selectedParts())
+                for (const std::size_t p : m_session->places().selectedParts())
                     names.push_back(m_session->model().parts[p]->name);
                 m_session->apply("intake.standIn", {{"parts", names}, {"by", by}});
             });
@@ -333,7 +334,7 @@ void MainWindow::buildPartsMenu() {
     parts->addSeparator();
     add(parts, "Make parts of one shape &copies", {}, [this] {
         Json parameters = Json::object();
-        if (const auto chosen = m_session->selectedParts(); chosen.size() > 1)
+        if (const auto chosen = m_session->places().selectedParts(); chosen.size() > 1)
             for (const std::size_t p : chosen) parameters["parts"].push_back(m_session->model().parts[p]->name);
         m_session->apply("intake.makeCopies", parameters);
     });
@@ -346,7 +347,7 @@ void MainWindow::buildPartsMenu() {
 }
 
 void MainWindow::askRename() {
-    const auto chosen = m_session->selectedParts();
+    const auto chosen = m_session->places().selectedParts();
     if (m_session->isEmpty()) return;
     QDialog dialog(this);
     dialog.setObjectName("renameDialog");
@@ -401,10 +402,10 @@ void MainWindow::askMove() {
     if (m_session->isEmpty()) return;
     QDialog dialog(this);
     dialog.setObjectName("moveDialog");
-    dialog.setWindowTitle(m_session->selectedOccurrences().empty()
+    dialog.setWindowTitle(m_session->places().selected().empty()
                               ? "Move everything"
                               : "Move " +
-                                    QString::fromStdString(counted(m_session->selectedOccurrences().size(), "place")));
+                                    QString::fromStdString(counted(m_session->places().selected().size(), "place")));
     auto* form = new QFormLayout(&dialog);
     std::array<QLineEdit*, 3> shift{};
     const char* names[] = {"along x [mm]", "along y [mm]", "along z [mm]"};

@@ -168,7 +168,7 @@ MainWindow::MainWindow() : m_session(new Session(this)), m_selection(new Selecti
     });
     connect(m_session, &Session::finished, this, &MainWindow::showPreview);
     connect(&m_trial, &Trial::answered, this, &MainWindow::showPreview);
-    connect(m_session, &Session::visibilityChanged, this, &MainWindow::showPreview);
+    connect(&m_session->places(), &PlaceView::visibilityChanged, this, &MainWindow::showPreview);
     connect(m_ledger, &LedgerStrip::editWanted, this, &MainWindow::askEdit);
     connect(m_ledger, &LedgerStrip::closerWanted, this,
             [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
@@ -412,7 +412,7 @@ void MainWindow::stepBack() {
     else if (!m_selection->picks().empty())
         m_selection->clear();
     else
-        m_session->selectOccurrences({});
+        m_session->places().select({});
 }
 
 void MainWindow::moveFocusToNextArea() {
@@ -482,7 +482,7 @@ void MainWindow::addBenches() {
         connect(bench, &Bench::closerWanted, this,
                 [this](const gp_Pnt& at, double size) { m_stage->zoomTo(at, size); });
         connect(bench, &Bench::selectionCloserWanted, this,
-                [this] { m_stage->fit(!m_session->selectedOccurrences().empty()); });
+                [this] { m_stage->fit(!m_session->places().selected().empty()); });
         connect(bench, &Bench::picksWanted, this, [this](const std::vector<Pick>& picks) { m_selection->set(picks); });
         connect(bench, &Bench::edgesWanted, this, [this](const std::vector<Pick>& picks) {
             m_selection->setFilter(PickFilter::Edges);

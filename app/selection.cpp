@@ -56,7 +56,7 @@ void Selection::apply(std::vector<Pick> picks, bool remembers) {
         occurrences.insert(pick.occurrence);
         m_partOfPick.push_back(model.parts[model.occurrences[pick.occurrence].part]);
     }
-    m_session.selectOccurrences(occurrences);
+    m_session.places().select(occurrences);
     emit changed();
 }
 
@@ -138,7 +138,7 @@ void Selection::invert() {
         if (!old.contains(pick)) others.push_back(pick);
     };
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-        if (m_session.isHidden(o) || model.occurrences[o].aside) continue;
+        if (m_session.places().isHidden(o) || model.occurrences[o].aside) continue;
         const Incidence& topology = model.parts[model.occurrences[o].part]->incidence();
         if (kinds.contains(PickKind::Part)) take({o});
         if (kinds.contains(PickKind::Face))
@@ -244,7 +244,7 @@ Result<void> Selection::selectAlike(const select::AlikeWanted& wanted) {
         traits.push_back(known != nullptr ? known->traits : nullptr);
         holes.push_back(known != nullptr && known->holes ? &*known->holes : nullptr);
     }
-    auto found = select::findAlike(model, traits, holes, m_picks.back(), wanted, m_session.hidden());
+    auto found = select::findAlike(model, traits, holes, m_picks.back(), wanted, m_session.places().hidden());
     if (found.empty())
         return fail(ProblemKind::NotPossible,
                     "What is picked has no " + select::likenessName(wanted.by) + " that could be compared.",
@@ -264,7 +264,8 @@ std::vector<double> Selection::candidateSizes(select::Likeness by, const std::se
     const Pick& sample = m_picks.back();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const std::size_t part = model.occurrences[o].part;
-        if (m_session.isHidden(o) || model.occurrences[o].aside || (!parts.empty() && !parts.contains(part))) continue;
+        if (m_session.places().isHidden(o) || model.occurrences[o].aside || (!parts.empty() && !parts.contains(part)))
+            continue;
         const PartKnowledge* known = m_session.knowledge(part);
         if (known == nullptr || !known->traits) continue;
         const auto& traits = *known->traits;

@@ -1,21 +1,14 @@
 #include "session.h"
 
 #include <atomic>
-#include <Bnd_Box.hxx>
-#include <BRep_Tool.hxx>
-#include <BRepBndLib.hxx>
-#include <BRepMesh_IncrementalMesh.hxx>
 #include <BRepTools.hxx>
 #include <chrono>
-#include <Poly_Triangulation.hxx>
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
 #include <QSaveFile>
 #include <QStandardPaths>
 #include <QTimer>
-#include <TopExp_Explorer.hxx>
-#include <TopoDS.hxx>
 
 #include "common/safe_file.h"
 #include "exchange/work_file.h"
@@ -24,44 +17,14 @@
 #include "mesh/mesh_files.h"
 #include "model/places.h"
 #include "print/pdf.h"
+#include "tessellate.h"
 #include "whole_surveys.h"
 
 namespace rasoir::app {
 
-void tessellate(const Model& model, Progress& progress) {
-    for (std::size_t p = 0; p < model.parts.size() && !progress.cancelled(); ++p) {
-        const Part& part = *model.parts[p];
-        if (part.shape.IsNull()) continue;
-        progress.report(static_cast<double>(p) / static_cast<double>(model.parts.size()), "Drawing " + part.name);
-        Bnd_Box box;
-        BRepBndLib::Add(part.shape, box, false);
-        if (box.IsVoid()) continue;
-        const double size = box.CornerMin().Distance(box.CornerMax());
-        IMeshTools_Parameters parameters;
-        parameters.Deflection = std::max(1e-3 * size, 1e-7);
-        // Faces that are on the stage already are shared with this shape: a little less fine is better than meshing
-        // them under its hands.
-        double drawn = 0.0;
-        for (TopExp_Explorer it(part.shape, TopAbs_FACE); it.More(); it.Next()) {
-            TopLoc_Location place;
-            if (const Handle(Poly_Triangulation) mesh = BRep_Tool::Triangulation(TopoDS::Face(it.Current()), place);
-                !mesh.IsNull())
-                drawn = std::max(drawn, mesh->Deflection());
-        }
-        if (drawn <= 2.0 * parameters.Deflection) parameters.Deflection = std::max(parameters.Deflection, drawn);
-        parameters.Angle = 0.35;
-        parameters.InParallel = true;
-        parameters.AllowQualityDecrease = true;
-        (void)guarded("Drawing", [&]() -> Result<void> {
-            BRepMesh_IncrementalMesh mesh(part.shape, parameters);
-            return {};
-        });
-    }
-}
-
 Session::Session(QObject* parent) : QObject(parent) {
     qRegisterMetaType<rasoir::Problem>();
-    loadLibrary();
+    m_materials.load();
     m_surveys = std::make_unique<WholeSurveys>(*this);
 }
 
@@ -209,17 +172,14 @@ void Session::restart(Work work, const QString& file, Json view) {
     m_marker = this->work().ledger().steps.size();
     m_comparedVariants.reset();
     m_beside.reset();
-    m_selected.clear();
-    m_hidden.clear();
-    m_ghosts.clear();
-    m_hiddenFaces.clear();
+    m_places.clear();
     m_known.clear();
     m_report.reset();
     m_revision.reset();
-    followPlaces();
+    m_places.follow(model());
     emit opened();
     emit changed();
-    emit selectionChanged();
+    emit m_places.selectionChanged();
 }
 
 void Session::openWithLedger(const QString& path) {
@@ -522,7 +482,7 @@ void Session::redo() {
 void Session::showPresent() {
     m_marker = work().ledger().steps.size();
     prune();
-    followPlaces();
+    m_places.follow(model());
     autosave();
     emit changed();
     requestSurvey();
@@ -532,7 +492,7 @@ void Session::moveMarker(std::size_t steps) {
     const std::size_t wanted = std::min(steps, work().ledger().steps.size());
     if (wanted == m_marker || blocked()) return;
     m_marker = wanted;
-    followPlaces();
+    m_places.follow(model());
     emit changed();
     requestSurvey();
 }
@@ -573,60 +533,8 @@ const PartKnowledge* Session::knowledge(std::size_t part) const {
     return found == m_known.end() ? nullptr : &found->second.second;
 }
 
-/// What is selected, hidden or a ghost goes with its place, also where the places stand in another order now.
-void Session::followPlaces() {
-    const Model& now = model();
-    std::vector<ShownPlace> places;
-    for (const Occurrence& occurrence : now.occurrences)
-        places.push_back({now.parts[occurrence.part]->name, occurrence.placement});
-    const auto same = [](const ShownPlace& a, const ShownPlace& b) {
-        if (a.part != b.part) return false;
-        for (int row = 1; row <= 3; ++row)
-            for (int column = 1; column <= 4; ++column)
-                if (std::abs(a.placement.Value(row, column) - b.placement.Value(row, column)) > 1e-9) return false;
-        return true;
-    };
-    for (std::set<std::size_t>* chosen : {&m_selected, &m_hidden, &m_ghosts}) {
-        std::set<std::size_t> followed;
-        for (const std::size_t o : *chosen) {
-            if (o >= m_shownPlaces.size()) continue;
-            const ShownPlace& was = m_shownPlaces[o];
-            // Where it was, if it is the same still; else wherever it went; else, as when it was moved or renamed,
-            // where it was.
-            const auto found = o < places.size() && same(was, places[o])
-                                   ? places.begin() + static_cast<std::ptrdiff_t>(o)
-                                   : std::find_if(places.begin(), places.end(),
-                                                  [&](const ShownPlace& place) { return same(was, place); });
-            if (found != places.end())
-                followed.insert(static_cast<std::size_t>(found - places.begin()));
-            else if (o < places.size())
-                followed.insert(o);
-        }
-        *chosen = std::move(followed);
-    }
-    m_shownPlaces = std::move(places);
-}
-
 void Session::prune() {
     std::erase_if(m_known, [](const auto& entry) { return entry.second.first.expired(); });
-}
-
-void Session::setGhosts(const std::set<std::size_t>& occurrences) {
-    if (occurrences == m_ghosts) return;
-    m_ghosts = occurrences;
-    emit visibilityChanged();
-}
-
-void Session::setHiddenFaces(std::map<std::size_t, std::set<int>> faces) {
-    if (faces == m_hiddenFaces) return;
-    m_hiddenFaces = std::move(faces);
-    emit visibilityChanged();
-}
-
-void Session::setShowsAside(bool on) {
-    if (on == m_showsAside) return;
-    m_showsAside = on;
-    emit visibilityChanged();
 }
 
 std::optional<std::vector<measure::Facts>> Session::facts() const {
@@ -650,50 +558,8 @@ double Session::forecast() const {
     return elements;
 }
 
-void Session::selectOccurrences(std::set<std::size_t> occurrences) {
-    if (occurrences == m_selected) return;
-    m_selected = std::move(occurrences);
-    emit selectionChanged();
-}
-
-void Session::setHidden(const std::set<std::size_t>& occurrences) {
-    if (occurrences == m_hidden) return;
-    m_hidden = occurrences;
-    emit visibilityChanged();
-}
-
-std::set<std::size_t> Session::selectedParts() const {
-    std::set<std::size_t> parts;
-    for (const std::size_t occurrence : m_selected)
-        if (occurrence < model().occurrences.size()) parts.insert(model().occurrences[occurrence].part);
-    return parts;
-}
-
-QString Session::dataFolder() {
-    const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
-    QDir().mkpath(folder);
-    return folder;
-}
-
-void Session::loadLibrary() {
-    auto library = materialLibrary(materialsFile().toStdString());
-    m_libraryProblem = library ? QString() : "▲ " + QString::fromStdString(sentence(library.error()));
-    m_library = library.value_or(standardMaterials());
-    emit libraryChanged();
-}
-
-Json Session::assigning(const QString& name) const {
-    const Material* material = findMaterial(m_library, name.toStdString());
-    if (material == nullptr) material = findMaterial(model().materials, name.toStdString());
-    if (material == nullptr) return nullptr;
-    return {{"material", material->name},
-            {"density", material->density},
-            {"youngsModulus", material->youngsModulus},
-            {"poissonsRatio", material->poissonsRatio}};
-}
-
 QString Session::autosavePath() {
-    return dataFolder() + "/autosave.ledger.json";
+    return MaterialShelf::folder() + "/autosave.ledger.json";
 }
 
 void Session::autosaveView(const Json& view) {

@@ -13,9 +13,11 @@
 #include "handover/report.h"
 #include "handover/revision.h"
 #include "handover/skin_distance.h"
+#include "material_shelf.h"
 #include "measure/mass.h"
 #include "model/work.h"
 #include "part_knowledge.h"
+#include "place_view.h"
 #include "survey/receiving.h"
 
 namespace rasoir::app {
@@ -118,32 +120,14 @@ public:
     [[nodiscard]] std::optional<std::vector<measure::Facts>> facts() const;
     [[nodiscard]] double forecast() const;  ///< elements of the whole; 0 while unknown
 
-    // Selection and visibility, by occurrence; shared by board and stage.
-    [[nodiscard]] const std::set<std::size_t>& selectedOccurrences() const { return m_selected; }
-    void selectOccurrences(std::set<std::size_t> occurrences);
-    [[nodiscard]] bool isHidden(std::size_t occurrence) const { return m_hidden.contains(occurrence); }
-    void setHidden(const std::set<std::size_t>& occurrences);
-    [[nodiscard]] const std::set<std::size_t>& hidden() const { return m_hidden; }
-    [[nodiscard]] const std::set<std::size_t>& ghosts() const { return m_ghosts; }
-    void setGhosts(const std::set<std::size_t>& occurrences);
-    /// Faces hidden in a place, to look inside.
-    [[nodiscard]] const std::map<std::size_t, std::set<int>>& hiddenFaces() const { return m_hiddenFaces; }
-    void setHiddenFaces(std::map<std::size_t, std::set<int>> faces);
-    /// Set-aside places are drawn as ghosts, or not at all.
-    [[nodiscard]] bool showsAside() const { return m_showsAside; }
-    void setShowsAside(bool on);
-    /// Parts of the selected occurrences; empty when nothing is selected.
-    [[nodiscard]] std::set<std::size_t> selectedParts() const;
-
-    /// Materials to choose from: the standard ones with the user's own. Where those cannot be used, the problem says
-    /// why.
-    [[nodiscard]] const std::vector<Material>& library() const { return m_library; }
-    [[nodiscard]] const QString& libraryProblem() const { return m_libraryProblem; }
-    [[nodiscard]] static QString materialsFile() { return dataFolder() + "/materials.json"; }
-    void loadLibrary();
-    /// A material of the library, as the parameters of a step that assigns it; null where there is none of that name.
-    [[nodiscard]] Json assigning(const QString& material) const;
-    [[nodiscard]] static QString dataFolder();  ///< of this program in the user's home: autosave, materials
+    /// What is selected, hidden or a ghost; shared by board, stage and benches.
+    [[nodiscard]] PlaceView& places() { return m_places; }
+    [[nodiscard]] const PlaceView& places() const { return m_places; }
+    /// Materials to choose from: the standard ones with the user's own.
+    [[nodiscard]] MaterialShelf& materials() { return m_materials; }
+    /// A material of the shelf, else of the model, as the parameters of a step that assigns it; null where there is
+    /// none of that name.
+    [[nodiscard]] Json assigning(const QString& material) const { return m_materials.assigning(material, model()); }
     [[nodiscard]] static QString autosavePath();
     /// Named views and groups, kept beside a ledger of this path: "x.ledger.json" has "x.view.json".
     [[nodiscard]] static QString viewBeside(QString ledgerPath) {
@@ -155,15 +139,12 @@ signals:
     void opened();   ///< another file: everything is new
     void changed();  ///< model, ledger or marker
     void knowledgeChanged();
-    void selectionChanged();
-    void visibilityChanged();
     void started(const QString& doing);
     void progressed(double fraction, const QString& doing);
     void finished();
     void failed(const rasoir::Problem& problem);
     void unitWanted(const QStringList& paths, const rasoir::Problem& problem);
     void reportChanged();
-    void libraryChanged();
     void revisionChanged();
     void variantsCompared();
     void besideChanged();
@@ -184,7 +165,6 @@ private:
     void openWorkFile(const QString& path);
     void showPresent();
     void prune();
-    void followPlaces();
     void autosave() const;
 
     History m_history;
@@ -195,17 +175,9 @@ private:
     std::map<const Part*, std::pair<std::weak_ptr<const Part>, PartKnowledge>> m_known;
     std::unique_ptr<WholeSurveys> m_surveys;
     std::shared_ptr<SightLine> m_sight = std::make_shared<SightLine>();
-    struct ShownPlace {
-        std::string part;
-        gp_Trsf placement;
-    };
-    std::vector<ShownPlace> m_shownPlaces;  // of the model that the selection speaks of
-    std::set<std::size_t> m_selected, m_hidden, m_ghosts;
-    std::map<std::size_t, std::set<int>> m_hiddenFaces;
-    bool m_showsAside = false;
+    PlaceView m_places;
+    MaterialShelf m_materials;
     std::optional<survey::ReceivingReport> m_report;
-    std::vector<Material> m_library;
-    QString m_libraryProblem;
     std::optional<handover::Revision> m_revision;
     QString m_revisionPath;
     QString m_lastExport;  ///< one file, of the file that is open; else empty
@@ -224,8 +196,5 @@ private:
     std::uint64_t m_job = 0;
     double m_targetWanted = 0.0;  // [mm] typed while work was running
 };
-
-/// Triangles for the stage, so that showing a part costs the window nothing. Cost: the kernel's meshing, on both cores.
-void tessellate(const Model& model, Progress& progress);
 
 }  // namespace rasoir::app

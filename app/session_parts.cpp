@@ -68,7 +68,7 @@ void Session::requestSurvey() {
     start(
         "Surveying",
         [this, waiting = std::move(waiting), sight = m_sight, size = model().targetSize,
-         exact = std::max(1e-6, model().tolerances().samePoint)](Progress& progress) mutable -> Finish {
+         exact = std::max(1e-6, model().samePoint())](Progress& progress) mutable -> Finish {
             using Clock = std::chrono::steady_clock;
             constexpr std::chrono::milliseconds often(200);  // each telling fills lists anew
             Clock::time_point told = Clock::now();

@@ -35,13 +35,13 @@ ThicknessPanel::ThicknessPanel(Session& session, Stage& stage, QWidget* parent)
         hide();
     });
     connect(&session, &Session::changed, this, [this] {
-        if (isVisible()) m_session.requestThickness(m_session.selectedParts());
+        if (isVisible()) m_session.requestThickness(m_session.places().selectedParts());
     });
 }
 
 void ThicknessPanel::showEvent(QShowEvent* event) {
     QDialog::showEvent(event);
-    m_session.requestThickness(m_session.selectedParts());
+    m_session.requestThickness(m_session.places().selectedParts());
     m_stage.setColourBy(ColourBy::Thickness);
     refresh();
     emit shownChanged();
@@ -57,7 +57,7 @@ void ThicknessPanel::refresh() {
     std::vector<CutItem> items;
     double least = 0.0, thinArea = 0.0, area = 0.0;
     const Model& model = m_session.model();
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const PartKnowledge* known = m_session.knowledge(p);
         if (known == nullptr || !known->thickness || model.isAside(p) || (!selected.empty() && !selected.contains(p)))

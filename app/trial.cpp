@@ -2,6 +2,7 @@
 
 #include "operations.h"
 #include "session.h"
+#include "tessellate.h"
 
 namespace rasoir::app {
 

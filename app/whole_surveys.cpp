@@ -255,7 +255,7 @@ void WholeSurveys::askSymmetries(const std::set<std::size_t>& places) {
 void WholeSurveys::askMesh() {
     if (meshProblem() != nullptr) mesh.forget();  // asked once more, perhaps of other parts
     if (!mesh.isWanted() && !mesh.found()) {
-        const auto selected = m_session.selectedParts();
+        const auto selected = m_session.places().selectedParts();
         m_meshParts.assign(selected.begin(), selected.end());
     }
     mesh.request();

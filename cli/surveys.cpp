@@ -157,8 +157,8 @@ Result<void> surveyDefects(const Model& model, const SurveyWanted& wanted, bool 
     out["defects"] = Json::array();
     for (const auto& part : model.parts) {
         if (!wanted.part.empty() && part->name != wanted.part) continue;
-        const auto report = survey::findDefects(
-            *part, {model.targetSize, std::max(1e-6, model.tolerances().samePoint), 0.0}, true, progress);
+        const auto report =
+            survey::findDefects(*part, {model.targetSize, std::max(1e-6, model.samePoint()), 0.0}, true, progress);
         if (!report) return tl::unexpected(report.error());
         Json one{{"part", part->name},
                  {"watertight", report->watertight},

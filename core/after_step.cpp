@@ -13,6 +13,7 @@
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Solid.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "handover/rules.h"
 #include "intake/mirrors.h"
@@ -211,7 +212,7 @@ Result<void> carryGroups(const Model& before, Outcome& outcome, Progress& progre
         change.measureAfter = measureOf(model, group.members);
         const double apart = std::abs(change.measureAfter - change.measureBefore);
         if (change.after != change.before || change.gone + change.fresh + change.fallen > 0 ||
-            apart > 1e-6 * change.measureBefore)
+            apart > Tolerance::sameSize * change.measureBefore)
             outcome.groups.push_back(std::move(change));
     }
     return {};
@@ -266,7 +267,9 @@ std::vector<Joint> united(const std::vector<Joint>& joints) {
 bool looksAsBefore(const Part& before, const Entity& was, const Part& now, const Entity& is) {
     const EntityRef a = makeRef(before, was), b = makeRef(now, is);
     const double size = was.kind == EntityKind::Face ? std::sqrt(a.measure) : a.measure;
-    if (std::abs(a.measure - b.measure) > 1e-9 * a.measure || a.at.Distance(b.at) > 1e-9 * size + 1e-7) return false;
+    if (std::abs(a.measure - b.measure) > Tolerance::rounding * a.measure ||
+        a.at.Distance(b.at) > Tolerance::rounding * size + Tolerance::least)
+        return false;
     return was.kind != EntityKind::Face ||
            before.incidence().edgesOf(was.number).size() == now.incidence().edgesOf(is.number).size();
 }
@@ -309,7 +312,7 @@ std::vector<Joint> partedAlike(const Model& model, const Joint& joint,
                                const std::vector<std::vector<std::pair<Member, Link>>>& heirs) {
     std::vector<std::vector<EdgePiece>> sides;
     for (std::size_t u = 0; u < joint.uses.size(); ++u) sides.push_back(piecesOf(model, joint.uses[u], heirs[u]));
-    const double near = 10.0 * model.tolerances().samePoint + 2.0 * joint.deviation;
+    const double near = 10.0 * model.samePoint() + 2.0 * joint.deviation;
     std::vector<Joint> pieces;
     for (const EdgePiece& first : sides.front()) {
         Joint edge{EntityKind::Edge, {}, joint.deviation}, begin{EntityKind::Vertex, {}, joint.deviation}, end = begin;
@@ -448,11 +451,11 @@ Result<void> cavitiesInside(const Outcome& outcome) {
                 gp_Pnt at;
                 for (TopExp_Explorer it(*skin, TopAbs_VERTEX); it.More() && state == TopAbs_ON; it.Next()) {
                     at = BRep_Tool::Pnt(TopoDS::Vertex(it.Current()));
-                    classifier.Perform(at, 1e-7);
+                    classifier.Perform(at, Tolerance::least);
                     state = classifier.State();
                 }
                 // Inside or outside of the hull as it is turned: a skin that is on the hull's own outer side left it.
-                classifier.PerformInfinitePoint(1e-7);
+                classifier.PerformInfinitePoint(Tolerance::least);
                 if (state == TopAbs_ON || state != classifier.State()) continue;
                 return fail(ProblemKind::NotPossible,
                             fmt::format("A closed cavity of \"{}\" would be left outside it.", part.name),

@@ -74,7 +74,7 @@ AttributesPage::AttributesPage(Session& session, QWidget* parent) : BenchPage(se
         emit changed();
     });
     connect(m_value, &QComboBox::editTextChanged, this, &AttributesPage::changed);
-    connect(&m_session, &Session::libraryChanged, this, &AttributesPage::offerValues);
+    connect(&m_session.materials(), &MaterialShelf::changed, this, &AttributesPage::offerValues);
     connect(m_list, &QTreeWidget::itemSelectionChanged, this, &AttributesPage::changed);
     offerValues();
 }
@@ -85,7 +85,7 @@ void AttributesPage::offerValues() {
     switch (current()) {
         case What::Material: {
             std::set<QString> names;
-            for (const Material& material : m_session.library()) names.insert(text(material.name));
+            for (const Material& material : m_session.materials().all()) names.insert(text(material.name));
             for (const Material& material : m_session.model().materials) names.insert(text(material.name));
             for (const QString& name : names) m_value->addItem(name);
             break;

@@ -172,7 +172,7 @@ QVBoxLayout* LaidOutBench::lay(std::vector<KindGrid::Kind> kinds) {
         refresh();
     });
     connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
-    connect(&m_session, &Session::selectionChanged, this, [this] { refresh(); });
+    connect(&m_session.places(), &PlaceView::selectionChanged, this, [this] { refresh(); });
     connect(&Theme::instance(), &Theme::changed, this, [this] { refresh(); });
     return own;
 }

@@ -18,7 +18,7 @@ namespace rasoir::app {
 namespace {
 
 QString wordsFile() {
-    return Session::dataFolder() + "/boundary-words.json";
+    return MaterialShelf::folder() + "/boundary-words.json";
 }
 
 }  // namespace
@@ -83,7 +83,7 @@ void BoundaryWordsDialog::accept() {
         const auto* kind = qobject_cast<const QComboBox*>(m_table->cellWidget(row, 1));
         if (!word.isEmpty() && kind != nullptr) kept[word.toStdString()] = kind->currentText().toStdString();
     }
-    QDir().mkpath(Session::dataFolder());
+    QDir().mkpath(MaterialShelf::folder());
     if (const auto written = writeText(wordsFile().toStdString(), kept.dump(2) + "\n"); !written) {
         QMessageBox::warning(this, windowTitle(), text(sentence(written.error())));
         return;

@@ -63,7 +63,7 @@ void CombinePage::refresh() {
         if (std::find(places.begin(), places.end(), o) == places.end()) places.push_back(o);
     };
     for (const select::Pick& pick : m_picks) take(pick.occurrence);
-    for (const std::size_t o : m_session.selectedOccurrences()) take(o);
+    for (const std::size_t o : m_session.places().selected()) take(o);
     for (std::size_t i = 0; i < places.size(); ++i) {
         const QString name = text(placeName(model, places[i]));
         const QString before = m_way != Way::Subtract ? QString() : i == 0 ? "from  " : "take out  ";
@@ -225,7 +225,7 @@ QString SurroundPage::words() const {
     return QString("%1 round %2")
         .arg(m_parting->currentIndex() > 0 ? QString("Two halves") : "Put a " + shape,
              m_places.empty() ? QString("everything")
-                              : text(counted(m_session.selectedOccurrences().size(), "body", "bodies")));
+                              : text(counted(m_session.places().selected().size(), "body", "bodies")));
 }
 
 std::vector<StageLine> SurroundPage::lines() const {

@@ -226,7 +226,7 @@ void CutPage::forgetCutters() {
 
 std::vector<std::size_t> CutPage::wanted() const {
     const Model& model = m_session.model();
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     std::vector<std::size_t> places;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         if (model.occurrences[o].aside || model.parts[model.occurrences[o].part]->shape.IsNull()) continue;
@@ -428,7 +428,7 @@ std::optional<double> CutPage::edgeNearby() const {
     const Cutter& cutter = m_cutters[static_cast<std::size_t>(row)];
     if (!cutter.isPlane()) return std::nullopt;
     const Model& model = m_session.model();
-    const double reach = 0.25 * model.targetSize, same = 10.0 * model.tolerances().samePoint;
+    const double reach = 0.25 * model.targetSize, same = 10.0 * model.samePoint();
     std::optional<double> nearest;
     for (const std::size_t o : wanted()) {
         const gp_Pln plane = cutter.now().Transformed(model.occurrences[o].placement.Inverted());
@@ -584,7 +584,7 @@ std::optional<BenchStep> CutPage::step() const {
 
 QString CutPage::words() const {
     if (m_cutters.empty()) return "No cutter yet";
-    const auto selected = m_session.selectedOccurrences().empty() ? std::size_t{0} : wanted().size();
+    const auto selected = m_session.places().selected().empty() ? std::size_t{0} : wanted().size();
     const bool planesOnly =
         std::all_of(m_cutters.begin(), m_cutters.end(), [](const Cutter& one) { return one.isPlane(); });
     return QString("Cut %1 by %2")

@@ -109,7 +109,7 @@ void DivideBench::showKind(DivideKind kind) {
 }
 
 std::vector<std::string> DivideBench::names() const {
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     if (selected.empty()) return {};
     return placeNames(m_session.model(), {selected.begin(), selected.end()});
 }

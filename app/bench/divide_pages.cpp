@@ -131,7 +131,7 @@ void SymmetryPage::showEvent(QShowEvent* event) {
 }
 
 void SymmetryPage::refresh() {
-    if (isVisible()) m_session.surveys().askSymmetries(m_session.selectedOccurrences());
+    if (isVisible()) m_session.surveys().askSymmetries(m_session.places().selected());
     const auto& found = m_session.surveys().symmetries.found();
     m_hint->setText(
         m_session.isEmpty() ? QString()
@@ -141,7 +141,7 @@ void SymmetryPage::refresh() {
         : m_places.empty()
             ? QString("Of everything that is not set aside:")
             : QString("Of %1:").arg(m_places.size() == 1 ? text(m_places.front())
-                                                         : text(counted(m_session.selectedOccurrences().size(),
+                                                         : text(counted(m_session.places().selected().size(),
                                                                         "selected body", "selected bodies"))));
     QStringList rows;
     if (found)

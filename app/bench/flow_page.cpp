@@ -301,7 +301,7 @@ void FlowPage::refresh() {
     // A face that is picked marks its part as well, which does not make that the only wall; the pick itself may be told
     // only after the part.
     QTimer::singleShot(0, this, [this] {
-        const auto& chosen = m_session.selectedOccurrences();
+        const auto& chosen = m_session.places().selected();
         const std::vector<std::size_t> walls =
             m_seed || !m_pickedEdges.empty() ? m_walls : std::vector<std::size_t>(chosen.begin(), chosen.end());
         if (walls == m_walls && m_filled == m_session.surveys().openings.found().has_value()) return;
@@ -347,7 +347,7 @@ void FlowPage::fill() {
 
 QString FlowPage::answer() const {
     if (isOuter()) {
-        const std::size_t count = m_session.selectedOccurrences().size();
+        const std::size_t count = m_session.places().selected().size();
         return QString("A block round %1, less the bodies, with a group for each side.")
             .arg(count == 0 ? QString("everything") : text(counted(count, "body", "bodies")));
     }
@@ -373,7 +373,7 @@ std::optional<BenchStep> FlowPage::step() const {
         if (m_session.isEmpty()) return std::nullopt;
         const double gap = m_clearance->value();
         Json outside{{"name", "outer space"}, {"clearance", std::vector<double>(6, gap)}};
-        const auto& picked = m_session.selectedOccurrences();
+        const auto& picked = m_session.places().selected();
         if (!picked.empty()) outside["places"] = placeNames(m_session.model(), {picked.begin(), picked.end()});
         return BenchStep{"join.outerSpace", std::move(outside)};
     }

@@ -25,15 +25,15 @@ struct Which {
     const char* surface;
     std::optional<bool> inward;
 };
-const std::array<Which, 9> kinds{{{"faces", EntityKind::Face, "", std::nullopt},
-                                  {"planes", EntityKind::Face, "plane", std::nullopt},
-                                  {"round holes", EntityKind::Face, "cylinder", true},
-                                  {"round shafts", EntityKind::Face, "cylinder", false},
-                                  {"cones", EntityKind::Face, "cone", std::nullopt},
-                                  {"balls", EntityKind::Face, "sphere", std::nullopt},
-                                  {"tori", EntityKind::Face, "torus", std::nullopt},
-                                  {"edges", EntityKind::Edge, "", std::nullopt},
-                                  {"bodies", EntityKind::Body, "", std::nullopt}}};
+const std::array<Which, 9> groupKinds{{{"faces", EntityKind::Face, "", std::nullopt},
+                                       {"planes", EntityKind::Face, "plane", std::nullopt},
+                                       {"round holes", EntityKind::Face, "cylinder", true},
+                                       {"round shafts", EntityKind::Face, "cylinder", false},
+                                       {"cones", EntityKind::Face, "cone", std::nullopt},
+                                       {"balls", EntityKind::Face, "sphere", std::nullopt},
+                                       {"tori", EntityKind::Face, "torus", std::nullopt},
+                                       {"edges", EntityKind::Edge, "", std::nullopt},
+                                       {"bodies", EntityKind::Body, "", std::nullopt}}};
 
 /// What the field "Lying" offers: anywhere, across an axis, or looking some way.
 const std::array<const char*, 10> lyings{"anywhere",   "at x =",     "at y =",     "at z =",     "looking +x",
@@ -114,7 +114,7 @@ void GroupsPage::buildRule() {
     m_kind = new QComboBox(m_ruleFields);
     m_kind->setObjectName("ruleKind");
     m_kind->setAccessibleName("Which things");
-    for (const Which& kind : kinds) m_kind->addItem(kind.text);
+    for (const Which& kind : groupKinds) m_kind->addItem(kind.text);
     m_diameter = field(m_ruleFields, "ruleDiameter", "Diameter in mm", "any Ø");
     m_lying = new QComboBox(m_ruleFields);
     m_lying->setObjectName("ruleLying");
@@ -180,7 +180,7 @@ void GroupsPage::offer() {
 }
 
 std::optional<GroupRule> GroupsPage::rule() const {
-    const Which& which = kinds[static_cast<std::size_t>(m_kind->currentIndex())];
+    const Which& which = groupKinds[static_cast<std::size_t>(m_kind->currentIndex())];
     GroupRule rule;
     rule.kind = which.kind;
     rule.surface = which.surface;
@@ -218,9 +218,9 @@ std::optional<GroupRule> GroupsPage::rule() const {
 void GroupsPage::fillFrom(const GroupRule& rule) {
     const QSignalBlocker a(m_kind), b(m_diameter), c(m_lying), d(m_at), e(m_parts);
     int kind = 0;
-    for (std::size_t k = 0; k < kinds.size(); ++k)
-        if (kinds[k].kind == rule.kind && kinds[k].surface == rule.surface &&
-            (!kinds[k].inward || kinds[k].inward == rule.inward))
+    for (std::size_t k = 0; k < groupKinds.size(); ++k)
+        if (groupKinds[k].kind == rule.kind && groupKinds[k].surface == rule.surface &&
+            (!groupKinds[k].inward || groupKinds[k].inward == rule.inward))
             kind = static_cast<int>(k);
     m_kind->setCurrentIndex(kind);
     m_diameter->setText(rule.diameter ? number(*rule.diameter) : QString());
@@ -238,7 +238,7 @@ void GroupsPage::fillFrom(const GroupRule& rule) {
 }
 
 void GroupsPage::ask() {
-    const Which& which = kinds[static_cast<std::size_t>(m_kind->currentIndex())];
+    const Which& which = groupKinds[static_cast<std::size_t>(m_kind->currentIndex())];
     const bool faces = which.kind == EntityKind::Face;
     m_diameter->setEnabled(which.inward.has_value() || std::string(which.surface) == "sphere");
     for (QWidget* own : {static_cast<QWidget*>(m_lying), static_cast<QWidget*>(m_towards),

@@ -89,8 +89,8 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
     m_button->setFixedHeight(40);
     column->addWidget(m_button);
 
-    connect(&m_session, &Session::libraryChanged, this, [this] {
-        showMessage(m_session.libraryProblem());
+    connect(&m_session.materials(), &MaterialShelf::changed, this, [this] {
+        showMessage(m_session.materials().problem());
         refresh();
     });
     connect(m_button, &QPushButton::clicked, this, &IntakeBench::apply);
@@ -120,7 +120,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::opened, this, [this] {
         m_limits.clear();
-        showMessage(m_session.libraryProblem());  // empty, unless the user's own materials cannot be used
+        showMessage(m_session.materials().problem());  // empty, unless the user's own materials cannot be used
     });
     connect(&m_session, &Session::changed, this, &IntakeBench::refresh);
     connect(&m_session, &Session::knowledgeChanged, this, &IntakeBench::refresh);
@@ -129,7 +129,7 @@ IntakeBench::IntakeBench(Session& session, QWidget* parent)
         refreshOddities();
         emit stateChanged();
     });
-    connect(&m_session, &Session::selectionChanged, this, &IntakeBench::refreshFacts);
+    connect(&m_session.places(), &PlaceView::selectionChanged, this, &IntakeBench::refreshFacts);
     connect(&m_session, &Session::failed, this,
             [this](const Problem& problem) { showMessage("▲ " + text(sentence(problem))); });
     connect(&m_session, &Session::started, this, [this] { m_button->setEnabled(false); });
@@ -174,7 +174,7 @@ void IntakeBench::refreshFacts() {
         m_facts->setText("Measuring…");
         return;
     }
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     Model shown = model;
     if (!selected.empty()) {
         shown.occurrences.clear();
@@ -192,7 +192,7 @@ void IntakeBench::refreshFacts() {
             QString("<tr><td style='color:%1; padding:2px 10px 2px 0'>%2</td><td style='padding:2px 0'>%3</td></tr>")
                 .arg(quiet, name, value.toHtmlEscaped());
     };
-    const auto parts = m_session.selectedParts();
+    const auto parts = m_session.places().selectedParts();
     if (selected.empty())
         row("Unit", model.fileUnit ? text(unitName(*model.fileUnit)) + " in the file, mm here" : "not stated");
     else
@@ -232,7 +232,7 @@ void IntakeBench::refreshFacts() {
         m_material->addItem(used.empty() ? none : QString("several"));
     else if (used.begin()->empty())
         m_material->addItem(none);
-    for (const Material& material : m_session.library()) m_material->addItem(text(material.name));
+    for (const Material& material : m_session.materials().all()) m_material->addItem(text(material.name));
     if (used.size() == 1 && !used.begin()->empty()) {
         int at = m_material->findText(text(*used.begin()));
         if (at < 0) {
@@ -336,7 +336,7 @@ void IntakeBench::assignMaterialTo(const QString& name, const std::vector<std::s
     if (!parts.empty())
         parameters["parts"] = parts;
     else
-        for (const std::size_t part : m_session.selectedParts())
+        for (const std::size_t part : m_session.places().selectedParts())
             parameters["parts"].push_back(m_session.model().parts[part]->name);
     m_session.apply("intake.assignMaterial", parameters);
 }

@@ -255,7 +255,7 @@ std::size_t JoinBench::promised() const {
 }
 
 std::set<std::size_t> JoinBench::scope() const {
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     if (selected.size() < 2) return {};
     return {selected.begin(), selected.end()};
 }
@@ -517,7 +517,7 @@ std::optional<BenchStep> JoinBench::step() const {
 void JoinBench::addJoinedEdges(BenchPreview& preview) const {
     const Model& model = m_session.model();
     for (const join::JoinedEdge& edge : join::joinedEdges(model)) {
-        if (m_session.isHidden(edge.place)) continue;
+        if (m_session.places().isHidden(edge.place)) continue;
         const Occurrence& place = model.occurrences[edge.place];
         StageLine line;
         line.points = edgePoints(model.parts[place.part]->incidence(), edge.edge);
@@ -591,7 +591,7 @@ BenchPreview JoinBench::preview() const {
             if (contact.faceB > 0) faces[contact.placeB].insert(contact.faceB);
             for (const auto& [place, edge] :
                  {std::pair{contact.placeA, contact.edgeA}, {contact.placeB, contact.edgeB}})
-                if (edge > 0 && place < model.occurrences.size() && !m_session.isHidden(place)) {
+                if (edge > 0 && place < model.occurrences.size() && !m_session.places().isHidden(place)) {
                     StageLine line;
                     line.points = edgePoints(model.parts[model.occurrences[place].part]->incidence(), edge);
                     for (gp_Pnt& point : line.points) point.Transform(model.occurrences[place].placement);
@@ -604,7 +604,7 @@ BenchPreview JoinBench::preview() const {
                                      std::max(std::sqrt(all->contacts[c].area), 0.1 * all->contacts[c].length)});
     }
     for (const auto& [place, own] : faces) {
-        if (place >= model.occurrences.size() || m_session.isHidden(place)) continue;
+        if (place >= model.occurrences.size() || m_session.places().isHidden(place)) continue;
         const Occurrence& occurrence = model.occurrences[place];
         preview.goes.push_back({model.parts[occurrence.part], occurrence.placement, {own.begin(), own.end()}});
     }

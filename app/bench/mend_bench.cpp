@@ -190,7 +190,7 @@ MendBench::MendBench(Session& session, QWidget* parent)
     });
     connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
     connect(&m_session, &Session::knowledgeChanged, this, &MendBench::refresh);
-    connect(&m_session, &Session::selectionChanged, this, &MendBench::refresh);
+    connect(&m_session.places(), &PlaceView::selectionChanged, this, &MendBench::refresh);
     connect(&Theme::instance(), &Theme::changed, this, &MendBench::refresh);
     refresh();
 }
@@ -223,7 +223,8 @@ bool MendBench::goes(const Key& key) const {
 
 std::vector<std::string> MendBench::partNames() const {
     std::vector<std::string> names;
-    for (const std::size_t part : m_session.selectedParts()) names.push_back(m_session.model().parts[part]->name);
+    for (const std::size_t part : m_session.places().selectedParts())
+        names.push_back(m_session.model().parts[part]->name);
     return names;
 }
 
@@ -237,7 +238,7 @@ void MendBench::showKind(MendKind kind) {
 void MendBench::refresh() {
     const Model& model = m_session.model();
     const Palette& p = colours();
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     m_keys.clear();
     m_hovered.clear();
     std::array<int, mendKinds> counts{};
@@ -573,7 +574,7 @@ void MendBench::joinPicked(const std::vector<select::Pick>& picks) {
     }
     mend::Stitch step;
     step.parts = {part.name};
-    step.upTo = 1.1 * apart + m_session.model().tolerances().samePoint;
+    step.upTo = 1.1 * apart + m_session.model().samePoint();
     step.only = {{makeFaceRef(part, part.incidence().usesOf(edges[0]).front().face),
                   makeFaceRef(part, part.incidence().usesOf(edges[1]).front().face)}};
     showMessage({});
@@ -636,7 +637,7 @@ BenchPreview MendBench::preview() const {
                kind == MendKind::Other;
     };
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-        if (m_session.isHidden(o)) continue;
+        if (m_session.places().isHidden(o)) continue;
         const Occurrence& occurrence = model.occurrences[o];
         const PartKnowledge* known = m_session.knowledge(occurrence.part);
         if (known == nullptr || !known->defects) continue;
@@ -695,7 +696,7 @@ bool MendBench::isSafe(const Defect& defect, const survey::DefectReport& report)
 QString MendBench::safeWords() const {
     std::map<DefectKind, std::size_t> counts;
     std::size_t wider = 0;
-    const auto chosen = m_session.selectedParts();
+    const auto chosen = m_session.places().selectedParts();
     for (std::size_t part = 0; part < m_session.model().parts.size(); ++part) {
         const PartKnowledge* known = m_session.knowledge(part);
         if (known == nullptr || !known->defects ||

@@ -40,7 +40,7 @@ std::optional<double> PickPage::numberIn(const QLineEdit* edit) const {
 Bnd_Box PickPage::boxOfPlaces() const {
     Bnd_Box box;
     const Model& model = m_session.model();
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& place = model.occurrences[o];
         if (place.aside || model.parts[place.part]->shape.IsNull()) continue;

@@ -111,7 +111,7 @@ BenchPreview ProofPage::preview() const {
         if (only && *only != i) continue;
         const Proven& one = (*m_session.surveys().proofs.found())[i];
         for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-            if (model.occurrences[o].part != one.standIn.parts.front() || m_session.isHidden(o)) continue;
+            if (model.occurrences[o].part != one.standIn.parts.front() || m_session.places().isHidden(o)) continue;
             const gp_Trsf& placement = model.occurrences[o].placement;
             const int first = static_cast<int>(drawn->mesh.points.size());
             for (const gp_Pnt& point : one.drawn->points) drawn->mesh.points.push_back(point.Transformed(placement));

@@ -189,7 +189,7 @@ std::vector<std::size_t> ReduceBench::markedIn(const QTreeWidget* list) {
 void ReduceBench::refreshLumps() {
     const Model& model = m_session.model();
     const auto marked = markedIn(m_lumps);
-    const auto picked = m_session.selectedParts();
+    const auto picked = m_session.places().selectedParts();
     std::vector<std::pair<double, std::size_t>> rows;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const PartKnowledge* known = m_session.knowledge(p);
@@ -241,7 +241,7 @@ void ReduceBench::refreshJoints() {
     if (isVisible()) m_session.surveys().shortEnds.request();
     const Model& model = m_session.model();
     const auto& ends = m_session.surveys().shortEnds.found();
-    const auto picked = m_session.selectedParts();
+    const auto picked = m_session.places().selectedParts();
     m_endRows.clear();
     std::vector<CutItem> items;
     double expected = 0.0;
@@ -430,7 +430,7 @@ void ReduceBench::refresh() {
         m_cutBar->hide();
         m_doubtful->hide();
         if (isVisible()) m_session.surveys().bars.request();
-        const auto picked = m_session.selectedParts();
+        const auto picked = m_session.places().selectedParts();
         {
             const QSignalBlocker quiet(m_beams);
             m_beams->clear();
@@ -466,7 +466,7 @@ void ReduceBench::refresh() {
     }
     if (isVisible()) m_session.surveys().walls.request();
     const Model& model = m_session.model();
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     m_rows.clear();
     std::vector<CutItem> items;
     std::vector<double> sizes;
@@ -559,7 +559,7 @@ std::optional<BenchStep> ReduceBench::step() const {
     if (kind() == ReduceKind::Joints) {
         if (!m_session.surveys().shortEnds.found()) return std::nullopt;
         std::vector<std::size_t> places;
-        const auto picked = m_session.selectedParts();
+        const auto picked = m_session.places().selectedParts();
         for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
             const Occurrence& place = m_session.model().occurrences[o];
             if (!place.aside && m_session.model().parts[place.part]->kind() == BodyKind::Sheet &&
@@ -608,7 +608,7 @@ BenchPreview ReduceBench::preview() const {
             if (std::find(chosen.begin(), chosen.end(), bar.part) == chosen.end()) continue;
             for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
                 const Occurrence& place = m_session.model().occurrences[o];
-                if (place.part != bar.part || m_session.isHidden(o)) continue;
+                if (place.part != bar.part || m_session.places().isHidden(o)) continue;
                 StageLine line;
                 line.style = StageLine::Style::Brass;
                 for (const reduce::BarPiece& piece : bar.line.pieces()) {
@@ -625,7 +625,7 @@ BenchPreview ReduceBench::preview() const {
         const auto marked = markedIn(m_lumps);
         for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o)
             if (std::find(marked.begin(), marked.end(), m_session.model().occurrences[o].part) != marked.end() &&
-                !m_session.isHidden(o))
+                !m_session.places().isHidden(o))
                 preview.going.push_back(o);
         return preview;
     }
@@ -650,7 +650,7 @@ BenchPreview ReduceBench::preview() const {
     }
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const auto own = faces.find(model.occurrences[o].part);
-        if (own == faces.end() || m_session.isHidden(o)) continue;
+        if (own == faces.end() || m_session.places().isHidden(o)) continue;
         preview.goes.push_back(
             {model.parts[own->first], model.occurrences[o].placement, {own->second.begin(), own->second.end()}});
     }

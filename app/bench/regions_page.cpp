@@ -173,7 +173,7 @@ void RegionsPage::showAlone() {
     std::set<std::size_t> others;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
         if (regionsOf(*model.parts[model.occurrences[o].part]) != wanted) others.insert(o);
-    m_session.setHidden(m_session.hidden() == others ? std::set<std::size_t>{} : others);
+    m_session.places().setHidden(m_session.places().hidden() == others ? std::set<std::size_t>{} : others);
 }
 
 QString RegionsPage::answer() const {
@@ -235,7 +235,7 @@ std::optional<BenchStep> RegionsPage::step() const {
 void RegionsPage::addTo(BenchPreview& preview) const {
     const Model& model = m_session.model();
     const auto light = [&](std::size_t place, std::vector<int> faces) {
-        if (m_session.isHidden(place) || model.occurrences[place].aside || faces.empty()) return;
+        if (m_session.places().isHidden(place) || model.occurrences[place].aside || faces.empty()) return;
         const Occurrence& occurrence = model.occurrences[place];
         preview.goes.push_back({model.parts[occurrence.part], occurrence.placement, std::move(faces)});
     };

@@ -169,7 +169,7 @@ ShaveBench::ShaveBench(Session& session, QWidget* parent)
         refresh();
     });
     connect(&m_session, &Session::knowledgeChanged, this, &ShaveBench::refresh);
-    connect(&m_session, &Session::selectionChanged, this, &ShaveBench::refresh);
+    connect(&m_session.places(), &PlaceView::selectionChanged, this, &ShaveBench::refresh);
     connect(&m_session, &Session::failed, this, [this](const Problem& problem) { showMessage(troubleText(problem)); });
     connect(&Theme::instance(), &Theme::changed, this, [this] {
         // A label that is given the words it has keeps the colour of its links.
@@ -288,7 +288,7 @@ void ShaveBench::showKind(ShaveKind kind) {
 
 void ShaveBench::refresh() {
     const Model& model = m_session.model();
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     m_keys.clear();
     m_hovered.clear();
     std::array<int, shaveKinds> counts{};
@@ -586,11 +586,11 @@ void ShaveBench::keepPicked(const select::Pick& pick) {
 std::vector<select::Pick> ShaveBench::sharpened() const {
     std::vector<select::Pick> picks;
     const Model& model = m_session.model();
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const std::size_t part = model.occurrences[o].part;
         const PartKnowledge* known = m_session.knowledge(part);
-        if (known == nullptr || m_session.isHidden(o) || model.occurrences[o].aside ||
+        if (known == nullptr || m_session.places().isHidden(o) || model.occurrences[o].aside ||
             (!selected.empty() && !selected.contains(part)))
             continue;
         std::set<int> edges;  // one edge may have been left by two rounds
@@ -604,7 +604,7 @@ BenchPreview ShaveBench::preview() const {
     BenchPreview preview;
     const Model& model = m_session.model();
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-        if (m_session.isHidden(o)) continue;
+        if (m_session.places().isHidden(o)) continue;
         const Occurrence& occurrence = model.occurrences[o];
         PreviewFaces going{model.parts[occurrence.part], occurrence.placement, {}}, kept = going;
         for (std::size_t k = 0; k < m_keys.size(); ++k) {
@@ -630,7 +630,7 @@ std::optional<BenchStep> ShaveBench::step() const {
     if (std::none_of(m_keys.begin(), m_keys.end(), [this](const Key& key) { return goes(key); })) return std::nullopt;
     const Model& model = m_session.model();
     std::vector<std::string> parts;
-    for (const std::size_t part : m_session.selectedParts()) parts.push_back(model.parts[part]->name);
+    for (const std::size_t part : m_session.places().selectedParts()) parts.push_back(model.parts[part]->name);
     const double upTo = m_kind == ShaveKind::Bores ? 0.0 : m_cutBar->limit();
     std::vector<FaceRef> kept, chosen;
     std::vector<std::array<double, 3>> keptAt, chosenAt;

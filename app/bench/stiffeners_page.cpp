@@ -103,7 +103,7 @@ void StiffenersPage::addTo(BenchPreview& preview) const {
     for (std::size_t r = 0; r < m_session.surveys().stiffeners.found()->size(); ++r) {
         const reduce::BeamOnSheet& one = (*m_session.surveys().stiffeners.found())[r];
         if (current >= 0 ? static_cast<int>(r) != current : !isMarked(r)) continue;
-        if (one.beam >= model.occurrences.size() || m_session.isHidden(one.beam)) continue;
+        if (one.beam >= model.occurrences.size() || m_session.places().isHidden(one.beam)) continue;
         const Occurrence& place = model.occurrences[one.beam];
         for (const int e : one.edges) {
             StageLine line;

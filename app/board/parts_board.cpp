@@ -191,8 +191,8 @@ PartsBoard::PartsBoard(Session& session, QWidget* parent) : QWidget(parent), m_s
     });
     connect(&session, &Session::changed, this, &PartsBoard::rebuild);
     connect(&session, &Session::knowledgeChanged, this, &PartsBoard::refreshFacts);
-    connect(&session, &Session::selectionChanged, this, &PartsBoard::selectionToTree);
-    connect(&session, &Session::visibilityChanged, this, &PartsBoard::refreshFacts);
+    connect(&session.places(), &PlaceView::selectionChanged, this, &PartsBoard::selectionToTree);
+    connect(&session.places(), &PlaceView::visibilityChanged, this, &PartsBoard::refreshFacts);
     connect(&Theme::instance(), &Theme::changed, this, &PartsBoard::rebuild);
 }
 
@@ -205,14 +205,13 @@ bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool 
         if (at == nullptr) return false;
         // Dropped on one of the selected parts it goes to all of them.
         std::set<std::size_t> places = occurrencesOf(at);
-        if (at->isSelected())
-            places.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
+        if (at->isSelected()) places.insert(m_session.places().selected().begin(), m_session.places().selected().end());
         std::set<std::string> parts;
         for (const std::size_t o : places) parts.insert(nameOf(o));
         emit materialDropped(QString::fromUtf8(what.data(materialMime)), {parts.begin(), parts.end()});
         return true;
     }
-    const auto selected = m_session.selectedParts();
+    const auto selected = m_session.places().selectedParts();
     if (selected.empty()) return false;
     Json parts = Json::array();
     for (const std::size_t part : selected) parts.push_back(model.parts[part]->name);
@@ -220,7 +219,7 @@ bool PartsBoard::dropped(const QMimeData& what, const QTreeWidgetItem* at, bool 
     const auto places = at != nullptr ? occurrencesOf(at) : std::set<std::size_t>{};
     const std::vector<std::string> path =
         places.empty() ? std::vector<std::string>{} : model.occurrences[*places.begin()].path;
-    const bool sameGroup = std::all_of(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end(),
+    const bool sameGroup = std::all_of(m_session.places().selected().begin(), m_session.places().selected().end(),
                                        [&](std::size_t o) { return model.occurrences[o].path == path; });
     if (onGroup || (!sameGroup && at != nullptr)) {
         std::vector<std::string> into = path;
@@ -313,7 +312,7 @@ void PartsBoard::refreshFacts() {
         const auto occurrences = occurrencesOf(item);
         const bool hidden =
             !occurrences.empty() && std::all_of(occurrences.begin(), occurrences.end(),
-                                                [this](std::size_t o) { return m_session.isHidden(o); });
+                                                [this](std::size_t o) { return m_session.places().isHidden(o); });
         item->setForeground(0, hidden ? p.outline : p.ink);
         if (!item->data(0, partRole).isValid()) continue;
         const std::size_t part = item->data(0, partRole).toULongLong();
@@ -367,7 +366,7 @@ void PartsBoard::selectionFromTree() {
     std::set<std::size_t> chosen;
     for (const QTreeWidgetItem* item : m_tree->selectedItems()) chosen.merge(occurrencesOf(item));
     m_syncing = true;
-    m_session.selectOccurrences(chosen);
+    m_session.places().select(chosen);
     m_syncing = false;
     refreshFoot();
 }
@@ -376,7 +375,7 @@ void PartsBoard::selectionToTree() {
     refreshFoot();
     if (m_syncing) return;
     m_syncing = true;
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     for (QTreeWidgetItemIterator it(m_tree); *it != nullptr; ++it) {
         const auto own = occurrencesOf(*it);
         const bool leaf = (*it)->data(0, partRole).isValid();
@@ -394,7 +393,7 @@ void PartsBoard::refreshFoot() {
         m_foot->setText("No parts yet.");
         return;
     }
-    const auto& selected = m_session.selectedOccurrences();
+    const auto& selected = m_session.places().selected();
     const auto facts = m_session.facts();
     if (!facts) {
         m_foot->setText("Measuring…");
@@ -411,8 +410,8 @@ void PartsBoard::refreshFoot() {
     }
     const measure::Facts whole = measure::factsOf(shown, *facts);
     const QString name = selected.empty() ? "all"
-                         : m_session.selectedParts().size() == 1
-                             ? QString::fromStdString(model.parts[*m_session.selectedParts().begin()]->name)
+                         : m_session.places().selectedParts().size() == 1
+                             ? QString::fromStdString(model.parts[*m_session.places().selectedParts().begin()]->name)
                              : QString("%1 selected").arg(selected.size());
     const QString matter = whole.solids > 0 || whole.sheets == 0 ? number(whole.volume / 1000.0) + " cm³"
                                                                  : number(whole.area / 100.0) + " cm² of sheets";
@@ -424,21 +423,21 @@ void PartsBoard::refreshFoot() {
 }
 
 void PartsBoard::hideSelected() {
-    std::set<std::size_t> hidden = m_session.hidden();
-    hidden.insert(m_session.selectedOccurrences().begin(), m_session.selectedOccurrences().end());
-    m_session.setHidden(hidden);
+    std::set<std::size_t> hidden = m_session.places().hidden();
+    hidden.insert(m_session.places().selected().begin(), m_session.places().selected().end());
+    m_session.places().setHidden(hidden);
 }
 
 void PartsBoard::isolateSelected() {
-    if (m_session.selectedOccurrences().empty()) return;
+    if (m_session.places().selected().empty()) return;
     std::set<std::size_t> hidden;
     for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o)
-        if (!m_session.selectedOccurrences().contains(o)) hidden.insert(o);
-    m_session.setHidden(hidden);
+        if (!m_session.places().selected().contains(o)) hidden.insert(o);
+    m_session.places().setHidden(hidden);
 }
 
 void PartsBoard::showAll() {
-    m_session.setHidden({});
+    m_session.places().setHidden({});
 }
 
 }  // namespace rasoir::app

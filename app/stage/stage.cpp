@@ -85,7 +85,7 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent)
         m_fitWanted = true;
     });
     connect(&m_session, &Session::changed, this, &Stage::rebuild);
-    connect(&m_session, &Session::visibilityChanged, this, &Stage::refreshVisibility);
+    connect(&m_session.places(), &PlaceView::visibilityChanged, this, &Stage::refreshVisibility);
     connect(&m_session, &Session::besideChanged, this, [this] {
         if (m_view->Window().IsNull()) return;
         makeCurrent();
@@ -101,7 +101,7 @@ Stage::Stage(Session& session, Selection& selection, QWidget* parent)
     m_rest.setInterval(350);
     connect(&m_rest, &QTimer::timeout, this, &Stage::endMoving);
     connect(&m_selection, &Selection::changed, this, &Stage::showSelection);
-    connect(&m_session, &Session::selectionChanged, this, [this] {
+    connect(&m_session.places(), &PlaceView::selectionChanged, this, [this] {
         if (m_tintsParts) showSelection();
     });
     connect(&m_selection, &Selection::filterChanged, this, [this] {
@@ -241,8 +241,8 @@ void Stage::activate(const Handle(PartPresentation) & presentation) {
 }
 
 bool Stage::isShown(std::size_t occurrence) const {
-    return !m_session.isHidden(occurrence) &&
-           (m_session.showsAside() || !m_session.model().occurrences[occurrence].aside);
+    return !m_session.places().isHidden(occurrence) &&
+           (m_session.places().showsAside() || !m_session.model().occurrences[occurrence].aside);
 }
 
 PartLook Stage::lookOf(std::size_t o) const {
@@ -250,10 +250,10 @@ PartLook Stage::lookOf(std::size_t o) const {
     const Occurrence& occurrence = model.occurrences[o];
     const Part& part = *model.parts[occurrence.part];
     PartLook look;
-    look.ghost = occurrence.aside || part.lump || m_session.ghosts().contains(o);
+    look.ghost = occurrence.aside || part.lump || m_session.places().ghosts().contains(o);
     look.convexity = m_colourBy == ColourBy::Convexity;
-    const auto hidden = m_session.hiddenFaces().find(o);
-    if (hidden != m_session.hiddenFaces().end()) look.hiddenFaces = hidden->second;
+    const auto hidden = m_session.places().hiddenFaces().find(o);
+    if (hidden != m_session.places().hiddenFaces().end()) look.hiddenFaces = hidden->second;
     const bool inSet = o < m_sets.size() && m_sets[o] >= 0;
     if (!inSet && (m_colourBy == ColourBy::Bone || m_colourBy == ColourBy::Convexity)) return look;
     const int faces = part.incidence().faceCount();
@@ -415,7 +415,7 @@ void Stage::showSelection() {
         if (pick.occurrence < m_parts.size() && isShown(pick.occurrence)) seen.push_back(pick);
     const bool parts = seen.empty() && m_tintsParts;
     if (parts)
-        for (const std::size_t o : m_session.selectedOccurrences())
+        for (const std::size_t o : m_session.places().selected())
             if (o < m_parts.size() && isShown(o)) seen.push_back({o});
     if (!seen.empty()) {
         m_highlight = new HighlightPresentation(m_session.model(), seen, colours().cobalt, parts ? 0.34 : 0.55);
@@ -641,9 +641,9 @@ void Stage::setPreview(std::vector<PreviewFaces> goes, std::vector<PreviewFaces>
 
 void Stage::fit(bool selectedOnly) {
     if (m_view->Window().IsNull()) return;
-    if (selectedOnly && !m_session.selectedOccurrences().empty()) {
+    if (selectedOnly && !m_session.places().selected().empty()) {
         Bnd_Box box;
-        for (const std::size_t o : m_session.selectedOccurrences())
+        for (const std::size_t o : m_session.places().selected())
             if (o < m_parts.size() && !m_parts[o].IsNull()) {
                 Bnd_Box own;
                 m_parts[o]->BoundingBox(own);

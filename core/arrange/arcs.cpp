@@ -1,4 +1,5 @@
 #include "arrange/builder.h"
+#include "common/tolerance.h"
 
 // Edges and sections, cut at their paves, become arcs. Arcs with the same ends and a common middle are one arc with
 // several owners: that is how edges that lie on each other are found, without ever asking whether two curves are the
@@ -30,7 +31,7 @@ bool passesThrough(const Arc& arc, const gp_Pnt& point, double reach) {
         const gp_Vec off(at, point);
         if (off.Magnitude() <= reach) return true;
         const double slope = d1.SquareMagnitude() - d2.Dot(off);
-        if (std::abs(slope) < 1e-300) return false;
+        if (std::abs(slope) < Tolerance::divisible) return false;
         best = std::clamp(best + off.Dot(d1) / slope, arc.first, arc.last);
     }
     return arc.curve->Value(best).Distance(point) <= reach;

@@ -13,6 +13,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 // Boxes decide what is looked at: a tree over the faces of all inputs gives the pairs of different inputs whose boxes
@@ -243,7 +244,7 @@ Where Catalogue::locate(FaceRecord& face, const gp_Pnt& point, double tolerance,
         if (edge.curve.IsNull() || near.IsOut(point)) continue;
         if (probe(edge).nearest(point).distance <= reach) return Where::On;
     }
-    if (!face.classifier) face.classifier = std::make_unique<BRepTopAdaptor_FClass2d>(face.shape, 1e-9);
+    if (!face.classifier) face.classifier = std::make_unique<BRepTopAdaptor_FClass2d>(face.shape, Tolerance::parameter);
     return face.classifier->Perform(uv) == TopAbs_IN ? Where::In : Where::Out;
 }
 

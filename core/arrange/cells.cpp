@@ -13,6 +13,7 @@
 #include "arrange/builder.h"
 #include "arrange/maker.h"
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
@@ -91,6 +92,7 @@ Result<void> Builder::findCells(Progress& progress) {
             // Nearby first; where pieces are tangent there, farther away.
             bool clear = false;
             for (const double reach :
+                 // Tried in turn: near enough to see only the two cells, far enough to tell them apart.
                  {std::max(20.0 * m_tolerance, 1e-4 * length), 1e-2 * length, 0.05 * length, 0.2 * length}) {
                 bool known = true;
                 for (AtArc& use : uses) {
@@ -106,7 +108,7 @@ Result<void> Builder::findCells(Progress& progress) {
                     gp_Vec du, dv;
                     surface->D1(uv.X(), uv.Y(), point, du, dv);
                     gp_Vec inwards = du.Crossed(dv).Crossed(along);
-                    if (inwards.SquareMagnitude() < 1e-200) {
+                    if (inwards.SquareMagnitude() < Tolerance::divisible) {
                         known = false;
                         break;
                     }
@@ -123,8 +125,9 @@ Result<void> Builder::findCells(Progress& progress) {
                 double least = 2.0 * M_PI + uses.front().angle - uses.back().angle;
                 for (std::size_t i = 1; i < uses.size(); ++i)
                     least = std::min(least, uses[i].angle - uses[i - 1].angle);
-                clear = least > 1e-4;
+                clear = least > 1e-4;  // [rad] what half a step aside may be wrong by
                 if (clear) break;
+                // Of a face whose edges are all short there is no better place: above rounding is enough.
                 clear = least > 1e-7 && reach > 0.1 * length;
             }
             if (!clear) {

@@ -11,6 +11,7 @@
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/maker.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
 #include "topology/bodies.h"
@@ -126,7 +127,7 @@ Result<Chosen> solidsOf(const Arrangement& all, const std::vector<int>& cells, c
     for (const TopoDS_Face& face : faces) expected += volumeSeenFrom(base, face);
     const double made = volumeSeenFrom(base, bodies.shape);
     if (bodies.sheets > 0 || bodies.looseFaces > 0 || bodies.solids == 0 || made <= 0.0 ||
-        std::abs(made - expected) > 1e-6 * std::abs(expected))
+        std::abs(made - expected) > Tolerance::sameSize * std::abs(expected))
         return fail(ProblemKind::NotPossible, "The pieces do not make closed bodies.",
                     "Mend the bodies first, or move one of them a little.");
     if (auto sound = prove(all, placed); !sound) return tl::unexpected(sound.error());

@@ -7,6 +7,8 @@
 #include <gp_Lin.hxx>
 #include <optional>
 
+#include "common/tolerance.h"
+
 // Most edges are lines and circles, and most pairs of them do not meet. Each closed formula gives candidates, points
 // where the curves would meet if they do; whether they do is asked of both curves in the same way for all, by distance.
 
@@ -41,7 +43,7 @@ std::vector<gp_Pnt> candidates(const gp_Circ& a, const gp_Circ& b, double reach)
     const gp_XYZ between = b.Location().XYZ() - a.Location().XYZ();
     const gp_XYZ across = n.Crossed(m);
     std::vector<gp_Pnt> points;
-    if (across.Modulus() < 1e-6) {
+    if (across.Modulus() < Tolerance::sameDirection) {
         if (std::abs(between.Dot(n)) > reach) return points;
         const gp_XYZ flat = between - n * between.Dot(n);
         const double distance = flat.Modulus();

@@ -10,6 +10,7 @@
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "common/tolerance.h"
 #include "topology/making.h"
 
 // Which objects stay is decided first, for all pieces of the body at once: an edge stays where all faces that will use
@@ -127,7 +128,7 @@ TopoDS_Vertex Maker::vertex(int number) {
             return made = TopoDS::Vertex(own.Oriented(TopAbs_FORWARD));
     }
     m_newVertices.insert(number);
-    BRep_Builder().MakeVertex(made, node.point, std::max(node.tolerance, 1e-7));
+    BRep_Builder().MakeVertex(made, node.point, std::max(node.tolerance, Tolerance::least));
     m_widest = std::max(m_widest, node.tolerance);
     return made;
 }
@@ -161,8 +162,8 @@ void Maker::addTrace(int number, const TopoDS_Face& on, const Handle(Geom2d_Curv
         const gp_Pnt2d uv = trace->Value(at);
         off = std::max(off, placed->Value(uv.X(), uv.Y()).Distance(arc.curve->Value(at)));
     }
-    const double tolerance = std::max({arc.tolerance, 2.0 * off, 1e-7});
-    m_widest = std::max(m_widest, tolerance > 1e-7 ? tolerance : 0.0);
+    const double tolerance = std::max({arc.tolerance, 2.0 * off, Tolerance::least});
+    m_widest = std::max(m_widest, tolerance > Tolerance::least ? tolerance : 0.0);
     const Ends& both = m_traces.at({number, surface.get()});
     if (!both.forward.IsNull() && !both.reversed.IsNull())
         putTraces(own, both.forward, both.reversed, surface, place, tolerance);
@@ -203,10 +204,11 @@ TopoDS_Face Maker::face(int p, bool inwards) {
             // parameters: a pole, which is an edge without length.
             const gp_Pnt2d here = use.trace->Value(use.forward ? arc.last : arc.first);
             const gp_Pnt2d there = next.trace->Value(next.forward ? after.first : after.last);
-            if (here.Distance(there) <= 1e-7) continue;
+            if (here.Distance(there) <= Tolerance::least) continue;
             const gp_Pnt middle = placed->Value(0.5 * (here.X() + there.X()), 0.5 * (here.Y() + there.Y()));
             const gp_Pnt point = placed->Value(here.X(), here.Y());
-            if (middle.Distance(point) > 10.0 * std::max({arc.tolerance, after.tolerance, 1e-6})) continue;
+            if (middle.Distance(point) > 10.0 * std::max({arc.tolerance, after.tolerance, Tolerance::samePlace}))
+                continue;
             if (!poles.has(here, there)) continue;
             const TopoDS_Edge last = edge(use.arc);
             const TopoDS_Vertex tip = use.forward ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);

@@ -10,6 +10,7 @@
 #include <GeomInt_IntSS.hxx>
 #include <Precision.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
 
@@ -111,7 +112,7 @@ gp_Vec normalAt(const Handle(Geom_Surface) & surface, double u, double v) {
     gp_Vec du, dv;
     surface->D1(u, v, point, du, dv);
     gp_Vec normal = du.Crossed(dv);
-    if (normal.SquareMagnitude() > 1e-200) normal.Normalize();
+    if (normal.SquareMagnitude() > Tolerance::divisible) normal.Normalize();
     return normal;
 }
 
@@ -184,13 +185,13 @@ std::optional<Branch> cutThroughSweep(const FaceRecord& flat, const FaceRecord& 
     } else {
         return std::nullopt;
     }
-    const bool whole = curve->IsPeriodic() != 0 && last - first > curve->Period() * (1.0 - 1e-9);
+    const bool whole = curve->IsPeriodic() != 0 && last - first > curve->Period() * (1.0 - Tolerance::rounding);
     if (curve->IsPeriodic() != 0 && !whole) {
         // A piece of a ring, as what is not closed.
         curve = new Geom_TrimmedCurve(curve, first, last);
         return Branch{curve, first, last, false, 0.0, true};
     }
-    const bool closed = whole || curve->Value(first).Distance(curve->Value(last)) < 1e-9;
+    const bool closed = whole || curve->Value(first).Distance(curve->Value(last)) < Tolerance::noWay;
     return Branch{curve, first, last, closed, 0.0, true};
 }
 

@@ -3,6 +3,7 @@
 #include <map>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 
 // The loops of the chosen pieces are taken as one structure of half-edges. An arc at which two pieces of one face meet
 // and nothing else ends is taken out of it as an edge is taken out of any such structure: what came before either half
@@ -274,10 +275,10 @@ private:
             return false;
         double shift = 0.0;
         const double gap = one.last - other.first;
-        if (std::abs(gap) > 1e-9 * (1.0 + std::abs(one.last))) {
+        if (std::abs(gap) > Tolerance::parameter * (1.0 + std::abs(one.last))) {
             if (one.curve->IsPeriodic() == 0) return false;
             shift = one.curve->Period() * std::round(gap / one.curve->Period());
-            if (std::abs(gap - shift) > 1e-9) return false;
+            if (std::abs(gap - shift) > Tolerance::parameter) return false;
         }
         // In each piece one lies behind the other, on a trace that goes on as it was.
         const auto isFirst = [a, b](const Use& use) { return use.arc == (use.forward ? a : b); };
@@ -291,9 +292,10 @@ private:
                     const Use &useOne = loop[u].forward ? loop[u] : next, &useOther = loop[u].forward ? next : loop[u];
                     for (int i = 0; i <= 4; ++i) {
                         const double at = other.first + (other.last - other.first) * i / 4;
-                        const bool within = useOne.trace->FirstParameter() <= at + shift + 1e-9 &&
-                                            useOne.trace->LastParameter() >= at + shift - 1e-9;
-                        if (!within || useOne.trace->Value(at + shift).Distance(useOther.trace->Value(at)) > 1e-9)
+                        const bool within = useOne.trace->FirstParameter() <= at + shift + Tolerance::parameter &&
+                                            useOne.trace->LastParameter() >= at + shift - Tolerance::parameter;
+                        if (!within ||
+                            useOne.trace->Value(at + shift).Distance(useOther.trace->Value(at)) > Tolerance::parameter)
                             return false;
                     }
                     touched.insert(p);

@@ -7,6 +7,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "arrange/builder.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 // One flat arrangement for each face on which something lies.
@@ -129,6 +130,7 @@ private:
         // Close by a pole the trace of a plain circle bends sharply: it is followed less closely there, and the edge's
         // tolerance says so.
         auto trace = traceOn(m_face.surface, arc.curve, arc.first, arc.last, allowed, start);
+        // Up to a micrometre, whatever was allowed: wider would hide a trace of another edge.
         for (double wider = 10.0; !trace && wider < 1e4 && wider * allowed < 1e-3; wider *= 10.0)
             trace = traceOn(m_face.surface, arc.curve, arc.first, arc.last, wider * allowed, start);
         if (!trace) return {};
@@ -239,7 +241,7 @@ private:
         gp_Vec du, dv;
         m_face.surface->D1(at.X(), at.Y(), point, du, dv);
         gp_Vec normal = du.Crossed(dv);
-        if (normal.SquareMagnitude() > 1e-200) normal.Normalize();
+        if (normal.SquareMagnitude() > Tolerance::divisible) normal.Normalize();
         return normal;
     }
 
@@ -403,7 +405,8 @@ private:
                     const auto touch = [this](const Half& a, bool startOfA, const Half& b, bool startOfB) {
                         if (a.use.arc == b.use.arc) return false;
                         const gp_Vec u = awayFrom(a, startOfA), v = awayFrom(b, startOfB);
-                        return u.Dot(v) > 0.0 && u.Crossed(v).Magnitude() < 1e-4 * u.Magnitude() * v.Magnitude();
+                        return u.Dot(v) > 0.0 &&
+                               u.Crossed(v).Magnitude() < Tolerance::fittedDirection * u.Magnitude() * v.Magnitude();
                     };
                     if (!touch(leaves, true, before, false) && !touch(leaves, true, after, true) &&
                         !touch(comesBack, false, before, false) && !touch(comesBack, false, after, true))
@@ -516,7 +519,7 @@ private:
             const gp_Pnt2d middle =
                 isStraight(own) ? gp_Pnt2d(0.5 * (from.X() + to.X()), 0.5 * (from.Y() + to.Y())) : between(own, k, 0.5);
             gp_Vec2d left(-(to.Y() - from.Y()), to.X() - from.X());
-            if (left.Magnitude() < 1e-300) continue;
+            if (left.Magnitude() < Tolerance::divisible) continue;
             left.Normalize();
             double nearest = -1.0;
             for (const auto* loop : boundary)
@@ -525,7 +528,7 @@ private:
                     const auto side = [&](const gp_Pnt2d& p) { return left.Crossed(gp_Vec2d(middle, p)); };
                     if ((side(a) > 0.0) == (side(b) > 0.0)) return;
                     const double ahead = left.Dot(gp_Vec2d(middle, crossing(half, i, a, b, side)));
-                    if (ahead > 1e-12 && (nearest < 0.0 || ahead < nearest)) nearest = ahead;
+                    if (ahead > Tolerance::noLength && (nearest < 0.0 || ahead < nearest)) nearest = ahead;
                 });
             if (nearest <= 0.0) continue;
             const gp_Pnt2d inside = middle.Translated(left * (0.5 * nearest));

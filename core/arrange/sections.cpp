@@ -8,6 +8,7 @@
 #include "arrange/builder.h"
 #include "arrange/crossings.h"
 #include "arrange/meeting.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
 
@@ -144,7 +145,7 @@ void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, cons
             if (!met) loose.push_back(end);
         }
     }
-    const double wanted = std::max(m_tolerance, 1e-6);
+    const double wanted = std::max(m_tolerance, Tolerance::samePlace);
     std::vector<char> done(loose.size(), false);
     for (std::size_t i = 0; i < loose.size(); ++i) {
         if (done[i]) continue;
@@ -161,7 +162,8 @@ void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, cons
             if (!piece) continue;
             meeting.branches.push_back({piece->curve, piece->first, piece->last, false, wanted, false});
             done[i] = true;
-            for (std::size_t k = 0; k < loose.size(); ++k) done[k] = done[k] || loose[k].point.Distance(target) < 1e-12;
+            for (std::size_t k = 0; k < loose.size(); ++k)
+                done[k] = done[k] || loose[k].point.Distance(target) < Tolerance::noLength;
             break;
         }
     }
@@ -172,10 +174,11 @@ void Builder::closeBranches(Meeting& meeting, FaceRecord& a, FaceRecord& b, cons
 /// and what lies within a face, is as sure as our own tolerance. Where that does not come through, it stays as it is.
 void Builder::sharpen(Branch& branch, const FaceRecord& a, const FaceRecord& b) const {
     branch.deviation = std::max(branch.deviation, offBoth(branch.curve, branch.first, branch.last, a, b));
-    const double wanted = std::max(m_tolerance, 1e-6);
+    const double wanted = std::max(m_tolerance, Tolerance::samePlace);
     if (branch.deviation <= 2.0 * wanted) return;
     const double reach = 4.0 * branch.deviation + wanted;
     const auto laid = [&](const gp_Pnt& point) {
+        // Steep: flatter than a thousandth, the point runs away along the meeting.
         return nearestToAll({a.surface, b.surface}, {std::nullopt, std::nullopt}, point, reach, 0.1 * wanted, 1e-3);
     };
     gp_Pnt start;
@@ -197,7 +200,7 @@ gp_Vec Builder::normalNear(const FaceRecord& face, const gp_Pnt& point) const {
     if (!m_catalogue.offSurface(face, point, uv)) return {};
     face.surface->D1(uv.X(), uv.Y(), here, du, dv);
     const gp_Vec normal = du.Crossed(dv);
-    return normal.Magnitude() > 1e-100 ? normal.Normalized() : gp_Vec();
+    return normal.Magnitude() > Tolerance::divisible ? normal.Normalized() : gp_Vec();
 }
 
 /// Where an edge of one of two faces goes through the other one, a curve in which they meet begins. From each such
@@ -218,7 +221,7 @@ void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::si
         }
         return false;
     };
-    const double wanted = std::max(m_tolerance, 1e-6);
+    const double wanted = std::max(m_tolerance, Tolerance::samePlace);
     const auto lies = [&](const gp_Pnt& point, double tolerance) {
         return m_catalogue.locate(a, point, tolerance) == Where::In &&
                m_catalogue.locate(b, point, tolerance) == Where::In;
@@ -235,7 +238,7 @@ void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::si
                 const gp_Vec ownNormal = normalNear(*own, point), otherNormal = normalNear(*other, point);
                 gp_Vec along = ownNormal.Crossed(otherNormal);
                 constexpr double steep = 1e-3;  // [rad] flatter than that, nothing is sure
-                if (along.Magnitude() < steep || through.Magnitude() < 1e-100 ||
+                if (along.Magnitude() < steep || through.Magnitude() < Tolerance::divisible ||
                     std::abs(through.Normalized().Dot(otherNormal)) < steep ||
                     m_catalogue.locate(*other, point, edge.tolerance) != Where::In)
                     continue;
@@ -270,6 +273,7 @@ void Builder::findLost(int faceA, int faceB, const std::set<int>& nodes, std::si
                             const auto at = node == target ? std::nullopt
                                                            : parameterAt(piece->curve, m_all.nodes[node].point,
                                                                          m_catalogue.reach(node, wanted));
+                            // Inside, and not merely at an end that was rounded.
                             return at && *at > piece->first + 1e-6 * length && *at < piece->last - 1e-6 * length;
                         });
                         if (!within || passes) continue;
@@ -338,12 +342,13 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
             if (!at) continue;
             double t = *at;
             if (periodic) t -= curve->Period() * std::floor((t - branch.first) / curve->Period());
-            if (!periodic && (t < branch.first - 1e-9 || t > branch.last + 1e-9)) continue;
+            if (!periodic && (t < branch.first - Tolerance::parameter || t > branch.last + Tolerance::parameter))
+                continue;
             paves.push_back({t, node});
             if (branch.closed && !periodic) {
                 // The same point begins and ends the branch.
                 for (const double end : {branch.first, branch.last})
-                    if (std::abs(end - t) > 1e-9 &&
+                    if (std::abs(end - t) > Tolerance::parameter &&
                         curve->Value(end).Distance(point) <= m_catalogue.reach(node, branch.deviation))
                         paves.push_back({end, node});
             }
@@ -351,7 +356,8 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
         crossEdges(branch, a, b, paves);
         if (branch.closed && !periodic && !paves.empty() &&
             std::none_of(paves.begin(), paves.end(), [&branch](const Pave& pave) {
-                return std::abs(pave.at - branch.first) <= 1e-9 || std::abs(pave.at - branch.last) <= 1e-9;
+                return std::abs(pave.at - branch.first) <= Tolerance::parameter ||
+                       std::abs(pave.at - branch.last) <= Tolerance::parameter;
             })) {
             // A ring that a search began somewhere: what runs over that place is one stretch in truth, so it is a node.
             const int node =
@@ -390,7 +396,7 @@ Result<void> Builder::sectionsOf(int faceA, int faceB) {
                 gp_Pnt start;
                 gp_Vec along;
                 curve->D1(from, start, along);
-                const double wanted = std::max(m_tolerance, 1e-6);
+                const double wanted = std::max(m_tolerance, Tolerance::samePlace);
                 const auto piece = meetingAlong(a.surface, b.surface, m_all.nodes[first].point, along,
                                                 m_all.nodes[last].point, wanted);
                 if (piece && runsAlong(*piece, curve, from, to, branch.deviation)) {

@@ -195,6 +195,7 @@ std::string readable(double value, int decimals) {
 std::string readable(double value) {
     const double size = std::abs(value);
     if (size < 1e-11) return "0";  // what is left of a sum of large numbers
+    // Outside of these, digits alone would not be read.
     if (size != 0.0 && (size < 1e-4 || size >= 1e9)) return fmt::format("{:.3g}", value);
     const int decimals = size == 0.0 ? 0 : std::clamp(3 - static_cast<int>(std::floor(std::log10(size))), 0, 7);
     std::string text = readable(value, decimals);

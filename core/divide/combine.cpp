@@ -110,7 +110,7 @@ Result<Outcome> unite(const Model& model, const Unite& step, Progress& progress)
             return fail(ProblemKind::NotPossible,
                         fmt::format("\"{}\" and \"{}\" are made of different materials.", lead.name, part.name),
                         "Give both the same material, or join them instead.", {part.name, {}, {}});
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     const gp_Trsf into = first.placement.Inverted();
     auto inputs = inputsOf(model, places, into);
     if (!inputs) return tl::unexpected(inputs.error());
@@ -200,7 +200,7 @@ Result<Outcome> subtract(const Model& model, const Subtract& step, Progress& pro
                         fmt::format("\"{}\" cannot be taken out of itself.", placeName(model, o)));
     Outcome outcome;
     outcome.model = model;
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::size_t done = 0;
     std::map<std::size_t, std::size_t> partNow;  // of a place
     for (const std::size_t o : *from) {
@@ -313,7 +313,7 @@ Result<Outcome> intersect(const Model& model, const Intersect& step, Progress& p
     const gp_Trsf into = first.placement.Inverted();
     auto inputs = inputsOf(model, places, into);
     if (!inputs) return tl::unexpected(inputs.error());
-    const auto all = arrange::arrange(std::move(*inputs), model.tolerances().samePoint, progress);
+    const auto all = arrange::arrange(std::move(*inputs), model.samePoint(), progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<int> cells;
     for (std::size_t c = 0; c < all->cells.size(); ++c)

@@ -12,6 +12,7 @@
 
 #include "arrange/choice.h"
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "divide/piece_measures.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -45,7 +46,7 @@ bool alike(const gp_Trsf& a, const gp_Trsf& b, double tolerance) {
     for (const gp_XYZ& axis : {gp_XYZ(1, 0, 0), gp_XYZ(0, 1, 0)}) {
         gp_Vec turned(axis);
         turned.Transform(apart);
-        if (turned.Subtracted(gp_Vec(axis)).Magnitude() > 1e-9) return false;
+        if (turned.Subtracted(gp_Vec(axis)).Magnitude() > Tolerance::noWay) return false;
     }
     return true;
 }
@@ -53,7 +54,7 @@ bool alike(const gp_Trsf& a, const gp_Trsf& b, double tolerance) {
 bool alike(const Seen& a, const Seen& b, double tolerance) {
     if (a.planes.size() != b.planes.size() || a.bodies.size() != b.bodies.size()) return false;
     for (std::size_t i = 0; i < a.planes.size(); ++i)
-        if (a.planes[i].Axis().Direction().Angle(b.planes[i].Axis().Direction()) > 1e-9 ||
+        if (a.planes[i].Axis().Direction().Angle(b.planes[i].Axis().Direction()) > Tolerance::exactDirection ||
             a.planes[i].Distance(b.planes[i].Location()) > tolerance)
             return false;
     for (std::size_t i = 0; i < a.from.size(); ++i)
@@ -93,7 +94,7 @@ struct Balance {
         const BodyMoments before = bodyOf(whole, base), after = bodyOf(pieces, base);
         if (before.volume == 0.0) return {};
         const double off = after.centre.Distance(before.centre);
-        return std::abs(after.volume - before.volume) <= 1e-9 * std::abs(before.volume)
+        return std::abs(after.volume - before.volume) <= Tolerance::rounding * std::abs(before.volume)
                    ? fmt::format("In all {} mm³ as before, centre {} mm off.", readable(before.volume), readable(off))
                    : fmt::format("In all {} mm³, {} mm³ more than before, centre {} mm off.", readable(after.volume),
                                  readable(after.volume - before.volume), readable(off));
@@ -202,6 +203,7 @@ Result<std::vector<CutPiece>> piecesOfGroup(const TopoDS_Shape& group, const Par
     if (static_cast<int>(pieces.size()) <= own.bodyCount())
         return std::vector<CutPiece>{untouched(group, part.incidence())};
     const bool solid = own.solidCount() == own.bodyCount();
+    // 1e-5: volumes by tangents along spline edges are good to about 1e-6.
     if (const double whole = volumeSeenFrom(base, group); solid && std::abs(sum - whole) > 1e-5 * std::abs(whole))
         return fail(ProblemKind::Internal,
                     fmt::format("The pieces of \"{}\" do not add up to its volume ({} of {} mm³).", part.name,
@@ -345,7 +347,7 @@ Result<Outcome> cut(const Model& model, const Cut& step, Progress& progress) {
 
     Outcome outcome;
     outcome.model = model;
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::size_t pieces = 0, cutParts = 0;
     std::set<std::string> dropped;  // of those that were to be
     PieceMeasures all;

@@ -9,6 +9,7 @@
 #include <TopoDS.hxx>
 
 #include "arrange/choice.h"
+#include "common/tolerance.h"
 #include "divide/cutters.h"
 #include "divide/parted.h"
 #include "geometry/integrals.h"
@@ -29,7 +30,7 @@ Result<TopoDS_Face> floorOf(const Model& model, const Part& part, std::size_t in
         return faceCarriedOn(part, found->face, 0.0, box);
     const auto plane = planeOf(model, reference, 0.0);
     if (!plane) return tl::unexpected(plane.error());
-    if (std::abs(plane->Axis().Direction().Dot(frame.Direction())) < 1e-6)
+    if (std::abs(plane->Axis().Direction().Dot(frame.Direction())) < Tolerance::sameDirection)
         return fail(ProblemKind::NotPossible, "The face at which the outline shall end stands upright under it.",
                     "Pick a face that lies across.", {part.name, {found->face}, reference.centre});
     return faceAcross(*plane, box, 1e300);
@@ -117,7 +118,7 @@ Result<Outcome> cutOut(const Model& model, const CutOut& step, Progress& progres
         if (!floor) return tl::unexpected(floor.error());
         inputs.push_back({*floor, "the face at which it ends"});
     }
-    const auto all = arrange::arrange(std::move(inputs), model.tolerances().samePoint, progress);
+    const auto all = arrange::arrange(std::move(inputs), model.samePoint(), progress);
     if (!all) return tl::unexpected(all.error());
     const std::set<int> reached = step.to ? reachedFrom(*all, face->face) : std::set<int>();
     if (step.to && reached.size() == arrange::cellsIn(*all, 1).size())

@@ -11,6 +11,7 @@
 #include <gp_Cylinder.hxx>
 #include <Precision.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/carried_surface.h"
 #include "geometry/moved_surface.h"
 #include "geometry/round_surface.h"
@@ -35,7 +36,7 @@ Result<gp_Pln> planeOf(const Plane& plane) {
         return fail(ProblemKind::BadInput, "The numbers of a plane are beyond any machine.",
                     "Lengths go up to 1 000 000 m.");
     const gp_Vec normal(plane.normal[0], plane.normal[1], plane.normal[2]);
-    if (normal.Magnitude() < 1e-12)
+    if (normal.Magnitude() < Tolerance::noLength)
         return fail(ProblemKind::BadInput, "A plane has no normal.", "Give a direction that is not 0, 0, 0.");
     return gp_Pln(gp_Pnt(plane.through[0], plane.through[1], plane.through[2]), gp_Dir(normal));
 }
@@ -133,7 +134,7 @@ Result<TopoDS_Face> faceCarriedOn(const Part& part, int number, double offset, c
 
 std::string sideName(const gp_Pln& plane, bool positive) {
     const gp_XYZ n = plane.Axis().Direction().XYZ();
-    constexpr double square = 1e-6;
+    constexpr double square = Tolerance::sameDirection;
     const auto along = [&](int axis) { return std::abs(std::abs(n.Coord(axis)) - 1.0) < square; };
     const auto up = [&](int axis) { return (n.Coord(axis) > 0.0) == positive; };
     if (along(3)) return up(3) ? "above" : "below";

@@ -19,6 +19,7 @@
 #include "arrange/choice.h"
 #include "common/sets.h"
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "divide/cutters.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
@@ -40,6 +41,11 @@ const double steepest = std::sin(10.0 * M_PI / 180.0);  // of an end against a w
 constexpr int largestBody = 400;                        // faces, above which no cuts are searched for
 constexpr std::size_t mostCuts = 4, mostCandidates = 14;
 
+/// [mm] of a body alone: what Model::samePoint is of a model.
+double samePointIn(const Bnd_Box& box) {
+    return Tolerance::least * (1.0 + std::sqrt(box.SquareExtent()));
+}
+
 struct FaceSamples {
     std::vector<gp_Pnt> at;
     std::vector<gp_Vec> normals;  // outward, unit
@@ -56,7 +62,7 @@ FaceSamples sampled(const TopoDS_Face& face) {
     const bool flat = surface.GetType() == GeomAbs_Plane;
     // Areas only weigh one way against another: of bent faces the grid's own sum will do.
     if (flat) samples.area = areaOf(face);
-    const BRepTopAdaptor_FClass2d classifier(face, 1e-9);
+    const BRepTopAdaptor_FClass2d classifier(face, Tolerance::parameter);
     constexpr int grid = 5;
     for (const bool inside : {true, false}) {
         for (int i = 0; i < grid; ++i)
@@ -68,7 +74,7 @@ FaceSamples sampled(const TopoDS_Face& face) {
                 gp_Vec du, dv;
                 surface.D1(u, v, point, du, dv);
                 const gp_Vec normal = du.Crossed(dv);
-                if (normal.SquareMagnitude() < 1e-30) continue;
+                if (normal.SquareMagnitude() < Tolerance::noLengthSquare) continue;
                 samples.at.push_back(point);
                 samples.normals.push_back(normal.Normalized() * sense);
                 if (!flat) samples.area += normal.Magnitude() * (u1 - u0) * (v1 - v0) / (grid * grid);
@@ -102,7 +108,7 @@ Role roleOf(const FaceSamples& face, const gp_Ax1& axis, bool turned) {
         gp_Vec way(axis.Direction());
         if (turned) {
             way = gp_Vec(axis.Direction()).Crossed(gp_Vec(axis.Location(), face.at[i]));
-            if (way.Magnitude() < 1e-9) continue;
+            if (way.Magnitude() < Tolerance::noWay) continue;
             way.Normalize();
         }
         const double along = way.Dot(face.normals[i]);
@@ -120,15 +126,17 @@ bool reaches(const Incidence& body, const gp_Ax1& axis) {
     const gp_Lin line(axis);
     Bnd_Box box;
     BRepBndLib::Add(body.body(1), box, false);
-    const double near = 1e-7 * std::sqrt(box.SquareExtent()) + 1e-7;
+    const double near = samePointIn(box);
     for (int v = 1; v <= body.vertexCount(); ++v)
         if (line.Distance(BRep_Tool::Pnt(TopoDS::Vertex(body.vertex(v)))) < near) return true;
     for (int f = 1; f <= body.faceCount(); ++f) {
         const BRepAdaptor_Surface surface(body.face(f), false);
-        if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(axis, 1e-6)) continue;
+        if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(axis, Tolerance::sameDirection))
+            continue;
         double u = 0.0, v = 0.0;
         ElSLib::Parameters(surface.Plane(), axis.Location(), u, v);
-        if (BRepTopAdaptor_FClass2d(body.face(f), 1e-9).Perform(gp_Pnt2d(u, v)) == TopAbs_IN) return true;
+        if (BRepTopAdaptor_FClass2d(body.face(f), Tolerance::parameter).Perform(gp_Pnt2d(u, v)) == TopAbs_IN)
+            return true;
     }
     return false;
 }
@@ -209,7 +217,7 @@ Result<std::vector<arrange::Chosen>> divided(const TopoDS_Shape& solid, const st
     std::vector<arrange::Input> inputs{{solid, "body"}};
     for (const gp_Pln& plane : planes)
         if (const TopoDS_Face across = faceAcross(plane, box, 0.0); !across.IsNull()) inputs.push_back({across, "cut"});
-    const auto all = arrange::arrange(std::move(inputs), 1e-7 * std::sqrt(box.SquareExtent()) + 1e-7, progress);
+    const auto all = arrange::arrange(std::move(inputs), samePointIn(box), progress);
     if (!all) return tl::unexpected(all.error());
     std::vector<arrange::Chosen> pieces;
     for (const int cell : arrange::cellsIn(*all, 0)) {
@@ -261,7 +269,8 @@ std::vector<gp_Pln> candidatesOf(const Incidence& body, const LayerWay& way, dou
     std::vector<std::pair<double, gp_Pln>> all;
     const auto add = [&](double weight, const gp_Pln& plane) {
         for (auto& [known, other] : all)
-            if (other.Axis().IsParallel(plane.Axis(), 1e-6) && other.Distance(plane.Location()) < 1e-6 * size) {
+            if (other.Axis().IsParallel(plane.Axis(), Tolerance::sameDirection) &&
+                other.Distance(plane.Location()) < Tolerance::sameSize * size) {
                 known += weight;
                 return;
             }
@@ -279,7 +288,7 @@ std::vector<gp_Pln> candidatesOf(const Incidence& body, const LayerWay& way, dou
     if (!way.turned && !way.forbidding.empty()) {
         std::vector<gp_Dir> across{way.axis.Direction()};
         for (const WeighedDirection& direction : mainDirections(body))
-            if (across.size() < 3 && !direction.along.IsParallel(way.axis.Direction(), 1e-6))
+            if (across.size() < 3 && !direction.along.IsParallel(way.axis.Direction(), Tolerance::sameDirection))
                 across.push_back(direction.along);
         for (const gp_Dir& along : across) {
             const gp_Ax3 axes(gp::Origin(), along);
@@ -287,12 +296,12 @@ std::vector<gp_Pln> candidatesOf(const Incidence& body, const LayerWay& way, dou
             for (const int f : way.forbidding) {
                 const Extent own = extentAlong(body.face(f), axes);
                 const double height = own.high[2] - own.low[2];
-                const bool flat = height < 1e-6 * size;
+                const bool flat = height < Tolerance::sameSize * size;
                 for (const bool upper : {false, true}) {
                     double at = upper ? own.high[2] : own.low[2];
                     const double end = upper ? whole.high[2] : whole.low[2];
                     if (!flat) at += (upper ? 1.0 : -1.0) * std::min(0.25 * height, 0.5 * std::abs(end - at));
-                    if (std::abs(end - at) < 1e-6 * size || (flat && upper)) continue;
+                    if (std::abs(end - at) < Tolerance::sameSize * size || (flat && upper)) continue;
                     add(areaOf(body.face(f)), gp_Pln(gp::Origin().Translated(gp_Vec(along) * at), along));
                 }
             }
@@ -322,7 +331,7 @@ void findCuts(const Incidence& body, BodyLayers& found, Progress& progress) {
     std::vector<Piece> pieces{{body.body(1), 1.0, false}};
     double share = 0.0;
     int trials = trialsFor(body);
-    while (found.cuts.size() < mostCuts && !left.empty() && share < 1.0 - 1e-9) {
+    while (found.cuts.size() < mostCuts && !left.empty() && share < 1.0 - Tolerance::rounding) {
         std::optional<std::size_t> best;
         std::vector<Piece> ofBest;
         double shareOfBest = share;
@@ -370,8 +379,8 @@ LayerWay bestLayerWay(const Incidence& body) {
         const auto round = roundSurface(body.face(f));
         if (!round || round->kind == SurfaceKind::Sphere) continue;
         const auto known = std::find_if(turns.begin(), turns.end(), [&](const auto& one) {
-            return one.second.IsParallel(round->axis, 1e-6) &&
-                   gp_Lin(one.second).Distance(round->axis.Location()) < 1e-5;
+            return one.second.IsParallel(round->axis, Tolerance::sameDirection) &&
+                   gp_Lin(one.second).Distance(round->axis.Location()) < Tolerance::sameSkin;
         });
         if (known == turns.end())
             turns.emplace_back(flat.back().area, round->axis);
@@ -380,6 +389,7 @@ LayerWay bestLayerWay(const Incidence& body) {
     }
     std::optional<LayerWay> best;
     const auto offer = [&](LayerWay way) {
+        // By more than the order of the sums: else the first one found stays.
         if (!best || way.forbidden < best->forbidden - 1e-12 || (way.works() && !best->works())) best = std::move(way);
     };
     std::size_t count = 0;
@@ -426,7 +436,7 @@ std::string describe(const LayerWay& way) {
     const gp_Dir d = way.axis.Direction();
     std::string along;
     for (int i = 1; i <= 3 && along.empty(); ++i)
-        if (std::abs(d.Coord(i)) > 1.0 - 1e-9) along = fmt::format("{}", "xyz"[i - 1]);
+        if (std::abs(d.Coord(i)) > 1.0 - Tolerance::exactDirection) along = fmt::format("{}", "xyz"[i - 1]);
     if (along.empty()) along = fmt::format("({}, {}, {})", readable(d.X()), readable(d.Y()), readable(d.Z()));
     return way.turned ? "about an axis along " + along : "along " + along;
 }

@@ -14,6 +14,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/extent.h"
 
@@ -52,6 +53,7 @@ bool meet(const gp_XY& a, const gp_XY& b, const gp_XY& c, const gp_XY& d) {
     const double abc = cross(a, b, c), abd = cross(a, b, d), cda = cross(c, d, a), cdb = cross(c, d, b);
     if ((abc > 0.0) != (abd > 0.0) && (cda > 0.0) != (cdb > 0.0)) return true;
     const auto on = [](const gp_XY& p, const gp_XY& q, const gp_XY& r) {
+        // Doubles keep sixteen digits; twelve are left of a difference of products.
         return std::abs(cross(p, q, r)) <= 1e-12 * (q - p).SquareModulus() && (r - p).Dot(r - q) <= 0.0;
     };
     return on(a, b, c) || on(a, b, d) || on(c, d, a) || on(c, d, b);
@@ -107,6 +109,7 @@ Result<FoundEntity> findEdge(const Model& model, const EntityRef& reference) {
         for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
             const TopoDS_Edge edge = part.incidence().edge(e);
             if (BRep_Tool::Degenerated(edge)) continue;
+            // A reference's place is rounded to be read; a thousandth of the edge tells neighbours apart.
             if (EdgeProbe(edge).nearest(reference.at).distance <= 1e-3 * reference.measure)
                 through.push_back({p, {EntityKind::Edge, e}});
         }
@@ -169,6 +172,7 @@ Result<gp_Pnt> footOf(const Part& part, int face, const EntityRef& origin, const
     const gp_Vec off(start, curve.Line().Location());
     // In the plane of both: off + t along is to have no part square to x.
     const gp_Vec square = along - gp_Vec(x) * along.Dot(gp_Vec(x));
+    // Twice the corner's sine: a quarter of a milliradian is no plane that was drawn.
     if (square.SquareMagnitude() < 1e-8)
         return refused("The edge that lengths along begin at runs beside the one they are measured on.");
     const double t = -off.Dot(square) / square.SquareMagnitude();
@@ -268,7 +272,7 @@ Result<TopoDS_Shape> drawn(const Outline& outline, const gp_Ax3& frame, double r
         return fail(ProblemKind::BadInput, "The polyline has too few points.");
     const std::size_t sides = outline.closed() ? corners.size() : corners.size() - 1;
     for (std::size_t i = 0; i < sides; ++i)
-        if ((corners[(i + 1) % corners.size()] - corners[i]).Modulus() < 1e-9)
+        if ((corners[(i + 1) % corners.size()] - corners[i]).Modulus() < Tolerance::noWay)
             return fail(ProblemKind::BadInput, outline.shape == "rectangle" ? "The rectangle has no width."
                                                                             : "Two points of the polyline are one.");
     if (crossesItself(corners, outline.closed()))

@@ -6,6 +6,7 @@
 #include <GCPnts_AbscissaPoint.hxx>
 
 #include "arrange/arrangement.h"
+#include "common/tolerance.h"
 #include "divide/outline.h"
 #include "divide/parted.h"
 #include "geometry/edge_probe.h"
@@ -53,14 +54,14 @@ Result<Outcome> partEdge(const Model& model, const PartEdge& step, Progress& pro
         if (!found) return tl::unexpected(found.error());
         wanted[found->part].push_back(found->entity.number);
     }
-    const double least = model.tolerances().samePoint;
+    const double least = model.samePoint();
     std::size_t pieces = 0, edges = 0;
     for (const auto& [p, numbers] : wanted) {
         const Part& part = *model.parts[p];
         arrange::Input input{part.shape, part.name};
         for (const int number : numbers) {
             const BRepAdaptor_Curve curve(part.incidence().edge(number));
-            const double length = GCPnts_AbscissaPoint::Length(curve, 1e-9);
+            const double length = GCPnts_AbscissaPoint::Length(curve, Tolerance::noWay);
             std::vector<double> places;
             for (int i = 1; i < step.into; ++i) places.push_back(length * i / step.into);
             places.insert(places.end(), step.at.begin(), step.at.end());
@@ -85,7 +86,7 @@ Result<Outcome> partEdge(const Model& model, const PartEdge& step, Progress& pro
                                 "Give a distance between its ends.",
                                 {part.name, {}, curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()))});
                 if (step.fromEnd) place = length - place;
-                const GCPnts_AbscissaPoint point(1e-9, curve, place, curve.FirstParameter());
+                const GCPnts_AbscissaPoint point(Tolerance::noWay, curve, place, curve.FirstParameter());
                 input.stops.emplace_back(number, point.Parameter());
             }
             ++edges;

@@ -17,6 +17,7 @@
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/arrangement.h"
+#include "common/tolerance.h"
 #include "divide/parted.h"
 #include "divide/points.h"
 #include "geometry/curves.h"
@@ -33,13 +34,13 @@ namespace {
 /// A point on an edge, in part coordinates.
 Result<gp_Pnt> pointOn(const Part& part, int number, const OnEdge& place) {
     const BRepAdaptor_Curve curve(part.incidence().edge(number));
-    const double length = GCPnts_AbscissaPoint::Length(curve, 1e-9);
+    const double length = GCPnts_AbscissaPoint::Length(curve, Tolerance::noWay);
     const double at = place.share ? place.at * length : place.at;
-    if (!(at >= 0.0 && at <= length * (1.0 + 1e-9)))
+    if (!(at >= 0.0 && at <= length * (1.0 + Tolerance::rounding)))
         return fail(ProblemKind::BadInput,
                     fmt::format("{} mm is beyond the edge, which is {} mm long.", readable(at), readable(length)),
                     "Give a shorter distance.", {part.name, {}, curve.Value(curve.FirstParameter())});
-    const GCPnts_AbscissaPoint point(1e-9, curve, at, curve.FirstParameter());
+    const GCPnts_AbscissaPoint point(Tolerance::noWay, curve, at, curve.FirstParameter());
     return curve.Value(point.IsDone() ? point.Parameter() : curve.FirstParameter());
 }
 
@@ -52,20 +53,20 @@ struct Walls {
 /// The outward normal of a face at its point nearest to one given.
 gp_Dir normalAt(const TopoDS_Face& face, const gp_Pnt& point) {
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
-    const auto uv = parametersOn(surface, point, 1e-6);
+    const auto uv = parametersOn(surface, point, Tolerance::samePlace);
     gp_Pnt at;
     gp_Vec du, dv;
     if (!uv) return gp::DZ();
     surface->D1(uv->X(), uv->Y(), at, du, dv);
     const gp_Vec normal = du.Crossed(dv);
-    if (normal.Magnitude() < 1e-30) return gp::DZ();
+    if (normal.Magnitude() < Tolerance::noLength) return gp::DZ();
     return face.Orientation() == TopAbs_REVERSED ? gp_Dir(normal.Reversed()) : gp_Dir(normal);
 }
 
 /// The largest radius of what lies on a face round a rim: the outer edge of a flat of another place in the same plane,
 /// about the same axis. Model coordinates.
 std::optional<double> seatOf(const Model& model, const gp_Circ& rim, std::size_t partIndex) {
-    const double near = std::max(100.0 * model.tolerances().samePoint, 0.01 * rim.Radius());
+    const double near = std::max(100.0 * model.samePoint(), 0.01 * rim.Radius());
     std::optional<double> widest;
     for (const Occurrence& place : model.occurrences) {
         const Part& part = *model.parts[place.part];
@@ -152,7 +153,9 @@ Result<Walls> thrownWalls(const Model& model, const std::vector<EntityRef>& refe
         gp_Vec tangent;
         curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), middle, tangent);
         if (!normal) normal = normalAt(shape, middle);
-        if (tangent.Magnitude() < 1e-30 || gp_Vec(*normal).Crossed(tangent.Normalized()).Magnitude() < 1e-3)
+        // [rad] flatter, the line would run along the rim instead of away from it.
+        if (tangent.Magnitude() < Tolerance::noLength ||
+            gp_Vec(*normal).Crossed(tangent.Normalized()).Magnitude() < 1e-3)
             return fail(ProblemKind::NotPossible, "An edge stands square on the face: thrown onto it, it is a point.",
                         "Pick edges that run beside the face.", {part.name, {face}, middle});
         far = std::max(far, middle.Distance(skinOf(shape).centre) + size);
@@ -194,7 +197,7 @@ Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t par
         const auto place = std::find_if(model.occurrences.begin(), model.occurrences.end(),
                                         [partIndex](const Occurrence& o) { return o.part == partIndex && !o.aside; });
         if (place != model.occurrences.end()) plane->Transform(place->placement.Inverted());
-        const TopoDS_Face across = faceAcross(*plane, box, model.tolerances().samePoint);
+        const TopoDS_Face across = faceAcross(*plane, box, model.samePoint());
         if (across.IsNull())
             return fail(ProblemKind::NotPossible, "The plane does not reach the face.", "Move the plane.",
                         {part.name, {face}, {}});
@@ -216,19 +219,20 @@ Result<Walls> wallsFor(const Model& model, const PartFace& step, std::size_t par
         ends[i] = *point;
     }
     const gp_Vec along(ends[0], ends[1]);
-    if (along.Magnitude() < 1e-9)
+    if (along.Magnitude() < Tolerance::noWay)
         return fail(ProblemKind::NotPossible, "The two points are one.", "Give two different places.",
                     {part.name, {face}, ends[0]});
     const gp_Vec normal = gp_Vec(normalAt(shape, ends[0])) + gp_Vec(normalAt(shape, ends[1]));
     const gp_Vec across = along.Crossed(normal);
-    if (across.Magnitude() < 1e-9 * along.Magnitude())
+    if (across.Magnitude() < Tolerance::exactDirection * along.Magnitude())
         return fail(ProblemKind::NotPossible, "Between the two points no way over the face is the straight one.",
                     "Part it by a plane instead.", {part.name, {face}, ends[0]});
     gp_Vec up = across.Crossed(along);
     up.Normalize();
     const bool flat = BRepAdaptor_Surface(shape, false).GetType() == GeomAbs_Plane;
     const double height = (flat ? 0.05 : 0.6) * along.Magnitude();
-    const gp_Vec more = along.Normalized() * std::max(20.0 * model.tolerances().samePoint, 1e-6 * along.Magnitude());
+    // Past the rim by more than two points' difference, so that the end surely lies beyond it.
+    const gp_Vec more = along.Normalized() * std::max(20.0 * model.samePoint(), 1e-6 * along.Magnitude());
     const TopoDS_Edge line = BRepBuilderAPI_MakeEdge(ends[0].Translated(more.Reversed() - up * height),
                                                      ends[1].Translated(more - up * height))
                                  .Edge();
@@ -324,7 +328,7 @@ Result<Outcome> partFace(const Model& model, const PartFace& step, Progress& pro
             walls.push_back(std::move(*own));
         }
         by = walls.front().told;
-        const auto all = arrange::arrange(std::move(inputs), model.tolerances().samePoint, progress);
+        const auto all = arrange::arrange(std::move(inputs), model.samePoint(), progress);
         if (!all) return tl::unexpected(all.error());
         auto parted = putTogether(part, *all);
         if (!parted) return tl::unexpected(parted.error());

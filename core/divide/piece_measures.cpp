@@ -5,6 +5,7 @@
 #include <GCPnts_AbscissaPoint.hxx>
 #include <set>
 
+#include "common/tolerance.h"
 #include "geometry/ray_field.h"
 #include "model/model.h"
 #include "topology/edge_angle.h"
@@ -35,7 +36,8 @@ PieceMeasures measuresOf(const arrange::Chosen& piece, Progress& progress) {
     for (const int e : rims) {
         const TopoDS_Edge edge = topology.edge(e);
         if (BRep_Tool::Degenerated(edge)) continue;
-        found.shortestEdge = lesser(found.shortestEdge, GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(edge), 1e-6));
+        found.shortestEdge =
+            lesser(found.shortestEdge, GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(edge), Tolerance::least));
         if (topology.facesAt(e) != 2) continue;
         const double turn = edgeAngle(topology, e).turn;
         found.leastAngle = lesser(found.leastAngle, (M_PI - turn) * 180.0 / M_PI);
@@ -46,7 +48,7 @@ PieceMeasures measuresOf(const arrange::Chosen& piece, Progress& progress) {
     model.occurrences.push_back({0, gp_Trsf(), "piece", {}, std::nullopt});
     constexpr double deviation = 2e-3;  // of the piece's size
     const RayField field(model, {}, deviation, progress);
-    const double beyond = 1e-6 * field.extent();
+    const double beyond = field.ownSkin();
     for (const RayField::Triangle& triangle : field.triangles()) {
         if (!cut.contains(triangle.face) || triangle.normal.Magnitude() < 0.5) continue;
         if (const auto hit = field.first(triangle.middle, gp_Dir(-triangle.normal), beyond))

@@ -84,7 +84,7 @@ Result<Outcome> crossSection(const Model& received, const CrossSection& step, Pr
     std::set<std::size_t> wanted(meant->begin(), meant->end());
     const auto cutting = cuttingOf(model, step, wanted);
     if (!cutting) return tl::unexpected(cutting.error());
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     Outcome outcome;
     outcome.model = model;
     std::vector<std::size_t> places;

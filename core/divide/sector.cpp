@@ -4,6 +4,7 @@
 
 #include <BRepAdaptor_Surface.hxx>
 
+#include "common/tolerance.h"
 #include "divide/cut.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
@@ -15,7 +16,7 @@ namespace {
 std::string nameOf(const Plane& plane) {
     const gp_XYZ n = gp_Dir(plane.normal[0], plane.normal[1], plane.normal[2]).XYZ();
     for (int axis = 1; axis <= 3; ++axis)
-        if (std::abs(std::abs(n.Coord(axis)) - 1.0) < 1e-9)
+        if (std::abs(std::abs(n.Coord(axis)) - 1.0) < Tolerance::exactDirection)
             return fmt::format("symmetry {} = {}", "xyz"[axis - 1],
                                readable(plane.through[static_cast<std::size_t>(axis - 1)]));
     return "symmetry plane";
@@ -159,7 +160,7 @@ Result<Outcome> keepSector(const Model& model, const KeepSector& step, Progress&
         exact.push_back(*one);
         if (!step.turn) names.push_back(nameOf(plane));
     }
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     const auto meant = placesMeant(model, step.places);
     if (!meant) return tl::unexpected(meant.error());
     std::set<std::size_t> wanted(meant->begin(), meant->end());

@@ -4,6 +4,7 @@
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "topology/edge_angle.h"
@@ -87,7 +88,7 @@ Result<std::vector<SmallBeside>> findSmallBeside(const Model& model, double targ
             if (areas[static_cast<std::size_t>(small)] > areas[static_cast<std::size_t>(large)])
                 std::swap(small, large);
             if (widths[static_cast<std::size_t>(small)] >= least) continue;
-            if (edgeAngle(topology, e, model.tolerances().sameNormal).kind != EdgeKind::Smooth) continue;
+            if (edgeAngle(topology, e, Tolerance::smooth).kind != EdgeKind::Smooth) continue;
             Beside& known = with[small];
             if (lengths[static_cast<std::size_t>(e)] > known.common)
                 known = {lengths[static_cast<std::size_t>(e)], large, e};
@@ -119,14 +120,15 @@ Result<std::vector<SmallBeside>> findSmallBeside(const Model& model, double targ
             double turn = M_PI;
             for (const double s : {a.first(), a.last()})
                 for (const double t : {b.first(), b.last()}) {
+                    // Ends of a narrow face may be off by a thousandth of it, as drawn.
                     if (a.value(s).Distance(b.value(t)) > 1e-6 + 1e-3 * lengths[static_cast<std::size_t>(small)])
                         continue;
                     const gp_Vec u = a.tangent(s), v = b.tangent(t);
-                    if (u.Magnitude() > 1e-30 && v.Magnitude() > 1e-30)
+                    if (u.Magnitude() > Tolerance::noLength && v.Magnitude() > Tolerance::noLength)
                         turn = std::min({turn, u.Angle(v), u.Angle(v.Reversed())});
                 }
             const Entity one{EntityKind::Edge, small}, other{EntityKind::Edge, large};
-            if (turn > model.tolerances().sameNormal || oneAlready(part, one, other) ||
+            if (turn > Tolerance::smooth || oneAlready(part, one, other) ||
                 groupsOf(model, part, one) != groupsOf(model, part, other))
                 continue;
             told.insert(small);

@@ -29,7 +29,7 @@ Result<TopoDS_Shape> roundShape(const Bnd_Box& box, const Surround& step) {
     const gp_Pnt from(low.X() - gap[0], low.Y() - gap[2], low.Z() - gap[4]),
         to(high.X() + gap[1], high.Y() + gap[3], high.Z() + gap[5]);
     const gp_Pnt middle(0.5 * (low.XYZ() + high.XYZ()));
-    const double least = 1e-6 * std::max(1e-3, low.Distance(high));
+    const double least = 1e-6 * std::max(1e-3, low.Distance(high));  // of the box round all, and never of nothing
     const auto none = [&] {
         return fail(ProblemKind::BadInput, fmt::format("The {} would have no volume.", step.by),
                     "Give more clearance.");
@@ -177,7 +177,7 @@ Result<Outcome> surround(const Model& model, const Surround& step, Progress& pro
             if (!parting) return tl::unexpected(parting.error());
             inputs.push_back({*parting, "the parting"});
         }
-        const auto all = arrange::arrange(std::move(inputs), model.tolerances().samePoint, progress);
+        const auto all = arrange::arrange(std::move(inputs), model.samePoint(), progress);
         if (!all) return tl::unexpected(all.error());
         std::vector<int> cells;
         for (const int c : arrange::cellsIn(*all, 0))

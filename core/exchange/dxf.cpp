@@ -14,6 +14,7 @@
 
 #include "common/guard.h"
 #include "common/safe_file.h"
+#include "common/tolerance.h"
 #include "model/places.h"
 
 namespace rasoir::exchange {
@@ -28,7 +29,7 @@ std::optional<gp_Pln> planeOfPart(const Part& part, double exact) {
         const GeomAdaptor_Surface surface(BRep_Tool::Surface(topology.face(f)));
         if (surface.GetType() != GeomAbs_Plane) return std::nullopt;
         if (!plane) plane = surface.Plane();
-        if (!plane->Axis().Direction().IsParallel(surface.Plane().Axis().Direction(), 1e-9) ||
+        if (!plane->Axis().Direction().IsParallel(surface.Plane().Axis().Direction(), Tolerance::exactDirection) ||
             plane->Distance(surface.Plane().Location()) > exact)
             return std::nullopt;
     }
@@ -56,7 +57,7 @@ public:
         } else if (curve.GetType() == GeomAbs_Circle) {
             const gp_Circ circle = curve.Circle().Transformed(move);
             const gp_Pnt c = circle.Location();
-            if (last - first > 2.0 * M_PI - 1e-9) {
+            if (last - first > 2.0 * M_PI - Tolerance::parameter) {
                 m_text += fmt::format("0\nCIRCLE\n8\n{}\n10\n{:.9g}\n20\n{:.9g}\n30\n0\n40\n{:.9g}\n", layer, c.X(),
                                       c.Y(), circle.Radius());
             } else {
@@ -107,7 +108,7 @@ std::string layerOf(const std::string& name, std::set<std::string>& taken) {
 
 Result<void> writeDxf(const Model& model, const std::filesystem::path& path) {
     return guarded("Writing DXF", [&]() -> Result<void> {
-        const double exact = 10.0 * model.tolerances().samePoint;
+        const double exact = 10.0 * model.samePoint();
         std::optional<gp_Pln> common;
         std::vector<std::size_t> places;
         for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
@@ -122,7 +123,7 @@ Result<void> writeDxf(const Model& model, const std::filesystem::path& path) {
             if (const auto plane = planeOfPart(part, exact)) {
                 const gp_Pln here = plane->Transformed(place.placement);
                 if (!common) common = here;
-                if (!common->Axis().Direction().IsParallel(here.Axis().Direction(), 1e-6) ||
+                if (!common->Axis().Direction().IsParallel(here.Axis().Direction(), Tolerance::sameDirection) ||
                     common->Distance(here.Location()) > exact)
                     return fail(ProblemKind::NotPossible,
                                 fmt::format("\"{}\" lies in another plane than the first sheet.", placeName(model, o)),
@@ -135,7 +136,7 @@ Result<void> writeDxf(const Model& model, const std::filesystem::path& path) {
         }
         if (places.empty()) return fail(ProblemKind::NotPossible, "There is nothing to draw.");
         gp_Ax3 frame(gp_Pnt(0, 0, common ? common->Distance(gp_Pnt(0, 0, 0)) : 0.0), gp::DZ());
-        if (common && !common->Axis().Direction().IsParallel(gp::DZ(), 1e-9)) {
+        if (common && !common->Axis().Direction().IsParallel(gp::DZ(), Tolerance::exactDirection)) {
             frame = common->Position();
         } else if (common) {
             frame = gp_Ax3(gp_Pnt(0, 0, common->Location().Z()), gp::DZ(), gp::DX());
@@ -143,7 +144,8 @@ Result<void> writeDxf(const Model& model, const std::filesystem::path& path) {
         gp_Trsf toDrawing;
         toDrawing.SetTransformation(frame, gp_Ax3(gp::Origin(), gp::DZ(), gp::DX()));
         Drawing drawing(toDrawing, exact);
-        drawing.setDeflection(1e-4 * std::max(model.extent(), 1e-6));
+        // Of the extent: a drawing is looked at as a whole, a pixel is coarser.
+        drawing.setDeflection(1e-4 * std::max(model.extent(), Tolerance::samePlace));
         std::set<std::pair<PlaceId, int>> again;
         for (const Joint& joint : model.joints)
             if (joint.kind == EntityKind::Edge)

@@ -226,7 +226,7 @@ void from_json(const Json& json, CorrectUnit& step) {
 }
 
 Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progress& progress) {
-    if (!(step.factor >= 1e-6 && step.factor <= 1e6))
+    if (!(step.factor >= 1e-6 && step.factor <= 1e6))  // micrometres to metres and back; past that a unit was mistaken
         return fail(ProblemKind::BadInput, "The factor must lie between 0.000001 and 1000000.");
     Outcome outcome;
     outcome.model = model;

@@ -4,6 +4,7 @@
 #include <TopoDS.hxx>
 
 #include "common/safe_file.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "measure/frames.h"
@@ -39,14 +40,14 @@ Json memberToJson(const Part& part, const Occurrence& place, const Entity& entit
     const TopoDS_Face face = part.incidence().face(entity.number);
     // The centre of a bent face lies off it: the foot is the point that is given.
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
-    if (const auto foot = footOn(surface, reference.at, 1e-6)) {
+    if (const auto foot = footOn(surface, reference.at, Tolerance::samePlace)) {
         gp_Pnt point;
         gp_Vec du, dv;
         surface->D1(foot->X(), foot->Y(), point, du, dv);
         gp_Vec normal = du.Crossed(dv);
         if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
         normal.Transform(place.placement);
-        if (normal.SquareMagnitude() > 1e-200) json["normal"] = triple(normal.Normalized().XYZ());
+        if (normal.SquareMagnitude() > Tolerance::divisible) json["normal"] = triple(normal.Normalized().XYZ());
         json["point_mm"] = triple(point.Transformed(place.placement).XYZ());
     }
     return json;

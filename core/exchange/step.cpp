@@ -287,6 +287,7 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
                 // The translator's density counts in g/cm^3.
                 const Material* known = findMaterial(model.materials, part->material);
                 if (known == nullptr) known = findMaterial(standardMaterials(), part->material);
+                // Kg/m3 to t/m3 as the file wants it.
                 materials->SetMaterial(label, new TCollection_HAsciiString(part->material.c_str()),
                                        new TCollection_HAsciiString(""), known == nullptr ? 0.0 : 1e-3 * known->density,
                                        new TCollection_HAsciiString("density measure"),

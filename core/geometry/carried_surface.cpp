@@ -17,6 +17,7 @@
 #include <TColStd_Array2OfReal.hxx>
 #include <vector>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 namespace rasoir {
@@ -74,6 +75,7 @@ bool stretch(std::vector<Row>& rows, TColStd_Array1OfReal& knots, const TColStd_
         std::reverse(row.begin(), row.end());
         moveEnd(row, mirrored(longer), degree, -start);
         std::reverse(row.begin(), row.end());
+        // Weights and their sums; a pole at infinity has none left.
         for (const Eigen::Vector4d& point : row)
             if (!(point[3] > 1e-6) || !point.allFinite()) return false;
     }
@@ -166,7 +168,7 @@ Handle(Geom_Curve) carriedOn(const Handle(Geom_Curve) & given, double by) {
     spline->Multiplicities(times);
     const double atStart = spline->DN(spline->FirstParameter(), 1).Magnitude(),
                  atEnd = spline->DN(spline->LastParameter(), 1).Magnitude();
-    if (atStart < 1e-12 || atEnd < 1e-12 ||
+    if (atStart < Tolerance::noLength || atEnd < Tolerance::noLength ||
         !stretchAsFar(rows, knots, times, spline->Degree(), by / atStart, by / atEnd))
         return curve;
     TColgp_Array1OfPnt poles(1, spline->NbPoles());

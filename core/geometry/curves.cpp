@@ -25,6 +25,8 @@
 #include <TColStd_Array1OfReal.hxx>
 #include <TColStd_HArray1OfReal.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 
 Handle(Geom_Curve) untrimmedCurve(const Handle(Geom_Curve) & curve) {
@@ -96,6 +98,7 @@ std::optional<gp_Pnt2d> settled(const Handle(Geom_Surface) & surface, const gp_P
         const gp_Vec miss(at, point);
         const double uu = du.Dot(du), vv = dv.Dot(dv), cross = du.Dot(dv);
         const double determinant = uu * vv - cross * cross;
+        // Of the square of their sine: parallel to 1e-7 rad, where Newton's step is noise.
         if (determinant <= 1e-14 * uu * vv || determinant == 0.0) return std::nullopt;
         const double mu = miss.Dot(du), mv = miss.Dot(dv);
         const double stepU = (mu * vv - mv * cross) / determinant, stepV = (mv * uu - mu * cross) / determinant;
@@ -293,10 +296,10 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(
         const gp_Vec2d whole(uv.front(), uv.back());
         for (int i = 1; i + 1 < count; ++i)
             bend = std::max(bend, uv[i].Distance(uv.front().Translated(whole * ((at[i] - first) / (last - first)))));
-        if (bend <= 1e-9 * std::max(1.0, whole.Magnitude())) {
+        if (bend <= Tolerance::rounding * std::max(1.0, whole.Magnitude())) {
             Trace trace;
             const double pace = whole.Magnitude() / (last - first);
-            if (std::abs(pace - 1.0) < 1e-9) {
+            if (std::abs(pace - 1.0) < Tolerance::rounding) {
                 const gp_Dir2d direction(whole);
                 trace.curve = new Geom2d_Line(uv.front().Translated(gp_Vec2d(direction) * -first), direction);
             } else {
@@ -323,7 +326,7 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(
             points->SetValue(i + 1, uv[i]);
             parameters->SetValue(i + 1, at[i]);
         }
-        Geom2dAPI_Interpolate interpolation(points, parameters, false, 1e-12);
+        Geom2dAPI_Interpolate interpolation(points, parameters, false, Tolerance::noLength);
         interpolation.Perform();
         if (!interpolation.IsDone()) return std::nullopt;
         Trace trace{Handle(Geom2d_Curve)(interpolation.Curve()), 0.0};
@@ -346,11 +349,12 @@ std::optional<Trace> traceOn(const Handle(Geom_Surface) & surface, const Handle(
 
 Handle(Geom2d_Curve) inOtherStep(const Handle(Geom2d_Curve) & given, double scale, double shift) {
     Handle(Geom2d_Curve) trace = given;
+    // As written: only then may the trace be taken without a change of its parameters.
     if (std::abs(scale - 1.0) < 1e-12 && std::abs(shift) < 1e-12) return trace;
     while (trace->IsKind(STANDARD_TYPE(Geom2d_TrimmedCurve)))
         trace = Handle(Geom2d_TrimmedCurve)::DownCast(trace)->BasisCurve();
     if (const auto line = Handle(Geom2d_Line)::DownCast(trace); !line.IsNull()) {
-        if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};
+        if (std::abs(std::abs(scale) - 1.0) > 1e-12) return {};  // a stretched conic would be no conic of its kind
         const gp_Dir2d along = scale > 0.0 ? line->Direction() : line->Direction().Reversed();
         return new Geom2d_Line(line->Value(-shift / scale), along);
     }

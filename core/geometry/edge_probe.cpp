@@ -76,6 +76,7 @@ EdgeProbe::Near EdgeProbe::nearest(const gp_Pnt& point, double from, double to) 
         if (gauss == 0.0) break;
         const double step = miss.Dot(d1) / (slope > 0.1 * gauss ? slope : gauss);
         const double next = std::clamp(at + step, from, to);
+        // Below what a double can settle at, three digits are left for rounding.
         const bool settled = std::abs(next - at) <= 1e-12 * std::max(1.0, std::abs(at));
         at = next;
         if (settled) break;

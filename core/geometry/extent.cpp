@@ -11,6 +11,7 @@
 #include <gp_Lin.hxx>
 #include <gp_Torus.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 
@@ -31,7 +32,7 @@ std::vector<gp_Pnt> turningPoints(const GeomAdaptor_Surface& surface) {
             const gp_Torus torus = surface.Torus();
             const gp_Vec axis(torus.Axis().Direction());
             const gp_Vec across = out - axis * out.Dot(axis);
-            if (across.Magnitude() < 1e-9) continue;  // a whole circle, and it meets an edge
+            if (across.Magnitude() < Tolerance::noWay) continue;  // a whole circle, and it meets an edge
             points.push_back(
                 torus.Location().Translated(across.Normalized() * torus.MajorRadius() + out * torus.MinorRadius()));
         }
@@ -39,9 +40,9 @@ std::vector<gp_Pnt> turningPoints(const GeomAdaptor_Surface& surface) {
 }
 
 bool liesOn(const TopoDS_Face& face, const Handle(Geom_Surface) & surface, const gp_Pnt& point) {
-    const auto uv = parametersOn(surface, point, 1e-6);
+    const auto uv = parametersOn(surface, point, Tolerance::samePlace);
     if (!uv) return false;
-    BRepTopAdaptor_FClass2d classifier(face, 1e-7);
+    BRepTopAdaptor_FClass2d classifier(face, Tolerance::least);
     return classifier.Perform(*uv) != TopAbs_OUT;
 }
 
@@ -124,8 +125,9 @@ std::tuple<double, double, double> reachRound(const TopoDS_Shape& shape, const g
         if (BRep_Tool::Degenerated(edge) || BRep_Tool::Curve(edge, first, last).IsNull()) continue;
         const BRepAdaptor_Curve curve(edge);
         const bool straight = curve.GetType() == GeomAbs_Line;
-        const bool about = curve.GetType() == GeomAbs_Circle && curve.Circle().Axis().IsParallel(axis, 1e-9) &&
-                           line.Distance(curve.Circle().Location()) < 1e-9 * curve.Circle().Radius();
+        const bool about = curve.GetType() == GeomAbs_Circle &&
+                           curve.Circle().Axis().IsParallel(axis, Tolerance::exactDirection) &&
+                           line.Distance(curve.Circle().Location()) < Tolerance::rounding * curve.Circle().Radius();
         const int pieces = straight || about ? 1 : 200;
         sampled = sampled || pieces > 1;
         for (int i = 0; i <= pieces; ++i) take(curve.Value(first + (last - first) * i / pieces));
@@ -134,8 +136,8 @@ std::tuple<double, double, double> reachRound(const TopoDS_Shape& shape, const g
         const TopoDS_Face face = TopoDS::Face(faces(f));
         if (surfaceKind(face) == SurfaceKind::Plane) continue;
         const auto round = roundSurface(face);
-        const bool about = round && round->axis.IsParallel(axis, 1e-9) &&
-                           line.Distance(round->axis.Location()) < 1e-9 * std::max(1.0, round->radius);
+        const bool about = round && round->axis.IsParallel(axis, Tolerance::exactDirection) &&
+                           line.Distance(round->axis.Location()) < Tolerance::rounding * std::max(1.0, round->radius);
         if (about && (round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Cone)) continue;
         if (round &&
             round->kind == SurfaceKind::Sphere) {  // never farther than its own pole of the circle square to the axis
@@ -160,7 +162,7 @@ std::vector<WeighedDirection> mainDirections(const Incidence& topology) {
     std::vector<WeighedDirection> all;
     const auto add = [&all](const gp_Dir& along, double weight) {
         for (WeighedDirection& known : all)
-            if (known.along.IsParallel(along, 1e-6)) {
+            if (known.along.IsParallel(along, Tolerance::sameDirection)) {
                 known.weight += weight;
                 return;
             }

@@ -4,6 +4,7 @@
 #include <Geom_Surface.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 
 namespace rasoir {
@@ -45,7 +46,7 @@ std::vector<SkinSample> skinSamples(const TopoDS_Face& face, const FaceRegion& r
         surface->D1(uv.X(), uv.Y(), at, du, dv);
         gp_Vec out = du.Crossed(dv);
         const double weight = out.Magnitude();
-        if (weight < 1e-200) continue;
+        if (weight < Tolerance::divisible) continue;
         out /= face.Orientation() == TopAbs_REVERSED ? -weight : weight;
         samples.push_back({at, out, weight});
         sum += weight;

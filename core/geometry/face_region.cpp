@@ -9,6 +9,8 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "common/tolerance.h"
+
 // Each wire is a closed chain of straight pieces in the parameters, seams and poles included, so a point is in the face
 // when a ray from it along the first parameter crosses an odd number of pieces. Where the chain of a wire does not
 // close (edges whose traces end apart, as damaged files have them), nothing of this holds, and the kernel is asked
@@ -28,8 +30,8 @@ FaceRegion::FaceRegion(const TopoDS_Face& face) : m_face(TopoDS::Face(face.Orien
 }
 
 gp_Pnt2d FaceRegion::scaled(const gp_Pnt2d& uv) const {
-    return {(uv.X() - low[0]) / std::max(high[0] - low[0], 1e-300),
-            (uv.Y() - low[1]) / std::max(high[1] - low[1], 1e-300)};
+    return {(uv.X() - low[0]) / std::max(high[0] - low[0], Tolerance::divisible),
+            (uv.Y() - low[1]) / std::max(high[1] - low[1], Tolerance::divisible)};
 }
 
 /// Halves a piece until it is nearly straight: what it strays is measured, and it does not turn by much.
@@ -46,6 +48,7 @@ void FaceRegion::bisect(const Piece& piece, int depth, std::vector<Piece>& into)
     const gp_Pnt2d middle = at(0.5);
     const gp_Vec2d first(piece.from, middle), second(middle, piece.to);
     const bool turns = first.Dot(second) < 0.95 * first.Magnitude() * second.Magnitude();
+    // Of the face's range: chords nearer to their outline decide no point we ask for.
     if (depth > 0 && (stray > 1e-3 || turns)) {
         Piece one = piece, other = piece;
         one.to = other.from = middle;
@@ -103,7 +106,7 @@ void FaceRegion::takeOutlines() {
         for (std::size_t i = 0; i < loop.size(); ++i) {
             const Piece &piece = loop[i], &next = loop[(i + 1) % loop.size()];
             const double apart = piece.to.Distance(next.from);
-            m_closed = m_closed && apart < 1e-3;
+            m_closed = m_closed && apart < 1e-3;  // of the face's range, by which ends of traces may be apart in files
             m_pieces.push_back(piece);
             if (apart > 0.0) m_pieces.push_back({piece.to, next.from, onOutline, -1, 0.0, 0.0});
         }
@@ -170,7 +173,7 @@ FaceRegion::Beside FaceRegion::beside(const Piece& piece, const gp_Pnt2d& point)
         const gp_Vec2d there(piece.from, scaled(on));
         outline = way.Crossed(there) / std::sqrt(square);
         const double speed = way.Dot(along);
-        if (std::abs(speed) < 1e-300) break;
+        if (std::abs(speed) < Tolerance::divisible) break;
         const double step = (share * square - way.Dot(there)) / speed;
         at = std::clamp(at + step, std::min(piece.begins, piece.ends), std::max(piece.begins, piece.ends));
         if (std::abs(step * along.Magnitude()) <= 0.1 * onOutline) break;
@@ -181,7 +184,7 @@ FaceRegion::Beside FaceRegion::beside(const Piece& piece, const gp_Pnt2d& point)
 }
 
 FaceRegion::Where FaceRegion::asked(const gp_Pnt2d& uv) const {
-    const BRepTopAdaptor_FClass2d kernel(m_face, 1e-9);
+    const BRepTopAdaptor_FClass2d kernel(m_face, Tolerance::parameter);
     const TopAbs_State state = kernel.Perform(uv, false);
     return state == TopAbs_IN ? Where::In : state == TopAbs_ON ? Where::On : Where::Out;
 }

@@ -14,6 +14,7 @@
 #include <gp_Sphere.hxx>
 #include <gp_Torus.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 namespace rasoir {
@@ -52,7 +53,7 @@ Surface offsetSurface(const TopoDS_Face& face, double by) {
         }
         case GeomAbs_Cylinder: {
             const double radius = adaptor.Cylinder().Radius() + d * radialSign(surface, adaptor.Cylinder().Location());
-            if (!(radius > 1e-6)) return {};
+            if (!(radius > Tolerance::samePlace)) return {};
             Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
@@ -60,13 +61,13 @@ Surface offsetSurface(const TopoDS_Face& face, double by) {
             const gp_Cone cone = adaptor.Cone();
             const double radius =
                 cone.RefRadius() + d * radialSign(surface, cone.Location()) / std::cos(cone.SemiAngle());
-            if (!(radius > 1e-6)) return {};
+            if (!(radius > Tolerance::samePlace)) return {};
             Handle(Geom_ConicalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
         case GeomAbs_Sphere: {
             const double radius = adaptor.Sphere().Radius() + d * radialSign(surface, adaptor.Sphere().Location());
-            if (!(radius > 1e-6)) return {};
+            if (!(radius > Tolerance::samePlace)) return {};
             Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
@@ -79,7 +80,7 @@ Surface offsetSurface(const TopoDS_Face& face, double by) {
                 gp_Vec(torus.XAxis().Direction()) * std::cos(0.7) + gp_Vec(torus.YAxis().Direction()) * std::sin(0.7);
             const gp_Pnt tube = torus.Location().Translated(spoke * torus.MajorRadius());
             const double radius = torus.MinorRadius() + d * (du.Crossed(dv).Dot(gp_Vec(tube, at)) >= 0.0 ? 1.0 : -1.0);
-            if (!(radius > 1e-6) || radius >= torus.MajorRadius()) return {};
+            if (!(radius > Tolerance::samePlace) || radius >= torus.MajorRadius()) return {};
             Handle(Geom_ToroidalSurface)::DownCast(surface)->SetMinorRadius(radius);
             return surface;
         }
@@ -99,13 +100,13 @@ Surface surfaceThrough(const TopoDS_Face& face, const gp_Pnt& point) {
         }
         case GeomAbs_Cylinder: {
             const double radius = gp_Lin(adaptor.Cylinder().Axis()).Distance(point);
-            if (!(radius > 1e-6)) return {};
+            if (!(radius > Tolerance::samePlace)) return {};
             Handle(Geom_CylindricalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
         case GeomAbs_Sphere: {
             const double radius = adaptor.Sphere().Location().Distance(point);
-            if (!(radius > 1e-6)) return {};
+            if (!(radius > Tolerance::samePlace)) return {};
             Handle(Geom_SphericalSurface)::DownCast(surface)->SetRadius(radius);
             return surface;
         }
@@ -194,7 +195,7 @@ Surface laidSurface(const TopoDS_Face& face, const Surface& onto, double upTo) {
     for (const double s : {0.0, 0.5, 1.0})
         for (const double t : {0.0, 0.5, 1.0}) {
             const gp_Pnt at = before->Value(low[0] + s * (high[0] - low[0]), low[1] + t * (high[1] - low[1]));
-            const auto foot = footOn(surface, at, 1e-7);
+            const auto foot = footOn(surface, at, Tolerance::least);
             if (!foot || surface->Value(foot->X(), foot->Y()).Distance(at) > upTo) return {};
         }
     return surface;

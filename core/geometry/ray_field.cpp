@@ -8,6 +8,7 @@
 #include <Poly_Triangulation.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 
 namespace rasoir {
 
@@ -61,7 +62,7 @@ RayField::RayField(const Model& model, const std::vector<std::size_t>& wanted, d
             const double size = box.CornerMin().Distance(box.CornerMax());
             (void)guarded("Drawing", [&]() -> Result<void> {
                 IMeshTools_Parameters parameters;
-                parameters.Deflection = std::max(relativeDeviation * size, 1e-7);
+                parameters.Deflection = std::max(relativeDeviation * size, Tolerance::least);
                 parameters.Angle = 0.35;
                 parameters.InParallel = true;
                 parameters.AllowQualityDecrease = true;

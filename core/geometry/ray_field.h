@@ -23,6 +23,9 @@ struct RayHit {
 /// extent, and to the tessellation's deviation on curved faces.
 class RayField {
 public:
+    /// Of a part's size, by which its triangles may be off where nothing finer is needed: a pixel of a picture of it.
+    static constexpr double usualDeviation = 1e-3;
+
     /// `occurrences`: those taken in; empty: all. `relativeDeviation`: of each part's size, for parts not tessellated
     /// yet.
     RayField(const Model& model, const std::vector<std::size_t>& occurrences, double relativeDeviation,
@@ -62,6 +65,10 @@ public:
     };
     [[nodiscard]] const std::vector<Triangle>& triangles() const;
     [[nodiscard]] double extent() const;  ///< [mm] diagonal of everything
+    /// [mm] what a ray leaves behind before it may hit anything: triangles are kept in single precision
+    [[nodiscard]] double skin() const { return 1e-5 * extent(); }
+    /// The same where the point lies on a triangle of this field, so that only its last digit is rounded.
+    [[nodiscard]] double ownSkin() const { return 1e-6 * extent(); }
 
 private:
     struct Inside;

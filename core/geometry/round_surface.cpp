@@ -21,6 +21,8 @@
 #include <gp_Torus.hxx>
 #include <TopLoc_Location.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 namespace {
 
@@ -67,7 +69,7 @@ std::optional<RoundSurface> fitted(const TopoDS_Face& face, double tolerance) {
             gp_Vec du, dv;
             surface->D1(u0 + (u1 - u0) * (0.5 + i) / side, v0 + (v1 - v0) * (0.5 + j) / side, point, du, dv);
             gp_Vec normal = du.Crossed(dv);
-            if (normal.SquareMagnitude() < 1e-30) return std::nullopt;
+            if (normal.SquareMagnitude() < Tolerance::noLengthSquare) return std::nullopt;
             normal.Normalize();
             points.col(i * side + j) << point.X(), point.Y(), point.Z();
             normals.col(i * side + j) << normal.X(), normal.Y(), normal.Z();
@@ -75,6 +77,7 @@ std::optional<RoundSurface> fitted(const TopoDS_Face& face, double tolerance) {
     const Eigen::Vector3d mean = normals.rowwise().mean();
     const Eigen::Matrix3d scatter = (normals.colwise() - mean) * (normals.colwise() - mean).transpose() / count;
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(scatter);
+    // Squares of sines among unit normals: a cylinder's spread in two directions and in no third.
     if (solver.eigenvalues()[2] < 1e-8 || solver.eigenvalues()[0] > 1e-8)
         return std::nullopt;  // flat, or not ruled round an axis
     const Eigen::Vector3d axis = solver.eigenvectors().col(0).normalized();
@@ -91,6 +94,7 @@ std::optional<RoundSurface> fitted(const TopoDS_Face& face, double tolerance) {
         lhs += across;
         rhs += across * p;
     }
+    // Of the sums over unit normals: all alike, so no axis is to be had of them.
     if (std::abs(lhs.determinant()) < 1e-12) return std::nullopt;
     const Eigen::Vector2d centre = lhs.inverse() * rhs;
     const Eigen::Vector3d origin = centre[0] * e1 + centre[1] * e2;
@@ -103,8 +107,9 @@ std::optional<RoundSurface> fitted(const TopoDS_Face& face, double tolerance) {
         radii[k] = (points.col(k) - origin - heights(k, 1) * axis).norm();
     }
     const double spread = heights.col(1).maxCoeff() - heights.col(1).minCoeff();
-    if (spread < 1e-9) return std::nullopt;
+    if (spread < Tolerance::noWay) return std::nullopt;
     Eigen::Vector2d line = heights.colPivHouseholderQr().solve(radii);
+    // A slope below a thousandth over all the samples is what fitting leaves of a cylinder.
     const bool cylinder = std::abs(line[1]) * spread < tolerance && std::abs(rise) < 1e-3;
     if (cylinder) line = {radii.mean(), 0.0};
     if ((heights * line - radii).cwiseAbs().maxCoeff() > tolerance) return std::nullopt;
@@ -205,7 +210,8 @@ std::optional<RoundSurface> roundSurface(const TopoDS_Face& face, double toleran
                 const gp_Pnt foot = footOnAxis(torus.Axis(), point);
                 const gp_Vec out(foot, point);
                 const gp_Pnt level = torus.Location();
-                return out.Magnitude() < 1e-12 ? level : level.Translated(out.Normalized() * torus.MajorRadius());
+                return out.Magnitude() < Tolerance::noLength ? level
+                                                             : level.Translated(out.Normalized() * torus.MajorRadius());
             });
             return round;
         }
@@ -223,6 +229,7 @@ bool sameSurface(const TopoDS_Face& a, const TopoDS_Face& b, double tolerance) {
     if (ownA == ownB && placeA.IsEqual(placeB)) return true;
     const SurfaceKind kind = surfaceKind(a);
     if (kind != surfaceKind(b)) return false;
+    // [rad] finer than a file's digits: surfaces far from their origins would part.
     constexpr double sameDirection = 1e-7;
     if (kind == SurfaceKind::Plane) {
         const gp_Pln one = Handle(Geom_Plane)::DownCast(untrimmed(ownA))->Pln().Transformed(placeA.Transformation());

@@ -5,6 +5,8 @@
 #include <Eigen/Dense>
 #include <Geom_Surface.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 namespace {
 
@@ -18,7 +20,7 @@ double ScrewMotion::slip(const gp_Pnt& point, const gp_Vec& normal) const {
     const gp_Vec along(axis.Direction());
     const gp_Vec motion = along.Crossed(gp_Vec(axis.Location(), point)) + along * (lead / (2.0 * M_PI));
     const double size = motion.Magnitude();
-    return size > 1e-12 ? std::abs(motion.Dot(normal)) / size : 0.0;
+    return size > Tolerance::noLength ? std::abs(motion.Dot(normal)) / size : 0.0;
 }
 
 std::vector<SurfacePoint> spreadOver(const TopoDS_Face& face, int count) {
@@ -33,7 +35,7 @@ std::vector<SurfacePoint> spreadOver(const TopoDS_Face& face, int count) {
         one.at = gp_Pnt2d(u0 + (u1 - u0) * (u - std::floor(u)), v0 + (v1 - v0) * (v - std::floor(v)));
         surface->D1(one.at.X(), one.at.Y(), one.point, du, dv);
         one.normal = du.Crossed(dv);
-        if (one.normal.SquareMagnitude() < 1e-24) continue;
+        if (one.normal.SquareMagnitude() < Tolerance::noLengthSquare) continue;
         one.normal.Normalize();
         if (face.Orientation() == TopAbs_REVERSED) one.normal.Reverse();
         points.push_back(one);
@@ -47,7 +49,7 @@ std::optional<ScrewMotion> screwMotionOf(const std::vector<SurfacePoint>& points
     for (const SurfacePoint& p : points) middle += of(p.point.XYZ()) / static_cast<double>(points.size());
     double size = 0.0;
     for (const SurfacePoint& p : points) size = std::max(size, (of(p.point.XYZ()) - middle).norm());
-    if (size < 1e-9) return std::nullopt;
+    if (size < Tolerance::noWay) return std::nullopt;
     // A motion v(p) = b + a x p runs along the surface where n.b + (p x n).a = 0: least squares with a of length 1.
     Eigen::Matrix3d aa = Eigen::Matrix3d::Zero(), ab = aa, bb = aa;
     for (const SurfacePoint& p : points) {
@@ -57,10 +59,12 @@ std::optional<ScrewMotion> screwMotionOf(const std::vector<SurfacePoint>& points
         bb += n * n.transpose();
     }
     const double count = static_cast<double>(points.size());
+    // Mean squares of unit normals: flat to a milliradian, which moves along itself in two ways.
     if (Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(bb / count).eigenvalues()[0] < 1e-6)
         return std::nullopt;  // it can be shifted along itself
     const Eigen::Matrix3d inverse = bb.inverse();
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver((aa - ab * inverse * ab.transpose()) / count);
+    // Mean squares: the second least must be clear of rounding, and the least far below it.
     if (solver.eigenvalues()[1] < 1e-8 || solver.eigenvalues()[0] > 0.1 * solver.eigenvalues()[1]) return std::nullopt;
     const Eigen::Vector3d a = solver.eigenvectors().col(0).normalized(), b = -inverse * ab.transpose() * a;
     const Eigen::Vector3d foot = middle + size * a.cross(b);

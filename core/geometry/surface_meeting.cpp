@@ -22,6 +22,7 @@
 #include <TColStd_HArray1OfReal.hxx>
 #include <vector>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 namespace rasoir {
@@ -42,7 +43,7 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface) & a, const Handle(
             gp_Vec du, dv;
             surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
             gp_Vec normal = du.Crossed(dv);
-            if (normal.SquareMagnitude() < 1e-30) return std::nullopt;
+            if (normal.SquareMagnitude() < Tolerance::noLengthSquare) return std::nullopt;
             normal.Normalize();
             normals.row(s) << normal.X(), normal.Y(), normal.Z();
             offsets[s] = normal.Dot(gp_Vec(at, foot));
@@ -50,9 +51,11 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Surface) & a, const Handle(
         }
         if (off <= 0.01 * tolerance) return at;
         const Eigen::FullPivLU<Eigen::Matrix3d> solver(normals);
+        // Three unit normals: nearly in one plane, so that the point is anywhere along it.
         if (std::abs(normals.determinant()) < 1e-6) return std::nullopt;
         const Eigen::Vector3d step = solver.solve(offsets);
         at.Translate(gp_Vec(step[0], step[1], step[2]));
+        // Steps shrink quadratically: a thousandth of the tolerance is the last.
         if (step.norm() <= 1e-3 * tolerance && off <= tolerance) return at;
     }
     return std::nullopt;
@@ -72,9 +75,10 @@ std::optional<gp_Pnt> meetingPoint(const Handle(Geom_Curve) & curve, const Handl
         if (!uv) return std::nullopt;
         surface->D1(uv->X(), uv->Y(), foot, du, dv);
         gp_Vec normal = du.Crossed(dv);
-        if (normal.SquareMagnitude() < 1e-24) return std::nullopt;
+        if (normal.SquareMagnitude() < Tolerance::noLengthSquare) return std::nullopt;
         normal.Normalize();
         const double rate = along.Dot(normal);
+        // [rad] flatter than that a ray never surely pierces.
         if (std::abs(rate) < 1e-3 * along.Magnitude()) return std::nullopt;
         const double step = gp_Vec(point, foot).Dot(normal) / rate;
         t += step;
@@ -107,6 +111,7 @@ std::optional<gp_Pnt> crossingOf(const Handle(Geom_Curve) & a, const Handle(Geom
         const gp_Vec between(p, q);
         const double ll = along.SquareMagnitude(), cc = across.SquareMagnitude(), lc = along.Dot(across);
         const double determinant = ll * cc - lc * lc;
+        // Square of the sine: curves side by side have no one place where they are nearest.
         if (determinant < 1e-4 * ll * cc) return std::nullopt;
         const double stepS = (between.Dot(along) * cc - between.Dot(across) * lc) / determinant;
         const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
@@ -138,7 +143,7 @@ bool elementary(const Handle(Geom_Surface) & surface) {
 IntAna_QuadQuadGeo pairOf(const Handle(Geom_Surface) & a, const Handle(Geom_Surface) & b, double tolerance) {
     GeomAdaptor_Surface one(a), two(b);
     if (one.GetType() > two.GetType()) std::swap(one, two);  // plane, cylinder, cone, sphere, torus
-    constexpr double angular = 1e-10;
+    constexpr double angular = 1e-10;  // [rad] below it the kernel takes two of its own surfaces as parallel
     IntAna_QuadQuadGeo pair;
     switch (one.GetType()) {
         case GeomAbs_Plane:
@@ -322,7 +327,7 @@ std::optional<CurvePiece> touchingCurve(const Handle(Geom_Surface) & a, const Ha
                 const double period = curve->Period();
                 last += period * std::round((first - last) / period);
             }
-            if (std::abs(first - last) < 1e-12 || curve->Value(last).Distance(to) > tolerance) continue;
+            if (std::abs(first - last) < Tolerance::noLength || curve->Value(last).Distance(to) > tolerance) continue;
             if (first > last) {
                 first = curve->ReversedParameter(first);
                 last = curve->ReversedParameter(last);
@@ -355,11 +360,11 @@ std::optional<gp_Vec> meetingDirection(const Handle(Geom_Surface) & a, const Han
         gp_Vec du, dv;
         surface->D1(uv->X(), uv->Y(), foot, du, dv);
         normals[side] = du.Crossed(dv);
-        if (normals[side].SquareMagnitude() < 1e-30) return std::nullopt;
+        if (normals[side].SquareMagnitude() < Tolerance::noLengthSquare) return std::nullopt;
         normals[side].Normalize();
     }
     gp_Vec along = normals[0].Crossed(normals[1]);
-    if (along.Magnitude() < 1e-3) return std::nullopt;
+    if (along.Magnitude() < 1e-3) return std::nullopt;  // [rad] flatter, the direction of the meeting is noise
     return along.Normalized();
 }
 
@@ -491,7 +496,7 @@ gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vect
             gp_Vec du, dv;
             surfaces[s]->D1(uv[s]->X(), uv[s]->Y(), foot, du, dv);
             gp_Vec normal = du.Crossed(dv);
-            if (normal.SquareMagnitude() < 1e-24) continue;
+            if (normal.SquareMagnitude() < Tolerance::noLengthSquare) continue;
             normal.Normalize();
             const Eigen::Vector3d n(normal.X(), normal.Y(), normal.Z());
             sum += n * n.transpose();
@@ -505,6 +510,7 @@ gp_Pnt nearestToAll(const std::vector<Handle(Geom_Surface)>& surfaces, std::vect
         if (!step.allFinite()) return start;
         at.Translate(gp_Vec(step[0], step[1], step[2]));
         if (at.Distance(start) > reach) return start;
+        // Steps shrink quadratically: a thousandth of the tolerance is the last.
         if (step.norm() < 1e-3 * tolerance) break;
     }
     return at;

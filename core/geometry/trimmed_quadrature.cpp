@@ -15,6 +15,8 @@
 #include <TopoDS_Iterator.hxx>
 #include <vector>
 
+#include "common/tolerance.h"
+
 // An integral over the region that a face's traces enclose is, by Green's theorem, one along the traces: of
 //   H(s, t) = integral of F from s0 to s at constant t,   the region's integral is the loop integral of H dt,
 // where s is the one parameter and t the other. Both are done by Gauss's rule, span by span: between the knots of the
@@ -79,7 +81,7 @@ struct Direction {
 
 Direction directionOf(const BRepAdaptor_Surface& surface, bool u) {
     Direction direction;
-    constexpr double eighth = 0.25 * M_PI + 1e-9;
+    constexpr double eighth = 0.25 * M_PI + Tolerance::parameter;
     switch (surface.GetType()) {
         case GeomAbs_Plane:
             direction.points = 3;
@@ -152,10 +154,10 @@ void closeGaps(std::vector<TracedSide>& sides, std::size_t from) {
             if (next != count && off >= least) continue;
             next = j;
             least = off;
-            if (off <= 1e-12) break;
+            if (off <= 1e-12) break;  // of the range: halved to there, an interval holds nothing any more
         }
         followed[next] = true;
-        if (least <= 1e-14) continue;
+        if (least <= 1e-14) continue;  // of the range: shorter strips hold less than rounding
         const gp_Vec2d across(end, sides[next].start());
         sides.push_back({new Geom2d_Line(end, gp_Dir2d(across)), 0.0, across.Magnitude(), false});
     }
@@ -203,14 +205,15 @@ bool overTrimmedFace(const TopoDS_Face& face, const std::function<void(const gp_
         if (curve.GetType() == GeomAbs_Line) {
             const auto [s0, t0] = split(curve.Value(side.first).XY());
             const auto [s1, t1] = split(curve.Value(side.last).XY());
+            // The same number but for its last two digits.
             if (std::abs(t1 - t0) <= 1e-14 * (1.0 + std::abs(t0))) continue;
             Direction along = outer;
-            if (std::abs(s1 - s0) > 1e-12 * (1.0 + std::abs(s0))) {
+            if (std::abs(s1 - s0) > 1e-12 * (1.0 + std::abs(s0))) {  // the same number but for its last four digits
                 // A slanting line feels the knots of both directions.
                 along.points = 8;
                 if (inner.longest > 0.0) {
                     const double steps = std::ceil(std::abs(s1 - s0) / inner.longest);
-                    const double each = std::abs(t1 - t0) / steps * (1.0 + 1e-9);
+                    const double each = std::abs(t1 - t0) / steps * (1.0 + Tolerance::rounding);
                     along.longest = along.longest > 0.0 ? std::min(along.longest, each) : each;
                 }
             }
@@ -222,8 +225,9 @@ bool overTrimmedFace(const TopoDS_Face& face, const std::function<void(const gp_
         const int spans = curve.NbIntervals(GeomAbs_CN);
         TColStd_Array1OfReal stops(1, spans + 1);
         curve.Intervals(stops, GeomAbs_CN);
-        const double turn =
-            curve.GetType() == GeomAbs_Circle || curve.GetType() == GeomAbs_Ellipse ? 0.25 * M_PI + 1e-9 : 1e300;
+        const double turn = curve.GetType() == GeomAbs_Circle || curve.GetType() == GeomAbs_Ellipse
+                                ? 0.25 * M_PI + Tolerance::parameter
+                                : 1e300;
         for (int span = 1; span <= spans; ++span) {
             const double from = stops(span), to = stops(span + 1);
             const auto [s0, t0] = split(curve.Value(from).XY());

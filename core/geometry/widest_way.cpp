@@ -4,6 +4,8 @@
 #include <cmath>
 #include <queue>
 
+#include "common/tolerance.h"
+
 // Cells are known by level and place in that level's grid, packed into one number; only those that were looked at are
 // kept, in a hash map. The queue holds cells together with the free cell that they were reached from, the widest first:
 // a free cell counts with its clearance, one that is not with the most that any place in it could have. So when the end
@@ -65,7 +67,8 @@ void WidestWay::block(const std::function<bool(const gp_Pnt&, const RayHit&)>& i
     for (auto& [key, cell] : m_cells) {
         if (cell.divided || cell.shut) continue;
         const gp_Pnt middle = middleOf(spotOf(key));
-        if (const auto hit = m_walls.nearest(middle, 1.01 * cell.clearance + 1e-9)) cell.shut = isShut(middle, *hit);
+        if (const auto hit = m_walls.nearest(middle, 1.01 * cell.clearance + Tolerance::noWay))
+            cell.shut = isShut(middle, *hit);
     }
 }
 

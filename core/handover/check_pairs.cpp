@@ -7,6 +7,7 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
@@ -61,7 +62,7 @@ bool isSheetOf(const Filled& sheet, const Part& solid, const gp_Trsf& placement)
     if (std::abs(sheet.volume - volume) > 0.25 * volume) return false;
     BRepClass3d_SolidClassifier within(solid.shape);
     const auto inside = std::count_if(points.begin(), points.end(), [&](const gp_Pnt& at) {
-        within.Perform(at, 1e-6);
+        within.Perform(at, Tolerance::samePlace);
         return within.State() == TopAbs_IN;
     });
     return 2 * static_cast<std::size_t>(inside) > points.size();

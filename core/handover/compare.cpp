@@ -16,6 +16,7 @@
 #include <Poly_Triangulation.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "geometry/round_surface.h"
@@ -78,13 +79,13 @@ Fingerprint fingerprintOf(const Incidence& topology, int number) {
 double extentOf(const Part& part) {
     Bnd_Box box;
     BRepBndLib::Add(part.shape, box, false);
-    return box.IsVoid() ? 1.0 : std::max(box.CornerMin().Distance(box.CornerMax()), 1e-12);
+    return box.IsVoid() ? 1.0 : std::max(box.CornerMin().Distance(box.CornerMax()), Tolerance::noLength);
 }
 
 class FaceMatching {
 public:
     FaceMatching(const Part& before, const Part& after)
-        : m_before(before), m_after(after), m_near(1e-6 * std::max(extentOf(before), extentOf(after))) {
+        : m_before(before), m_after(after), m_near(Tolerance::sameSize * std::max(extentOf(before), extentOf(after))) {
         for (int f = 1; f <= before.incidence().faceCount(); ++f) m_old.push_back(fingerprintOf(before.incidence(), f));
         for (int f = 1; f <= after.incidence().faceCount(); ++f) m_new.push_back(fingerprintOf(after.incidence(), f));
     }
@@ -111,13 +112,13 @@ private:
         return a.kind == b.kind && std::abs(a.size - b.size) <= m_near && std::abs(a.second - b.second) <= m_near;
     }
     [[nodiscard]] bool sameAxis(const Fingerprint& a, const Fingerprint& b) const {
-        return a.axis.Direction().IsParallel(b.axis.Direction(), 1e-6) &&
+        return a.axis.Direction().IsParallel(b.axis.Direction(), Tolerance::sameDirection) &&
                gp_Lin(a.axis).Distance(b.axis.Location()) <= 10.0 * m_near;
     }
     [[nodiscard]] bool sameSurface(const Fingerprint& a, const Fingerprint& b) const {
         if (!sameSize(a, b)) return false;
         if (a.kind == "plane")
-            return a.axis.Direction().IsParallel(b.axis.Direction(), 1e-6) &&
+            return a.axis.Direction().IsParallel(b.axis.Direction(), Tolerance::sameDirection) &&
                    std::abs(gp_Vec(a.axis.Location(), b.axis.Location()).Dot(gp_Vec(a.axis.Direction()))) <= m_near;
         if (a.kind == "cylinder") return sameAxis(a, b);
         if (a.kind == "sphere") return a.axis.Location().Distance(b.axis.Location()) <= m_near;
@@ -131,7 +132,7 @@ private:
         std::sort(byArea.begin(), byArea.end(),
                   [this](std::size_t a, std::size_t b) { return m_new[a].area < m_new[b].area; });
         for (Fingerprint& one : m_old) {
-            const double slack = 1e-6 * one.area + m_near * m_near;
+            const double slack = Tolerance::sameSize * one.area + m_near * m_near;
             auto at = std::lower_bound(byArea.begin(), byArea.end(), one.area - slack,
                                        [this](std::size_t i, double area) { return m_new[i].area < area; });
             for (; at != byArea.end() && m_new[*at].area <= one.area + slack; ++at) {
@@ -161,7 +162,7 @@ private:
             guess.what = named(b) + " of another outline" + areas();
             return guess;
         }
-        const bool parallel = a.axis.Direction().IsParallel(b.axis.Direction(), 1e-6);
+        const bool parallel = a.axis.Direction().IsParallel(b.axis.Direction(), Tolerance::sameDirection);
         if ((a.kind == "cylinder" && sameAxis(a, b)) ||
             (a.kind == "sphere" && a.axis.Location().Distance(b.axis.Location()) <= m_near)) {
             guess.rank = 1;
@@ -169,7 +170,7 @@ private:
             guess.what = fmt::format("{} Ø {} to Ø {} mm", a.kind, readable(2.0 * a.size), readable(2.0 * b.size));
             return guess;
         }
-        if (sameSize(a, b) && std::abs(a.area - b.area) <= 1e-6 * a.area) {
+        if (sameSize(a, b) && std::abs(a.area - b.area) <= Tolerance::sameSize * a.area) {
             guess.rank = 2;
             guess.change = Change::Moved;
             guess.what = fmt::format("{} moved by {} mm", named(b), readable(guess.far));
@@ -260,6 +261,7 @@ std::vector<gp_Trsf> placementsOf(const Model& model, std::size_t part) {
 }
 
 bool samePlacement(const gp_Trsf& a, const gp_Trsf& b, double near) {
+    // Entries of a rotation, as a file's digits leave them.
     for (int r = 1; r <= 3; ++r)
         for (int c = 1; c <= 4; ++c)
             if (std::abs(a.Value(r, c) - b.Value(r, c)) > (c == 4 ? near : 1e-7)) return false;
@@ -298,8 +300,9 @@ Result<Comparison> compare(const Model& before, const Model& after, Progress& pr
         for (std::size_t p = 0; p < after.parts.size(); ++p)
             for (std::size_t q = 0; q < before.parts.size() && !partner[p]; ++q) {
                 const auto &a = (*oldFacts)[q], &b = (*newFacts)[p];
-                if (taken[q] || a.faces != b.faces || std::abs(a.volume - b.volume) > 1e-6 * std::abs(a.volume) ||
-                    std::abs(a.area - b.area) > 1e-6 * a.area)
+                if (taken[q] || a.faces != b.faces ||
+                    std::abs(a.volume - b.volume) > Tolerance::sameSize * std::abs(a.volume) ||
+                    std::abs(a.area - b.area) > Tolerance::sameSize * a.area)
                     continue;
                 partner[p] = q;
                 taken[q] = 1;
@@ -338,7 +341,7 @@ Result<Comparison> compare(const Model& before, const Model& after, Progress& pr
             change.otherMaterial = old.material != fresh.material;
             const auto then = placementsOf(before, q);
             change.placesBefore = then.size();
-            const double near = 1e-6 * std::max(extentOf(fresh), 1.0);
+            const double near = Tolerance::sameSize * std::max(extentOf(fresh), 1.0);
             for (std::size_t i = 0; i < std::min(then.size(), now.size()); ++i)
                 change.placesMoved += !samePlacement(then[i], now[i], near);
             if (!old.shape.IsNull() && !fresh.shape.IsNull() && !old.shape.IsPartner(fresh.shape)) {

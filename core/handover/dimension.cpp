@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "common/tolerance.h"
 #include "measure/between.h"
 
 namespace rasoir::handover {
@@ -21,7 +22,7 @@ Readings readingsOf(const measure::Reading& one) {
 }
 
 Readings readingsOf(const measure::PairReading& two) {
-    const bool turned = two.angle && *two.angle > 1e-6;
+    const bool turned = two.angle && *two.angle > Tolerance::sameDirection;
     return {{"axes", "distance of axes", two.axes},
             {"planes", "distance of planes", two.planes},
             {"angle", "angle", turned ? two.angle : std::nullopt},
@@ -110,9 +111,12 @@ Result<Outcome> holdAgainst(const Model& model, const Dimension& dimension, Prog
     const std::string name = dimension.name.empty() ? measured->what : dimension.name;
     const std::string told = fmt::format(
         "{}: {}, {} in the drawing, {}", name, measured->with(measured->value), measured->with(dimension.value),
-        std::abs(off) < 1e-9 ? std::string("the same")
-                             : measured->with(std::abs(off)) + (off > 0.0 ? " more" : " less"));
-    Item item{told, !dimension.tolerance || std::abs(off) <= *dimension.tolerance * (1.0 + 1e-9), {}, std::abs(off)};
+        std::abs(off) < Tolerance::noWay ? std::string("the same")
+                                         : measured->with(std::abs(off)) + (off > 0.0 ? " more" : " less"));
+    Item item{told,
+              !dimension.tolerance || std::abs(off) <= *dimension.tolerance * (1.0 + Tolerance::rounding),
+              {},
+              std::abs(off)};
     if (!item.done)
         item.problem = {ProblemKind::NotPossible,
                         fmt::format("{}; {} is allowed.", told, measured->with(*dimension.tolerance)),

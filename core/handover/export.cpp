@@ -6,6 +6,7 @@
 #include <TopoDS.hxx>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "exchange/groups.h"
 #include "geometry/integrals.h"
 #include "measure/facts.h"
@@ -46,7 +47,7 @@ Result<std::vector<Standing>> standingIn(const Model& model, double& tolerance, 
     std::vector<Standing> all;
     std::vector<double> loose;
     for (const auto& part : model.parts)
-        loose.push_back(part->shape.IsNull() ? 0.0 : looseSkinOf(*part, 10.0 * model.tolerances().samePoint));
+        loose.push_back(part->shape.IsNull() ? 0.0 : looseSkinOf(*part, 10.0 * model.samePoint()));
     for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
         const Occurrence& place = model.occurrences[o];
         if (place.aside || model.parts[place.part]->shape.IsNull()) continue;
@@ -95,10 +96,10 @@ std::string nearestOf(const Standing& out, const std::vector<Standing>& back, co
 
 bool closeVolumes(const Standing& out, double read) {
     return std::abs(out.volume - read) <=
-           exact * std::max(std::abs(out.volume), std::abs(read)) + out.loose * out.extent + 1e-300;
+           exact * std::max(std::abs(out.volume), std::abs(read)) + out.loose * out.extent + Tolerance::divisible;
 }
 bool closeAreas(const Standing& out, double read) {
-    return std::abs(out.area - read) <= exact * std::max(out.area, read) + 2.0 * out.loose + 1e-300;
+    return std::abs(out.area - read) <= exact * std::max(out.area, read) + 2.0 * out.loose + Tolerance::divisible;
 }
 
 /// Faces that bear a name, of their own or by a group, over all places that are not set aside.
@@ -166,9 +167,10 @@ Result<ExportProof> proved(const Model& written, const Model& read, bool hasPlac
             if (!taken[k] && closeAreas(one, (*back)[k].area) &&
                 (!nearest || one.centre.Distance((*back)[k].centre) < one.centre.Distance((*back)[*nearest].centre)))
                 nearest = k;
-        if (!nearest || one.centre.Distance((*back)[*nearest].centre) >
-                            std::max(exact * extent, 1e-7) +
-                                one.loose * one.extent * one.extent / std::max(std::abs(one.volume), 1e-300))
+        if (!nearest ||
+            one.centre.Distance((*back)[*nearest].centre) >
+                std::max(exact * extent, Tolerance::least) +
+                    one.loose * one.extent * one.extent / std::max(std::abs(one.volume), Tolerance::divisible))
             return fail(ProblemKind::NotPossible,
                         fmt::format("What was written does not read back as it was: \"{}\" with {} mm³ and {} mm² is "
                                     "not in the file{}.",
@@ -200,6 +202,7 @@ std::string ExportProof::told() const {
         if (!named.same())
             lacking += fmt::format("; the group \"{}\" has {} there instead of {}", named.group,
                                    counted(named.facesRead, "face"), named.faces);
+    // What doubles can tell apart: "equal to 0" would claim too much.
     return fmt::format("{}{} read back and compared, equal to {:.0e}{}", counted(bodies.size(), "body", "bodies"),
                        groups.empty() ? std::string() : " and " + counted(groups.size(), "group"),
                        std::max(worst, 1e-15), lacking);

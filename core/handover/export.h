@@ -17,6 +17,7 @@ struct ExportProof {
         std::size_t faces = 0, facesRead = 0;  ///< over all places
         double area = 0.0, areaRead = 0.0;     ///< [mm^2]
         [[nodiscard]] bool same() const {
+            // Splines' edges are fitted anew by formats without traces.
             return faces == facesRead && std::abs(area - areaRead) <= 1e-4 * std::max(area, areaRead);
         }
     };

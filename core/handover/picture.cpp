@@ -13,6 +13,7 @@
 #include <TopoDS.hxx>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 
 namespace rasoir::handover {
 namespace {
@@ -105,7 +106,7 @@ void fit(Sight& sight, const Bnd_Box& box, int width, int height) {
         wide = std::max(wide, std::abs(from.Dot(frame.right)));
         tall = std::max(tall, std::abs(from.Dot(frame.up)));
     }
-    sight.height = std::max(1e-9, 2.1 * std::max(tall, wide * height / width));
+    sight.height = std::max(Tolerance::noWay, 2.1 * std::max(tall, wide * height / width));
 }
 
 Picture pictureOf(const Model& model, const RayField& field, const Sight& sight, int width, int height,

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "common/xml.h"
 #include "geometry/integrals.h"
 #include "handover/dimension.h"
@@ -26,6 +27,7 @@ td.number, th.number { text-align: right; white-space: nowrap; } ul { margin: .2
 
 std::string row(const char* what, double before, double after, const char* unit) {
     const double change = std::abs(before) > 0.0 ? 100.0 * (after - before) / std::abs(before) : 0.0;
+    // The same number but for its last digits is no change.
     return fmt::format(
         "<tr><td>{}</td><td class=number>{} {}</td><td class=number>{} {}</td><td class=number>{}</td></tr>\n", what,
         readable(before), unit, readable(after), unit,
@@ -74,7 +76,7 @@ std::string dimensionsOf(const Work& work) {
         const auto measured = measuredOf(work.modelAfter(k + 1), dimension);
         if (!measured) continue;
         const double off = measured->value - dimension.value;
-        const bool beyond = dimension.tolerance && std::abs(off) > *dimension.tolerance * (1.0 + 1e-9);
+        const bool beyond = dimension.tolerance && std::abs(off) > *dimension.tolerance * (1.0 + Tolerance::rounding);
         rows += fmt::format(
             "<tr><td>{}</td><td class=number>{}</td><td class=number>{}</td><td class=\"number{}\">{}{}</td>"
             "<td class=number>{}</td></tr>\n",

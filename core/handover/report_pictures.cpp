@@ -5,6 +5,7 @@
 #include <Bnd_Box.hxx>
 #include <BRepBndLib.hxx>
 
+#include "common/tolerance.h"
 #include "handover/picture.h"
 
 namespace rasoir::handover {
@@ -102,10 +103,11 @@ std::vector<NamedSight> sightsIn(const Json& views) {
             const gp_XYZ up = tripleFromJson(camera.at("up"));
             const double height = camera.at("scale_mm").get<double>();
             const gp_Vec along(eye, at);
-            if (!(height > 0.0) || !std::isfinite(height) || along.Magnitude() < 1e-12 || up.Modulus() < 1e-12)
+            if (!(height > 0.0) || !std::isfinite(height) || along.Magnitude() < Tolerance::noLength ||
+                up.Modulus() < Tolerance::noLength)
                 continue;
             Sight sight{gp_Dir(along), gp_Dir(up), at, height};
-            if (!sight.along.IsParallel(sight.up, 1e-6)) sights.push_back({name, sight});
+            if (!sight.along.IsParallel(sight.up, Tolerance::sameDirection)) sights.push_back({name, sight});
         } catch (const std::exception&) {
             continue;  // a camera that was damaged is no view
         }
@@ -162,6 +164,7 @@ std::string closeUpOf(const Work& work, std::size_t step, Progress& progress) {
         }
     if (facing.Magnitude() > 0.2 * skin && skin > 0.0) {  // holes look to all sides: then the usual direction does
         const gp_Vec along = gp_Vec(sight.along) - 0.9 * facing.Normalized();
+        // Shorter, the face looks along the picture's height and has no way across.
         if (along.Magnitude() > 1e-3) sight.along = gp_Dir(along);
         if (sight.along.IsParallel(sight.up, 0.2)) sight.up = gp_Dir(0, 1, 0);
     }

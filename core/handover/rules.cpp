@@ -6,6 +6,7 @@
 #include <BRepAdaptor_Surface.hxx>
 #include <gp_Pln.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/round_surface.h"
 #include "join/contacts.h"
@@ -23,7 +24,8 @@ bool goesRound(const Incidence& topology, int face, const RoundSurface& round) {
         const int from = waiting.back();
         waiting.pop_back();
         for (const int next : topology.neighboursOf(from))
-            if (!same.contains(next) && sameSurface(topology.face(face), topology.face(next), 1e-6 * round.radius)) {
+            if (!same.contains(next) &&
+                sameSurface(topology.face(face), topology.face(next), Tolerance::sameSize * round.radius)) {
                 same.insert(next);
                 waiting.push_back(next);
             }
@@ -56,6 +58,7 @@ bool fitsAnywhere(const Part& part, int number, const GroupRule& rule) {
         const auto round = roundSurface(face);
         if (!round || (rule.inward && round->inward != *rule.inward)) return false;
         const bool wide = round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Sphere;
+        // A diameter that a user writes has three digits.
         if (rule.diameter && (!wide || std::abs(2.0 * round->radius - *rule.diameter) > 1e-3 * *rule.diameter))
             return false;
         const bool mayBeAFillet = round->kind == SurfaceKind::Cylinder || round->kind == SurfaceKind::Cone;
@@ -107,7 +110,7 @@ Result<std::set<Member>> facing(const Model& model, const GroupRule& rule, Progr
 
 /// What it asks of a plane in its place: where it looks, and where it lies.
 bool fitsHere(const TopoDS_Face& face, bool ofSheet, const gp_Trsf& placement, const GroupRule& rule,
-              const Tolerances& tolerances) {
+              double samePoint) {
     if (!rule.normal && !rule.axis) return true;
     const BRepAdaptor_Surface surface(face, false);
     if (surface.GetType() != GeomAbs_Plane) return false;
@@ -116,14 +119,14 @@ bool fitsHere(const TopoDS_Face& face, bool ofSheet, const gp_Trsf& placement, c
     if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
     normal.Transform(placement);
     // A sheet looks both ways.
-    if (rule.normal && normal.Angle(gp_Dir(*rule.normal)) > tolerances.sameNormal &&
-        !(ofSheet && normal.Reversed().Angle(gp_Dir(*rule.normal)) <= tolerances.sameNormal))
+    if (rule.normal && normal.Angle(gp_Dir(*rule.normal)) > Tolerance::smooth &&
+        !(ofSheet && normal.Reversed().Angle(gp_Dir(*rule.normal)) <= Tolerance::smooth))
         return false;
     if (rule.axis) {
         const gp_Dir across(*rule.axis == 0, *rule.axis == 1, *rule.axis == 2);
-        if (!normal.IsParallel(across, tolerances.sameAngle)) return false;
+        if (!normal.IsParallel(across, Tolerance::parallel)) return false;
         const gp_Pnt at = surface.Plane().Location().Transformed(placement);
-        if (std::abs(at.XYZ().Dot(across.XYZ()) - rule.at) > 10.0 * tolerances.samePoint) return false;
+        if (std::abs(at.XYZ().Dot(across.XYZ()) - rule.at) > 10.0 * samePoint) return false;
     }
     return true;
 }
@@ -154,7 +157,7 @@ bool mayAnswerOtherwise(const Model& before, const Model& after, const GroupRule
 
 Result<std::set<Member>> membersByRule(const Model& model, const GroupRule& rule, Progress& progress) {
     std::set<Member> members;
-    const Tolerances tolerances = model.tolerances();
+    const double samePoint = model.samePoint();
     const bool faces = rule.kind == EntityKind::Face;
     const bool byPlace = faces && (rule.normal || rule.axis || !rule.towards.empty());
     std::set<Member> beside;
@@ -181,7 +184,7 @@ Result<std::set<Member>> membersByRule(const Model& model, const GroupRule& rule
             for (const Occurrence& place : model.occurrences) {
                 const Member member{part.id, place.id, entity};
                 if (place.part == p && !place.aside && (rule.towards.empty() || beside.contains(member)) &&
-                    fitsHere(topology.face(n), topology.bodyOf(n) < 0, place.placement, rule, tolerances))
+                    fitsHere(topology.face(n), topology.bodyOf(n) < 0, place.placement, rule, samePoint))
                     members.insert(standing[p] == 1 ? Member{part.id, everyPlace, entity} : member);
             }
         }
@@ -215,10 +218,10 @@ std::optional<GroupRule> ruleFor(const Model& model, std::size_t occurrence, con
     const gp_Pnt at = surface.Plane().Location().Transformed(place.placement);
     rule.parts.clear();  // a plane's place is the model's, whichever parts end there
     for (int axis = 0; axis < 3; ++axis)
-        if (std::abs(std::abs(normal.XYZ().Coord(axis + 1)) - 1.0) < 1e-9) {
+        if (std::abs(std::abs(normal.XYZ().Coord(axis + 1)) - 1.0) < Tolerance::exactDirection) {
             rule.axis = axis;
             // The plane's own digits: what is at zero within the tolerance is at zero.
-            rule.at = std::abs(at.Coord(axis + 1)) < model.tolerances().samePoint ? 0.0 : at.Coord(axis + 1);
+            rule.at = std::abs(at.Coord(axis + 1)) < model.samePoint() ? 0.0 : at.Coord(axis + 1);
             return rule;
         }
     rule.normal = normal.XYZ();

@@ -4,6 +4,7 @@
 
 #include <BRepBuilderAPI_MakeVertex.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -136,7 +137,7 @@ Result<Outcome> spreadMass(const Model& model, const SpreadMass& step, Progress&
             const double now = measure::massOf(model, part, facts).mass;
             const double missing = step.mass ? *step.mass : *step.stated - now;
             const double measure = measureOf(part, things);
-            if (missing <= 1e-12 * std::max(now, 1e-12) || !(measure > 0.0)) {
+            if (missing <= Tolerance::noLength * std::max(now, Tolerance::noLength) || !(measure > 0.0)) {
                 item.problem = {ProblemKind::NotPossible,
                                 measure > 0.0
                                     ? fmt::format("\"{}\" weighs {} kg already, not less than the {} kg stated.",

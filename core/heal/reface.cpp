@@ -9,6 +9,7 @@
 #include <unordered_set>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
 #include "heal/lineage_of.h"
@@ -264,7 +265,7 @@ private:
             if (auto at = parameterAt(ring->curve, to, 10.0 * m_tolerance)) {
                 const double period = ring->curve->Period();
                 *at += period * std::ceil((ring->first - *at) / period);
-                if (*at - ring->first > 1e-9 * period) return CurvePiece{ring->curve, ring->first, *at};
+                if (*at - ring->first > Tolerance::parameter * period) return CurvePiece{ring->curve, ring->first, *at};
             }
         }
         if (!whole)
@@ -371,8 +372,8 @@ private:
             const gp_Pnt start = m_body.vertex(m_body.startOf(h)).point;
             if (!stays[0]) {
                 std::optional<gp_Pnt> from;
-                if (wantsSeam)
-                    from = seamPoint(i, own, loop.height);
+                if (wantsSeam) from = seamPoint(i, own, loop.height);
+                // Steep [rad]: flatter, two surfaces run side by side and the meeting is anywhere.
                 else
                     from = nearestToAll({own, surface}, {std::nullopt, std::nullopt}, start,
                                         std::numeric_limits<double>::max(), 0.1 * m_tolerance, 1e-3);

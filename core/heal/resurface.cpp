@@ -24,6 +24,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -149,7 +150,8 @@ private:
         std::vector<int> faces;
         for (const int f : m_facesAt[static_cast<std::size_t>(v)]) {
             const bool known = std::any_of(faces.begin(), faces.end(), [&](int g) {
-                return !changes(f) && !changes(g) && sameSurface(m_topology.face(f), m_topology.face(g), 1e-6);
+                return !changes(f) && !changes(g) &&
+                       sameSurface(m_topology.face(f), m_topology.face(g), Tolerance::samePlace);
             });
             if (known) continue;
             faces.push_back(f);
@@ -160,6 +162,7 @@ private:
         const std::size_t given = surfaces.size();
         if (given == 2)
             if (const Handle(Geom_Surface) across = acrossSeam(v); !across.IsNull()) surfaces.push_back(across);
+        // Steep [rad]: flatter, two surfaces run side by side and the meeting is anywhere.
         const gp_Pnt at = nearestToAll(surfaces, std::vector<std::optional<gp_Pnt2d>>(surfaces.size()), old, m_size,
                                        m_tolerance, 1e-3);
         for (std::size_t s = 0; s < given; ++s) {
@@ -172,7 +175,7 @@ private:
         m_old[v] = old;
         m_points[v] = at;
         TopoDS_Vertex made;
-        BRep_Builder().MakeVertex(made, at, std::max(2.0 * m_tolerance, 1e-7));
+        BRep_Builder().MakeVertex(made, at, std::max(2.0 * m_tolerance, Tolerance::least));
         m_vertices[v] = made;
         return {};
     }
@@ -191,7 +194,7 @@ private:
             gp_Pnt on;
             gp_Vec du, dv;
             surfaceOf(uses[0].face)->D1(uv.X(), uv.Y(), on, du, dv);
-            if (du.Magnitude() > 1e-12) return new Geom_Plane(on, gp_Dir(du));
+            if (du.Magnitude() > Tolerance::noLength) return new Geom_Plane(on, gp_Dir(du));
         }
         return {};
     }
@@ -414,7 +417,7 @@ private:
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(forward);
         double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
         BRepTools::UVBounds(forward, u0, u1, v0, v1);
-        const BRepTopAdaptor_FClass2d within(forward, 1e-9);
+        const BRepTopAdaptor_FClass2d within(forward, Tolerance::parameter);
         for (int i = 0; i < 7; ++i)
             for (int j = 0; j < 7; ++j) {
                 const gp_Pnt2d uv(u0 + (u1 - u0) * (i + 0.53) / 7.0, v0 + (v1 - v0) * (j + 0.47) / 7.0);
@@ -423,7 +426,7 @@ private:
                 gp_Vec du, dv;
                 surface->D1(uv.X(), uv.Y(), at, du, dv);
                 gp_Vec out = du.Crossed(dv);
-                if (out.SquareMagnitude() < 1e-20) continue;
+                if (out.SquareMagnitude() < Tolerance::noLengthSquare) continue;
                 out.Normalize();
                 points.emplace_back(at, face.Orientation() == TopAbs_REVERSED ? out.Reversed() : out);
             }
@@ -450,7 +453,7 @@ private:
         }
         if (!any) return {};
         IntCurvesFace_ShapeIntersector crossing;
-        crossing.Load(others, 1e-7);
+        crossing.Load(others, Tolerance::least);
         for (const auto& [at, out] : pointsOf(face)) {
             const auto uv = parametersOn(old, at, m_tolerance);
             if (!uv) continue;
@@ -473,11 +476,11 @@ private:
                 if (it.Current().IsSame(face)) body = solid.Current();
         if (body.IsNull()) return {};
         BRepClass3d_SolidClassifier classifier(body);
-        const double step = 1e-4 * m_size;
+        const double step = 1e-4 * m_size;  // to either side of the skin, clear of its tolerance and within any wall
         const auto points = pointsOf(face);
         for (const auto& [at, out] : points)
             for (const bool inside : {true, false}) {
-                classifier.Perform(at.Translated(out * (inside ? -step : step)), 1e-7);
+                classifier.Perform(at.Translated(out * (inside ? -step : step)), Tolerance::least);
                 const TopAbs_State state = classifier.State();
                 if (state != TopAbs_ON && state != (inside ? TopAbs_IN : TopAbs_OUT))
                     return refused("it would pass through another face", number, at);

@@ -225,6 +225,7 @@ Result<void> Contraction::layOut(int f, const std::unordered_map<int, int>& labe
     std::vector<Break> breaks;
     for (std::size_t i = 0; i + 1 < chain[0].size(); ++i)
         breaks.push_back({other.nearest(pointOn(chain[0][i], 1.0)), m_body.endOf(chain[0][i]), {1, 0}});
+    // Of the edge: ends nearer than that are one end that was fitted twice.
     const double same = 1e-4 * other.length() + 10.0 * m_tolerance;
     for (std::size_t j = 0; j + 1 < chain[1].size(); ++j) {
         const int vertex = m_body.startOf(chain[1][j]);

@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <Geom_Line.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "heal/strip_contraction.h"
 
@@ -24,7 +25,7 @@ double Contraction::weakest(const std::vector<int>& faces, const gp_Pnt& point) 
         gp_Vec du, dv;
         surface->D1(uv->X(), uv->Y(), foot, du, dv);
         gp_Vec normal = du.Crossed(dv);
-        if (normal.SquareMagnitude() < 1e-24) return 0.0;
+        if (normal.SquareMagnitude() < Tolerance::noLengthSquare) return 0.0;
         normal.Normalize();
         const Eigen::Vector3d n(normal.X(), normal.Y(), normal.Z());
         sum += n * n.transpose();

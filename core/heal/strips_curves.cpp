@@ -17,6 +17,7 @@ void Contraction::placeEnds() {
 
 gp_Pnt Contraction::onBoth(const Fresh& fresh, const gp_Pnt& hint) const {
     const std::vector<Handle(Geom_Surface)> surfaces{surfaceOf(fresh.faceAlong), surfaceOf(fresh.faceAgainst)};
+    // Steep [rad]: flatter, two surfaces run side by side and the meeting is anywhere.
     return nearestToAll(surfaces, {std::nullopt, std::nullopt}, hint, std::numeric_limits<double>::max(),
                         0.1 * m_tolerance, 1e-3);
 }

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 #include "heal/wound_healer.h"
@@ -71,9 +72,10 @@ std::optional<WoundHealer::Joined> WoundHealer::joinedCurve(int in, int out) con
         gap = wrap(gap);
         half = wrap(half);
         rest = wrap(rest);
-        if (std::abs(e1.last - e1.first) + gap + half + rest > period * (1.0 + 1e-9)) return std::nullopt;
+        if (std::abs(e1.last - e1.first) + gap + half + rest > period * (1.0 + Tolerance::rounding))
+            return std::nullopt;
     }
-    if (gap < -1e-9 * std::max(1.0, std::abs(end)) || half <= 0.0 || rest <= 0.0) return std::nullopt;
+    if (gap < -Tolerance::parameter * std::max(1.0, std::abs(end)) || half <= 0.0 || rest <= 0.0) return std::nullopt;
     const double stop = end + sign * (gap + half + rest);
     return ahead ? Joined{e1.curve, e1.first, stop} : Joined{e1.curve, stop, e1.last};
 }

@@ -217,6 +217,7 @@ Result<void> WoundHealer::closeAtPole(const Slot& slot) {
     edge.changed = true;
     (ahead ? edge.last : edge.first) = *stop;
     const double uIn = traceIn->Value(*stop).X(), uOut = traceOut->Value(*stop).X();
+    // A level that is drawn, to the digits of a file; else the trace is no ring's.
     if (std::abs(traceIn->Value(*stop).Y() - level) > 1e-6 * std::max(1.0, std::abs(level))) return refuse();
     const double width = uOut - uIn;
     if (std::abs(width) < 1.0) return refuse();

@@ -8,6 +8,7 @@
 #include <BRepPrimAPI_MakeCylinder.hxx>
 #include <Eigen/Eigenvalues>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "measure/mass.h"
 #include "model/places.h"
@@ -87,7 +88,7 @@ Result<Outcome> setAside(const Model& model, const SetAside& step, Progress& pro
             const double size = step.measure == "volume" ? sizes.volume
                                 : step.measure == "mass" ? sizes.mass
                                                          : sizes.longestSide;
-            if (size <= step.upTo * (1.0 + 1e-9)) parts.insert(p);
+            if (size <= step.upTo * (1.0 + Tolerance::rounding)) parts.insert(p);
         }
         rule = fmt::format(" with a {} up to {} {}", step.measure, readable(step.upTo),
                            step.measure == "volume" ? "mm³"
@@ -194,7 +195,7 @@ std::vector<gp_Ax3> likelyAxes(const Part& part, const measure::MassProperties& 
     for (std::size_t a = 0; a < std::min<std::size_t>(3, directions.size()); ++a) {
         gp_Dir across = gp_Ax2(mass.centre, directions[a].along).XDirection();
         for (const WeighedDirection& other : directions)
-            if (other.along.IsNormal(directions[a].along, 1e-6)) {
+            if (other.along.IsNormal(directions[a].along, Tolerance::sameDirection)) {
                 across = other.along;
                 break;
             }
@@ -210,7 +211,7 @@ TopoDS_Shape smallestBox(const TopoDS_Shape& shape, const std::vector<gp_Ax3>& c
         const Extent extent = extentAlong(shape, axes);
         const double x = extent.high[0] - extent.low[0], y = extent.high[1] - extent.low[1],
                      z = extent.high[2] - extent.low[2];
-        if (!best.IsNull() && x * y * z >= smallest * (1.0 - 1e-6)) continue;
+        if (!best.IsNull() && x * y * z >= smallest * (1.0 - Tolerance::atLimit)) continue;
         smallest = x * y * z;
         const gp_Pnt corner = axes.Location().Translated(gp_Vec(axes.XDirection()) * extent.low[0] +
                                                          gp_Vec(axes.YDirection()) * extent.low[1] +
@@ -234,7 +235,7 @@ TopoDS_Shape smallestCylinder(const TopoDS_Shape& shape, const std::vector<gp_Ax
                 const gp_Ax1 axis(through, along);
                 const auto [radius, from, to] = reachRound(shape, axis);
                 const double volume = M_PI * radius * radius * (to - from);
-                if (!best.IsNull() && volume >= smallest * (1.0 - 1e-6)) continue;
+                if (!best.IsNull() && volume >= smallest * (1.0 - Tolerance::atLimit)) continue;
                 smallest = volume;
                 best =
                     BRepPrimAPI_MakeCylinder(gp_Ax2(through.Translated(gp_Vec(along) * from), along), radius, to - from)
@@ -275,7 +276,7 @@ Result<Outcome> standIn(const Model& model, const StandIn& step, Progress& progr
             lineage.part = p;
             auto replaced = std::make_shared<Part>(*part.withShape(shape, lineage));
             const measure::Facts now = measure::factsOf(*replaced, model.targetSize, true);
-            if (!now.closed || !now.valid.value_or(false) || now.volume < facts.volume * (1.0 - 1e-6))
+            if (!now.closed || !now.valid.value_or(false) || now.volume < facts.volume * (1.0 - Tolerance::atLimit))
                 return fail(ProblemKind::Internal,
                             fmt::format("The {} for \"{}\" came out wrong and was dropped.", step.by, part.name), {},
                             {part.name, {}, {}});

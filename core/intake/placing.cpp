@@ -5,6 +5,7 @@
 #include <gp_Quaternion.hxx>
 #include <numeric>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -56,7 +57,7 @@ Result<Outcome> move(const Model& model, const Move& step, Progress&) {
         return fail(ProblemKind::BadInput, "The numbers of the move are beyond any machine.",
                     "Lengths go up to 1 000 000 m.");
     const gp_Vec direction(step.axisDirection[0], step.axisDirection[1], step.axisDirection[2]);
-    if (step.degrees != 0.0 && direction.Magnitude() < 1e-12)
+    if (step.degrees != 0.0 && direction.Magnitude() < Tolerance::noLength)
         return fail(ProblemKind::BadInput, "The turning axis has no direction.",
                     "Give a direction that is not 0, 0, 0.");
     if (step.degrees == 0.0 && step.shift == std::array<double, 3>{})
@@ -115,7 +116,7 @@ Move turnParallel(const gp_Pnt& about, const gp_Dir& from, const gp_Dir& to) {
     step.axisPoint = {about.X(), about.Y(), about.Z()};
     const gp_Dir target = from.Dot(to) < 0.0 ? to.Reversed() : to;
     const gp_Vec axis = gp_Vec(from).Crossed(gp_Vec(target));
-    if (axis.Magnitude() < 1e-15) return step;
+    if (axis.Magnitude() < Tolerance::noLength) return step;
     step.axisDirection = {axis.X() / axis.Magnitude(), axis.Y() / axis.Magnitude(), axis.Z() / axis.Magnitude()};
     step.degrees = std::atan2(axis.Magnitude(), from.Dot(target)) * 180.0 / M_PI;
     return step;
@@ -127,7 +128,7 @@ Move moveOnto(const Anchor& from, const Anchor& to, bool flipped) {
         const gp_Dir target = flipped ? to.direction->Reversed() : *to.direction;
         step.axisPoint = {from.point.X(), from.point.Y(), from.point.Z()};
         gp_Vec axis = gp_Vec(*from.direction).Crossed(gp_Vec(target));
-        if (axis.Magnitude() > 1e-12) {
+        if (axis.Magnitude() > Tolerance::noLength) {
             step.axisDirection = {axis.X() / axis.Magnitude(), axis.Y() / axis.Magnitude(),
                                   axis.Z() / axis.Magnitude()};
             step.degrees = std::atan2(axis.Magnitude(), from.direction->Dot(target)) * 180.0 / M_PI;

@@ -16,6 +16,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "model/places.h"
 #include "survey/fasteners.h"
 
@@ -81,6 +82,7 @@ std::vector<RoundFace> roundFaces(const Model& model) {
 }
 
 bool sameAxis(const gp_Ax1& a, const gp_Ax1& b, double apart) {
+    // [rad] bores of parts that were placed by hand are off by that much, and a bolt still goes through.
     return a.Direction().IsParallel(b.Direction(), 2e-3) && gp_Lin(a).Distance(b.Location()) <= apart;
 }
 
@@ -99,6 +101,7 @@ std::optional<BoltedJoint> jointOf(const Model& model, std::size_t o, const surv
         whole.add(own.from);
         whole.add(own.to);
         const BRepAdaptor_Surface surface(part.incidence().face(f), false);
+        // A bolt and its own shank, which may be fitted.
         if (surface.GetType() == GeomAbs_Cylinder &&
             std::abs(2.0 * surface.Cylinder().Radius() - bolt.diameter) < 1e-3 * bolt.diameter &&
             part.incidence().face(f).Orientation() != TopAbs_REVERSED) {
@@ -146,7 +149,7 @@ std::optional<BoltedJoint> jointOf(const Model& model, std::size_t o, const surv
         const Span span = spanOf(model.parts[model.occurrences[round.place].part]->incidence().face(round.face),
                                  model.occurrences[round.place].placement, axis);
         if (std::min(span.to, reach) - std::max(span.from, 0.0) < 0.05 * std::min(span.length(), reach)) continue;
-        if (joint.nut && span.from > nutAt - 1e-6 * reach) continue;
+        if (joint.nut && span.from > nutAt - Tolerance::sameSize * reach) continue;
         joint.clamped.push_back({round.place, round.face, span.from, span.to, 2.0 * round.radius});
     }
     if (joint.clamped.empty()) return std::nullopt;
@@ -169,8 +172,8 @@ std::vector<int> rimOf(const Model& model, const BoltedJoint::Member& member, co
         const BRepAdaptor_Curve curve(topology.edge(e));
         if (curve.GetType() != GeomAbs_Circle) continue;
         const double off = std::abs(along(axis, curve.Circle().Location().Transformed(place.placement)) - at);
-        if (off < nearest - 1e-6) rim.clear();
-        if (off < nearest + 1e-6) rim.push_back(e);
+        if (off < nearest - Tolerance::samePlace) rim.clear();
+        if (off < nearest + Tolerance::samePlace) rim.push_back(e);
         nearest = std::min(nearest, off);
     }
     return rim;

@@ -3,6 +3,8 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <gp_Ax1.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir::join {
 namespace {
 
@@ -55,7 +57,7 @@ std::vector<std::pair<double, double>> Seen::within(const gp_Lin& line, double l
             stretches.emplace_back(entered, hit->distance);
             entered = -1.0;
         }
-        from = std::max(hit->distance, from) * (1.0 + 1e-6) + 1e-7;
+        from = std::max(hit->distance, from) * (1.0 + Tolerance::atLimit) + Tolerance::least;
     }
     return stretches;
 }
@@ -81,7 +83,7 @@ std::optional<gp_Vec> Seen::nearestNormal(const gp_Pnt& from) const {
 
 std::optional<gp_Pnt> Seen::between(const gp_Pnt& from, const gp_Pnt& to) const {
     const gp_Vec way(from, to);
-    if (way.Magnitude() < 1e-12) return std::nullopt;
+    if (way.Magnitude() < Tolerance::noLength) return std::nullopt;
     const auto hit = m_rays.first(from, gp_Dir(way), 0.0, way.Magnitude());
     return hit ? std::optional(hit->at) : std::nullopt;
 }

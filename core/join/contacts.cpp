@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "join/common_matter.h"
 #include "join/pair_contacts.h"
@@ -61,7 +62,7 @@ public:
         : m_model(model),
           m_search(search),
           m_progress(progress),
-          m_exact(10.0 * model.tolerances().samePoint),
+          m_exact(10.0 * model.samePoint()),
           m_reach(std::max(search.upTo, m_exact)) {}
 
     Result<ContactReport> run() {
@@ -275,9 +276,9 @@ SafeLimit safeLimit(const Model& model, const std::vector<std::size_t>& places) 
         if (wall.mm / 3.0 < limit.mm)
             limit = {wall.mm / 3.0, fmt::format("a third of the walls of \"{}\"", wall.part->name)};
     // A limit is read and typed by people: the 1, 2 or 5 times a power of ten next below.
-    const double power = std::pow(10.0, std::floor(std::log10(std::max(limit.mm, 1e-9)) + 1e-9));
+    const double power = std::pow(10.0, std::floor(std::log10(std::max(limit.mm, Tolerance::noWay)) + 1e-9));
     for (const double step : {5.0, 2.0, 1.0})
-        if (step * power <= limit.mm * (1.0 + 1e-9)) {
+        if (step * power <= limit.mm * (1.0 + Tolerance::rounding)) {
             limit.mm = step * power;
             break;
         }

@@ -5,6 +5,7 @@
 #include <BRepClass3d_SolidClassifier.hxx>
 #include <GeomAPI_ProjectPointOnSurf.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "join/flow_parts.h"
 #include "join/pairs.h"
@@ -187,7 +188,7 @@ std::vector<Wedge> wedgesOf(const TopoDS_Shape& body, double upTo, double elemen
         gp_Pnt middle;
         gp_Vec along;
         curve.D1(parameter, middle, along);
-        if (along.SquareMagnitude() < 1e-30) continue;
+        if (along.SquareMagnitude() < Tolerance::noLengthSquare) continue;
         const double length = lengthOf(edge), away = std::min(elementSize, length);
         std::array<gp_Pnt, 2> reached;
         bool known = true;
@@ -204,7 +205,7 @@ std::vector<Wedge> wedgesOf(const TopoDS_Shape& body, double upTo, double elemen
         if (angle > most) continue;
         // A thin rib that ends in the fluid turns as far, the other way round.
         const gp_Pnt between = reached[0].Translated(0.5 * gp_Vec(reached[0], reached[1]));
-        BRepClass3d_SolidClassifier within(body, between, 1e-9);
+        BRepClass3d_SolidClassifier within(body, between, Tolerance::noWay);
         if (within.State() != TopAbs_IN) continue;
         all.push_back({e, angle * 180.0 / M_PI, length, middle});
     }

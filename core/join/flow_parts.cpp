@@ -17,6 +17,7 @@
 
 #include "arrange/choice.h"
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/widest_way.h"
 #include "model/places.h"
@@ -61,7 +62,8 @@ std::optional<TopoDS_Shape> ringBetween(const TopoDS_Face& face, const TopoDS_Fa
                  v1 = surface.LastVParameter(), length = v1 - v0;
     const double r = own.Radius();
     constexpr double sameAxis = 1e-4;  // [rad]
-    if (!own.Axis().IsParallel(far.Axis(), sameAxis) || std::abs(areaOf(face) / (r * (u1 - u0) * length) - 1.0) > 1e-6)
+    if (!own.Axis().IsParallel(far.Axis(), sameAxis) ||
+        std::abs(areaOf(face) / (r * (u1 - u0) * length) - 1.0) > Tolerance::sameSize)
         return std::nullopt;
     const gp_Pnt middle = own.Location().Translated(gp_Vec(own.Axis().Direction()) * (0.5 * (v0 + v1)));
     const double lean = std::min(own.Axis().Angle(far.Axis()), M_PI - own.Axis().Angle(far.Axis()));
@@ -79,7 +81,7 @@ std::optional<TopoDS_Shape> ringBetween(const TopoDS_Face& face, const TopoDS_Fa
             BRepBuilderAPI_MakePolygon(at(r, v0), at(reach, v0), at(reach, v1), at(r, v1), true).Wire(), true)
             .Face();
     const gp_Ax1 axis(frame.Location(), frame.Direction());
-    if (u1 - u0 > 2.0 * M_PI - 1e-9) return BRepPrimAPI_MakeRevol(slice, axis).Shape();
+    if (u1 - u0 > 2.0 * M_PI - Tolerance::parameter) return BRepPrimAPI_MakeRevol(slice, axis).Shape();
     const double turn = frame.Direct() ? 1.0 : -1.0;
     gp_Trsf begin;
     begin.SetRotation(axis, turn * u0);
@@ -171,8 +173,9 @@ Result<LengthenedSpace> lengthened(const TopoDS_Shape& space, const std::vector<
             if (owner.input < 1 || owner.input > static_cast<int>(pieces.size())) continue;
             const Piece& added = pieces[static_cast<std::size_t>(owner.input) - 1];
             const auto normal = flatNormal(now.face(number));
-            const bool end = normal && normal->IsParallel(added.end.Axis().Direction(), 1e-6) &&
-                             added.end.Distance(skinOf(now.face(number)).centre) < 1e-6 + 10.0 * tolerance;
+            const bool end =
+                normal && normal->IsParallel(added.end.Axis().Direction(), Tolerance::sameDirection) &&
+                added.end.Distance(skinOf(now.face(number)).centre) < Tolerance::samePlace + 10.0 * tolerance;
             (end ? result.ends : result.sides)[added.lid].insert(number);
         }
     return result;

@@ -97,7 +97,7 @@ private:
         for (std::size_t l = 0; l < m_lids.size(); ++l) inputs.push_back({m_lids[l].lid, fmt::format("lid {}", l + 1)});
         for (std::size_t p = 0; p < m_plugs.size(); ++p) inputs.push_back({m_plugs[p], fmt::format("plug {}", p + 1)});
         for (const std::size_t o : m_sheets) inputs.push_back(inputOf(o));
-        auto all = arrange::arrange(std::move(inputs), m_model.tolerances().samePoint, m_progress);
+        auto all = arrange::arrange(std::move(inputs), m_model.samePoint(), m_progress);
         if (!all) return tl::unexpected(all.error());
         m_all = std::move(*all);
         m_spaces.clear();
@@ -248,14 +248,13 @@ private:
             const gp_Pnt seed(x, y, z);
             if (!std::isfinite(x + y + z)) return fail(ProblemKind::BadInput, "The seed is no point.");
             for (std::size_t s = 0; s < m_spaces.size(); ++s) {
-                BRepClass3d_SolidClassifier within(m_spaces[s].body.shape, seed, m_model.tolerances().samePoint);
+                BRepClass3d_SolidClassifier within(m_spaces[s].body.shape, seed, m_model.samePoint());
                 if (within.State() == TopAbs_IN) return unlessLeaking(s, seed);
             }
             for (const std::size_t o : m_walls) {
                 const Part& part = *m_model.parts[m_model.occurrences[o].part];
-                BRepClass3d_SolidClassifier within(part.shape,
-                                                   seed.Transformed(m_model.occurrences[o].placement.Inverted()),
-                                                   m_model.tolerances().samePoint);
+                BRepClass3d_SolidClassifier within(
+                    part.shape, seed.Transformed(m_model.occurrences[o].placement.Inverted()), m_model.samePoint());
                 if (within.State() == TopAbs_IN)
                     return fail(ProblemKind::NotPossible,
                                 fmt::format("The seed lies in the material of \"{}\".", placeName(m_model, o)),
@@ -434,7 +433,7 @@ private:
             std::vector<LongLid> lids;
             for (std::size_t l = 0; l < body.lids.size(); ++l)
                 lids.push_back({l, known.lids[l], m_step.lengthen * body.lids[l].diameter});
-            auto longer = lengthened(body.shape, lids, wallInputs(), m_model.tolerances().samePoint, m_progress);
+            auto longer = lengthened(body.shape, lids, wallInputs(), m_model.samePoint(), m_progress);
             if (!longer) return tl::unexpected(longer.error());
             body.shape = longer->shape;
             body.volume = longer->volume;

@@ -8,6 +8,7 @@
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/extent.h"
 #include "geometry/face_points.h"
@@ -149,14 +150,14 @@ private:
             const PlacedFace own = m_sides[s];
             const Incidence& topology = partOf(own.place).incidence();
             for (const int g : topology.neighboursOf(own.face))
-                if (sameSurface(topology.face(own.face), topology.face(g), 1e-6))
+                if (sameSurface(topology.face(own.face), topology.face(g), Tolerance::samePlace))
                     m_bonds.push_back({static_cast<int>(s), numberOf({own.place, g})});
         }
         m_sets = setsOf(true, nullptr);
         return {};
     }
 
-    [[nodiscard]] double exact() const { return 0.5 * m_model.tolerances().samePoint; }
+    [[nodiscard]] double exact() const { return 0.5 * m_model.samePoint(); }
 
     /// Faces beside two that touch, one of each, that look the same way and run within the limit of each other where
     /// those end; and how far apart they run there [mm].
@@ -193,7 +194,7 @@ private:
                 const Handle(Geom_Surface) laid = onSurfaceOf(rim.face, beyond.face);
                 if (laid.IsNull()) continue;
                 const gp_Pnt at = rim.middle.Transformed(m_model.occurrences[rim.face.place].placement.Inverted());
-                const auto foot = footOn(laid, at, 1e-7);
+                const auto foot = footOn(laid, at, Tolerance::least);
                 if (!foot) continue;
                 found.emplace_back(rim.face, beyond.face, laid->Value(foot->X(), foot->Y()).Distance(at));
             }
@@ -204,13 +205,13 @@ private:
         const TopoDS_Face face = faceOf(side);
         const gp_Trsf& place = m_model.occurrences[side.place].placement;
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
-        const auto foot = footOn(surface, at.Transformed(place.Inverted()), 1e-7);
+        const auto foot = footOn(surface, at.Transformed(place.Inverted()), Tolerance::least);
         if (!foot) return std::nullopt;
         gp_Pnt on;
         gp_Vec du, dv;
         surface->D1(foot->X(), foot->Y(), on, du, dv);
         const gp_Vec normal = du.Crossed(dv);
-        if (normal.Magnitude() < 1e-12) return std::nullopt;
+        if (normal.Magnitude() < Tolerance::noLength) return std::nullopt;
         return gp_Dir(face.Orientation() == TopAbs_REVERSED ? -normal : normal).Transformed(place);
     }
 
@@ -271,13 +272,13 @@ private:
             const std::vector<gp_Pnt> points = pointsWithin(faceOf(side));
             if (points.empty()) continue;
             const gp_Pnt at = points.front().Transformed(there);
-            const auto foot = footOn(surface, at, 1e-7);
+            const auto foot = footOn(surface, at, Tolerance::least);
             if (!foot) continue;
             gp_Pnt on;
             gp_Vec du, dv;
             surface->D1(foot->X(), foot->Y(), on, du, dv);
             const gp_Vec normal = du.Crossed(dv);
-            if (normal.Magnitude() < 1e-12) continue;
+            if (normal.Magnitude() < Tolerance::noLength) continue;
             const double off = outwards * gp_Vec(on, at).Dot(normal.Normalized());
             if (std::abs(off) > std::abs(farthest)) farthest = off;
         }
@@ -379,7 +380,7 @@ private:
             if (made.moved <= 5.0 * m_upTo) return std::nullopt;
             return fmt::format("would move its corners by {} mm", readable(made.moved));
         };
-        auto made = shave::onSurfaces(part, surfaces, m_model.tolerances().samePoint, runsAway, &m_progress);
+        auto made = shave::onSurfaces(part, surfaces, m_model.samePoint(), runsAway, &m_progress);
         if (!made) return tl::unexpected(made.error());
         return Shifted{std::move(made->made.part), std::move(made->made.lineage), made->moved, {}};
     }

@@ -7,13 +7,14 @@
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 
 namespace rasoir::join {
 
 std::vector<std::string> faultsInJoints(const Model& model) {
     std::vector<std::string> faults;
-    const double exact = 10.0 * model.tolerances().samePoint;
+    const double exact = 10.0 * model.samePoint();
     for (const Joint& joint : model.joints) {
         struct Seen {
             double measure = 0.0;
@@ -57,7 +58,8 @@ std::vector<std::string> faultsInJoints(const Model& model) {
             const double apart = seen.middle.Distance(first->middle);
             const double size =
                 std::max(1.0, joint.kind == EntityKind::Face ? std::sqrt(first->measure) : first->measure);
-            if (apart > allowed + 1e-6 * size ||
+            // 1e-5: areas under two sets of traces of one fitted edge differ by about that.
+            if (apart > allowed + Tolerance::sameSize * size ||
                 std::abs(seen.measure - first->measure) > 1e-5 * first->measure + allowed * size)
                 faults.push_back(fmt::format("{} {} of \"{}\" is not where its partner is ({} mm apart).",
                                              entityKindName(joint.kind), use.number, part.name, readable(apart)));

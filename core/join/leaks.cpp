@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/widest_way.h"
 #include "join/lidded.h"
 #include "model/places.h"
@@ -59,7 +60,7 @@ private:
             const auto near = m_field.nearest(leak.where);
             if (!near) break;
             const gp_Vec away(near->at, leak.where);
-            if (away.Magnitude() < 1e-9) break;
+            if (away.Magnitude() < Tolerance::noWay) break;
             const auto opposite = m_field.first(leak.where, gp_Dir(away), 0.0, reach);
             if (!found) {
                 leak.placeA = leak.placeB = near->occurrence;
@@ -83,7 +84,7 @@ private:
         points[narrowest] = where;
         const auto sees = [&](const gp_Pnt& a, const gp_Pnt& b) {
             const double length = a.Distance(b);
-            if (length < 1e-9) return true;
+            if (length < Tolerance::noWay) return true;
             if (m_field.blocked(a, gp_Dir(gp_Vec(a, b)), 0.0, length)) return false;
             constexpr int samples = 6;
             for (int i = 1; i < samples; ++i)
@@ -192,12 +193,12 @@ double finestLeak(const Model& model) {
 
 std::optional<gp_Pnt> pointBefore(const Model& model, std::size_t place, int face,
                                   const std::vector<std::size_t>& walls, Progress& progress) {
-    const RayField field(model, walls, 1e-3, progress);
+    const RayField field(model, walls, RayField::usualDeviation, progress);
     std::vector<const RayField::Triangle*> own;
     for (const RayField::Triangle& triangle : field.triangles())
         if (triangle.occurrence == place && triangle.face == face) own.push_back(&triangle);
     std::stable_sort(own.begin(), own.end(), [](const auto* a, const auto* b) { return a->area > b->area; });
-    const double skin = 1e-5 * field.extent();
+    const double skin = field.skin();
     std::optional<gp_Pnt> best;
     double farthest = skin;
     constexpr std::size_t mostTried = 30;
@@ -224,7 +225,8 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
     }
     std::vector<std::size_t> taken = walls;
     const Model all = withLids(model, lids, taken);
-    const double size = std::max(largestPart(all, taken), 1e-9);
+    const double size = std::max(largestPart(all, taken), Tolerance::noWay);
+    // Of a part, by which triangles may be off: a twentieth of the gap, and not millions of them.
     const RayField field(all, taken, std::max(0.05 * narrowest / size, 2e-4), progress);
     const Bnd_Box room = roomRound(box);
     // A way as wide as a quarter of the mouth is one. A search that found all closed has been everywhere there: in a
@@ -253,12 +255,13 @@ Result<void> tellInner(const Model& model, const std::vector<std::size_t>& walls
         const gp_Dir outwards(largest[i]->normal * (turned ? -1.0 : 1.0));
         // Another lid may lie close before it.
         const double wide = opening.hydraulicDiameter();
+        // Leaves the wall it starts at behind.
         const auto hit = field.first(largest[i]->middle, outwards, 1e-4 * wide, 0.3 * wide);
         const gp_Pnt before =
             largest[i]->middle.Translated(gp_Vec(outwards) * (hit ? 0.5 * hit->distance : 0.15 * wide));
         const double least = 0.125 * wide;
         const auto known = std::find_if(searched.begin(), searched.end(), [&](const Searched& one) {
-            return (one.closed ? one.radius <= least * (1.0 + 1e-9) : one.radius > 0.5 * least) &&
+            return (one.closed ? one.radius <= least * (1.0 + Tolerance::rounding) : one.radius > 0.5 * least) &&
                    one.ways->wentThrough(before);
         });
         if (known != searched.end()) {
@@ -286,7 +289,7 @@ Result<LeakReport> findLeaks(const Model& model, const std::vector<std::size_t>&
     std::vector<std::size_t> taken = walls;
     const Model all = withLids(model, lids, taken);
     // Triangles must not open gaps that are as wide as what is looked for.
-    const RayField field(all, taken, 0.1 * finest / std::max(largestPart(all, taken), 1e-9), progress);
+    const RayField field(all, taken, 0.1 * finest / std::max(largestPart(all, taken), Tolerance::noWay), progress);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     if (auto fine = seedInTheAir(model, walls, field, seed, 0.1 * finest); !fine) return tl::unexpected(fine.error());
     return LeakFinder(field, box, sheetsAmong(model, walls), finest, seed, progress).run();

@@ -6,6 +6,7 @@
 #include <BRepBuilderAPI_Copy.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
 
+#include "common/tolerance.h"
 #include "model/places.h"
 
 namespace rasoir::join {
@@ -58,7 +59,7 @@ Result<Bnd_Box> boxRoundSeed(const Model& model, const std::vector<std::size_t>&
 Bnd_Box roomRound(const Bnd_Box& box) {
     Bnd_Box room = box;
     room.SetGap(0.0);
-    room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + 1e-6);
+    room.Enlarge(0.05 * std::sqrt(box.SquareExtent()) + Tolerance::samePlace);
     return room;
 }
 
@@ -75,8 +76,7 @@ Result<void> seedInTheAir(const Model& model, const std::vector<std::size_t>& wa
         const Occurrence& place = model.occurrences[o];
         const Part& part = *model.parts[place.part];
         if (part.kind() != BodyKind::Solid) continue;
-        BRepClass3d_SolidClassifier within(part.shape, seed.Transformed(place.placement.Inverted()),
-                                           model.tolerances().samePoint);
+        BRepClass3d_SolidClassifier within(part.shape, seed.Transformed(place.placement.Inverted()), model.samePoint());
         if (within.State() == TopAbs_IN || within.State() == TopAbs_ON)
             return fail(ProblemKind::NotPossible,
                         fmt::format("The seed lies in the material of \"{}\".", placeName(model, o)),

@@ -8,6 +8,7 @@
 #include <gp_Circ.hxx>
 #include <TopExp.hxx>
 
+#include "common/tolerance.h"
 #include "divide/cut.h"
 #include "divide/part_face.h"
 #include "geometry/integrals.h"
@@ -52,7 +53,7 @@ Result<void> partSeats(Outcome& outcome, const std::vector<std::pair<std::string
                 return;
             }
             const bool again = std::any_of(seats.begin(), seats.end(), [&](const Seat& other) {
-                return other.part == seat->part && other.rim.at.Distance(seat->rim.at) < 1e-6;
+                return other.part == seat->part && other.rim.at.Distance(seat->rim.at) < Tolerance::samePlace;
             });
             if (!again) seats.push_back(std::move(*seat));
         };

@@ -21,6 +21,7 @@
 #include <TopoDS_Wire.hxx>
 #include <TopTools_ListOfShape.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
@@ -147,7 +148,7 @@ std::vector<std::pair<TopoDS_Face, std::vector<TopoDS_Edge>>> lidsOf(const TopoD
 std::optional<gp_Pnt> pointIn(const TopoDS_Face& face) {
     double u0, u1, v0, v1;
     BRepTools::UVBounds(face, u0, u1, v0, v1);
-    BRepTopAdaptor_FClass2d inside(face, 1e-9);
+    BRepTopAdaptor_FClass2d inside(face, Tolerance::parameter);
     const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
     // The middle first: it is farthest from the rim.
     for (const double s : {0.5, 0.37, 0.61, 0.23, 0.79, 0.11, 0.93})
@@ -162,7 +163,7 @@ std::optional<gp_Pnt> pointIn(const TopoDS_Face& face) {
 std::optional<bool> inTheAir(const RayField& body, const gp_Pnt& point, double wide) {
     const auto near = body.nearest(point);
     if (!near) return true;
-    if (near->distance < std::min(1e-3 * body.extent(), wide)) return std::nullopt;
+    if (near->distance < std::min(RayField::usualDeviation * body.extent(), wide)) return std::nullopt;
     int outside = 0;
     for (const gp_Dir& along : {gp_Dir(0.61, 0.54, 0.58), gp_Dir(-0.37, 0.82, -0.43), gp_Dir(0.29, -0.35, 0.89)}) {
         const auto hit = body.first(point, along);
@@ -213,7 +214,7 @@ Result<std::vector<Opening>> findOpenings(const Model& model, const std::vector<
     std::vector<char> open(all.size(), 0);
     for (const auto& [o, own] : ofPlace) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-        const RayField body(model, {o}, 1e-3, progress);
+        const RayField body(model, {o}, RayField::usualDeviation, progress);
         for (const std::size_t i : own) {
             const auto told = inTheAir(body, points[i], 0.05 * all[i].hydraulicDiameter());
             open[i] = told.value_or(false);

@@ -9,6 +9,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "join/pairs.h"
@@ -25,7 +26,7 @@ std::optional<std::string> sideOf(const TopoDS_Face& face, const Bnd_Box& hull, 
     if (surface.GetType() == GeomAbs_Plane) {
         const gp_Dir normal = surface.Plane().Axis().Direction();
         for (int axis = 1; axis <= 3; ++axis) {
-            if (std::abs(std::abs(normal.Coord(axis)) - 1.0) > 1e-9) continue;
+            if (std::abs(std::abs(normal.Coord(axis)) - 1.0) > Tolerance::exactDirection) continue;
             if (by == "ball" || (by == "cylinder" && axis != 3)) return std::nullopt;
             const char letter = "xyz"[axis - 1];
             if (std::abs(centre.Coord(axis) - low.Coord(axis)) < exact) return fmt::format("-{}", letter);
@@ -81,7 +82,7 @@ Result<Outcome> makeOuterSpace(const Model& model, const OuterSpace& step, Progr
     const std::size_t fresh = outcome->model.parts.size() - 1;
     auto part = outcome->model.parts[fresh]->copy();
     const Bnd_Box hull = tightBox(part->shape);
-    const double exact = 10.0 * model.tolerances().samePoint;
+    const double exact = 10.0 * model.samePoint();
     // What the outside does not reach has no face on the hull.
     const Incidence& topology = part->incidence();
     std::set<int> reached;

@@ -5,6 +5,7 @@
 #include <GeomAPI_ExtremaCurveCurve.hxx>
 #include <GeomLProp_SLProps.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 // Faces first: of two faces whose boxes come near, the points of the smaller one are dropped onto the other one: those
@@ -33,7 +34,7 @@ struct Closest {
 /// Curvatures of a surface as a symmetric matrix: the height of the surface over its tangent plane along `up`, twice.
 std::optional<Eigen::Matrix3d> curvaturesOf(const Handle(Geom_Surface) & surface, const gp_Pnt2d& uv, const gp_Vec& up,
                                             const gp_Trsf& placed) {
-    GeomLProp_SLProps at(surface, uv.X(), uv.Y(), 2, 1e-9);
+    GeomLProp_SLProps at(surface, uv.X(), uv.Y(), 2, Tolerance::noWay);
     if (!at.IsCurvatureDefined()) return std::nullopt;
     gp_Dir most, least;
     Eigen::Matrix3d heights = Eigen::Matrix3d::Zero();
@@ -178,8 +179,9 @@ private:
             if (!here) return std::nullopt;
             guess = here->feet.uvB;
             const double longU = here->du.Magnitude(), longV = here->dv.Magnitude();
-            if (longU < 1e-12 || longV < 1e-12) return std::nullopt;
+            if (longU < Tolerance::noLength || longV < Tolerance::noLength) return std::nullopt;
             const double size = std::max(std::sqrt(std::min(a.area(), b.area())), 10.0 * m_exact);
+            // Of the size: where second differences lose least to rounding.
             const double hU = 1e-5 * size / longU, hV = 1e-5 * size / longV;
             const auto alongU = overAt(a, b, {uv.X() + hU, uv.Y()}, guess),
                        alongV = overAt(a, b, {uv.X(), uv.Y() + hV}, guess);
@@ -191,7 +193,7 @@ private:
             change.row(0) /= longU;
             change.row(1) /= longV;
             Eigen::JacobiSVD<Eigen::Matrix2d> solver(change, Eigen::ComputeFullU | Eigen::ComputeFullV);
-            solver.setThreshold(1e-4);
+            solver.setThreshold(1e-4);  // of the largest eigenvalue: a sliding contact has one that is noise
             Eigen::Vector2d step = solver.solve(Eigen::Vector2d(-here->slope.x() / longU, -here->slope.y() / longV));
             if (!step.allFinite()) return std::nullopt;
             if (const double most = 0.3 * size; step.norm() > most) step *= most / step.norm();
@@ -256,6 +258,7 @@ private:
         contact.area = 0.0;
         contact.angle = 0.0;
         contact.where = closest->onB;
+        // Of the largest: what lies below is a way in which the faces slide on each other.
         if (least > 1e-4 * most) return true;
         contact.kind = ContactKind::Line;
         const Eigen::Vector3d across = apart.eigenvectors().col(order[2]);

@@ -4,6 +4,7 @@
 
 #include <set>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "join/pairs.h"
@@ -98,7 +99,7 @@ private:
         const SafeLimit safe = safeLimit(m_outcome.model, *meant);
         if (!(m_step.upTo >= 0.0) || !std::isfinite(m_step.upTo))
             return fail(ProblemKind::BadInput, "The widest gap must be zero or more.");
-        if (m_step.upTo > safe.mm * (1.0 + 1e-9))
+        if (m_step.upTo > safe.mm * (1.0 + Tolerance::rounding))
             return fail(ProblemKind::NotPossible,
                         fmt::format("A gap of {} mm is beyond what is safe to take for a contact ({} mm, {}).",
                                     readable(m_step.upTo), readable(safe.mm), safe.why),
@@ -229,7 +230,7 @@ private:
                         m_step.friction,
                         found.depth > 0.0 ? -found.depth : found.gap};
         const std::string how = pairing.gap < 0.0 ? fmt::format("interference {} mm", readable(-pairing.gap))
-                                : pairing.gap > 10.0 * model.tolerances().samePoint
+                                : pairing.gap > 10.0 * model.samePoint()
                                     ? fmt::format("gap {} mm", readable(pairing.gap))
                                     : std::string("touching");
         m_outcome.items.push_back(

@@ -4,6 +4,7 @@
 
 #include "arrange/joined.h"
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "join/contacts.h"
 #include "join/gap_closing.h"
@@ -172,7 +173,7 @@ private:
         }
         const auto meant = placesMeant(m_model, namesIn(m_step), m_step.apart);
         if (!meant) return tl::unexpected(meant.error());
-        if (const SafeLimit safe = safeLimit(m_model, *meant); m_step.upTo > safe.mm * (1.0 + 1e-9))
+        if (const SafeLimit safe = safeLimit(m_model, *meant); m_step.upTo > safe.mm * (1.0 + Tolerance::rounding))
             return fail(ProblemKind::NotPossible,
                         fmt::format("A gap of {} mm is beyond what is safe to close ({} mm, {}).",
                                     readable(m_step.upTo), readable(safe.mm), safe.why),
@@ -187,7 +188,7 @@ private:
         }
         if (m_bodies.size() < 2)
             return fail(ProblemKind::NotPossible, "Joining takes at least two solids or sheets.", "Name more of them.");
-        m_tolerance = m_model.tolerances().samePoint;
+        m_tolerance = m_model.samePoint();
         return {};
     }
 
@@ -333,6 +334,7 @@ private:
             }
         }
         // Of two of one size, as copies are, the earlier one.
+        // Only breaks ties, so that an order is the same on every machine.
         for (std::size_t i = 0; i < m_rank.size(); ++i)
             m_rank[i] += static_cast<double>(i) * 1e-9 * std::abs(m_rank[i]);
         return {};
@@ -467,7 +469,7 @@ private:
             return fail(ProblemKind::NothingToDo, "None of these bodies lies on another.",
                         "Look at the near misses for gaps that are wider.");
         }
-        if (m_all->widest > 10.0 * m_model.tolerances().samePoint)
+        if (m_all->widest > 10.0 * m_model.samePoint())
             m_outcome.notes.push_back(fmt::format("What became one was up to {} mm apart.", readable(m_all->widest)));
         return {};
     }

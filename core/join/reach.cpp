@@ -1,5 +1,6 @@
 #include "join/reach.h"
 
+#include "common/tolerance.h"
 #include "geometry/widest_way.h"
 #include "join/lidded.h"
 
@@ -15,7 +16,7 @@ public:
     /// A ball gets near to a place: the wall nearest to it is reached, if it is seen from where the ball stands. A
     /// place behind a thin wall is nearest to the wall's other side.
     void near(const WidestWay::Flooded& place) {
-        const auto hit = m_field.nearest(place.middle, 1.01 * place.clearance + 1e-9);
+        const auto hit = m_field.nearest(place.middle, 1.01 * place.clearance + Tolerance::noWay);
         if (hit && sees(place.from, hit->at)) put(hit->occurrence, hit->face, place);
     }
     /// Faces that are nowhere nearest, as in narrow corners: seen from before their larger triangles.
@@ -23,7 +24,7 @@ public:
         for (const RayField::Triangle& triangle : m_field.triangles()) {
             if (triangle.occurrence >= m_walls || m_reached.contains({triangle.occurrence, triangle.face})) continue;
             const gp_Dir away(triangle.normal);
-            const double skin = 1e-6 * m_field.extent();
+            const double skin = m_field.ownSkin();
             const auto hit = m_field.first(triangle.middle, away, skin, 2.0 * radius);
             const gp_Pnt before = triangle.middle.Translated(gp_Vec(away) * (hit ? 0.5 * hit->distance : radius));
             const auto place = ways.floodedAt(before);
@@ -45,7 +46,9 @@ private:
 
     [[nodiscard]] bool sees(const gp_Pnt& from, const gp_Pnt& to) const {
         const double length = from.Distance(to);
-        return length < 1e-9 || !m_field.blocked(from, gp_Dir(gp_Vec(from, to)), 0.0, length * (1.0 - 1e-4));
+        // Ends short of the far point, which may lie on a wall.
+        return length < Tolerance::noWay ||
+               !m_field.blocked(from, gp_Dir(gp_Vec(from, to)), 0.0, length * (1.0 - 1e-4));
     }
     void put(std::size_t place, int face, const WidestWay::Flooded& seen) {
         if (place < m_walls) m_reached.try_emplace({place, face}, seen.way);  // they come in order
@@ -61,12 +64,12 @@ Result<ReachReport> findReach(const Model& model, const std::vector<std::size_t>
     const Bnd_Box& box = *around;
     std::vector<std::size_t> taken = walls;
     const Model all = withLids(model, lids, taken);
-    const double size = std::max(largestPart(all, taken), 1e-9);
+    const double size = std::max(largestPart(all, taken), Tolerance::noWay);
     double radius = 0.03 * model.targetSize;
+    // Of a part, by which triangles may be off: a fifth of the passage, and not millions of them.
     const RayField field(all, taken, std::max(0.2 * radius / size, 2e-5), progress);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-    if (auto fine = seedInTheAir(model, walls, field, seed, 1e-5 * field.extent()); !fine)
-        return tl::unexpected(fine.error());
+    if (auto fine = seedInTheAir(model, walls, field, seed, field.skin()); !fine) return tl::unexpected(fine.error());
     if (const auto near = field.nearest(seed)) radius = std::min(radius, 0.4 * near->distance);
     for (;; radius *= 2.0) {
         ReachReport report;

@@ -9,6 +9,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/extent.h"
 #include "geometry/face_points.h"
@@ -66,7 +67,7 @@ double SkinFace::skinHeight(const gp_Pnt& at, bool front) const {
 }
 
 std::optional<gp_Pnt2d> SkinFace::footOf(const gp_Pnt& point, const std::optional<gp_Pnt2d>& guess) const {
-    const auto foot = footOn(m_surface, point, 1e-7, guess);
+    const auto foot = footOn(m_surface, point, Tolerance::least, guess);
     if (!foot) return std::nullopt;
     double uv[2]{foot->X(), foot->Y()};
     for (const int way : {0, 1})
@@ -84,7 +85,7 @@ bool SkinFace::skinAt(const gp_Pnt2d& uv, gp_Pnt& point, gp_Vec& outward) const 
     gp_Vec du, dv;
     m_surface->D1(uv.X(), uv.Y(), point, du, dv);
     outward = du.Crossed(dv);
-    if (outward.SquareMagnitude() < 1e-200) return false;
+    if (outward.SquareMagnitude() < Tolerance::divisible) return false;
     outward.Normalize();
     if (m_reversed) outward.Reverse();
     return true;
@@ -102,7 +103,7 @@ std::optional<Facing> SkinFace::facing(const SkinPoint& from, double reach, std:
     const double cosine = -normal.Dot(from.outward);
     if (cosine < std::cos(widestAngle)) return std::nullopt;
     const double off = point.Distance(from.at);
-    const bool passed = off > 1e-7 && gp_Vec(from.at, point).Dot(from.outward) < -0.5 * off;
+    const bool passed = off > Tolerance::least && gp_Vec(from.at, point).Dot(from.outward) < -0.5 * off;
     const double gap = (passed ? -off : off) - skinHeight(point, front);
     if (std::abs(gap) > reach || !covers(*foot)) return std::nullopt;
     return Facing{gap, std::acos(std::min(cosine, 1.0)), point};
@@ -116,7 +117,7 @@ std::optional<Facing> SkinFace::below(const gp_Pnt& from) const {
     if (!skinAt(*foot, point, normal) || !covers(*foot)) return std::nullopt;
     const double along = gp_Vec(point, from).Dot(normal);
     const double off = point.Distance(from);
-    const bool within = !m_sheet && along < -0.5 * off && off > 1e-7;
+    const bool within = !m_sheet && along < -0.5 * off && off > Tolerance::least;
     return Facing{(within ? -off : off) - skinHeight(point, along >= 0.0), 0.0, point};
 }
 
@@ -192,7 +193,7 @@ void Touchable::takeRims(bool fromSkins) {
             gp_Vec way;
             rim.curve->D1(rim.first + (rim.last - rim.first) * i / stepsAlong, at, way);
             rim.points.push_back(at);
-            rim.ways.push_back(way.Magnitude() > 1e-12 ? way.Normalized() : way);
+            rim.ways.push_back(way.Magnitude() > Tolerance::noLength ? way.Normalized() : way);
         }
         BRepBndLib::Add(edge, rim.box, false);
         const auto& known = m_part->known.sections;

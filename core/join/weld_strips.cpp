@@ -20,6 +20,7 @@
 #include <TopoDS_Compound.hxx>
 
 #include "arrange/arrangement.h"
+#include "common/tolerance.h"
 #include "divide/parted.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -54,7 +55,9 @@ bool endsAt(const Incidence& topology, int number, int face, bool beginning, con
             if (!corner.IsSame(begins ? TopExp::FirstVertex(own) : TopExp::LastVertex(own))) continue;
             curve.D1(begins ? curve.FirstParameter() : curve.LastParameter(), at, away);
             constexpr double square = 0.35;  // [rad] off a right angle: a sliver between would serve nobody
-            if (away.SquareMagnitude() > 1e-30 && (begins ? away : away.Reversed()).Angle(into) < square) return true;
+            if (away.SquareMagnitude() > Tolerance::noLengthSquare &&
+                (begins ? away : away.Reversed()).Angle(into) < square)
+                return true;
         }
     }
     return false;
@@ -80,14 +83,14 @@ TopoDS_Shape tubeBeside(const Incidence& topology, int number, int faceNumber, d
     gp_Pnt at;
     gp_Vec along;
     const gp_Vec into = intoAt(middle, at, along);
-    if (into.SquareMagnitude() < 1e-30) return {};
+    if (into.SquareMagnitude() < Tolerance::noLengthSquare) return {};
     TopoDS_Compound skin;
     const BRep_Builder builder;
     builder.MakeCompound(skin);
     const auto addWall = [&](const Handle(Geom_Surface) & wall, double u0, double u1, double v0, double v1) {
         builder.Add(skin, BRepBuilderAPI_MakeFace(wall, u0, u1, v0, v1, Precision::Confusion()).Face());
     };
-    const bool closed = curve.Value(first).Distance(curve.Value(last)) < 1e-9;
+    const bool closed = curve.Value(first).Distance(curve.Value(last)) < Tolerance::noWay;
     if (curve.GetType() == GeomAbs_Line) {
         const gp_Lin line = curve.Line();
         addWall(new Geom_CylindricalSurface(gp_Ax3(line.Location(), line.Direction(), gp_Dir(into)), radius), -side,
@@ -104,7 +107,7 @@ TopoDS_Shape tubeBeside(const Incidence& topology, int number, int faceNumber, d
         gp_Pnt start;
         gp_Vec tangent;
         const gp_Vec inwards = intoAt(first, start, tangent);
-        if (path.IsNull() || inwards.SquareMagnitude() < 1e-30) return {};
+        if (path.IsNull() || inwards.SquareMagnitude() < Tolerance::noLengthSquare) return {};
         const Handle(Geom_Curve) section = new Geom_TrimmedCurve(
             new Geom_Circle(gp_Ax2(start, gp_Dir(tangent), gp_Dir(inwards)), radius), -side, side);
         GeomFill_Pipe pipe(new Geom_TrimmedCurve(path, first, last), section, GeomFill_IsCorrectedFrenet);
@@ -117,7 +120,7 @@ TopoDS_Shape tubeBeside(const Incidence& topology, int number, int faceNumber, d
     if (closed) return skin;
     for (const double end : {first, last}) {
         const gp_Vec inwards = intoAt(end, at, along);
-        if (inwards.SquareMagnitude() < 1e-30) return {};
+        if (inwards.SquareMagnitude() < Tolerance::noLengthSquare) return {};
         if (!endsAt(topology, number, faceNumber, end == first, inwards))
             builder.Add(skin, sectorAt(at, gp_Dir(along), gp_Dir(inwards), radius));
     }
@@ -129,7 +132,8 @@ bool isBeside(const TopoDS_Edge& edge, const gp_Pnt& point, double width) {
     const EdgeProbe probe(edge);
     const auto near = probe.nearest(point);
     if (near.distance > width) return false;
-    if (probe.value(probe.first()).Distance(probe.value(probe.last())) < 1e-9) return true;
+    if (probe.value(probe.first()).Distance(probe.value(probe.last())) < Tolerance::noWay) return true;
+    // Of the range: next to an end, where a direction still is a direction.
     const double hair = 1e-6 * (probe.last() - probe.first());
     return near.parameter > probe.first() + hair && near.parameter < probe.last() - hair;
 }
@@ -205,7 +209,7 @@ private:
                 inputs.push_back({tube, "a strip beside a weld"});
                 for (const auto& [own, inside] : now[face]) inputs.back().only.insert(own);
             }
-            const auto all = arrange::arrange(std::move(inputs), m_outcome.model.tolerances().samePoint, m_progress);
+            const auto all = arrange::arrange(std::move(inputs), m_outcome.model.samePoint(), m_progress);
             if (!all) return tl::unexpected(all.error());
             auto parted = divide::putTogether(*part, *all);
             if (!parted) return tl::unexpected(parted.error());

@@ -7,6 +7,7 @@
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "join/pairs.h"
@@ -62,11 +63,12 @@ public:
         for (const auto& [pair, own] : sites) {
             if (own.empty()) continue;
             if (m_progress.cancelled()) break;
-            const RayField rays(m_model, {pair.first, pair.second}, 1e-3, m_progress);
+            const RayField rays(m_model, {pair.first, pair.second}, RayField::usualDeviation, m_progress);
             for (const std::vector<Site>& chain : chainsOf(own)) lines.push_back(lineOf(chain, rays));
         }
-        std::stable_sort(lines.begin(), lines.end(),
-                         [](const WeldLine& a, const WeldLine& b) { return a.length > b.length * (1.0 + 1e-9); });
+        std::stable_sort(lines.begin(), lines.end(), [](const WeldLine& a, const WeldLine& b) {
+            return a.length > b.length * (1.0 + Tolerance::rounding);
+        });
         return lines;
     }
 
@@ -160,7 +162,7 @@ private:
                 site.contactOn = usesB[k].face;
                 site.outer = beyondA;
                 site.outerOn = beyondB;
-                if (turnB > turnA + 1e-6) {
+                if (turnB > turnA + Tolerance::sameDirection) {
                     std::swap(site.place, site.on);
                     std::swap(site.edge, site.edgeOn);
                     std::swap(site.outer, site.outerOn);
@@ -263,13 +265,15 @@ private:
             gp_Vec along;
             curve.D1(middle, at, along);
             const gp_Vec normal = outwardNormal(topology.face(face), topology.edge(edge), middle);
-            if (normal.SquareMagnitude() < 0.5 || along.SquareMagnitude() < 1e-200) continue;
+            if (normal.SquareMagnitude() < 0.5 || along.SquareMagnitude() < Tolerance::divisible) continue;
             gp_Vec inward = normal.Crossed(along.Normalized());
             for (const EdgeUse& use : topology.usesOf(edge))
                 if (use.face == face && !use.forward) inward.Reverse();
+            // Just below the skin, so that the ray starts within the plate.
             const gp_Pnt from =
                 at.Translated(inward * beside).Translated(normal * -1e-3 * beside).Transformed(placement);
             const auto hit = rays.first(from, gp_Dir(normal.Reversed()).Transformed(placement), 0.0);
+            // And what it was sunk by is given back.
             if (hit && (thinnest == 0.0 || hit->distance < thinnest)) thinnest = hit->distance + 1e-3 * beside;
         }
         return thinnest;
@@ -345,7 +349,7 @@ Result<WeldPlan> findWelds(const Model& model, const std::vector<std::string>& p
     plan.lines = WeldSearch(plan.parted.model, progress).run(wanted, beads);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
     const std::vector<gp_Pnt> welded = weldedAlready(model);
-    const double near = 10.0 * model.tolerances().samePoint;
+    const double near = 10.0 * model.samePoint();
     std::erase_if(plan.lines, [&](const WeldLine& line) {
         const gp_Pnt middle = middleOf(plan.parted.model, line.place, line.edges.front());
         return std::any_of(welded.begin(), welded.end(), [&](const gp_Pnt& at) { return at.IsEqual(middle, near); });

@@ -12,6 +12,7 @@
 #include <GProp_GProps.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
@@ -30,10 +31,10 @@ std::optional<std::array<double, 2>> radiusRange(const TopoDS_Face& face) {
     constexpr int grid = 12;
     for (int i = 0; i <= grid; ++i)
         for (int j = 0; j <= grid; ++j) {
-            GeomLProp_SLProps at(surface, u0 + (u1 - u0) * i / grid, v0 + (v1 - v0) * j / grid, 2, 1e-9);
+            GeomLProp_SLProps at(surface, u0 + (u1 - u0) * i / grid, v0 + (v1 - v0) * j / grid, 2, Tolerance::noWay);
             if (!at.IsCurvatureDefined()) continue;
             const double curvature = std::max(std::abs(at.MaxCurvature()), std::abs(at.MinCurvature()));
-            if (curvature < 1e-9) continue;
+            if (curvature < 1e-9) continue;  // [1/mm] a radius of a kilometre is flat
             least = std::min(least, 1.0 / curvature);
             largest = std::max(largest, 1.0 / curvature);
         }
@@ -71,7 +72,7 @@ Reading faceReading(const TopoDS_Face& face) {
 Reading edgeReading(const Incidence& topology, int number, const TopoDS_Edge& placed) {
     Reading reading;
     const BRepAdaptor_Curve curve(placed);
-    reading.length = GCPnts_AbscissaPoint::Length(curve, 1e-7);
+    reading.length = GCPnts_AbscissaPoint::Length(curve, Tolerance::least);
     GProp_GProps line;
     BRepGProp::LinearProperties(placed, line);
     reading.centre = line.CentreOfMass();
@@ -81,8 +82,9 @@ Reading edgeReading(const Incidence& topology, int number, const TopoDS_Edge& pl
             reading.direction = curve.Line().Direction();
             break;
         case GeomAbs_Circle:
-            reading.kind =
-                std::abs(curve.LastParameter() - curve.FirstParameter()) > 2.0 * M_PI - 1e-9 ? "circle" : "arc";
+            reading.kind = std::abs(curve.LastParameter() - curve.FirstParameter()) > 2.0 * M_PI - Tolerance::parameter
+                               ? "circle"
+                               : "arc";
             reading.radius = curve.Circle().Radius();
             reading.centre = curve.Circle().Location();
             reading.direction = curve.Circle().Axis().Direction();
@@ -191,7 +193,7 @@ std::optional<PairReading> readingBetween(const Model& model, const select::Pick
         double angle = ra.direction->Angle(*rb.direction) * degrees;
         if (angle > 90.0) angle = 180.0 - angle;
         pair.angle = angle;
-        if (angle < 1e-3) {
+        if (angle < 1e-3) {  // [rad] beside one another but for drawing: a distance says more than an angle
             const gp_Vec apart(*ra.centre, *rb.centre), along(*ra.direction);
             const bool planeA = ra.kind == "plane", planeB = rb.kind == "plane";
             if (planeA && planeB)
@@ -237,9 +239,11 @@ std::string inWords(const PairReading& pair, Unit unit) {
     std::string text = "distance " + lengthText(pair.least, unit);
     if (pair.planes) text += ", planes " + lengthText(*pair.planes, unit) + " apart";
     if (pair.axes)
-        text += *pair.axes < 1e-6 ? std::string(", on one axis") : ", axes " + lengthText(*pair.axes, unit) + " apart";
+        text += *pair.axes < Tolerance::samePlace ? std::string(", on one axis")
+                                                  : ", axes " + lengthText(*pair.axes, unit) + " apart";
     else if (pair.centres && !pair.planes)
         text += ", centres " + lengthText(*pair.centres, unit);
+    // Degrees, as many digits as are shown.
     if (pair.angle && *pair.angle > 1e-3) text += fmt::format(", angle {}°", readable(*pair.angle));
     const double per = millimetresPer(unit);
     if (pair.least > 0.0)

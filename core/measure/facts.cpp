@@ -15,6 +15,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
@@ -38,7 +39,7 @@ struct Measured {
 /// The kernel's own integrals, for solids that have a face without a trace.
 FaceMoments plainMomentsOf(const TopoDS_Shape& solid, const gp_Pnt& base) {
     GProp_GProps one;
-    BRepGProp::VolumeProperties(solid, one, 1e-6);
+    BRepGProp::VolumeProperties(solid, one, Tolerance::sameSize);
     FaceMoments sum;
     const gp_XYZ c = one.CentreOfMass().XYZ() - base.XYZ();
     const gp_Mat m = one.MatrixOfInertia();
@@ -78,7 +79,7 @@ Measured measured(const Part& part) {
     for (std::size_t f = 1; f <= faces; ++f) {
         if (!of[f]) {
             GProp_GProps plain;
-            BRepGProp::SurfaceProperties(topology.face(static_cast<int>(f)), plain, 1e-6);
+            BRepGProp::SurfaceProperties(topology.face(static_cast<int>(f)), plain, Tolerance::sameSize);
             all.areas[f] = std::abs(plain.Mass());
             skin += (plain.CentreOfMass().XYZ() - base.XYZ()) * all.areas[f];
         } else {
@@ -139,7 +140,7 @@ Facts factsOf(const Part& part, double targetSize, bool checkValid) {
         if (uses > 2) ++facts.manyFaceEdges;
         double first = 0.0, last = 0.0;
         if (BRep_Tool::Curve(edge, first, last).IsNull()) continue;
-        const double length = GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(edge), 1e-6);
+        const double length = GCPnts_AbscissaPoint::Length(BRepAdaptor_Curve(edge), Tolerance::least);
         lengthOf[e] = length;
         if (facts.shortestEdge == 0.0 || length < facts.shortestEdge) facts.shortestEdge = length;
     }

@@ -7,6 +7,7 @@
 #include <gp_Lin.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 
@@ -70,14 +71,14 @@ std::optional<gp_Dir> longestEdgeOf(const TopoDS_Face& flat) {
         const BRepAdaptor_Curve curve(topology.edge(e));
         if (curve.GetType() != GeomAbs_Line) continue;
         const double length = curve.LastParameter() - curve.FirstParameter();
-        if (length <= longest * (1.0 + 1e-6)) continue;
+        if (length <= longest * (1.0 + Tolerance::atLimit)) continue;
         longest = length;
         along = curve.Line().Direction();
     }
     if (!along) return std::nullopt;
     // Which way an edge runs says nothing: towards the larger coordinate, as one counts.
     for (const double part : {along->X(), along->Y(), along->Z()})
-        if (std::abs(part) > 1e-6) {
+        if (std::abs(part) > Tolerance::sameDirection) {
             if (part < 0.0) along->Reverse();
             break;
         }
@@ -106,7 +107,7 @@ std::optional<gp_Ax3> frameOf(const Model& model, const Group& group) {
         const gp_Ax1 axis = roundSurface(held.rounds[0])->axis;
         gp_Dir z = axis.Direction();
         for (const double part : {z.Z(), z.Y(), z.X()})
-            if (std::abs(part) > 1e-6) {
+            if (std::abs(part) > Tolerance::sameDirection) {
                 if (part < 0.0) z.Reverse();
                 break;
             }
@@ -119,10 +120,10 @@ std::optional<gp_Ax3> frameOf(const Model& model, const Group& group) {
         double best = 2.0;
         for (std::size_t k = 0; k < 3; ++k) {
             const gp_Vec a(held.points[k], held.points[(k + 1) % 3]), b(held.points[k], held.points[(k + 2) % 3]);
-            if (a.Magnitude() < 1e-9 || b.Magnitude() < 1e-9) return std::nullopt;
+            if (a.Magnitude() < Tolerance::noWay || b.Magnitude() < Tolerance::noWay) return std::nullopt;
             const double cosine = std::abs(a.Normalized().Dot(b.Normalized()));
-            if (cosine > 1.0 - 1e-9) return std::nullopt;
-            if (cosine < best - 1e-12) {
+            if (cosine > 1.0 - 1e-9) return std::nullopt;  // a cosine: 5e-5 rad apart, two directions span no plane
+            if (cosine < best - 1e-12) {                   // by more than rounding, so that the first of equals stays
                 best = cosine;
                 corner = k;
             }

@@ -6,6 +6,7 @@
 #include <GProp_GProps.hxx>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/trimmed_quadrature.h"
 
@@ -87,7 +88,7 @@ MassProperties sheetMass(const TopoDS_Face& face, const Thickness& thickness, do
     (void)overTrimmedFace(face, [&](const gp_Pnt&, const gp_Vec& normal, double weight) {
         mean += weight * normal;
         const double length = normal.Magnitude();
-        if (length < 1e-200) return;
+        if (length < Tolerance::divisible) return;
         const double x = normal.X(), y = normal.Y(), z = normal.Z(), share = weight / length;
         const double products[] = {x * x, y * y, z * z, x * y, x * z, y * z};
         for (std::size_t i = 0; i < 6; ++i) square[i] += share * products[i];
@@ -162,7 +163,7 @@ MassProperties massOf(const Model& model, const Part& part, const Facts& facts) 
         own.inertia = part.lump->inertia;
         return own;
     }
-    const double density = densityOf(model, part) * 1e-9;
+    const double density = densityOf(model, part) * 1e-9;  // kg/m3 to kg/mm3
     own.mass = facts.volume * density;
     own.centre = facts.centre;
     for (std::size_t i = 0; i < 6; ++i) own.inertia[i] = facts.inertia[i] * density;

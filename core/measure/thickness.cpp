@@ -8,6 +8,7 @@
 #include <GeomAPI_ProjectPointOnSurf.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 
 namespace rasoir::measure {
 namespace {
@@ -30,7 +31,7 @@ std::optional<gp_Dir> normalAt(const Model& model, std::size_t occurrence, int f
     gp_Vec du, dv;
     surface->D1(u, v, onSurface, du, dv);
     gp_Vec normal = du.Crossed(dv);
-    if (normal.Magnitude() < 1e-14) return std::nullopt;
+    if (normal.Magnitude() < Tolerance::noLength) return std::nullopt;
     const Occurrence& o = model.occurrences[occurrence];
     const bool reversed = model.parts[o.part]->incidence().face(face).Orientation() == TopAbs_REVERSED;
     if (reversed != o.placement.IsNegative()) normal.Reverse();
@@ -40,7 +41,7 @@ std::optional<gp_Dir> normalAt(const Model& model, std::size_t occurrence, int f
 /// Where a line meets the surface nearest to where its triangles said.
 double exactDistance(const Handle(Geom_Surface) & surface, const gp_Pnt& from, const gp_Dir& along, double guess) {
     const Handle(Geom_Curve) line = new Geom_TrimmedCurve(new Geom_Line(from, along), 0.0, 2.0 * guess + 1.0);
-    double best = guess, off = 0.05 * guess + 1e-6;
+    double best = guess, off = 0.05 * guess + Tolerance::samePlace;
     (void)guarded("Measuring", [&]() -> Result<void> {
         const GeomAPI_IntCS meeting(line, surface);
         if (!meeting.IsDone()) return {};
@@ -63,7 +64,7 @@ std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, 
     const gp_Dir inward = outward->Reversed();
     // The first hit that leaves the material: its outward normal looks along the ray. Starting a little inside skips
     // the face itself.
-    const double skip = 1e-5 * field.extent();
+    const double skip = field.skin();
     double beyond = skip;
     for (int tries = 0; tries < 8; ++tries) {
         const auto hit = field.first(result.from, inward, beyond);
@@ -84,7 +85,7 @@ std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, 
     const auto bound = [&](const gp_Pnt& q) {
         const gp_Vec to(result.from, q);
         const double depth = to.Dot(gp_Vec(inward));
-        if (depth > 1e-9 * field.extent()) diameter = std::min(diameter, to.SquareMagnitude() / depth);
+        if (depth > Tolerance::rounding * field.extent()) diameter = std::min(diameter, to.SquareMagnitude() / depth);
     };
     // Rays in a cone of directions find the near surface; then the true surfaces of the nearest faces are asked.
     std::map<int, double> nearest;  // face -> bound by its triangles
@@ -111,7 +112,7 @@ std::optional<Thickness> thicknessAt(const Model& model, const RayField& field, 
         for (int round = 0; round < 12; ++round) {
             const gp_Pnt middle = result.from.Translated(gp_Vec(inward) * 0.5 * diameter);
             const GeomAPI_ProjectPointOnSurf foot(middle, surface);
-            if (foot.NbPoints() == 0 || foot.LowerDistance() >= 0.5 * diameter * (1.0 - 1e-9)) break;
+            if (foot.NbPoints() == 0 || foot.LowerDistance() >= 0.5 * diameter * (1.0 - Tolerance::rounding)) break;
             const gp_Pnt q = foot.NearestPoint();
             // Only points that rays found to be there: the surface may run on past its face.
             if (q.Distance(result.from) < 1e-6 * diameter) break;
@@ -136,11 +137,11 @@ Result<ThicknessMap> thicknessMap(const std::shared_ptr<const Part>& part, Progr
     Model alone;
     alone.parts.push_back(part);
     alone.occurrences.push_back({0, gp_Trsf(), part->name, {}, std::nullopt});
-    const RayField field(alone, {0}, 1e-3, progress);
+    const RayField field(alone, {0}, RayField::usualDeviation, progress);
     const auto& triangles = field.triangles();
     ThicknessMap map;
     map.samples.resize(triangles.size());
-    const double skip = 1e-5 * field.extent();
+    const double skip = field.skin();
     tbb::parallel_for(std::size_t{0}, triangles.size(), [&](std::size_t t) {
         if (progress.cancelled()) return;
         map.samples[t] = {triangles[t].face, 0.0, triangles[t].area};

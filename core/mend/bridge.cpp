@@ -13,6 +13,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "mend/fitting.h"
 #include "mend/loops.h"
@@ -61,7 +62,7 @@ public:
                 width, other.nearest(probe.value(probe.first() + (probe.last() - probe.first()) * i / 8.0)).distance);
         measureLoop(loop);
         double off = 0.0, deviation = 0.0;
-        const double allowed = std::max(10.0 * m_exact, 1e-6 * loop.size);
+        const double allowed = std::max(10.0 * m_exact, Tolerance::sameSize * loop.size);
         Handle(Geom_Surface) surface;
         if (const auto plane = planeThrough(samples(loop.edges, 9), off); plane && off <= allowed)
             surface = new Geom_Plane(*plane);

@@ -28,7 +28,7 @@ std::string state(const TopoDS_Shape& shape) {
     const int open = openEdges(incidence), solids = solidsIn(shape);
     if (open == 0 && solids > 0) {
         return fmt::format("watertight: {}, volume {} cm³", counted(static_cast<std::size_t>(solids), "solid"),
-                           readable(1e-3 * volumeOf(shape)));
+                           readable(1e-3 * volumeOf(shape)));  // mm3 to cm3
     }
     return fmt::format("{} left", counted(static_cast<std::size_t>(open), "open edge"));
 }

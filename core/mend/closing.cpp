@@ -125,6 +125,7 @@ Result<Change> patched(const Part& part, const PatchOpenings& step, double targe
             // the largest first.
             std::optional<std::size_t> nearest;
             const auto better = [&](std::size_t l) {
+                // Of the loop, by which two of one hole may differ: they were drawn as one.
                 const double own = loops[l].middle.Distance(point), best = loops[*nearest].middle.Distance(point),
                              same = 1e-3 * loops[l].size;
                 return own < best - same || (own < best + same && loops[l].length > loops[*nearest].length);

@@ -11,6 +11,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "geometry/surface_meeting.h"
@@ -69,7 +70,7 @@ private:
     double m_allowed;
     std::optional<Closing> m_best;
 
-    [[nodiscard]] double same() const { return std::max(m_allowed, 1e-5); }
+    [[nodiscard]] double same() const { return std::max(m_allowed, Tolerance::sameSkin); }
 
     /// The loop, cut wherever two edges in a row belong to one face.
     [[nodiscard]] std::vector<Arc> arcsOf() const {
@@ -214,7 +215,7 @@ private:
             if (!corner || corner->Distance(m_loop.middle) > 2.0 * m_loop.size) continue;
             TopoDS_Vertex vertex;
             const BRep_Builder builder;
-            builder.MakeVertex(vertex, *corner, 1e-7);
+            builder.MakeVertex(vertex, *corner, Tolerance::least);
             const auto in = edgeBetween(before, own, own.from(), vertex),
                        out = edgeBetween(own, behind, vertex, own.to());
             if (!in || !out) continue;

@@ -10,6 +10,7 @@
 #include <Geom_SphericalSurface.hxx>
 #include <gp_Circ.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 namespace rasoir::mend {
@@ -91,8 +92,8 @@ std::vector<Handle(Geom_Surface)> surfacesOfArcs(const std::vector<TopoDS_Edge>&
                         arcs[i].Radius()));
                 continue;
             }
-            if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), 1e-4) ||
-                !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), 1e-4))
+            if (!arcs[i].Axis().IsParallel(arcs[j].Axis(), Tolerance::fittedDirection) ||
+                !gp_Dir(apart).IsParallel(arcs[i].Axis().Direction(), Tolerance::fittedDirection))
                 continue;
             const gp_Ax3 place(arcs[i].Location(), gp_Dir(apart), arcs[i].XAxis().Direction());
             if (std::abs(arcs[i].Radius() - arcs[j].Radius()) <= allowed)
@@ -111,7 +112,7 @@ void turnSeamAway(const Handle(Geom_Surface) & surface, const gp_Pnt& middle) {
     gp_Vec out(place.Location(), middle);
     const bool ball = own->IsKind(STANDARD_TYPE(Geom_SphericalSurface));
     if (!ball) out -= gp_Vec(place.Direction()) * out.Dot(gp_Vec(place.Direction()));
-    if (out.Magnitude() < 1e-9) return;
+    if (out.Magnitude() < Tolerance::noWay) return;
     const gp_Dir back = gp_Dir(out.Reversed());
     place = ball ? gp_Ax3(place.Location(), gp_Ax2(place.Location(), back).XDirection(), back)
                  : gp_Ax3(place.Location(), place.Direction(), back);

@@ -8,6 +8,7 @@
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "topology/making.h"
 
@@ -46,7 +47,7 @@ std::optional<Outline> outline(const Handle(Geom_Surface) & surface, const OpenL
         if (!forward) own = own->Reversed();
         // A reversed trace may run at other parameters than the curve it was made from.
         if (!forward && own->Value(first).Distance(trace->curve->Value(b)) >
-                            1e-9 * std::max(1.0, own->Value(first).XY().Modulus())) {
+                            Tolerance::parameter * std::max(1.0, own->Value(first).XY().Modulus())) {
             const auto again = traceOn(surface, curve, first, last, allowed, trace->curve->Value(b));
             if (!again) return std::nullopt;
             own = again->curve;
@@ -54,6 +55,7 @@ std::optional<Outline> outline(const Handle(Geom_Surface) & surface, const OpenL
         made.traces.push_back(own);
     }
     const gp_Pnt closed = surface->Value(at->X(), at->Y());
+    // Of the range, by which ends of traces may be apart in files.
     if (at->Distance(start) > 1e-3 * std::max(1.0, start.XY().Modulus()) ||
         closed.Distance(surface->Value(start.X(), start.Y())) > 4.0 * allowed)
         return std::nullopt;
@@ -71,6 +73,7 @@ std::optional<TopoDS_Face> faceFromLoops(const Handle(Geom_Surface) & surface,
     std::vector<Outline> outlines;
     for (const OpenLoop* loop : loops) {
         auto one = outline(surface, *loop, allowed);
+        // In parameters: less is a line that goes there and back.
         if (!one || std::abs(one->area) < 1e-16) return std::nullopt;
         deviation = std::max(deviation, one->deviation);
         outlines.push_back(std::move(*one));
@@ -128,7 +131,7 @@ void measureLoop(OpenLoop& loop) {
     }
     const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
     loop.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-    loop.middle = gp_Pnt(sum / std::max(loop.length, 1e-12));
+    loop.middle = gp_Pnt(sum / std::max(loop.length, Tolerance::noLength));
 }
 
 std::vector<OpenLoop> openLoops(const Incidence& incidence) {

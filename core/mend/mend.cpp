@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "common/tolerance.h"
 #include "mend/bridge.h"
 #include "mend/closing.h"
 #include "mend/small.h"
@@ -12,7 +13,7 @@ namespace rasoir::mend {
 namespace {
 
 double exactOf(const Model& model) {
-    return std::max(1e-6, model.tolerances().samePoint);
+    return std::max(Tolerance::samePlace, model.samePoint());
 }
 ParameterInfo partsInfo() {
     return {"parts", "list of names", "", "Parts, names or patterns; empty: every part in the work.", Json::array()};

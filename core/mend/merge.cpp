@@ -19,6 +19,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -195,7 +196,7 @@ private:
                  seam == 0);
             double deviation = 0.0;
             const auto face = faceFromLoops(surface, chosen, allowed, deviation);
-            if (!face || !soundFace(*face) || std::abs(areaOf(*face) - area) > 1e-6 * area) continue;
+            if (!face || !soundFace(*face) || std::abs(areaOf(*face) - area) > Tolerance::sameSize * area) continue;
             m_merged.edges += static_cast<int>(inner.size()) - (seam == 0 ? 0 : 1);
             return face;
         }
@@ -209,7 +210,7 @@ private:
         const gp_Ax3 place = own->Position();
         gp_Vec out(place.Location(), point);
         out -= gp_Vec(place.Direction()) * out.Dot(gp_Vec(place.Direction()));
-        if (out.Magnitude() < 1e-9) return;
+        if (out.Magnitude() < Tolerance::noWay) return;
         own->SetPosition(gp_Ax3(place.Location(), place.Direction(), gp_Dir(away ? out.Reversed() : out)));
     }
 
@@ -319,7 +320,7 @@ private:
         return one.GetType() == GeomAbs_Circle &&
                one.Circle().Location().Distance(two.Circle().Location()) <= allowed &&
                std::abs(one.Circle().Radius() - two.Circle().Radius()) <= allowed &&
-               one.Circle().Axis().IsParallel(two.Circle().Axis(), 1e-6);
+               one.Circle().Axis().IsParallel(two.Circle().Axis(), Tolerance::sameDirection);
     }
 
     /// One edge along the whole chain, with traces on both its faces.
@@ -337,7 +338,7 @@ private:
             tolerance = std::max(tolerance, BRep_Tool::Tolerance(topology.edge(edge)));
         }
         to = from + length;  // lines run in millimetres, circles in radians: pieces of one curve add up
-        if (curve->IsPeriodic() && length > 2.0 * M_PI * (1.0 + 1e-9)) return refused();
+        if (curve->IsPeriodic() && length > 2.0 * M_PI * (1.0 + Tolerance::rounding)) return refused();
         const TopoDS_Vertex start = TopExp::FirstVertex(first),
                             end = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
         const double allowed = 10.0 * m_exact + 2.0 * tolerance;
@@ -385,7 +386,8 @@ bool isNeedless(const Incidence& incidence, int edge, double exact) {
     const auto uses = incidence.usesOf(edge);
     return uses.size() == 2 && uses[0].face != uses[1].face && uses[0].forward != uses[1].forward &&
            edgeAngle(incidence, edge).kind == EdgeKind::Smooth &&
-           sameSurface(incidence.face(uses[0].face), incidence.face(uses[1].face), std::max(exact, 1e-5));
+           sameSurface(incidence.face(uses[0].face), incidence.face(uses[1].face),
+                       std::max(exact, Tolerance::sameSkin));
 }
 
 Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress,

@@ -30,6 +30,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "mend/corner_patch.h"
 #include "mend/fitting.h"
@@ -94,6 +95,7 @@ private:
     }
 
     [[nodiscard]] double tolerance(const OpenLoop& loop) const {
+        // Loose: what faces drawn apart leave open of a loop, up to a five-thousandth of it.
         double own = std::max(10.0 * m_exact, (m_loose ? 2e-4 : 1e-6) * loop.size);
         for (const TopoDS_Edge& edge : loop.edges) own = std::max(own, 2.0 * BRep_Tool::Tolerance(edge));
         return own;
@@ -123,13 +125,15 @@ private:
                 return std::nullopt;
             turned += curve.LastParameter() - curve.FirstParameter();
         }
+        // Once round and no more, the chords of the loop being rough.
         if (std::abs(turned - 2.0 * M_PI) > 1e-3) return std::nullopt;
         return circle;
     }
     [[nodiscard]] bool liesInFlatFaces(const OpenLoop& loop, const gp_Circ& circle) const {
         for (std::size_t i = 0; i < loop.edges.size(); ++i) {
             const BRepAdaptor_Surface surface(neighbour(loop, i));
-            if (surface.GetType() != GeomAbs_Plane || !surface.Plane().Axis().IsParallel(circle.Axis(), 1e-4))
+            if (surface.GetType() != GeomAbs_Plane ||
+                !surface.Plane().Axis().IsParallel(circle.Axis(), Tolerance::fittedDirection))
                 return false;
         }
         return true;
@@ -145,7 +149,8 @@ private:
         for (std::size_t k = 0; k < m_loops.size(); ++k) {
             if (k == l || m_done[k] || m_loops[k].edges.size() != 1) continue;
             const auto other = ring(m_loops[k]);
-            if (!other || !liesInFlatFaces(m_loops[k], *other) || !other->Axis().IsParallel(circle->Axis(), 1e-4))
+            if (!other || !liesInFlatFaces(m_loops[k], *other) ||
+                !other->Axis().IsParallel(circle->Axis(), Tolerance::fittedDirection))
                 continue;
             const gp_Vec apart(circle->Location(), other->Location());
             if (apart.Crossed(gp_Vec(circle->Axis().Direction())).Magnitude() > 10.0 * tolerance(one)) continue;
@@ -180,7 +185,7 @@ private:
         const gp_Vec2d slant(from, to);
         const BRep_Builder builder;
         Handle(Geom_Curve) seamCurve;
-        if (std::abs(to.X()) < 1e-9) {
+        if (std::abs(to.X()) < Tolerance::noWay) {
             seamCurve = new Geom_Line(BRep_Tool::Pnt(v1), gp_Dir(gp_Vec(BRep_Tool::Pnt(v1), BRep_Tool::Pnt(v2))));
         } else {
             constexpr int count = 65;
@@ -191,18 +196,19 @@ private:
                 points->SetValue(i + 1, surface->Value(share * to.X(), share * to.Y()));
                 at->SetValue(i + 1, share * slant.Magnitude());
             }
-            GeomAPI_Interpolate interpolation(points, at, false, 1e-9);
+            GeomAPI_Interpolate interpolation(points, at, false, Tolerance::noWay);
             interpolation.Perform();
             if (!interpolation.IsDone()) return std::nullopt;
             seamCurve = interpolation.Curve();
         }
         const double length =
-            std::abs(to.X()) < 1e-9 ? BRep_Tool::Pnt(v1).Distance(BRep_Tool::Pnt(v2)) : slant.Magnitude();
+            std::abs(to.X()) < Tolerance::noWay ? BRep_Tool::Pnt(v1).Distance(BRep_Tool::Pnt(v2)) : slant.Magnitude();
         const gp_Dir2d pace = gp_Dir2d(slant);
-        if (std::abs(to.X()) < 1e-9 && patch.kind == PatchKind::Cone &&
-            std::abs(length - slant.Magnitude()) > 1e-9 * length)
+        if (std::abs(to.X()) < Tolerance::noWay && patch.kind == PatchKind::Cone &&
+            std::abs(length - slant.Magnitude()) > Tolerance::rounding * length)
             return std::nullopt;
-        const TopoDS_Edge seam = edgeAlong(seamCurve, 0.0, length, v1, v2, std::max(1e-6, tolerance(one)));
+        const TopoDS_Edge seam =
+            edgeAlong(seamCurve, 0.0, length, v1, v2, std::max(Tolerance::samePlace, tolerance(one)));
         putTraces(seam, new Geom2d_Line(gp_Pnt2d(2.0 * M_PI, 0.0), pace), new Geom2d_Line(from, pace), surface,
                   TopLoc_Location(), BRep_Tool::Tolerance(seam));
         // Outline in the parameters: along the first ring, up the seam at the end of u, back along the second, down at
@@ -343,7 +349,9 @@ private:
 
     std::optional<Patch> smooth(std::size_t l, bool tangent) {
         const OpenLoop& loop = m_loops[l];
+        // Of the loop: a smooth patch that fits better needs many more spans.
         const double allowed = std::max(tolerance(loop), 1e-4 * loop.size);
+        // Degree, points a side, rounds; then what the plate may miss in the plane, in space, in slope, in bend.
         GeomPlate_BuildPlateSurface plate(3, 15, 2, 1e-5, 0.1 * allowed, 0.01, 0.1, false);
         for (std::size_t i = 0; i < loop.edges.size(); ++i) {
             const TopoDS_Edge edge = TopoDS::Edge(loop.edges[i].Oriented(TopAbs_FORWARD));

@@ -202,7 +202,7 @@ Result<Change> collapsedEdges(const Part& part, const std::set<int>& edges, doub
     if (solidsIn(part.shape) > 0 && std::abs(volume[1] - volume[0]) > 0.5 * longest * areaOf(part.shape))
         return fail(ProblemKind::NotPossible,
                     fmt::format("\"{}\" would lose its form: its volume would change from {} to {} cm³.", part.name,
-                                readable(1e-3 * volume[0]), readable(1e-3 * volume[1])),
+                                readable(1e-3 * volume[0]), readable(1e-3 * volume[1])),  // mm3 to cm3
                     "Lower the length.", {part.name, {}, {}});
     return change;
 }

@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Iterator.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "mend/stitcher.h"
 #include "topology/making.h"
@@ -140,7 +141,7 @@ double Stitcher::trimmedEnd(const Handle(Geom_Curve) & curve, int edge, double e
     gp_Pnt here;
     gp_Vec along;
     curve->D1(end, here, along);
-    if (here.Distance(point) <= m_wanted.exact || along.SquareMagnitude() < 1e-24) return end;
+    if (here.Distance(point) <= m_wanted.exact || along.SquareMagnitude() < Tolerance::noLengthSquare) return end;
     const double wanted = end + gp_Vec(here, point).Dot(along) / along.SquareMagnitude();
     if (wanted >= first && wanted <= last) return std::abs(wanted - end) < 0.25 * (last - first) ? wanted : end;
     if (!runsOn(untrimmedCurve(curve))) return end;
@@ -236,19 +237,20 @@ void Stitcher::fitTraceEnds(const TopoDS_Wire& wire, const TopoDS_Face& face) co
     for (std::size_t i = 0; i < ends.size(); ++i) {
         if (ends[i].fixed) continue;
         std::optional<gp_Pnt2d> anchor;
-        double nearest = 1e-2 * reach;
+        double nearest = 1e-2 * reach;  // of the reach: a vertex farther off is another corner's
         for (std::size_t j = 0; j < ends.size(); ++j)
             if (j != i && ends[j].vertex.IsSame(ends[i].vertex) && (ends[j].fixed || j < i))
                 if (const double distance = ends[j].uv.Distance(ends[i].uv); distance < nearest) {
                     nearest = distance;
                     anchor = ends[j].uv;
                 }
-        if (!anchor || nearest < 1e-12) continue;
+        if (!anchor || nearest < Tolerance::noLength) continue;
         double first = 0.0, last = 0.0;
         const TopoDS_Edge forward = TopoDS::Edge(ends[i].edge.Oriented(TopAbs_FORWARD));
         const Handle(Geom2d_BSplineCurve) fitted =
             Handle(Geom2d_BSplineCurve)::DownCast(BRep_Tool::CurveOnSurface(forward, face, first, last)->Copy());
-        if (std::abs(fitted->FirstParameter() - first) > 1e-12 || std::abs(fitted->LastParameter() - last) > 1e-12)
+        if (std::abs(fitted->FirstParameter() - first) > Tolerance::noLength ||
+            std::abs(fitted->LastParameter() - last) > Tolerance::noLength)
             continue;  // part of a longer trace: not ours
         fitted->SetPole(ends[i].last ? fitted->NbPoles() : 1, *anchor);
         const gp_Pnt was = surface->Value(ends[i].uv.X(), ends[i].uv.Y()),
@@ -305,7 +307,7 @@ void Stitcher::fitPoles(TopoDS_Wire& wire, const TopoDS_Face& face) {
             end = nearest;
         }
         const gp_Vec2d along(ends[0], ends[1]);
-        if (along.Magnitude() < 1e-12) {
+        if (along.Magnitude() < Tolerance::noLength) {
             builder.Add(fitted, edge);
             continue;
         }

@@ -14,6 +14,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/surface_meeting.h"
 #include "mend/stitcher.h"
@@ -144,7 +145,7 @@ Result<void> Stitcher::completeTraces(Pair& pair, double allowed) {
     if (!std::isfinite(off) || off > 2.0 * allowed)
         return fail(ProblemKind::NotPossible, fmt::format("the common edge would lie {} mm off a face", off));
     pair.step = off;
-    pair.tolerance = std::max(1e-7, 1.1 * off);
+    pair.tolerance = std::max(Tolerance::least, 1.1 * off);
     return {};
 }
 
@@ -265,7 +266,7 @@ Handle(Geom2d_Curve) Stitcher::pacedTrace(const Pair& pair, const RimPiece& b, b
         points->SetValue(i + 1, pair.traces[1]->Value(on));
         parameters->SetValue(i + 1, at);
     }
-    Geom2dAPI_Interpolate interpolation(points, parameters, false, 1e-12);
+    Geom2dAPI_Interpolate interpolation(points, parameters, false, Tolerance::noLength);
     interpolation.Perform();
     return interpolation.IsDone() ? Handle(Geom2d_Curve)(interpolation.Curve()) : Handle(Geom2d_Curve)();
 }
@@ -294,7 +295,7 @@ double Stitcher::angleBetween(const Side& sideA, const Side& sideB) const {
         gp_Vec du, dv;
         side.surface->D1(uv->X(), uv->Y(), point, du, dv);
         normals[i] = du.Crossed(dv);
-        if (normals[i].SquareMagnitude() < 1e-24) return 0.0;
+        if (normals[i].SquareMagnitude() < Tolerance::noLengthSquare) return 0.0;
     }
     const double angle = normals[0].Angle(normals[1]);
     return std::min(angle, M_PI - angle);
@@ -351,7 +352,7 @@ std::optional<CurvePiece> Stitcher::midway(const Side& sideA, const Side& sideB,
                                     : known.empty()  ? between(parameters->Value(i + 1))
                                                      : known[i]);
         }
-        GeomAPI_Interpolate interpolation(points, parameters, false, 1e-9);
+        GeomAPI_Interpolate interpolation(points, parameters, false, Tolerance::noWay);
         interpolation.Perform();
         if (!interpolation.IsDone()) return std::nullopt;
         const Handle(Geom_BSplineCurve) curve = interpolation.Curve();

@@ -15,6 +15,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "geometry/extent.h"
@@ -88,7 +89,7 @@ private:
 
     [[nodiscard]] bool facesEachOther(int a, int b) const {
         const TopoDS_Face one = m_topology.face(a), two = m_topology.face(b);
-        if (!sameSurface(one, two, std::max(10.0 * m_exact, 1e-6))) return false;
+        if (!sameSurface(one, two, std::max(10.0 * m_exact, Tolerance::samePlace))) return false;
         // Outward directions at a point of the one's outline.
         const EdgeProbe probe(m_topology.edge(m_topology.edgesOf(a).front()));
         const gp_Pnt at = probe.value(0.5 * (probe.first() + probe.last()));
@@ -114,7 +115,7 @@ private:
                 EdgeProbe(m_topology.edge(e)).nearest(point).distance <= 10.0 * m_exact)
                 return TopAbs_ON;
         auto& classifier = m_classifiers[face];
-        if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, 1e-7);
+        if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, Tolerance::least);
         return classifier->Perform(*uv);
     }
 
@@ -139,7 +140,7 @@ private:
         if (on == 0 && out == 0) return Lies::Within;
         if (in == 0 && out == 0 &&
             std::abs(areaOf(m_topology.face(inner)) - areaOf(m_topology.face(outer))) <=
-                1e-6 * areaOf(m_topology.face(outer)))
+                Tolerance::sameSize * areaOf(m_topology.face(outer)))
             return Lies::Same;
         if (in > 0) return Lies::Partly;
         // All outside or on the rim: apart, unless the other lies within.
@@ -322,7 +323,7 @@ Result<Change> withStrayUnited(const Part& part, double upTo, double targetSize,
                 change = std::move(joined.all);
             }
             if (openEdges(Incidence(change.shape)) > 0 || solidsIn(change.shape) >= solidsIn(copy.Shape()) ||
-                std::abs(volumeOf(change.shape) - before) > 1e-6 * before)
+                std::abs(volumeOf(change.shape) - before) > Tolerance::sameSize * before)
                 return fail(ProblemKind::NotPossible,
                             "The stray body and the one it stands on do not make one closed body.", "Drop it.",
                             {part.name, defect.faces, defect.where});

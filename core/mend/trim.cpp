@@ -12,6 +12,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "topology/making.h"
@@ -109,7 +110,7 @@ private:
             if (!vertex.IsNull()) return vertex;
         }
         const BRep_Builder builder;
-        builder.MakeVertex(vertex, m_rims.corners[static_cast<std::size_t>(corner)].point, 1e-7);
+        builder.MakeVertex(vertex, m_rims.corners[static_cast<std::size_t>(corner)].point, Tolerance::least);
         return vertex;
     }
 

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "common/tolerance.h"
+
 // All loops become one: a hole is tied to what is there already by a bridge that is walked both ways. Then an ear, a
 // corner whose triangle holds no other point, is cut off again and again. Of the ears in reach the first is taken, not
 // the best: the triangles are a beginning, and whoever refines them turns their edges anyway.
@@ -101,7 +103,8 @@ private:
                 const bool inside = up ? within(p, m, hit, corner, 0.0) : within(p, m, corner, hit, 0.0);
                 if (!inside && !samePoint(p, corner)) continue;
                 if (!seesFrom(ring, i, m)) continue;
-                const double slope = std::abs(p.Y() - m.Y()) / std::max(p.X() - m.X(), 1e-300), far = p.Distance(m);
+                const double slope = std::abs(p.Y() - m.Y()) / std::max(p.X() - m.X(), Tolerance::divisible),
+                             far = p.Distance(m);
                 if (slope < bestSlope || (slope == bestSlope && far < bestFar)) {
                     bestSlope = slope;
                     bestFar = far;
@@ -149,6 +152,7 @@ private:
         // gets rid of, so what is as flat as rounding is no ear while there are others.
         double size = 0.0;
         for (const gp_Pnt2d& p : m_points) size = std::max(size, p.Distance(m_points.front()));
+        // Of the outline: points of a triangulation nearer than that make slivers of no area.
         double near = 1e-10 * size;
         const auto isEar = [&](int i) {
             const gp_Pnt2d &a = point(before[i]), &b = point(i), &c = point(next[i]);

@@ -3,6 +3,7 @@
 #include <BRep_Tool.hxx>
 #include <GeomAdaptor_Surface.hxx>
 
+#include "common/tolerance.h"
 #include "mesh/outline.h"
 
 // The triangles of a face know their neighbours, as in most books: triangle t has corners v[0..2], and across from
@@ -89,7 +90,9 @@ private:
         gp_Pnt middle;
         gp_Vec du, dv;
         m_surface.D1(0.5 * (low[0] + high[0]), 0.5 * (low[1] + high[1]), middle, du, dv);
-        const double su = std::max(du.Magnitude(), 1e-12), sv = std::max(dv.Magnitude(), 1e-12);
+        const double su = std::max(du.Magnitude(), Tolerance::noLength),
+                     sv = std::max(dv.Magnitude(), Tolerance::noLength);
+        // Of the outline's box: below it the sign of an area is rounding.
         m_tiny = 1e-13 * (high[0] - low[0]) * (high[1] - low[1]);
         for (const auto& loop : loops) {
             outline.push_back({});
@@ -439,7 +442,7 @@ private:
             fine = fine && rightWayRound(v[0], v[1], v[2]);
         }
         if (fine) now = worst();
-        if (fine && now > (onlyBetter ? was * (1.0 + 1e-6) : std::min(was, 0.45) * 0.999)) return true;
+        if (fine && now > (onlyBetter ? was * (1.0 + Tolerance::atLimit) : std::min(was, 0.45) * 0.999)) return true;
         m_points[p] = before;
         return false;
     }
@@ -479,6 +482,7 @@ private:
         m_surface.D1(m_points[p].uv.X(), m_points[p].uv.Y(), at, du, dv);
         const gp_Vec way(at, place);
         const double e = du.Dot(du), f = du.Dot(dv), g = dv.Dot(dv), area = e * g - f * f;
+        // Of the product of its lengths: parameter lines side by side, where the metric cannot be turned back.
         if (!(area > 1e-12 * e * g)) return std::nullopt;
         const double a = way.Dot(du), b = way.Dot(dv);
         return gp_Pnt2d(m_points[p].uv.X() + (a * g - b * f) / area, m_points[p].uv.Y() + (b * e - a * f) / area);
@@ -501,7 +505,7 @@ private:
                         gp_Vec du, dv;
                         m_surface.D1(m_points[p].uv.X(), m_points[p].uv.Y(), at, du, dv);
                         const double lu = du.Magnitude(), lv = dv.Magnitude();
-                        if (lu < 1e-12 || lv < 1e-12) break;
+                        if (lu < Tolerance::noLength || lv < Tolerance::noLength) break;
                         const double reach = step * m_points[p].size;
                         move(p,
                              gp_Pnt2d(m_points[p].uv.X() + reach / lu * std::cos(k * M_PI / 4),

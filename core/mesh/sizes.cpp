@@ -17,6 +17,7 @@
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 
 // Every edge is sampled a few times per element. Each sample has a size: what target and curvature ask for, then what
 // is near across a face. Vertices have the least size of what ends at them, and no more than their shortest edge. From
@@ -55,6 +56,7 @@ double sizeByCurvature(const GeomAdaptor_Surface& surface, double u, double v, c
             surface.D2(u, v, point, du, dv, duu, dvv, duv);
             const double e = du.SquareMagnitude(), f = du.Dot(dv), g = dv.SquareMagnitude();
             const double area = e * g - f * f;
+            // Square of the sine: parameter lines side by side say nothing of the bend.
             if (area <= 1e-14 * e * g || area <= 0.0) return rules.target;
             const gp_Vec normal = du.Crossed(dv).Normalized();
             const double l = normal.Dot(duu), m = normal.Dot(duv), n = normal.Dot(dvv);
@@ -146,7 +148,7 @@ private:
             } else {
                 gp_Vec d1, d2;
                 curve.D2(one.parameter, one.point, d1, d2);
-                if (const double speed = d1.Magnitude(); speed > 1e-12) {
+                if (const double speed = d1.Magnitude(); speed > Tolerance::noLength) {
                     const double curvature = d1.Crossed(d2).Magnitude() / (speed * speed * speed);
                     if (curvature > 0.0)
                         one.size =

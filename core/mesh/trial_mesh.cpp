@@ -14,6 +14,7 @@
 
 #include "common/guard.h"
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "mesh/refine.h"
 
@@ -169,7 +170,8 @@ private:
 
     /// One loop of two that go round in opposite senses, by a seam between them that is passed both ways.
     [[nodiscard]] std::optional<std::vector<RimPoint>> bandOf(const TopoDS_Face& face, std::vector<Turn> turns) const {
-        if (turns.size() != 2 || (turns[0].turn + turns[1].turn).Magnitude() > 1e-6 * turns[0].turn.Magnitude())
+        if (turns.size() != 2 ||
+            (turns[0].turn + turns[1].turn).Magnitude() > Tolerance::sameDirection * turns[0].turn.Magnitude())
             return std::nullopt;
         Turn &a = turns[0], &b = turns[1];
         const gp_Pnt2d from = a.loop.front().uv.Translated(a.turn);
@@ -257,6 +259,7 @@ private:
             if (!open.empty() || loop.front().id != now.endPoint)
                 return fail(ProblemKind::NotPossible, "a loop of it is not closed.");
             sizeByNeighbours(loop);
+            // Of the range, by which ends of traces may be apart in files.
             if (loop.front().uv.Distance(now.end) > 1e-3 * (1.0 + loop.front().uv.XY().Modulus()))
                 turns.push_back({loop, gp_Vec2d(loop.front().uv, now.end)});
             else

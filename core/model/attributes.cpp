@@ -6,6 +6,8 @@
 #include <cmath>
 #include <type_traits>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 
 std::string hexText(const Colour& colour) {
@@ -19,7 +21,7 @@ std::string hexText(const Colour& colour) {
 namespace {
 
 bool same(const gp_XYZ& a, const gp_XYZ& b) {
-    return a.IsEqual(b, 1e-12);
+    return a.IsEqual(b, 1e-12);  // written and read again as text, a number keeps its digits
 }
 
 Json valueToJson(const Colour& colour) {
@@ -185,9 +187,9 @@ Thickness CarryRule<Thickness>::moved(const Thickness& value, const gp_Trsf& mov
 std::optional<Thickness> CarryRule<Thickness>::merged(const Thickness& a, const Thickness& b) {
     // One field of thickness may be told from two places.
     const double there = a.at + a.gradient.Dot(gp_Vec(a.from, b.from));
-    const double size = 1e-9 * std::max({std::abs(a.at), std::abs(b.at), 1e-9});
+    const double size = Tolerance::rounding * std::max({std::abs(a.at), std::abs(b.at), Tolerance::noWay});
     const bool one = std::abs(there - b.at) <= size && std::abs(a.offset - b.offset) <= size &&
-                     (a.gradient - b.gradient).Magnitude() <= 1e-9;
+                     (a.gradient - b.gradient).Magnitude() <= Tolerance::noWay;
     return one ? std::optional(a) : std::nullopt;
 }
 
@@ -213,7 +215,9 @@ Section CarryRule<Section>::moved(const Section& value, const gp_Trsf& move) {
 }
 
 std::optional<Section> CarryRule<Section>::merged(const Section& a, const Section& b) {
-    if (a.shape != b.shape || a.sizes != b.sizes || !a.up.IsEqual(b.up, 1e-9, 1e-9)) return std::nullopt;
+    if (a.shape != b.shape || a.sizes != b.sizes ||
+        !a.up.IsEqual(b.up, Tolerance::exactDirection, Tolerance::exactDirection))
+        return std::nullopt;
     return a;
 }
 

@@ -2,10 +2,13 @@
 
 #include <fmt/format.h>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 
 bool operator==(const GroupRule& a, const GroupRule& b) {
     const auto same = [](const std::optional<gp_XYZ>& x, const std::optional<gp_XYZ>& y) {
+        // Written and read again as text, a number keeps its digits.
         return x.has_value() == y.has_value() && (!x || x->IsEqual(*y, 1e-12));
     };
     return a.kind == b.kind && a.parts == b.parts && a.surface == b.surface && a.diameter == b.diameter &&
@@ -95,7 +98,8 @@ GroupRule ruleFromJson(const Json& json) {
     rule.surface = json.value("surface", "");
     if (json.contains("diameter")) rule.diameter = json.at("diameter").get<double>();
     if (json.contains("normal")) rule.normal = tripleFromJson(json.at("normal"));
-    if (rule.normal && rule.normal->SquareModulus() < 1e-24) throw std::invalid_argument("a normal has no length");
+    if (rule.normal && rule.normal->SquareModulus() < Tolerance::noLengthSquare)
+        throw std::invalid_argument("a normal has no length");
     rule.material = json.value("material", "");
     rule.towards = json.value("towards", "");
     rule.named = json.value("named", "");

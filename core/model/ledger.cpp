@@ -121,6 +121,7 @@ Result<Ledger> ledgerFromJson(const std::string& text) {
         }
         if (json.contains("targetSize_mm")) {
             const double size = json.at("targetSize_mm").get<double>();
+            // [mm] from a nanometre to ten kilometres; else a unit was mistaken.
             if (!(size >= 1e-6 && size <= 1e7)) return bad("its target size is absurd");
             ledger.targetSize = size;
         }

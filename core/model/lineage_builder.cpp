@@ -8,6 +8,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -52,6 +53,7 @@ gp_Pnt middleOf(const TopoDS_Edge& edge) {
 /// How far two edges may lie apart and still be one: their own tolerances, and a share of their length, since a
 /// healed edge is a new approximation of the old one.
 double near(const TopoDS_Edge& a, const TopoDS_Edge& b, double length) {
+    // Of the edge, since a vertex may have been moved within its tolerance.
     return 2.0 * (BRep_Tool::Tolerance(a) + BRep_Tool::Tolerance(b)) + 1e-4 * length;
 }
 
@@ -117,7 +119,8 @@ void LineageBuilder::keptObjects() {
         for (const Link& link : m_lineage.of(kind)) before.insert(link.before);
         return before;
     };
-    const bool mayMove = !m_moves || (!m_move.IsNegative() && std::abs(m_move.ScaleFactor() - 1.0) < 1e-12);
+    const bool mayMove =
+        !m_moves || (!m_move.IsNegative() && std::abs(m_move.ScaleFactor() - 1.0) < Tolerance::rounding);
     if (!mayMove) return;
     const auto faces = spoken(EntityKind::Face), edges = spoken(EntityKind::Edge), points = spoken(EntityKind::Vertex);
     for (int f = 1; f <= m_before.faceCount(); ++f) {

@@ -5,6 +5,8 @@
 #include <set>
 #include <TopExp_Explorer.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 
 Part::Part(std::string partName, TopoDS_Shape partShape) : name(std::move(partName)), shape(std::move(partShape)) {}
@@ -71,11 +73,9 @@ double Model::extent() const {
     return std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
 }
 
-Tolerances Model::tolerances() const {
-    Tolerances tolerances;
-    const double size = extent();
-    tolerances.samePoint = std::clamp(1e-7 * size, 1e-7, 1e-3);
-    return tolerances;
+double Model::samePoint() const {
+    constexpr double ofExtent = 1e-7, most = 1e-3;  // the reasons stand in the header
+    return std::clamp(ofExtent * extent(), Tolerance::least, most);
 }
 
 void Model::giveIds() {

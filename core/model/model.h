@@ -24,13 +24,6 @@ namespace rasoir {
 
 enum class BodyKind { Solid, Sheet, Wire, Mixed, Empty };
 
-/// What counts as zero, decided once per model.
-struct Tolerances {
-    double samePoint = 1e-6;   ///< [mm] closer points are one point; never finer than 1e-9 of the model's size
-    double sameNormal = 0.01;  ///< [rad] below this, faces meet smoothly
-    double sameAngle = 1e-5;   ///< [rad] directions closer than this are parallel
-};
-
 /// One part as designed, in its own coordinates. Never changed after it is made; derived data is made once, on demand.
 class Part {
 public:
@@ -108,7 +101,9 @@ struct Model {
 
     /// Largest side of the box round everything [mm]; 0 for an empty model.
     [[nodiscard]] double extent() const;
-    [[nodiscard]] Tolerances tolerances() const;
+    /// [mm] Closer points are one: a ten-millionth of the extent, so that a file's digits suffice for it; from the
+    /// least the kernel honours up to a thousandth of a millimetre. What does not depend on the size: common/tolerance.
+    [[nodiscard]] double samePoint() const;
     /// Gives an id to every part and place that has none, or one that an earlier one has as well.
     void giveIds();
     [[nodiscard]] std::optional<std::size_t> partOf(PartId id) const;    ///< index

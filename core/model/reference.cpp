@@ -40,6 +40,7 @@ std::vector<std::size_t> partsMeant(const Model& model, const std::string& name,
 
 bool sameFingerprint(const FaceRef& a, const FaceRef& b) {
     const double scale = std::sqrt(std::max(a.area, b.area));
+    // A size is rounded to be read, and a revision may have rounded it otherwise.
     return a.surface == b.surface && std::abs(a.size - b.size) <= 1e-4 * std::max(a.size, b.size) + 1e-12 &&
            std::abs(a.area - b.area) <= slack * std::max(a.area, b.area) &&
            a.centre.Distance(b.centre) <= slack * scale;

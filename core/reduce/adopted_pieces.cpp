@@ -5,6 +5,7 @@
 
 #include "arrange/maker.h"
 #include "arrange/merging.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 
 // Gaps are told by free inner edges: arcs at which a single piece is kept, and which lie neither on the solid's skin
@@ -45,7 +46,7 @@ public:
             std::vector<char> found = m_taken;
             for (std::size_t i = 1; i < (std::size_t(1) << n); ++i) {
                 cost += change(static_cast<std::size_t>(std::countr_zero(i)));
-                if (cost < least - 1e-9) {
+                if (cost < least - Tolerance::noWay) {
                     least = cost;
                     found = m_taken;
                 }
@@ -90,7 +91,7 @@ private:
 
     /// Changes the one or two pieces that make most of a difference.
     bool improved() {
-        double most = -1e-9;
+        double most = -Tolerance::noWay;
         std::pair<std::size_t, std::size_t> which;
         for (std::size_t a = 0; a < m_candidates.size(); ++a) {
             const double alone = change(a);
@@ -107,7 +108,7 @@ private:
             }
             change(a);
         }
-        if (most == -1e-9) return false;
+        if (most == -Tolerance::noWay) return false;
         change(which.first);
         if (which.second != which.first) change(which.second);
         return true;

@@ -14,6 +14,7 @@
 #include <TopoDS_Iterator.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/trimmed_quadrature.h"
 
@@ -69,7 +70,7 @@ TrueCurve trueCurve(const BRepAdaptor_Curve& curve, const Frame& frame) {
             frame(curve.Value(curve.FirstParameter() + (curve.LastParameter() - curve.FirstParameter()) * i / steps)));
     const gp_Vec2d chord(points.front(), points[8]), other(points.front(), points[4]);
     const double twice = 2.0 * cross(chord, other), size = std::max(chord.Magnitude(), other.Magnitude());
-    constexpr double same = 1e-4;
+    constexpr double same = 1e-4;  // of the depth: outlines of sections are chords of the true ones
     if (std::abs(twice) <= same * size * size) {
         found.line = std::all_of(points.begin(), points.end(), [&](const gp_Pnt2d& point) {
             return std::abs(cross(chord, gp_Vec2d(points.front(), point))) <= same * size * chord.Magnitude();
@@ -108,13 +109,14 @@ Loop loopOf(const TopoDS_Wire& wire, const TopoDS_Face& face, const Frame& frame
             gp_Pnt2d from = frame(curve.Value(a)), to = frame(curve.Value(b));
             if (it.Current().Orientation() == TopAbs_REVERSED) std::swap(from, to);
             const gp_Vec2d along(from, to);
-            if (along.Magnitude() < 1e-9) continue;
+            if (along.Magnitude() < Tolerance::noWay) continue;
             // Pieces of one line are one.
             if (!lines.empty() && std::abs(cross(lines.back().along.Normalized(), along.Normalized())) < 1e-6 &&
                 lines.back().along.Dot(along) > 0.0)
                 continue;
             lines.push_back({from, along.Normalized()});
         } else if (kind.radius > 0.0) {
+            // A circle is known exactly, any other curve by its points.
             const double same = (curve.GetType() == GeomAbs_Circle ? 1e-6 : 1e-4) * loop.radius;
             if (loop.radius > 0.0 &&
                 (std::abs(kind.radius - loop.radius) > same || kind.middle.Distance(loop.middle) > same))
@@ -127,7 +129,7 @@ Loop loopOf(const TopoDS_Wire& wire, const TopoDS_Face& face, const Frame& frame
     }
     loop.circle = known && arcs && loop.radius > 0.0;
     if (!known || loop.circle) return loop;
-    if (lines.size() > 1 && std::abs(cross(lines.front().along, lines.back().along)) < 1e-6 &&
+    if (lines.size() > 1 && std::abs(cross(lines.front().along, lines.back().along)) < Tolerance::sameDirection &&
         lines.front().along.Dot(lines.back().along) > 0.0)
         lines.pop_back();
     for (std::size_t i = 0; i < lines.size(); ++i) {
@@ -158,7 +160,8 @@ bool square(const std::vector<gp_Pnt2d>& corners) {
     for (std::size_t i = 0; i < corners.size(); ++i) {
         const gp_Vec2d a(corners[i], corners[(i + 1) % corners.size()]),
             b(corners[(i + 1) % corners.size()], corners[(i + 2) % corners.size()]);
-        if (a.Magnitude() < 1e-9 || b.Magnitude() < 1e-9 || std::abs(a.Dot(b)) > 1e-4 * a.Magnitude() * b.Magnitude())
+        if (a.Magnitude() < Tolerance::noWay || b.Magnitude() < Tolerance::noWay ||
+            std::abs(a.Dot(b)) > Tolerance::fittedDirection * a.Magnitude() * b.Magnitude())
             return false;
     }
     return true;
@@ -269,7 +272,7 @@ BeamSection beamSection(const TopoDS_Face& face, const std::optional<gp_Dir>& al
                 alongSide = std::max(alongSide, gp_Vec2d(other, corner).Dot(side));
                 alongAcross = std::max(alongAcross, gp_Vec2d(other, corner).Dot(across));
             }
-        up = alongSide >= alongAcross * (1.0 - 1e-9) ? side : across;
+        up = alongSide >= alongAcross * (1.0 - Tolerance::rounding) ? side : across;
     }
     const gp_Vec2d across(-up.Y(), up.X());
     const auto second = [&](const gp_Vec2d& a, const gp_Vec2d& b) {
@@ -310,6 +313,7 @@ BeamSection beamSection(const TopoDS_Face& face, const std::optional<gp_Dir>& al
         section.outline.clear();
         section.sizes = {2.0 * outer.radius};
         section.torsion = polar;
+        // Of the radius: a tube whose bore was placed by other digits is still a tube.
     } else if (outer.circle && inner.size() == 1 && inner[0].circle &&
                inner[0].middle.Distance(outer.middle) < 1e-4 * outer.radius) {
         section.shape = "tube";

@@ -10,6 +10,7 @@
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "common/tolerance.h"
 #include "model/lineage_builder.h"
 #include "model/places.h"
 #include "reduce/frame_members.h"
@@ -130,7 +131,7 @@ Drawn drawn(const Slender& bar, const std::vector<Stop>& stops) {
     builder.MakeWire(wire);
     const auto vertexAt = [&](const gp_Pnt& point) {
         TopoDS_Vertex vertex;
-        builder.MakeVertex(vertex, point, 1e-7);
+        builder.MakeVertex(vertex, point, Tolerance::least);
         return vertex;
     };
     made.vertices.push_back(vertexAt(stops.front().at));
@@ -145,10 +146,10 @@ Drawn drawn(const Slender& bar, const std::vector<Stop>& stops) {
         double from = 0.0;
         while (from < own) {
             const bool lastPiece = p + 1 == pieces.size();
-            const bool atStop = next + 1 < stops.size() && stops[next].along <= before + own + 1e-9;
+            const bool atStop = next + 1 < stops.size() && stops[next].along <= before + own + Tolerance::noWay;
             const bool ends = !atStop && lastPiece;
             const double to = atStop ? std::min(own, stops[next].along - before) : own;
-            if (to - from <= 1e-9) {
+            if (to - from <= Tolerance::noWay) {
                 if (!atStop) break;
                 // A node at the very beginning of a piece is the end of the one before.
                 made.vertices.push_back(last);
@@ -176,7 +177,7 @@ Drawn drawn(const Slender& bar, const std::vector<Stop>& stops) {
             section.up = up.Transformed(piece.carriedTo(from));
             const auto offset = [](const gp_Pnt& node, const gp_Pnt& line, const gp_Vec& way) {
                 const gp_Vec off(node, line), across = off - way * off.Dot(way);
-                return across.Magnitude() > 1e-6 ? across : gp_Vec();
+                return across.Magnitude() > Tolerance::samePlace ? across : gp_Vec();
             };
             section.startOffset = offset(here, piece.at(from), piece.along(from));
             section.endOffset = offset(there, piece.at(to), piece.along(to));
@@ -325,7 +326,7 @@ Result<Outcome> makeBeams(const Model& received, const Beams& step, Progress& pr
         members.push_back(std::move(member));
     }
     const double within = step.nodesWithin < 0.0 ? -1.0 : step.nodesWithin > 0.0 ? step.nodesWithin : 0.55 * deepest;
-    const std::vector<gp_Pnt> nodes = Framer(members, within, model.tolerances().samePoint).run();
+    const std::vector<gp_Pnt> nodes = Framer(members, within, model.samePoint()).run();
 
     // The same parameters along the same part make the same beam.
     struct Made {

@@ -66,6 +66,7 @@ Result<std::vector<BeamOnSheet>> findBeamsOnSheets(const Model& model, double up
             double depth = 0.0;
             if (section != beam.known.sections.end())
                 for (const double size : section->second.sizes) depth = std::max(depth, size);
+            // Half a depth on either side is the foot itself; a thousandth of the line is drawing.
             if (length > std::min(0.5 * whole, 1.5 * depth + 1e-3 * whole)) one.edges.insert(edge);
         }
         const PlaceId beamId = model.occurrences[one.beam].id, sheetId = model.occurrences[one.sheet].id;

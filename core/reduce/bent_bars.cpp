@@ -36,7 +36,7 @@ struct Way {
         const gp_Vec out(about.Location(), point);
         const gp_Vec second = gp_Vec(about.Direction()).Crossed(first);
         const double angle = std::atan2(out.Dot(second), out.Dot(first));
-        return angle < -1e-7 ? angle + 2.0 * M_PI : angle;
+        return angle < -1e-7 ? angle + 2.0 * M_PI : angle;  // a turn just below nought is none, not a whole one
     }
 };
 

@@ -133,6 +133,7 @@ Slice BodySlices::sliceOf(const Loop& outer, const std::vector<Loop>& loops, con
 }
 
 std::vector<Slice> BodySlices::all(const gp_Pnt& place, const gp_Dir& normal) const {
+    // Of the body: ends of a slice's pieces come from single precision of triangles.
     const std::vector<Loop> found = loops(place, normal, 1e300, 1e-7 * m_size);
     // The largest is an outer one, and says which way round those run.
     const auto largest = std::max_element(found.begin(), found.end(),
@@ -145,6 +146,7 @@ std::vector<Slice> BodySlices::all(const gp_Pnt& place, const gp_Dir& normal) co
 }
 
 std::optional<Slice> BodySlices::round(const gp_Pnt& place, const gp_Dir& normal, double reach) const {
+    // Of the reach, for the same reason.
     const std::vector<Loop> found = loops(place, normal, 4.0 * reach, 1e-6 * reach);
     const Loop* best = nullptr;
     double nearest = reach;

@@ -6,6 +6,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "reduce/section_outline.h"
 
@@ -19,7 +20,8 @@ namespace {
 
 void meshed(const TopoDS_Shape& shape, double deviation) {
     (void)guarded("Drawing", [&]() -> Result<void> {
-        const BRepMesh_IncrementalMesh mesh(shape, std::max(deviation, 1e-7), false, 0.35, true);  // keeps finer ones
+        const BRepMesh_IncrementalMesh mesh(shape, std::max(deviation, Tolerance::least), false, 0.35,
+                                            true);  // keeps finer ones
         return {};
     });
 }
@@ -46,7 +48,7 @@ public:
                 surface->D1(mesh->UVNode(n).X(), mesh->UVNode(n).Y(), there, du, dv);
                 normal = du.Crossed(dv);
             }
-            if (normal.Magnitude() > 1e-100) normal.Normalize();
+            if (normal.Magnitude() > Tolerance::divisible) normal.Normalize();
             if (reversed) normal.Reverse();
             const auto [offset, half] = offsetAndHalf(own, at);
             m_body.points.push_back(at.Translated(normal * (offset + half)));

@@ -5,6 +5,8 @@
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir::reduce {
 namespace {
 
@@ -79,7 +81,7 @@ double parameterPerLength(const Foot& foot) {
     gp_Pnt at;
     gp_Vec way;
     foot.line->D1(0.5 * (foot.first + foot.last), at, way);
-    return 1.0 / std::max(1e-9, way.Magnitude());
+    return 1.0 / std::max(Tolerance::noWay, way.Magnitude());
 }
 
 std::vector<FootPiece> piecesAt(const Incidence& sheet, const Foot& foot, double height, double tolerance) {

@@ -5,6 +5,7 @@
 #include <gp_Lin.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "reduce/body_slices.h"
@@ -111,8 +112,9 @@ private:
             const gp_Dir along = curve.Line().Direction();
             const double length = lengthOf(edge);
             total += length;
-            auto known = std::find_if(all.begin(), all.end(),
-                                      [&along](const Weighed& one) { return one.along.IsParallel(along, 1e-4); });
+            auto known = std::find_if(all.begin(), all.end(), [&along](const Weighed& one) {
+                return one.along.IsParallel(along, Tolerance::fittedDirection);
+            });
             if (known == all.end()) known = all.insert(all.end(), {along, 0.0});
             known->length += length;
         }
@@ -133,6 +135,7 @@ private:
             heights.push_back(at(BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(v))), along));
         std::sort(heights.begin(), heights.end());
         std::vector<std::pair<double, double>> all;
+        // Slabs thinner than that lie between two digits of one height.
         for (std::size_t i = 0; i + 1 < heights.size(); ++i)
             if (heights[i + 1] - heights[i] > 2e-3 * m_size) all.emplace_back(heights[i], heights[i + 1]);
         std::stable_sort(all.begin(), all.end(),
@@ -153,6 +156,7 @@ private:
 
     /// Whether the triangles show a region that is the same in two places of a slab, and not too large for a bar.
     [[nodiscard]] bool canHaveBars(double low, double high, const gp_Dir& along, double whole) {
+        // Of the body, by which triangles may be off; sections are compared to a hundredth.
         if (!m_slices) m_slices.emplace(m_part.shape, 1e-3 * m_size);
         const auto at = [&](double share) {
             return m_slices->all(m_centre.Translated(gp_Vec(along) * (low + share * (high - low))), along);
@@ -185,6 +189,7 @@ private:
                        second = regionsAt(0.3 * low + 0.7 * high, along);
             if (!first) return tl::unexpected(first.error());
             if (!second) return tl::unexpected(second.error());
+            // One cut through two of the same member agrees that well.
             for (const BeamSection& one : *first)
                 if (leastRun * one.depth <= highest - lowest &&
                     std::any_of(second->begin(), second->end(),
@@ -196,6 +201,7 @@ private:
         std::vector<Stretch> runs;
         for (Stretch& one : stretches) {
             const auto before = std::find_if(runs.begin(), runs.end(), [&](const Stretch& run) {
+                // Triangles leave a hundredth between cuts of one member.
                 return isSameSection(run.section, one.section, along, 1e-2) &&
                        one.low - run.high < 2.0 * one.section.depth;
             });
@@ -243,7 +249,7 @@ private:
                     const BarPiece& other = before[k].line.pieces().front();
                     const gp_Dir along(gp_Vec(other.from, other.to));
                     const double cosine = outwards.Dot(along), square = 1.0 - cosine * cosine;
-                    if (square < 1e-6) continue;
+                    if (square < Tolerance::sameDirection) continue;
                     // The nearest points of two lines.
                     const gp_Vec between(ends[end], other.from);
                     const double t = (between.Dot(gp_Vec(outwards)) - between.Dot(gp_Vec(along)) * cosine) / square;
@@ -256,7 +262,8 @@ private:
                         continue;
                     // The flatter they meet, the farther from the node the joint begins.
                     const double reach = depths / std::max(0.25, std::sqrt(square));
-                    if (t < -1e-6 * depths || t > reach || s < -reach || s > other.length() + reach) continue;
+                    if (t < -Tolerance::sameSize * depths || t > reach || s < -reach || s > other.length() + reach)
+                        continue;
                     least = std::min(least, t);
                 }
                 if (least < 1e300) ends[end].Translate(gp_Vec(outwards) * least);
@@ -272,7 +279,7 @@ Result<std::vector<Slender>> findMembers(const Model& model, std::size_t p, doub
     const Part& part = *model.parts[p];
     if (part.shape.IsNull() || part.kind() != BodyKind::Solid || part.incidence().solidCount() != 1)
         return std::vector<Slender>();
-    return MemberSearch(part, p, model.tolerances().samePoint, progress).run(leastRatio);
+    return MemberSearch(part, p, model.samePoint(), progress).run(leastRatio);
 }
 
 Result<std::vector<Slender>> findBars(const Model& model, std::size_t p, double leastRatio, Progress& progress) {

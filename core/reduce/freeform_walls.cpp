@@ -12,6 +12,7 @@
 #include <Precision.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
@@ -66,7 +67,7 @@ public:
             gp_Vec du, dv;
             own.surface->D1(own.samples[i].X(), own.samples[i].Y(), point, du, dv);
             gp_Vec out = du.Crossed(dv);
-            if (out.SquareMagnitude() < 1e-200) continue;
+            if (out.SquareMagnitude() < Tolerance::divisible) continue;
             out.Normalize();
             if (reversed) out.Reverse();
             ++asked;
@@ -77,7 +78,7 @@ public:
                 const auto next = m_rays->first(point, inwards, beyond);
                 if (!next) break;
                 if (next->face == face || next->normal.Dot(gp_Vec(inwards)) < opposed)
-                    beyond = next->distance + 1e-6 * m_rays->extent();
+                    beyond = next->distance + m_rays->ownSkin();
                 else
                     hit = next;
             }
@@ -147,8 +148,10 @@ std::vector<Wall> freeformWalls(const Part& part, const std::vector<Wall>& known
         std::vector<Behind> behind = search.behind(f, asked);
         std::erase_if(behind, [&](const Behind& one) { return taken.contains(one.face); });
         auto wall = wallBehind(topology, f, behind, asked);
-        if (!wall || wall->thickness < from * (1.0 - 1e-9) || (upTo > 0.0 && wall->thickness > upTo * (1.0 + 1e-9)))
+        if (!wall || wall->thickness < from * (1.0 - Tolerance::rounding) ||
+            (upTo > 0.0 && wall->thickness > upTo * (1.0 + Tolerance::rounding)))
             continue;
+        // A fifth of what counts as the same thickness.
         wall->middle =
             freeformOffset(topology.face(f), -0.5 * wall->thickness, wall->thickness, 2e-4 * wall->thickness);
         if (wall->middle.IsNull()) continue;
@@ -189,7 +192,7 @@ Handle(Geom_Surface) freeformOffset(const TopoDS_Face& face, double by, double b
                 surface->D1(u, v, at, du, dv);
                 made->D1(u, v, moved, eu, ev);
                 const gp_Vec normal = du.Crossed(dv), after = eu.Crossed(ev);
-                if (normal.Magnitude() < 1e-12) continue;
+                if (normal.Magnitude() < Tolerance::noLength) continue;
                 if (normal.Dot(after) <= 0.0) return {};
                 if (moved.Distance(at.Translated(normal.Normalized() * along)) > 10.0 * accuracy) return {};
             }

@@ -45,8 +45,9 @@ double thicknessAt(const Part& part, int face, const gp_Pnt& point) {
 std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places, double upTo,
                                     Progress& progress) {
     std::vector<ShortEnd> found;
+    // Of a part, by which triangles may be off: gaps of sheets are compared with their thickness.
     const RayField rays(model, places, 1e-4, progress);
-    const double safe = join::safeLimit(model).mm, least = 10.0 * model.tolerances().samePoint;
+    const double safe = join::safeLimit(model).mm, least = 10.0 * model.samePoint();
     for (const std::size_t o : places) {
         const Part& part = *model.parts[model.occurrences[o].part];
         const Incidence& topology = part.incidence();
@@ -132,9 +133,7 @@ private:
     }
 
     /// How long the strip at an edge is: somewhat longer than it is to the other sheet.
-    [[nodiscard]] double reach(const ShortEnd& end) const {
-        return 1.5 * end.farthest() + 100.0 * m_model.tolerances().samePoint;
-    }
+    [[nodiscard]] double reach(const ShortEnd& end) const { return 1.5 * end.farthest() + 100.0 * m_model.samePoint(); }
 
     /// The sheets that ends were grown to, in the coordinates of the part that grows.
     [[nodiscard]] std::vector<arrange::Input> targetsOf(std::size_t place, const std::vector<ShortEnd>& ends) const {
@@ -160,6 +159,7 @@ private:
                     return others.size() == ends.size() &&
                            std::equal(ends.begin(), ends.end(), others.begin(),
                                       [](const ShortEnd& a, const ShortEnd& b) {
+                                          // Of the farthest: two gaps that are to be one thickness.
                                           for (std::size_t i = 0; i < a.far.size(); ++i)
                                               if (std::abs(a.far[i] - b.far[i]) > 1e-4 * a.farthest()) return false;
                                           return a.edge == b.edge;
@@ -173,7 +173,7 @@ private:
             for (const auto& places : classes) {
                 if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
                 const Part& part = *m_model.parts[p];
-                const double tolerance = m_model.tolerances().samePoint;
+                const double tolerance = m_model.samePoint();
                 std::vector<GrowingEdge> growing;
                 for (const ShortEnd& end : m_ends.at(places.front()))
                     growing.push_back({end.edge, end.face, end.out, reach(end)});
@@ -246,18 +246,18 @@ private:
                 for (int f = 1; f <= part.incidence().faceCount(); ++f) {
                     const auto inFace = [&](const gp_Pnt& point) {
                         BRepClass_FaceClassifier where(part.incidence().face(f), point.Transformed(inverse),
-                                                       m_model.tolerances().samePoint);
+                                                       m_model.samePoint());
                         return where.State() == TopAbs_IN;
                     };
                     if (!inFace(line.points[1]) || !(inFace(line.points[0]) || inFace(line.points[2]))) continue;
                     Bnd_Box box;
                     BRepBndLib::Add(part.incidence().face(f), box, false);
                     const TopoDS_Face wall =
-                        divide::faceAcross(line.plane.Transformed(inverse), box, m_model.tolerances().samePoint);
+                        divide::faceAcross(line.plane.Transformed(inverse), box, m_model.samePoint());
                     if (!wall.IsNull()) inputs.push_back({wall, part.name, {f}});
                 }
             if (inputs.size() == 1) continue;
-            const auto all = arrange::arrange(std::move(inputs), m_model.tolerances().samePoint, m_progress);
+            const auto all = arrange::arrange(std::move(inputs), m_model.samePoint(), m_progress);
             if (!all) return tl::unexpected(all.error());
             const auto chosen = arrange::sheetOf(*all, arrange::piecesOf(*all, 0));
             if (!chosen) return tl::unexpected(chosen.error());

@@ -99,7 +99,7 @@ Result<void> moveFree(const Part& beam, NewLine& line, double tolerance) {
 }  // namespace
 
 double toleranceOfFeet(const Model& model) {
-    return 20.0 * model.tolerances().samePoint;
+    return 20.0 * model.samePoint();
 }
 
 gp_Trsf fromSheetToBeam(const Model& model, std::size_t beam, std::size_t sheet) {

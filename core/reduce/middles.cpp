@@ -20,6 +20,7 @@
 #include "arrange/choice.h"
 #include "arrange/maker.h"
 #include "arrange/merging.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
@@ -68,7 +69,7 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
         v1 = std::max(v1, v);
     }
     const double margin = 0.05 * low.Distance(high);
-    constexpr double exact = 1e-7;
+    constexpr double exact = Tolerance::least;
     switch (adaptor.GetType()) {
         case GeomAbs_Plane:
             return BRepBuilderAPI_MakeFace(wall.middle, u0 - margin, u1 + margin, v0 - margin, v1 + margin, exact);

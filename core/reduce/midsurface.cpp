@@ -5,6 +5,7 @@
 #include <BRepTools.hxx>
 #include <BRepTopAdaptor_FClass2d.hxx>
 
+#include "common/tolerance.h"
 #include "join/pairs.h"
 #include "model/places.h"
 #include "reduce/laps.h"
@@ -141,7 +142,7 @@ Result<std::vector<Wall>> wallsTaken(const Part& part, std::size_t p, const Mids
     for (const Wall& wall : *found) {
         const bool fits = wall.slenderness != Slenderness::Thick &&
                           (wall.slenderness != Slenderness::Doubtful || step.doubtful) && wall.thickness >= step.from &&
-                          (step.upTo == 0.0 || wall.thickness <= step.upTo * (1 + 1e-9));
+                          (step.upTo == 0.0 || wall.thickness <= step.upTo * (1.0 + Tolerance::rounding));
         if ((fits || named.contains(&wall)) && !barred.contains(&wall)) taken.push_back(wall);
     }
     return taken;
@@ -192,7 +193,7 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
     const auto pairs = namedWalls(model, step.pairs), notPairs = namedWalls(model, step.notPairs);
     if (!pairs) return tl::unexpected(pairs.error());
     if (!notPairs) return tl::unexpected(notPairs.error());
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     if (step.upTo > 0.0 && step.upTo < 10.0 * tolerance)
         return fail(ProblemKind::BadInput, "That thickness is below what counts as zero in this model.");
     Outcome outcome;

@@ -7,6 +7,7 @@
 #include <gp_Ax2.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 
 // Six directions across the line, each with the place on the skin where it was met last. A step on, the foot is sought
@@ -68,7 +69,7 @@ std::optional<PipeWalk::Foot> PipeWalk::rimNear(const gp_Pnt& point) const {
 
 std::optional<gp_Pnt> PipeWalk::feelOn(const Wall& wall, const gp_Pnt& place, const gp_Vec& along, const gp_Vec& out,
                                        std::optional<gp_Pnt2d>& uv) const {
-    const auto foot = footOn(wall.surface, place.Translated(out * m_radius), 1e-7 * m_radius, uv);
+    const auto foot = footOn(wall.surface, place.Translated(out * m_radius), Tolerance::least * m_radius, uv);
     if (!foot) return std::nullopt;
     // A little beyond its face is another face's, but for rounding.
     const double overU = 1e-6 * (wall.u1 - wall.u0), overV = 1e-6 * (wall.v1 - wall.v0);
@@ -79,6 +80,7 @@ std::optional<gp_Pnt> PipeWalk::feelOn(const Wall& wall, const gp_Pnt& place, co
     gp_Vec du, dv;
     wall.surface->D1(foot->X(), foot->Y(), at, du, dv);
     gp_Vec normal = du.Crossed(dv);
+    // Square of the sine between parameter lines: a pole has no normal.
     if (normal.SquareMagnitude() < 1e-24 * du.SquareMagnitude() * dv.SquareMagnitude()) return std::nullopt;
     normal.Normalize();
     if (normal.Dot(out) < 0.0) normal.Reverse();

@@ -13,6 +13,7 @@
 
 #include "common/guard.h"
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/face_points.h"
 #include "geometry/integrals.h"
@@ -52,7 +53,7 @@ public:
         gp_Vec du, dv;
         known->second.surface->D1(uv->X(), uv->Y(), foot.at, du, dv);
         foot.normal = du.Crossed(dv);
-        if (foot.normal.Magnitude() < 1e-200) return std::nullopt;
+        if (foot.normal.Magnitude() < Tolerance::divisible) return std::nullopt;
         foot.normal.Normalize();
         if (shape.Orientation() == TopAbs_REVERSED) foot.normal.Reverse();
         return foot;
@@ -109,6 +110,7 @@ private:
 
     Distance from(RayHit hit, const gp_Pnt& point) {
         if (const auto foot = m_feet.in(hit.occurrence, hit.face, point);
+            // Twice what triangles may be off, on either side.
             foot && foot->at.Distance(point) < hit.distance + 2e-3 * m_extent) {
             hit.at = foot->at;
             hit.normal = foot->normal;
@@ -124,7 +126,8 @@ private:
         // Along the wall it counts in full, across it by what it is more than the half on that side.
         const double across = away.Dot(hit.normal) - offset;
         const double aside = std::sqrt(std::max(0.0, hit.distance * hit.distance - std::pow(away.Dot(hit.normal), 2)));
-        own.outside = std::hypot(std::max(0.0, std::abs(across) - half), aside > 1e-6 * m_extent ? aside : 0.0);
+        own.outside =
+            std::hypot(std::max(0.0, std::abs(across) - half), aside > Tolerance::sameSize * m_extent ? aside : 0.0);
         own.onSkin = std::abs(std::abs(across) - half) <= 0.02 * half && aside < 0.02 * half;
         own.isSquare = aside < 0.02 * half;
         own.normal = hit.normal;
@@ -158,6 +161,7 @@ Model modelOf(const std::vector<std::shared_ptr<const Part>>& parts) {
 }
 
 bool isOnePlace(const gp_Trsf& a, const gp_Trsf& b) {
+    // Turns to rounding, shifts to a file's digits.
     for (int row = 1; row <= 3; ++row)
         for (int column = 1; column <= 4; ++column)
             if (std::abs(a.Value(row, column) - b.Value(row, column)) > (column < 4 ? 1e-9 : 1e-6)) return false;
@@ -280,13 +284,13 @@ std::vector<std::string> proofLines(const Proof& proof) {
     // What is less than a ten-thousandth of a millimetre or of a per cent is nothing.
     const auto plain = [](double value) { return std::abs(value) < 1e-4 ? std::string("0") : readable(value); };
     const auto reach = [&](const char* what, const Worst& worst, const char* else_) {
-        return worst.by < 1e-4 ? std::string(else_)
+        return worst.by < 1e-4 ? std::string(else_)  // shares smaller than a ten-thousandth are not shown
                                : fmt::format("{} {} mm, at {} {} {}", what, plain(worst.by), plain(worst.at.X()),
                                              plain(worst.at.Y()), plain(worst.at.Z()));
     };
     std::vector<std::string> lines{
         fmt::format("volume {} mm³ for {} mm³, {} %", readable(proof.drawnVolume), readable(proof.solidVolume),
-                    readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, 1e-300), 2)),
+                    readable(100.0 * proof.drawnVolume / std::max(proof.solidVolume, Tolerance::divisible), 2)),
         fmt::format("centre moved by {} mm, moments of inertia changed by up to {} %", plain(proof.centreShift),
                     plain(100.0 * proof.largestMoment))};
     const std::string pieces = counted(static_cast<std::size_t>(proof.pieces), "piece");
@@ -355,8 +359,9 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 }
         }
         const Model drawn = modelOf(reduced), left = modelOf(solids), before = modelOf({standIn.solid});
-        const RayField middle(drawn, {}, 1e-3, progress), skin(before, {}, 1e-3, progress);
-        auto stations = stationsOf(*standIn.solid, reduced, solids, 5, model.tolerances().samePoint, progress);
+        const RayField middle(drawn, {}, RayField::usualDeviation, progress),
+            skin(before, {}, RayField::usualDeviation, progress);
+        auto stations = stationsOf(*standIn.solid, reduced, solids, 5, model.samePoint(), progress);
         if (!stations) return tl::unexpected(stations.error());
         proof.stations = std::move(*stations);
         proof.targetSize = model.targetSize;
@@ -364,7 +369,8 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         for (const auto& part : all) proof.elementsAfter += measure::factsOf(*part, model.targetSize, false).elements;
         const BeamMatter beams(reduced);
         std::unique_ptr<RayField> rest;
-        if (!solids.empty()) rest = std::make_unique<RayField>(left, std::vector<std::size_t>{}, 1e-3, progress);
+        if (!solids.empty())
+            rest = std::make_unique<RayField>(left, std::vector<std::size_t>{}, RayField::usualDeviation, progress);
         const std::vector<std::shared_ptr<const Part>> solidAlone{standIn.solid};
         Feet onSolid(solidAlone);
         double area = 0.0, covered = 0.0;
@@ -392,7 +398,7 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
             bool onSkin = sheet.onSkin;
             // What the solid really measures there, straight through.
             const bool square = sheet.isSquare && std::abs(sheet.normal.Dot(one.out)) > squarely;
-            const auto far = square ? skin.first(one.at, gp_Dir(one.out.Reversed()), 1e-5 * extent) : std::nullopt;
+            const auto far = square ? skin.first(one.at, gp_Dir(one.out.Reversed()), skin.skin()) : std::nullopt;
             if (far && far->normal.Dot(one.out) < -squarely && far->distance < 6.0 * sheet.half) {
                 const auto foot = onSolid.in(0, far->face, one.at);
                 const double differs = foot ? std::abs(foot->at.Distance(one.at) - 2.0 * sheet.half) : 0.0;
@@ -405,9 +411,9 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 onSkin = onSkin || (one.area > 0.0 && beam.toSkin < onOutline * beam.depth);
             }
             if (rest && (!onSkin || off > 0.0))
-                if (const auto solid = rest->nearest(one.at, std::max(off, 1e-3 * extent)); solid) {
+                if (const auto solid = rest->nearest(one.at, std::max(off, RayField::usualDeviation * extent)); solid) {
                     off = std::min(off, solid->distance);
-                    onSkin = onSkin || solid->distance < 1e-3 * extent;
+                    onSkin = onSkin || solid->distance < RayField::usualDeviation * extent;
                 }
             if (onSkin) covered += one.area;
             if (off > proof.left.by) proof.left = {off, one.at};
@@ -423,7 +429,7 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
             return inside < 2;
         };
         for (const auto& part : reduced) {
-            const DrawnBody body = drawnBody(*part, 1e-3, progress);
+            const DrawnBody body = drawnBody(*part, RayField::usualDeviation, progress);
             for (const auto& t : body.triangles) {
                 if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
                 const auto point = [&](int k) {

@@ -13,6 +13,7 @@
 
 #include "arrange/arrangement.h"
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "divide/parted.h"
 #include "geometry/curves.h"
 #include "geometry/extent.h"
@@ -142,8 +143,9 @@ private:
         const Part& part = partAt(sheet);
         const Bnd_Box box = tightBox(part.shape);
         const double size = box.CornerMin().Distance(box.CornerMax());
-        const double same = m_outcome.model.tolerances().samePoint;
+        const double same = m_outcome.model.samePoint();
         PartedSheet made;
+        // Of the plates: high enough that its top is clear of them, low enough to meet nothing else.
         made.height = std::max(1e-3 * size, 100.0 * same);
         std::vector<arrange::Input> inputs{{part.shape, part.name}};
         for (const Laid* one : beams)
@@ -245,7 +247,7 @@ private:
         std::vector<TopoDS_Vertex> vertices;
         double moved = 0.0;
         for (const LineNode& node : line.nodes) {
-            BRep_Builder().MakeVertex(vertices.emplace_back(), *node.now, leastTolerance);
+            BRep_Builder().MakeVertex(vertices.emplace_back(), *node.now, Tolerance::least);
             moved = std::max(moved, node.was.Distance(*node.now));
         }
         const BRep_Builder builder;

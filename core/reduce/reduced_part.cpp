@@ -8,6 +8,7 @@
 #include <TopoDS_Compound.hxx>
 #include <TopoDS_Iterator.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "model/lineage_builder.h"
 #include "reduce/thick_regions.h"
@@ -64,7 +65,8 @@ std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wa
     const std::vector<Wall> left = wallsAfter(walls, sharp->made.lineage);
     if (left.size() != walls.size()) return std::nullopt;
     auto sheets = sheetsOf(*sharp->made.part, left, {}, tolerance, progress);
-    if (!sheets || freeEdgesOf(sheets->shape) > freeEdgesOf(before.shape) * (1.0 - 1e-6)) return std::nullopt;
+    if (!sheets || freeEdgesOf(sheets->shape) > freeEdgesOf(before.shape) * (1.0 - Tolerance::atLimit))
+        return std::nullopt;
     sheets->lineage = chained(sharp->made.lineage, sheets->lineage);
     return std::move(*sheets);
 }

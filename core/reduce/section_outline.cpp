@@ -5,6 +5,8 @@
 #include <gp_Circ.hxx>
 #include <gp_Lin.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir::reduce {
 namespace {
 
@@ -108,7 +110,8 @@ SectionPlace placeOfSection(const BRepAdaptor_Curve& edge, const Section& sectio
     gp_Vec turned = section.up;
     if (edge.GetType() == GeomAbs_Circle) turned.Rotate(edge.Circle().Axis(), share * (last - first));
     place.up = turned - place.along * turned.Dot(place.along);
-    if (place.up.Magnitude() < 1e-9) place.up = gp_Vec(gp_Ax2(place.middle, gp_Dir(place.along)).XDirection());
+    if (place.up.Magnitude() < Tolerance::noWay)
+        place.up = gp_Vec(gp_Ax2(place.middle, gp_Dir(place.along)).XDirection());
     place.up.Normalize();
     place.across = place.along.Crossed(place.up);
     place.middle.Translate(section.startOffset * (1.0 - share) + section.endOffset * share);
@@ -135,6 +138,7 @@ BeamMatter::Distance BeamMatter::of(const gp_Pnt& point) const {
             nearest.outside = outside;
             nearest.depth = beam.depth;
         }
+        // Of the depth: a point of the outline itself, which is made of chords.
         if (beyond < 1e-3 * beam.depth) nearest.toSkin = std::min(nearest.toSkin, std::abs(aside));
     }
     return nearest;

@@ -59,7 +59,7 @@ Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t p
     if (plane) {
         const auto flat = divide::planeOf(*plane);
         if (!flat) return tl::unexpected(flat.error());
-        const TopoDS_Face face = divide::faceAcross(flat->Transformed(inverse), box, model.tolerances().samePoint);
+        const TopoDS_Face face = divide::faceAcross(flat->Transformed(inverse), box, model.samePoint());
         if (face.IsNull())
             return fail(ProblemKind::NotPossible, fmt::format("The plane misses \"{}\".", placeName(model, place)),
                         "Move the plane.");
@@ -83,7 +83,7 @@ Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t p
 class Carrying {
 public:
     Carrying(const Model& model, const CarryOn& step, Progress& progress)
-        : m_model(model), m_step(step), m_progress(progress), m_tolerance(model.tolerances().samePoint) {}
+        : m_model(model), m_step(step), m_progress(progress), m_tolerance(model.samePoint()) {}
 
     Result<Outcome> run() {
         if ((m_step.by != 0.0) + m_step.plane.has_value() + !m_step.to.empty() != 1)
@@ -95,6 +95,7 @@ public:
         if (!m_step.to.empty()) {
             const auto others = placesNamed(m_model, m_step.to);
             if (!others) return tl::unexpected(others.error());
+            // Of a part, by which triangles may be off: ends are told from skins by a tenth of the thickness.
             m_rays.emplace(m_model, *others, 1e-4, m_progress);
         }
         Outcome outcome;
@@ -308,7 +309,7 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
         for (const int number : numbers) faces.insert(part.incidence().usesOf(number).front().face);
         const auto cutters = cuttersFor(model, places.front(), step.plane, step.at, box, faces);
         if (!cutters) return tl::unexpected(cutters.error());
-        const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.tolerances().samePoint, progress);
+        const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.samePoint(), progress);
         if (!cut) return tl::unexpected(cut.error());
         outcome.items.push_back(
             {fmt::format("\"{}\": {} cut back, area {} to {} mm²", part.name, counted(numbers.size(), "edge"),
@@ -351,7 +352,7 @@ void from_json(const Json& json, SetThickness& step) {
 Result<Outcome> setThickness(const Model& model, const SetThickness& step, Progress& progress) {
     if (!step.thickness && step.position.empty())
         return fail(ProblemKind::BadInput, "Neither a thickness nor a position is given.");
-    if (step.thickness && (!std::isfinite(*step.thickness) || *step.thickness < 10.0 * model.tolerances().samePoint))
+    if (step.thickness && (!std::isfinite(*step.thickness) || *step.thickness < 10.0 * model.samePoint()))
         return fail(ProblemKind::BadInput, "That is no thickness that a wall could have.");
     static const std::map<std::string, double> positions{{"", 0.0}, {"middle", 0.0}, {"above", 0.5}, {"below", -0.5}};
     const auto position = positions.find(step.position);

@@ -18,6 +18,7 @@
 #include <TopoDS.hxx>
 
 #include "arrange/choice.h"
+#include "common/tolerance.h"
 #include "mend/merge.h"
 #include "model/places.h"
 #include "topology/edge_angle.h"
@@ -32,7 +33,7 @@ gp_Vec outAlong(const Incidence& topology, int face, int edge, double parameter,
     gp_Vec along;
     BRepAdaptor_Curve(topology.edge(edge)).D1(parameter, at, along);
     const gp_Vec normal = outwardNormal(topology.face(face), topology.edge(edge), parameter);
-    if (along.SquareMagnitude() < 1e-200 || normal.SquareMagnitude() < 0.5) return {};
+    if (along.SquareMagnitude() < Tolerance::divisible || normal.SquareMagnitude() < 0.5) return {};
     gp_Vec out = along.Normalized().Crossed(normal);
     for (const EdgeUse& use : topology.usesOf(edge))
         if (use.face == face && !use.forward) out.Reverse();
@@ -94,6 +95,7 @@ TopoDS_Face stripAt(const Part& part, const std::vector<GrowingEdge>& ends, std:
     TopoDS_Shape swept;
     if (curve.GetType() == GeomAbs_Circle) {
         const gp_Vec axis(cylinder.Axis().Direction());
+        // A cosine: 1.4e-3 rad, as ends of walls are drawn.
         if (std::abs(std::abs(axis.Dot(end.out)) - 1.0) > 1e-6) return {};
         swept = BRepPrimAPI_MakePrism(edge, end.out * length).Shape();
     } else if (curve.GetType() == GeomAbs_Line) {
@@ -193,6 +195,7 @@ Result<Regrown> cutBackTo(const Part& part, const Regrown& grown, const std::vec
             gp_Pnt2d at;
             gp_Vec2d along;
             use.trace->D1(0.5 * (arc.first + arc.last), at, along);
+            // Of the edge's parameters: just within the face.
             const gp_Vec2d left =
                 gp_Vec2d(-along.Y(), along.X()) * (1e-3 * (use.forward ? 1.0 : -1.0) * (arc.last - arc.first));
             points.push_back(its.Value(at.X() + left.X(), at.Y() + left.Y()));

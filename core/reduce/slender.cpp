@@ -7,6 +7,7 @@
 #include <gp_Pln.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "reduce/bent_bars.h"
@@ -23,11 +24,11 @@ namespace {
 bool runsAlong(const BRepAdaptor_Surface& surface, const gp_Dir& direction) {
     switch (surface.GetType()) {
         case GeomAbs_Plane:
-            return std::abs(surface.Plane().Axis().Direction().Dot(direction)) < 1e-4;
+            return std::abs(surface.Plane().Axis().Direction().Dot(direction)) < Tolerance::fittedDirection;
         case GeomAbs_Cylinder:
-            return surface.Cylinder().Axis().Direction().IsParallel(direction, 1e-4);
+            return surface.Cylinder().Axis().Direction().IsParallel(direction, Tolerance::fittedDirection);
         case GeomAbs_SurfaceOfExtrusion:
-            return surface.Direction().IsParallel(direction, 1e-4);
+            return surface.Direction().IsParallel(direction, Tolerance::fittedDirection);
         default:
             return false;
     }
@@ -43,7 +44,7 @@ std::optional<Slender> judged(Slender found, const TopoDS_Shape& solid, double l
 
 /// A bent one: by Pappus its volume is the section's along the line, to what numbers in files are good for.
 std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRatio, double tolerance) {
-    auto bent = findBentBar(part.incidence(), std::max(tolerance, 1e-6));
+    auto bent = findBentBar(part.incidence(), std::max(tolerance, Tolerance::samePlace));
     const bool isExact = bent.has_value();
     if (!bent) bent = findSweptBar(part.shape, part.incidence());
     if (!bent) return std::nullopt;
@@ -52,6 +53,7 @@ std::optional<Slender> bentBar(const Part& part, std::size_t p, double leastRati
     found.line = bent->line;
     found.section = beamSection(part.incidence().face(bent->firstEnd), gp_Dir(bent->line.pieces().front().along(0.0)));
     auto slender = judged(std::move(found), part.shape, leastRatio);
+    // Of the volume: what ends and holes may take; felt sections are good to four thousandths.
     return slender && std::abs(slender->dropped) < (isExact ? 1e-3 : 4e-3) ? slender : std::nullopt;
 }
 
@@ -65,7 +67,7 @@ Result<std::optional<Slender>> findSlender(const Model& model, std::size_t p, do
         return std::optional<Slender>();
     auto straight = straightBar(model, p, leastRatio, progress);
     if (!straight || *straight) return straight;
-    return bentBar(part, p, leastRatio, model.tolerances().samePoint);
+    return bentBar(part, p, leastRatio, model.samePoint());
 }
 
 namespace {
@@ -79,7 +81,7 @@ Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, do
     std::vector<gp_Dir> directions;
     const auto consider = [&](const gp_Dir& direction) {
         if (std::none_of(directions.begin(), directions.end(),
-                         [&](const gp_Dir& known) { return known.IsParallel(direction, 1e-4); }))
+                         [&](const gp_Dir& known) { return known.IsParallel(direction, Tolerance::fittedDirection); }))
             directions.push_back(direction);
     };
     for (int f = 1; f <= topology.faceCount(); ++f) {
@@ -112,7 +114,7 @@ Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, do
     }
     const double length = high - low, size = std::sqrt(tightBox(part.shape).SquareExtent());
     if (!(length > 0.0)) return std::optional<Slender>();
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::vector<BeamSection> sections;
     for (const double share : {0.5, 0.31, 0.71, 0.17, 0.87}) {
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
@@ -150,7 +152,9 @@ Result<std::optional<Slender>> straightBar(const Model& model, std::size_t p, do
         if (std::abs(lean) < 0.3) continue;
         const double at = gp_Vec(middle, plane.Location()).Dot(gp_Vec(plane.Axis().Direction())) / lean;
         const int end = at < 0.5 * (low + high) - offset ? 0 : 1;
-        if (areas[f] <= largest[end] || at < low - offset - 1e-6 || at > high - offset + 1e-6) continue;
+        if (areas[f] <= largest[end] || at < low - offset - Tolerance::samePlace ||
+            at > high - offset + Tolerance::samePlace)
+            continue;
         largest[end] = areas[f];
         ends[end] = at;
     }

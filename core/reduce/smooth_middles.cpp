@@ -19,6 +19,7 @@
 #include <TopoDS_Vertex.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/moved_surface.h"
 #include "reduce/freeform_walls.h"
@@ -46,7 +47,7 @@ Handle(Geom_Curve) curveAlong(const Handle(Geom_Surface) & surface, const Handle
     if (line.IsNull()) return {};
     const gp_Pnt2d at = line->Lin2d().Location();
     const gp_Dir2d along = line->Lin2d().Direction();
-    constexpr double exact = 1e-12;
+    constexpr double exact = 1e-12;  // an end's own number that was copied, not computed
     const bool alongV = std::abs(along.X()) < exact, alongU = std::abs(along.Y()) < exact;
     if (!alongU && !alongV) return {};
     const Handle(Geom_Curve) iso = alongV ? surface->UIso(at.X()) : surface->VIso(at.Y());
@@ -68,7 +69,7 @@ Handle(Geom_Curve) curveAlong(const Handle(Geom_Surface) & surface, const Handle
 std::pair<Handle(Geom_Curve), double> fittedAlong(const Handle(Geom_Surface) & surface,
                                                   const Handle(Geom2d_Curve) & trace, double first, double last) {
     TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(trace, surface, first, last);
-    if (edge.IsNull() || !BRepLib::BuildCurve3d(edge, 1e-7)) return {};
+    if (edge.IsNull() || !BRepLib::BuildCurve3d(edge, Tolerance::least)) return {};
     return {BRep_Tool::Curve(edge, first, last), BRep_Tool::Tolerance(edge)};
 }
 
@@ -161,9 +162,9 @@ private:
             double first = 0.0, last = 0.0;
             const Handle(Geom2d_Curve) other =
                 BRep_Tool::CurveOnSurface(TopoDS::Edge(forward.Reversed()), oldFace, first, last);
-            putTraces(edge, trace, other, surface, TopLoc_Location(), leastTolerance);
+            putTraces(edge, trace, other, surface, TopLoc_Location(), Tolerance::least);
         } else {
-            putTrace(edge, trace, surface, TopLoc_Location(), leastTolerance);
+            putTrace(edge, trace, surface, TopLoc_Location(), Tolerance::least);
         }
     }
 
@@ -174,6 +175,7 @@ private:
         if (wall.freeform) {
             if (number == wall.sideA.front()) return wall.middle;
             if (const auto simple = offsetSurface(face, -0.5 * wall.thickness); !simple.IsNull()) return simple;
+            // A fifth of what counts as the same thickness.
             return freeformOffset(face, -0.5 * wall.thickness, wall.thickness, 2e-4 * wall.thickness);
         }
         if (wall.uneven == 0.0) return offsetSurface(face, -0.5 * wall.thickness);

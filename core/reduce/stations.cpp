@@ -7,6 +7,7 @@
 #include <TopoDS.hxx>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/trimmed_quadrature.h"
 #include "reduce/drawn_body.h"
@@ -116,7 +117,7 @@ bool addSheet(CutSum& sum, const Part& sheet) {
             }
             if (met.size() != 2) continue;
             gp_Vec normal = gp_Vec(corners[0], corners[1]).Crossed(gp_Vec(corners[0], corners[2]));
-            if (normal.Magnitude() < 1e-200) continue;
+            if (normal.Magnitude() < Tolerance::divisible) continue;
             normal.Normalize();
             // The thickness as the plane sees it.
             const gp_Vec within = normal - across * normal.Dot(across);
@@ -193,8 +194,9 @@ Result<std::vector<Station>> stationsOf(const Part& solid, const std::vector<std
     const gp_XYZ size = box.CornerMax().XYZ() - box.CornerMin().XYZ();
     int axis = 0;
     for (const int one : {1, 2})
-        if (size.Coord(one + 1) > size.Coord(axis + 1) * (1.0 + 1e-9)) axis = one;
-    for (const auto& part : reduced) (void)drawnBody(*part, 1e-3, progress);  // so that there are triangles
+        if (size.Coord(one + 1) > size.Coord(axis + 1) * (1.0 + Tolerance::rounding)) axis = one;
+    for (const auto& part : reduced)
+        (void)drawnBody(*part, RayField::usualDeviation, progress);  // so that there are triangles
     for (int i = 0; i < count; ++i) {
         Station station;
         station.axis = axis;
@@ -232,7 +234,7 @@ std::string stationsLine(const std::vector<Station>& stations) {
     }
     const char letter = "xyz"[stations.front().axis];
     const auto told = [letter](const char* what, const Off& off) {
-        return std::abs(off.share) < 5e-5
+        return std::abs(off.share) < 5e-5  // rounds to 0.00 %, as it is shown
                    ? fmt::format("{} the same", what)
                    : fmt::format("{} off by up to {} %, at {} = {}", what,
                                  readable(std::round(1e4 * off.share) / 100.0), letter, readable(off.at));

@@ -4,6 +4,7 @@
 #include <functional>
 #include <gp_Pln.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "reduce/beam_section.h"
 #include "reduce/body_slices.h"
@@ -29,7 +30,7 @@ BarPiece arcTo(const gp_Pnt& from, const gp_Vec& along, const gp_Pnt& to) {
     piece.from = from;
     piece.to = to;
     const gp_Vec chord(from, to), across = chord - along * chord.Dot(along);
-    if (across.Magnitude() < 1e-9 * chord.Magnitude()) return piece;
+    if (across.Magnitude() < Tolerance::exactDirection * chord.Magnitude()) return piece;
     const gp_Vec out = across.Normalized();
     const double radius = chord.SquareMagnitude() / (2.0 * chord.Dot(out));
     piece.about = gp_Ax1(from.Translated(out * radius), gp_Dir(along.Crossed(out)));
@@ -41,6 +42,7 @@ BarPiece arcTo(const gp_Pnt& from, const gp_Vec& along, const gp_Pnt& to) {
 std::vector<BarPiece> biarc(const gp_Pnt& from, const gp_Vec& leave, const gp_Pnt& to, const gp_Vec& arrive) {
     const gp_Vec chord(from, to), sum = leave + arrive;
     const double bend = 2.0 * (1.0 - leave.Dot(arrive)), ahead = chord.Dot(sum);
+    // Straight to rounding, where the quotient is its limit.
     const double reach = bend > 1e-12 ? (-ahead + std::sqrt(ahead * ahead + bend * chord.SquareMagnitude())) / bend
                                       : chord.SquareMagnitude() / (2.0 * ahead);
     const gp_Pnt joint((from.XYZ() + to.XYZ()) * 0.5 + (leave - arrive).XYZ() * (0.5 * reach));

@@ -19,6 +19,7 @@
 #include <TopoDS.hxx>
 
 #include "arrange/choice.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "model/lineage_builder.h"
@@ -67,7 +68,7 @@ public:
         Model model;
         model.parts.push_back(std::make_shared<Part>("matter", shape));
         model.occurrences.push_back({});
-        m_rays = std::make_unique<RayField>(model, std::vector<std::size_t>{}, 1e-3, progress);
+        m_rays = std::make_unique<RayField>(model, std::vector<std::size_t>{}, RayField::usualDeviation, progress);
     }
     /// The shortest chord through a point, of some thirteen directions [mm]; 0 outside.
     [[nodiscard]] double thicknessAt(const gp_Pnt& point) const {
@@ -87,7 +88,7 @@ public:
         double all = 0.0, thicker = 0.0;
         for (std::size_t t = 0; t < triangles.size(); t += step) {
             const gp_Dir inwards = gp_Dir(triangles[t].normal).Reversed();
-            const auto far = m_rays->first(triangles[t].middle, inwards, 1e-6 * m_rays->extent());
+            const auto far = m_rays->first(triangles[t].middle, inwards, m_rays->ownSkin());
             if (!far) continue;
             all += triangles[t].area;
             double most = 0.0;
@@ -173,7 +174,7 @@ std::optional<WallEnd> endAt(const Body& body, std::size_t w, int face, int edge
     gp_Vec along;
     curve.D1(middle, at, along);
     const gp_Vec normal = outwardNormal(body.topology().face(face), shape, middle);
-    if (along.SquareMagnitude() < 1e-200 || normal.SquareMagnitude() < 0.5) return std::nullopt;
+    if (along.SquareMagnitude() < Tolerance::divisible || normal.SquareMagnitude() < 0.5) return std::nullopt;
     // Out of the face: the face's material lies to the left of the edge as the face uses it.
     gp_Vec out = along.Normalized().Crossed(normal);
     for (const EdgeUse& use : body.topology().usesOf(edge))
@@ -225,7 +226,7 @@ TopoDS_Face stripThroughFlat(const Body& body, const WallEnd& end) {
         };
         return quadrilateral(a, b, b.Translated(way * far(b)), a.Translated(way * far(a)));
     }
-    if (wall.growth.Magnitude() > 1e-9) return {};
+    if (wall.growth.Magnitude() > Tolerance::noWay) return {};
     const TopoDS_Shape swept =
         BRepPrimAPI_MakePrism(body.topology().edge(end.edge), end.inwards * wall.thickness).Shape();
     return swept.ShapeType() == TopAbs_FACE ? TopoDS::Face(swept) : TopoDS_Face();
@@ -243,18 +244,19 @@ TopoDS_Face stripThroughRound(const Body& body, const WallEnd& end, const gp_Ax1
         const auto [a, b] = pastItsEnds(curve, thick);
         return quadrilateral(a, b, b.Translated(way), a.Translated(way));
     }
-    if (curve.GetType() != GeomAbs_Circle || !curve.Circle().Axis().Direction().IsParallel(axis.Direction(), 1e-6))
+    if (curve.GetType() != GeomAbs_Circle ||
+        !curve.Circle().Axis().Direction().IsParallel(axis.Direction(), Tolerance::sameDirection))
         return {};
     // Across a cone it is farther at one height than straight through.
     const gp_Vec outwards(curve.Circle().Location(), middle);
     const double lean = std::abs(end.inwards.Dot(outwards.Normalized()));
     const double change = (end.inwards.Dot(outwards) > 0.0 ? 1.0 : -1.0) * thick / std::max(lean, 0.1);
     gp_Circ other = curve.Circle();
-    if (other.Radius() + change < 1e-3 * thick) return {};
+    if (other.Radius() + change < 1e-3 * thick) return {};  // of the thickness: a smaller circle is drawn by no mesh
     other.SetRadius(other.Radius() + change);
     const gp_Pln plane(gp_Ax3(other.Position()));
     const gp_Circ &inner = change > 0.0 ? curve.Circle() : other, &outer = change > 0.0 ? other : curve.Circle();
-    if (last - first > 2.0 * M_PI - 1e-9) {
+    if (last - first > 2.0 * M_PI - Tolerance::parameter) {
         BRepBuilderAPI_MakeFace ring(plane, BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(outer).Edge()).Wire());
         ring.Add(TopoDS::Wire(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(inner).Edge()).Wire().Reversed()));
         return ring.Face();
@@ -287,7 +289,7 @@ bool alreadyThere(const TopoDS_Face& strip, const std::vector<TopoDS_Face>& stri
     return std::any_of(strips.begin(), strips.end(), [&](const TopoDS_Face& other) {
         const Skin its = skinOf(other);
         return own.centre.Distance(its.centre) < 10.0 * tolerance &&
-               std::abs(own.area - its.area) < 1e-6 * (own.area + its.area);
+               std::abs(own.area - its.area) < Tolerance::sameSize * (own.area + its.area);
     });
 }
 

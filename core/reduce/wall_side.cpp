@@ -4,6 +4,7 @@
 #include <BRepBndLib.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "reduce/walls.h"
 
@@ -32,7 +33,7 @@ WallSide sideOf(const TopoDS_Face& shape) {
 }
 
 std::optional<gp_Pnt2d> footIn(const WallSide& side, const gp_Pnt& point) {
-    const auto foot = footOn(side.surface, point, 1e-7);
+    const auto foot = footOn(side.surface, point, Tolerance::least);
     if (!foot) return std::nullopt;
     double uv[2]{foot->X(), foot->Y()};
     for (const int way : {0, 1})
@@ -66,7 +67,7 @@ bool WallProbe::between(const gp_Pnt& point) const {
     const auto near = [&](const std::vector<WallSide>& sides) {
         return std::any_of(sides.begin(), sides.end(), [&](const WallSide& side) {
             const auto off = footWithin(side, point);
-            return off && *off <= 1.02 * half + 0.6 * m_wall.uneven + 1e-9;
+            return off && *off <= 1.02 * half + 0.6 * m_wall.uneven + Tolerance::noWay;
         });
     };
     return near(m_faces->a) && near(m_faces->b);

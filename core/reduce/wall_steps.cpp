@@ -9,6 +9,7 @@
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
+#include "common/tolerance.h"
 
 // A rib's foot and a step look alike from the edge: in both the skin of a wall ends at an inner corner. Beyond a rib's
 // foot lies what is of no wall that runs along; beyond a step, at the depth of the wall's middle, lies another wall
@@ -41,11 +42,11 @@ std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edg
     gp_Pnt on;
     gp_Vec run;
     curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), on, run);
-    if (run.Magnitude() < 1e-12) return std::nullopt;
+    if (run.Magnitude() < Tolerance::noLength) return std::nullopt;
     if (!forward) run.Reverse();
     // The material lies to the left of a forward use, seen from outside.
     const gp_Vec away = run.Crossed(gp_Vec(out));
-    if (away.Magnitude() < 1e-12) return std::nullopt;
+    if (away.Magnitude() < Tolerance::noLength) return std::nullopt;
     return Beyond{on, gp_Dir(away), out};
 }
 
@@ -157,7 +158,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                                 at.Distance(deep) > 0.5 * walls[v].thicknessAt(deep) || !probes[v]->between(at))
                                 continue;
                             // Where the thinner one ends is the step: a round or a slope goes with the thicker one.
-                            step = step || walls[v].thickness >= walls[w].thickness * (1.0 - 1e-6);
+                            step = step || walls[v].thickness >= walls[w].thickness * (1.0 - Tolerance::atLimit);
                             together.join(static_cast<int>(w), static_cast<int>(v));
                             met = true;
                         }

@@ -17,6 +17,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -92,7 +93,8 @@ std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
 }
 
 bool oneAxis(const gp_Ax1& a, const gp_Ax1& b, double exact) {
-    return a.Direction().IsParallel(b.Direction(), 1e-6) && gp_Lin(a).Distance(b.Location()) <= exact;
+    return a.Direction().IsParallel(b.Direction(), Tolerance::sameDirection) &&
+           gp_Lin(a).Distance(b.Location()) <= exact;
 }
 
 /// Two tori whose tubes run round one circle.
@@ -110,7 +112,7 @@ bool sameCarrier(const Carrier& a, const Carrier& b, double exact) {
     if (a.kind != b.kind || a.body != b.body || a.inward != b.inward) return false;
     switch (a.kind) {
         case GeomAbs_Plane:
-            return a.axis.Direction().IsEqual(b.axis.Direction(), 1e-6) &&
+            return a.axis.Direction().IsEqual(b.axis.Direction(), Tolerance::sameDirection) &&
                    std::abs(gp_Vec(a.axis.Location(), b.axis.Location()).Dot(a.axis.Direction())) <= exact;
         case GeomAbs_Cylinder:
             return oneAxis(a.axis, b.axis, exact) && std::abs(a.radius - b.radius) <= exact;
@@ -119,7 +121,7 @@ bool sameCarrier(const Carrier& a, const Carrier& b, double exact) {
         case GeomAbs_Cone:
             return oneAxis(a.axis, b.axis, exact) &&
                    std::abs(std::abs(radiusAt(a, b.axis.Location())) - std::abs(b.radius)) <= exact &&
-                   std::abs(std::abs(a.angle) - std::abs(b.angle)) < 1e-6;
+                   std::abs(std::abs(a.angle) - std::abs(b.angle)) < Tolerance::sameDirection;
         case GeomAbs_Torus:
             return oneCircle(a, b, exact) && std::abs(a.radius - b.radius) <= exact;
         default:
@@ -134,7 +136,7 @@ std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, doubl
     double thick = 0.0;
     switch (a.kind) {
         case GeomAbs_Plane:
-            if (!a.axis.Direction().IsOpposite(b.axis.Direction(), 1e-6)) return std::nullopt;
+            if (!a.axis.Direction().IsOpposite(b.axis.Direction(), Tolerance::sameDirection)) return std::nullopt;
             thick = -gp_Vec(a.axis.Location(), b.axis.Location()).Dot(a.axis.Direction());
             break;
         case GeomAbs_Cylinder:
@@ -148,7 +150,7 @@ std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, doubl
         case GeomAbs_Cone: {
             if (a.inward || !b.inward || !oneAxis(a.axis, b.axis, exact)) return std::nullopt;
             const double sense = a.axis.Direction().Dot(b.axis.Direction()) > 0.0 ? 1.0 : -1.0;
-            if (std::abs(a.angle - sense * b.angle) > 1e-6) return std::nullopt;
+            if (std::abs(a.angle - sense * b.angle) > Tolerance::sameDirection) return std::nullopt;
             thick = (radiusAt(a, b.axis.Location()) - b.radius) * std::cos(a.angle);
             break;
         }
@@ -167,7 +169,7 @@ std::optional<double> thicknessBetween(const Carrier& a, const Carrier& b, doubl
 std::optional<gp_Pln> halfway(const Carrier& a, const Carrier& b) {
     if (a.kind != GeomAbs_Plane || b.kind != GeomAbs_Plane || a.body != b.body) return std::nullopt;
     const double lean = a.axis.Direction().Angle(b.axis.Direction().Reversed());
-    if (lean < 1e-6 || lean > 10.0 * M_PI / 180.0) return std::nullopt;
+    if (lean < Tolerance::sameDirection || lean > 10.0 * M_PI / 180.0) return std::nullopt;
     const gp_Vec na(a.axis.Direction()), nb(b.axis.Direction());
     const gp_Dir normal(na - nb);
     // A point of both planes, or near it: any point that is as far below the one as below the other lies halfway.
@@ -190,7 +192,7 @@ std::optional<std::pair<double, gp_Pnt>> across(const gp_Pnt& from, const gp_Vec
 bool isUnevenBend(const Carrier& a, const Carrier& b, double exact) {
     if (a.kind != GeomAbs_Cylinder || b.kind != GeomAbs_Cylinder || a.body != b.body || a.inward || !b.inward)
         return false;
-    if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-6)) return false;
+    if (!a.axis.Direction().IsParallel(b.axis.Direction(), Tolerance::sameDirection)) return false;
     const double apart = gp_Lin(a.axis).Distance(b.axis.Location());
     return apart > exact && apart < 0.5 * (a.radius + b.radius);
 }
@@ -210,7 +212,7 @@ std::optional<double> throughBend(const gp_Pnt& point, const gp_Vec& inwards, co
     const gp_Vec p = off - axis * off.Dot(axis), w = inwards - axis * inwards.Dot(axis);
     const double a = w.SquareMagnitude(), b = p.Dot(w), c = p.SquareMagnitude() - inner.radius * inner.radius;
     const double root = b * b - a * c;
-    if (a < 1e-12 || root < 0.0) return std::nullopt;
+    if (a < 1e-12 || root < 0.0) return std::nullopt;  // of a quadratic in unit numbers: no square term is left
     const double far = (-b - std::sqrt(root)) / a;
     if (far <= 0.0) return std::nullopt;
     // Where it comes out at a slant the two are no sides of one wall.
@@ -372,7 +374,7 @@ void stepsOfPlates(const Incidence& topology, std::vector<Wall>& walls) {
 Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
     return guarded("Looking for walls", [&]() -> Result<std::vector<Wall>> {
         const Incidence& topology = part.incidence();
-        constexpr double exact = 1e-6;
+        constexpr double exact = Tolerance::samePlace;
         std::vector<Carrier> carriers;
         for (int f = 1; f <= topology.faceCount(); ++f) {
             if (topology.bodyOf(f) < 0) continue;
@@ -395,7 +397,8 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
         // The nearest first: what has an opposite side right behind it is no side of anything farther away, as the
         // skins of many ribs beside each other would be of all that lies between them.
         const auto outside = [&](double thick) {
-            return thick < from * (1.0 - 1e-9) || (upTo > 0.0 && thick > upTo * (1.0 + 1e-9));
+            return thick < from * (1.0 - Tolerance::rounding) ||
+                   (upTo > 0.0 && thick > upTo * (1.0 + Tolerance::rounding));
         };
         struct Pair {
             double thickness;  // without end where it is not one
@@ -467,7 +470,7 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     gp_Vec du, dv;
                     side.surface->D1(uv.X(), uv.Y(), point, du, dv);
                     gp_Vec normal = du.Crossed(dv);
-                    if (normal.SquareMagnitude() < 1e-200) continue;
+                    if (normal.SquareMagnitude() < Tolerance::divisible) continue;
                     normal.Normalize();
                     if (shape.Orientation() == TopAbs_REVERSED) normal.Reverse();
                     double thick = constant ? pair.thickness : 0.0;
@@ -484,6 +487,7 @@ Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, 
                     }
                     for (std::size_t s = 0; s < sidesB.size(); ++s) {
                         const auto off = footWithin(*sidesB[s].second, there);
+                        // Of the thickness, by which a wall's face may lie off its fellow.
                         if (!off || *off > 1e-3 * thick + exact) continue;
                         facesB.insert(sidesB[s].first);
                         ++behind;

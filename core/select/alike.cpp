@@ -3,6 +3,7 @@
 #include <BRepAdaptor_Curve.hxx>
 #include <GCPnts_AbscissaPoint.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 
 namespace rasoir::select {
@@ -31,7 +32,7 @@ Traits traitsOf(const Part& part) {
         if (BRep_Tool::Degenerated(edge) || BRep_Tool::Curve(edge, first, last).IsNull()) continue;
         const BRepAdaptor_Curve curve(edge);
         own.kind = static_cast<int>(curve.GetType()) + 1;
-        own.length = GCPnts_AbscissaPoint::Length(curve, 1e-6);
+        own.length = GCPnts_AbscissaPoint::Length(curve, Tolerance::least);
         if (curve.GetType() == GeomAbs_Circle) own.radius = curve.Circle().Radius();
     }
     return traits;

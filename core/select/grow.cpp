@@ -5,6 +5,7 @@
 #include <queue>
 #include <TopExp.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/round_surface.h"
 #include "topology/edge_angle.h"
 
@@ -58,7 +59,7 @@ std::optional<gp_Dir> leaving(const Incidence& topology, int edge, int vertex, b
     gp_Pnt point;
     gp_Vec along;
     curve.D1(atEnd ? curve.LastParameter() : curve.FirstParameter(), point, along);
-    if (along.Magnitude() < 1e-12) return std::nullopt;
+    if (along.Magnitude() < Tolerance::noLength) return std::nullopt;
     return gp_Dir(atEnd ? along.Reversed() : along);
 }
 
@@ -155,12 +156,14 @@ std::set<int> featureFaces(const Part& part, int face, const std::vector<survey:
         if (blends)
             return flooded(topology, {face}, [&](int edge, int, int to) {
                 const auto& r = roundOf(to);
+                // Of the radius: rounds of one chain, some of which may be fitted.
                 return r && r->kind != SurfaceKind::Cone && std::abs(r->radius - own->radius) <= 1e-4 * own->radius &&
                        isSmooth(topology, edge, 0.01);
             });
     }
-    return flooded(topology, {face},
-                   [&](int, int, int to) { return sameSurface(topology.face(face), topology.face(to), 1e-5); });
+    return flooded(topology, {face}, [&](int, int, int to) {
+        return sameSurface(topology.face(face), topology.face(to), Tolerance::sameSkin);
+    });
 }
 
 std::set<int> loopOf(const Incidence& topology, int edge, int face) {

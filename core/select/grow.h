@@ -3,6 +3,7 @@
 #pragma once
 #include <set>
 
+#include "common/tolerance.h"
 #include "model/model.h"
 #include "survey/holes.h"
 
@@ -11,12 +12,12 @@ namespace rasoir::select {
 /// All faces reached from these over smooth edges: faces meeting at less than `sameNormal` [rad]. Seams count as
 /// smooth, so half of a split cylinder brings the other half.
 [[nodiscard]] std::set<int> tangentFaces(const Incidence& topology, const std::set<int>& faces,
-                                         double sameNormal = 0.01);
+                                         double sameNormal = Tolerance::smooth);
 
 /// Edges that run on from these without a bend: at each end the one edge that leaves in the same direction (within
 /// `sameNormal`).
 [[nodiscard]] std::set<int> tangentEdges(const Incidence& topology, const std::set<int>& edges,
-                                         double sameNormal = 0.01);
+                                         double sameNormal = Tolerance::smooth);
 
 /// The faces and all that share an edge with them.
 [[nodiscard]] std::set<int> adjacentFaces(const Incidence& topology, const std::set<int>& faces);

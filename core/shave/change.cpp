@@ -22,6 +22,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -44,7 +45,7 @@ std::set<int> piecesOf(const Incidence& topology, int face) {
     std::vector<int> row{face};
     for (std::size_t i = 0; i < row.size(); ++i)
         for (const int g : topology.neighboursOf(row[i]))
-            if (!pieces.contains(g) && sameSurface(topology.face(face), topology.face(g), 1e-6)) {
+            if (!pieces.contains(g) && sameSurface(topology.face(face), topology.face(g), Tolerance::samePlace)) {
                 pieces.insert(g);
                 row.push_back(g);
             }
@@ -147,7 +148,7 @@ Result<Outcome> moveFaces(const Model& model, const MoveFaces& step, Progress& p
             return std::string("would turn the body inside out there");
         };
         const std::string what = fmt::format("{} of {}", counted(all.size(), "face"), part.name);
-        const auto moved = changeIn(outcome, p, surfaces, model.tolerances().samePoint, objection, &progress);
+        const auto moved = changeIn(outcome, p, surfaces, model.samePoint(), objection, &progress);
         if (moved)
             outcome.items.push_back(
                 {fmt::format("{} moved; no corner farther than {} mm", what, readable(*moved)), true, {}, *moved});
@@ -214,7 +215,7 @@ Result<Outcome> resizeHoles(const Model& model, const ResizeHoles& step, Progres
                                              readable(2.0 * round->radius), part.name);
         const bool grows = (0.5 * step.diameter < round->radius) == round->inward;
         const auto moved = changeIn(
-            outcome, found->part, surfaces, model.tolerances().samePoint,
+            outcome, found->part, surfaces, model.samePoint(),
             [grows](const heal::Resurfaced& made) {
                 return (made.change > 0.0) == grows ? std::optional<std::string>()
                                                     : std::string("would turn the body inside out there");
@@ -249,10 +250,10 @@ Surface simpleSurface(const TopoDS_Face& face, double tolerance, double& off) {
     gp_Vec du, dv;
     own->D1(0.5 * (u0 + u1), 0.5 * (v0 + v1), at, du, dv);
     std::vector<Surface> candidates;
-    if (du.Crossed(dv).SquareMagnitude() > 1e-24) {
+    if (du.Crossed(dv).SquareMagnitude() > Tolerance::noLengthSquare) {
         // The plane through three far corners: the normal in the middle alone would tilt it.
         const gp_Vec a(points[0], points[8]), b(points[0], points[72]);
-        if (a.Crossed(b).SquareMagnitude() > 1e-24)
+        if (a.Crossed(b).SquareMagnitude() > Tolerance::noLengthSquare)
             candidates.push_back(new Geom_Plane(points[0], gp_Dir(a.Crossed(b))));
     }
     if (const auto round = roundSurface(face, tolerance)) {
@@ -263,7 +264,7 @@ Surface simpleSurface(const TopoDS_Face& face, double tolerance, double& off) {
         if (closes) out.Reverse();
         out -= gp_Vec(round->axis.Direction()) * out.Dot(gp_Vec(round->axis.Direction()));
         const gp_Dir across =
-            out.Magnitude() > 1e-9
+            out.Magnitude() > Tolerance::noWay
                 ? gp_Dir(out.Reversed())
                 : gp_Ax2(round->axis.Location(), round->axis.Direction()).XDirection();  // the seam lies opposite
         const gp_Ax3 place(round->axis.Location(), round->axis.Direction(), across);
@@ -328,6 +329,7 @@ Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Pro
         return fail(ProblemKind::BadInput, "The deviation must be a positive length.");
     const auto chosen = partsNamed(model, step.parts);
     if (!chosen) return tl::unexpected(chosen.error());
+    // Of the target size: no element would show it.
     const double allowed = step.upTo > 0.0 ? step.upTo : 1e-3 * model.targetSize;
     Outcome outcome;
     outcome.model = model;
@@ -351,8 +353,7 @@ Result<Outcome> simplifyFaces(const Model& model, const SimplifyFaces& step, Pro
             if (!simple || simple->IsNull()) continue;
             const std::string what = fmt::format("face {} of {}", f, model.parts[p]->name);
             const auto moved = changeIn(
-                outcome, p, {{numberNow[static_cast<std::size_t>(f)], *simple}},
-                std::max(model.tolerances().samePoint, off),
+                outcome, p, {{numberNow[static_cast<std::size_t>(f)], *simple}}, std::max(model.samePoint(), off),
                 [allowed, area = areaOf(topology.face(f))](const heal::Resurfaced& made) -> std::optional<std::string> {
                     if (made.moved > 4.0 * allowed)
                         return fmt::format("would move a corner by {} mm", readable(made.moved));

@@ -11,6 +11,7 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "heal/lineage_of.h"
@@ -264,7 +265,7 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
 
     Outcome outcome;
     outcome.model = model;
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::size_t removed = 0, asked = 0;
     std::vector<char> met(step.chosenAt.size(), false);
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
@@ -284,8 +285,8 @@ Result<Outcome> removeHoles(const Model& model, const RemoveHoles& step, Progres
             };
             for (std::size_t i = 0; i < met.size(); ++i) met[i] = met[i] || isAt({step.chosenAt[i]});
             if (choice->keeps(p, hole.faces) || isAt(step.keptAt)) continue;
-            const bool rule = byRule && hole.size <= step.upTo * (1.0 + 1e-6) &&
-                              hole.size >= step.from * (1.0 - 1e-6) && (step.bores || !hole.bore) &&
+            const bool rule = byRule && hole.size <= step.upTo * (1.0 + Tolerance::atLimit) &&
+                              hole.size >= step.from * (1.0 - Tolerance::atLimit) && (step.bores || !hole.bore) &&
                               std::find(kinds.begin(), kinds.end(), survey::holeKindName(hole.kind)) != kinds.end();
             if (rule || choice->chooses(p, hole.faces) || isAt(step.chosenAt)) taken.push_back(std::move(hole));
         }

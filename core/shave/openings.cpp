@@ -66,7 +66,7 @@ std::optional<std::pair<double, gp_Pnt>> mouth(const Incidence& topology, const 
                 before = at;
             }
         }
-    if (!base || std::abs(twice) < 1e-12) return std::nullopt;
+    if (!base || std::abs(twice) < 1e-12) return std::nullopt;  // [mm2] an outline without area
     return std::pair(0.5 * std::abs(twice), gp_Pnt(moment / twice));
 }
 
@@ -115,6 +115,7 @@ Result<Opening> openingAt(const Part& part, int face, double targetSize, Progres
     // What lies square to the axis is a floor, and stays.
     for (const int f : faces) {
         const auto normal = outwardsOf(topology.face(f));
+        // [rad] what looks along the opening is its floor, drawn by whatever means.
         if (!normal || normal->Direction().Angle(opening.axis.Direction()) > 1e-3) opening.walls.push_back(f);
     }
     return opening;
@@ -156,8 +157,7 @@ Result<Outcome> roundOpenings(const Model& model, const RoundOpenings& step, Pro
             const heal::FreshFace wall{new Geom_CylindricalSurface(
                                            gp_Ax3(opening->axis.Location(), opening->axis.Direction()), 0.5 * diameter),
                                        true};
-            auto removal =
-                heal::reface(sequence.now(), {opening->walls, {wall}, opening->axis}, model.tolerances().samePoint);
+            auto removal = heal::reface(sequence.now(), {opening->walls, {wall}, opening->axis}, model.samePoint());
             Item item{fmt::format("{}: one hole Ø {} mm", name, readable(diameter)), removal.has_value(), {}, diameter};
             if (removal) {
                 const double taken = 0.25 * M_PI * diameter * diameter * opening->depth(),

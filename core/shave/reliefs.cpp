@@ -11,6 +11,7 @@
 #include <map>
 #include <set>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -242,8 +243,9 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         std::sort(found->begin(), found->end(),
                   [](const Relief& a, const Relief& b) { return a.faces.size() < b.faces.size(); });
         for (Relief& relief : *found) {
-            const bool rule = byRule && kinds.contains(relief.kind) && relief.size() <= step.upTo * (1.0 + 1e-6) &&
-                              relief.size() >= step.from * (1.0 - 1e-6) && !choice->keeps(p, relief.faces);
+            const bool rule =
+                byRule && kinds.contains(relief.kind) && relief.size() <= step.upTo * (1.0 + Tolerance::atLimit) &&
+                relief.size() >= step.from * (1.0 - Tolerance::atLimit) && !choice->keeps(p, relief.faces);
             const bool chosen = std::erase_if(unserved, [&](int f) {
                                     return std::binary_search(relief.faces.begin(), relief.faces.end(), f);
                                 }) > 0;
@@ -272,7 +274,7 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         Sequence sequence(model.parts[p]);
         std::vector<Result<void>> done;
         if (!wanted.empty()) {
-            auto removal = heal::removeFaces(part, wanted, model.tolerances().samePoint, progress);
+            auto removal = heal::removeFaces(part, wanted, model.samePoint(), progress);
             if (!removal) return tl::unexpected(removal.error());
             done = std::move(removal->items);
             if (!removal->shape.IsNull()) sequence.take(removal->shape, removal->lineage);
@@ -280,7 +282,7 @@ Result<Outcome> removeReliefs(const Model& model, const RemoveReliefs& step, Pro
         const std::vector<int> most = largestSides(part, taken);
         while (done.size() < taken.size()) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
-            done.push_back(levelled(sequence, taken[done.size()], most[done.size()], model.tolerances().samePoint));
+            done.push_back(levelled(sequence, taken[done.size()], most[done.size()], model.samePoint()));
         }
         for (std::size_t i = 0; i < taken.size(); ++i) {
             Item item{nameOf(taken[i]) + " in " + part.name, done[i].has_value(), {}, taken[i].size()};

@@ -149,7 +149,7 @@ Result<Outcome> addRounds(const Model& model, const AddRounds& step, Progress&) 
             if (topology.facesAt(e) != 2 || BRep_Tool::Degenerated(topology.edge(e))) continue;
             const EdgeProbe probe(topology.edge(e));
             if (const double own = probe.nearest(point).distance;
-                own < distance && own <= 0.01 * probe.length() + 10.0 * model.tolerances().samePoint) {
+                own < distance && own <= 0.01 * probe.length() + 10.0 * model.samePoint()) {
                 distance = own;
                 best = e;
             }
@@ -220,7 +220,7 @@ Result<Outcome> restoreRounds(const Model& model, const RestoreRounds& step, Pro
             for (const survey::StressNote& note : survey::stressNotes(*outcome.model.parts[p])) {
                 const Incidence& topology = outcome.model.parts[p]->incidence();
                 const auto here = std::find_if(note.edges.begin(), note.edges.end(), [&](int own) {
-                    return EdgeProbe(topology.edge(own)).nearest(at).distance <= 10.0 * model.tolerances().samePoint;
+                    return EdgeProbe(topology.edge(own)).nearest(at).distance <= 10.0 * model.samePoint();
                 });
                 if (here == note.edges.end()) continue;
                 auto one = rounded(*outcome.model.parts[p], {{*here, radius}});
@@ -279,7 +279,7 @@ Result<Outcome> resizeRounds(const Model& model, const ResizeRounds& step, Progr
                 chains.push_back(*own);
         }
         const std::string what = fmt::format("{} of {}", counted(chains.size(), "round"), part.name);
-        auto sharp = withoutRounds(part, chains, model.tolerances().samePoint, progress);
+        auto sharp = withoutRounds(part, chains, model.samePoint(), progress);
         if (sharp)
             for (auto& [edge, radius] : sharp->edges) radius = step.radius;
         auto made = sharp ? rounded(*sharp->made.part, sharp->edges) : tl::unexpected(sharp.error());

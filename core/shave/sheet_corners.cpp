@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/surface_meeting.h"
@@ -107,7 +108,7 @@ Result<Outcome> squareCorners(const Model& model, const SquareCorners& step, Pro
     outcome.model = model;
     std::size_t gone = 0;
     std::vector<char> met(step.chosenAt.size(), false);
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
         if (!choice->isRuled(model, p) || part.shape.IsNull() || part.lump) continue;
@@ -126,8 +127,8 @@ Result<Outcome> squareCorners(const Model& model, const SquareCorners& step, Pro
             if (std::any_of(step.keptAt.begin(), step.keptAt.end(), isAt)) continue;
             const bool side = step.sides.empty() || std::find(step.sides.begin(), step.sides.end(),
                                                               corner.outer ? "outer" : "inner") != step.sides.end();
-            if (chosen || (side && step.upTo > 0.0 && corner.radius <= step.upTo * (1.0 + 1e-6) &&
-                           corner.radius >= step.from * (1.0 - 1e-6)))
+            if (chosen || (side && step.upTo > 0.0 && corner.radius <= step.upTo * (1.0 + Tolerance::atLimit) &&
+                           corner.radius >= step.from * (1.0 - Tolerance::atLimit)))
                 taken.push_back(std::move(corner));
         }
         if (taken.empty()) continue;

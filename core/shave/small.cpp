@@ -5,6 +5,7 @@
 #include <BRep_Tool.hxx>
 #include <set>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -280,7 +281,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         for (const Small& small : *found) {
             const auto isAt = [&](const std::array<double, 3>& at) {
                 return small.middle.Distance(gp_Pnt(at[0], at[1], at[2])) <=
-                       std::max(0.05 * small.size, 10.0 * model.tolerances().samePoint);
+                       std::max(0.05 * small.size, 10.0 * model.samePoint());
             };
             bool chosen = false;
             for (std::size_t i = 0; i < met.size(); ++i)
@@ -290,11 +291,12 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
                 }
             if (std::any_of(step.keptAt.begin(), step.keptAt.end(), isAt)) continue;
             const double upTo = small.kind == SmallKind::Face ? step.facesUpTo : step.edgesUpTo;
-            if (chosen || (small.size <= upTo * (1.0 + 1e-6) && small.size >= step.from * (1.0 - 1e-6) && upTo > 0.0))
+            if (chosen || (small.size <= upTo * (1.0 + Tolerance::atLimit) &&
+                           small.size >= step.from * (1.0 - Tolerance::atLimit) && upTo > 0.0))
                 taken.push_back(small);
         }
         if (taken.empty()) continue;
-        Tidier tidier(model.parts[p], model.tolerances().samePoint, progress);
+        Tidier tidier(model.parts[p], model.samePoint(), progress);
         std::vector<std::pair<std::size_t, const Small*>> divided;  // edges that merely divide a curve, and their items
         // Edges that are to shrink come last, all at once where that can be.
         std::stable_partition(taken.begin(), taken.end(), [](const Small& small) {
@@ -354,7 +356,7 @@ Result<Outcome> removeSmall(const Model& model, const RemoveSmall& step, Progres
         if (!divided.empty()) {
             std::vector<int> edges;
             for (const auto& [i, small] : divided) edges.push_back(small->number);
-            const auto merged = withWholeCurves(sequence, edges, model.tolerances().samePoint, progress);
+            const auto merged = withWholeCurves(sequence, edges, model.samePoint(), progress);
             if (!merged && merged.error().kind == ProblemKind::Cancelled) return tl::unexpected(merged.error());
             for (const auto& [i, small] : divided) {
                 Item& item = outcome.items[i];

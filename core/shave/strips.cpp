@@ -8,6 +8,7 @@
 #include <GProp_GProps.hxx>
 #include <set>
 
+#include "common/tolerance.h"
 #include "shave/choice.h"
 #include "shave/companions.h"
 #include "survey/stress_notes.h"
@@ -74,7 +75,7 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
     if (!choice) return tl::unexpected(choice.error());
     Outcome outcome;
     outcome.model = model;
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::size_t removed = 0, asked = 0;
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
         const Part& part = *model.parts[p];
@@ -88,8 +89,8 @@ Result<Outcome> removeStrips(const Model& model, const RemoveStrips& step, Strip
             if (chain.kind != kind || choice->keeps(p, chain.faces)) continue;
             const std::string side = chain.convex ? "outer" : "inner";
             const bool rule =
-                byRule && chain.size <= step.upTo * (1.0 + 1e-6) && chain.size >= step.from * (1.0 - 1e-6) &&
-                (step.bends || !chain.bend) &&
+                byRule && chain.size <= step.upTo * (1.0 + Tolerance::atLimit) &&
+                chain.size >= step.from * (1.0 - Tolerance::atLimit) && (step.bends || !chain.bend) &&
                 (step.sides.empty() || std::find(step.sides.begin(), step.sides.end(), side) != step.sides.end());
             if (rule || choice->chooses(p, chain.faces)) taken.push_back(std::move(chain));
         }
@@ -322,7 +323,7 @@ Result<Outcome> removeFaces(const Model& model, const RemoveFaces& step, Progres
     }
     Outcome outcome;
     outcome.model = model;
-    const double tolerance = model.tolerances().samePoint;
+    const double tolerance = model.samePoint();
     std::size_t removed = 0;
     for (const auto& [p, faces] : picked) {
         const Part& part = *model.parts[p];

@@ -11,6 +11,7 @@
 #include <gp_Lin.hxx>
 #include <set>
 
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -92,8 +93,9 @@ private:
     std::set<int> m_region;
 
     [[nodiscard]] std::optional<RoundSurface> aboutAxis(int f) const {
-        const auto round = roundSurface(m_topology.face(f), 1e-4);
+        const auto round = roundSurface(m_topology.face(f), 1e-4);  // [mm] flanks that were written as splines
         if (!round || (round->kind != SurfaceKind::Cylinder && round->kind != SurfaceKind::Cone)) return std::nullopt;
+        // [rad] flanks that were written as splines have an axis by fitting; of the thread, for the same reason.
         if (!m_thread.axis.Direction().IsParallel(round->axis.Direction(), 1e-3) ||
             gp_Lin(m_thread.axis).Distance(round->axis.Location()) > 1e-3 * m_thread.major)
             return std::nullopt;
@@ -221,8 +223,8 @@ Result<Outcome> plainThreads(const Model& model, const PlainThreads& step, Progr
                             "Pick a flank of a thread.", {model.parts[p]->name, {face}, {}});
         std::vector<survey::Thread> taken;
         for (const survey::Thread& thread : *found) {
-            const bool rule = byRule && thread.major <= step.upTo * (1.0 + 1e-6) &&
-                              thread.major >= step.from * (1.0 - 1e-6) && !choice->keeps(p, thread.faces);
+            const bool rule = byRule && thread.major <= step.upTo * (1.0 + Tolerance::atLimit) &&
+                              thread.major >= step.from * (1.0 - Tolerance::atLimit) && !choice->keeps(p, thread.faces);
             if (rule || choice->chooses(p, thread.faces)) taken.push_back(thread);
         }
         Sequence sequence(model.parts[p]);
@@ -242,7 +244,7 @@ Result<Outcome> plainThreads(const Model& model, const PlainThreads& step, Progr
                                      "Make it plain in a step of its own.");
             if (faces) {
                 thread.faces = *faces;
-                done = withPlain(sequence.now(), thread, diameter, model.tolerances().samePoint);
+                done = withPlain(sequence.now(), thread, diameter, model.samePoint());
             }
             item.done = done.has_value();
             if (done) {

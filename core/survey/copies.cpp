@@ -11,6 +11,7 @@
 #include <GProp_GProps.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/round_surface.h"
 
 namespace rasoir::survey {
@@ -148,6 +149,7 @@ private:
     double m_tolerance;
 
     bool alike(const Landmark& a, const Landmark& b) const {
+        // [rad] a half angle, of two files' digits.
         return a.kind == b.kind && close(a.reach, b.reach, 2.0 * m_tolerance) &&
                close(a.size, b.size, 20.0 * m_tolerance * m_a.size) && close(a.spread, b.spread, 4.0 * m_tolerance) &&
                close(a.radius, b.radius, a.kind == static_cast<int>(SurfaceKind::Cone) ? 1e-4 : 2.0 * m_tolerance);
@@ -205,7 +207,7 @@ private:
         }
         for (const Landmark* q1 : partnersOf(*first)) {
             const gp_Vec toQ1(m_b.centre, q1->point);
-            if (toQ1.Magnitude() < 1e-12) continue;
+            if (toQ1.Magnitude() < Tolerance::noLength) continue;
             if (second == nullptr) {
                 // All in one line. In a body of revolution the turn about the line is free.
                 if (!m_a.plainlyRound || !m_b.plainlyRound) return std::nullopt;
@@ -220,7 +222,7 @@ private:
             for (const Landmark* q2 : partnersOf(*second)) {
                 if (!close(q1->point.Distance(q2->point), apart, 4.0 * m_tolerance)) continue;
                 const gp_Vec toQ2(m_b.centre, q2->point), toSecond(c, second->point);
-                if (toQ1.Crossed(toQ2).Magnitude() < 1e-9 * toQ1.Magnitude() * m_a.size) continue;
+                if (toQ1.Crossed(toQ2).Magnitude() < Tolerance::rounding * toQ1.Magnitude() * m_a.size) continue;
                 const gp_Ax3 here(c, gp_Dir(toFirst), gp_Dir(toSecond));
                 gp_Ax3 there(m_b.centre, gp_Dir(toQ1), gp_Dir(toQ2));
                 if (auto copy = accepted(between(here, there), false)) return copy;
@@ -283,7 +285,7 @@ Result<std::vector<CopyGroup>> findCopies(const Model& model, double tolerance, 
                 const double allowed = tolerance > 0.0
                                            ? tolerance
                                            : std::clamp(std::max(portraits[original].claimed, portraits[p].claimed),
-                                                        1e-5 * size, 1e-4 * size);
+                                                        1e-5 * size, 1e-4 * size);  // see the header
                 auto copy = Matcher(portraits[original], portraits[p], allowed).match();
                 if (!copy) continue;
                 copy->part = p;

@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
 #include "model/on_purpose.h"
@@ -249,7 +250,7 @@ private:
             }
             defect.faces.assign(faces.begin(), faces.end());
             defect.edges.assign(edges.begin(), edges.end());
-            defect.where = gp_Pnt(sum / std::max(defect.length, 1e-12));
+            defect.where = gp_Pnt(sum / std::max(defect.length, Tolerance::noLength));
             const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
             defect.size = std::max({high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
             // The area that any skin over the loop shows along the direction in which it shows most: exact for flat
@@ -262,7 +263,7 @@ private:
                 lowest = std::min(lowest, height);
                 highest = std::max(highest, height);
             }
-            const bool isFlat = highest - lowest < 0.1 * std::max(defect.size, 1e-12);
+            const bool isFlat = highest - lowest < 0.1 * std::max(defect.size, Tolerance::noLength);
             const double covers = isFlat ? 0.5 * spanned.Modulus() : defect.length * defect.length / (4.0 * M_PI),
                          skin = skinArea[skinOf[defect.faces.front()]];
             if (m_isWalls) {
@@ -342,7 +343,7 @@ private:
                        !m_onPurpose.contains({EntityKind::Edge, e}) &&
                        edgeAngle(m_topology, e).kind == EdgeKind::Smooth &&
                        sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face),
-                                   std::max(m_limits.exact, 1e-5))) {
+                                   std::max(m_limits.exact, Tolerance::sameSkin))) {
                 Defect defect = base(DefectKind::NeedlessEdge);
                 defect.what = fmt::format("Edge {} divides one {} in two.", e,
                                           surfaceKindName(surfaceKind(m_topology.face(uses[0].face))));
@@ -383,8 +384,9 @@ private:
             if (one.GetType() != two.GetType() || (one.GetType() != GeomAbs_Line && one.GetType() != GeomAbs_Circle))
                 continue;
             const EdgeProbe probe(m_topology.edge(a));
-            const double tolerance = 10.0 * std::max(m_limits.exact, 1e-6);
-            if (one.GetType() == GeomAbs_Line && !one.Line().Direction().IsParallel(two.Line().Direction(), 1e-6))
+            const double tolerance = 10.0 * std::max(m_limits.exact, Tolerance::samePlace);
+            if (one.GetType() == GeomAbs_Line &&
+                !one.Line().Direction().IsParallel(two.Line().Direction(), Tolerance::sameDirection))
                 continue;
             if (one.GetType() == GeomAbs_Circle &&
                 (one.Circle().Location().Distance(two.Circle().Location()) > tolerance ||
@@ -424,8 +426,10 @@ private:
         for (std::size_t i = 0; i < order.size(); ++i)
             for (std::size_t j = i + 1; j < order.size(); ++j) {
                 const FaceSize &a = m_faces[order[i]], &b = m_faces[order[j]];
+                // Of the face: one that came twice may have been converted twice.
                 const double tolerance = std::max(10.0 * m_limits.exact, 1e-3 * std::sqrt(std::max(a.area, b.area)));
                 if (b.centre.X() - a.centre.X() > tolerance) break;
+                // Of the area, for the same reason.
                 if (a.centre.Distance(b.centre) > tolerance ||
                     std::abs(a.area - b.area) > 2e-3 * std::max(a.area, b.area) || a.area <= 0.0)
                     continue;
@@ -506,7 +510,7 @@ private:
         }
         for (const auto& [skin, own] : bySkin) {
             const auto& [area, faces] = own;
-            if (area > 1e-3 * largest ||
+            if (area > 1e-3 * largest ||  // of the largest body: a speck beside it
                 std::any_of(faces.begin(), faces.end(), [&](int f) { return m_doubledFaces.contains(f); }))
                 continue;
             Bnd_Box box;
@@ -553,7 +557,7 @@ private:
                 }
                 defect.where = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
                 defect.what = fmt::format("A void of {} inside, {} cm³.", counted(defect.faces.size(), "face"),
-                                          readable(1e-3 * defect.size));
+                                          readable(1e-3 * defect.size));  // mm3 to cm3
                 defect.remedy = "Delete its faces if it is to be filled.";
                 add(std::move(defect));
             }

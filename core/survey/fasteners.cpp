@@ -5,6 +5,7 @@
 #include <ElCLib.hxx>
 #include <gp_Lin.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/round_surface.h"
 
 namespace rasoir::survey {
@@ -76,9 +77,11 @@ std::optional<AxialBody> axialBody(const Incidence& topology, const std::vector<
         if (round != rounds.end()) {
             const RoundSurface& r = round->second;
             const double apart = line.Distance(r.axis.Location());
-            const bool shares = r.kind == SurfaceKind::Sphere ? apart < 1e-3 * r.radius
-                                                              : r.axis.IsParallel(body.axis, 1e-4) &&
-                                                                    apart < 1e-3 * std::max(r.radius, r.ringRadius);
+            // Of the radius: one body of revolution, parts of which may be fitted.
+            const bool shares = r.kind == SurfaceKind::Sphere
+                                    ? apart < 1e-3 * r.radius
+                                    : r.axis.IsParallel(body.axis, Tolerance::fittedDirection) &&
+                                          apart < 1e-3 * std::max(r.radius, r.ringRadius);  // for the same reason
             if (!shares) return std::nullopt;
             if (r.kind == SurfaceKind::Cylinder) body.cylinders.push_back({r.radius, low, high, r.inward});
             continue;
@@ -90,10 +93,10 @@ std::optional<AxialBody> axialBody(const Incidence& topology, const std::vector<
         if (!plane.Direct()) normal.Reverse();
         if (face.Orientation() == TopAbs_REVERSED) normal.Reverse();
         const double slant = std::abs(normal.Dot(along));
-        if (slant > 1.0 - 1e-6) continue;
+        if (slant > 1.0 - 1e-6) continue;  // a cosine: 1.4e-3 rad from square to the axis is an end
         const gp_Pnt middle = ElCLib::Value(ElCLib::Parameter(line, plane.Location()), line);
         const bool outwards = gp_Vec(middle, plane.Location()).Dot(gp_Vec(normal)) > 0.0;
-        if (slant < 1e-4 && outwards) {
+        if (slant < Tolerance::fittedDirection && outwards) {
             body.flats.emplace_back(normal);
             body.flatReach.emplace_back(low, high);
         } else {

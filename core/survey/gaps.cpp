@@ -14,6 +14,8 @@
 #include <TopoDS_Iterator.hxx>
 #include <unordered_map>
 
+#include "common/tolerance.h"
+
 namespace rasoir::survey {
 namespace {
 
@@ -363,7 +365,7 @@ private:
                 {0.25 * beside.length(), 0.25 * along.length(), std::max(8.0 * m_upTo, 0.02 * along.length())});
             for (const bool start : {true, false}) {
                 if (corner(m_ends[other][start ? 0 : 1]) != cornerNumber) continue;
-                const double share = reach / std::max(beside.length(), 1e-12);
+                const double share = reach / std::max(beside.length(), Tolerance::noLength);
                 const double range = beside.last() - beside.first();
                 const gp_Pnt point =
                     beside.value(start ? beside.first() + share * range : beside.last() - share * range);
@@ -400,6 +402,7 @@ private:
                 const gp_Pnt on = curve.value(foot.parameter);
                 // One that lies on the edge itself is no gap away from its ends, however close to them.
                 const bool touches = foot.distance <= 2.0 * m_exact && here.spread <= 2.0 * m_exact;
+                // Of the edge: no gap is looked for that is as wide as the edge is long.
                 const double apart = touches ? 10.0 * m_exact : std::max(m_upTo, 1e-3 * std::min(curve.length(), 1.0));
                 if (on.Distance(curve.value(curve.first())) <= std::min(apart, 0.1 * curve.length()) ||
                     on.Distance(curve.value(curve.last())) <= std::min(apart, 0.1 * curve.length()))
@@ -615,6 +618,7 @@ std::optional<Crossing> crossingOf(const Rims& rims, int a, int b, double exact)
         const double stepT = (between.Dot(along) * lc - between.Dot(across) * ll) / determinant;
         s = std::clamp(s + stepS, p.first, p.last);
         t = std::clamp(t + stepT, q.first, q.last);
+        // Of the range: the last steps before rounding.
         if (std::abs(stepS) < 1e-12 * (p.last - p.first) && std::abs(stepT) < 1e-12 * (q.last - q.first)) break;
     }
     const gp_Pnt onP = curveP.value(s), onQ = curveQ.value(t);

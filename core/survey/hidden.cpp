@@ -16,7 +16,7 @@ double radicalInverse(unsigned n) {
     n = ((n & 0x33333333u) << 2) | ((n & 0xCCCCCCCCu) >> 2);
     n = ((n & 0x0F0F0F0Fu) << 4) | ((n & 0xF0F0F0F0u) >> 4);
     n = ((n & 0x00FF00FFu) << 8) | ((n & 0xFF00FF00u) >> 8);
-    return n * 2.3283064365386963e-10;
+    return n * 2.3283064365386963e-10;  // two to the power of minus 32
 }
 
 }  // namespace
@@ -28,11 +28,12 @@ Result<std::vector<std::size_t>> hiddenPlaces(const Model& model, Progress& prog
         if (!model.occurrences[o].aside) present.push_back(o);
     if (present.empty()) return std::vector<std::size_t>{};
     progress.report(0.0, "Looking for inner parts");
+    // Of a part: what hides another is not a matter of its last hundredth.
     const RayField field(model, present, 1e-2, progress);
     std::vector<std::vector<std::size_t>> own(model.occurrences.size());
     for (std::size_t t = 0; t < field.triangles().size(); ++t) own[field.triangles()[t].occurrence].push_back(t);
     std::vector<char> hidden(model.occurrences.size(), 0);
-    const double off = 1e-5 * field.extent();
+    const double off = field.skin();
     tbb::parallel_for(std::size_t{0}, present.size(), [&](std::size_t i) {
         const std::size_t o = present[i];
         if (progress.cancelled() || own[o].empty()) return;

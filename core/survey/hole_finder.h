@@ -3,6 +3,7 @@
 #pragma once
 #include <optional>
 
+#include "common/tolerance.h"
 #include "geometry/round_surface.h"
 #include "survey/holes.h"
 
@@ -94,6 +95,7 @@ private:
     void joinInterrupted();
     void finish();
 
+    // Of the radius: two bores of one hole that were fitted.
     [[nodiscard]] double allowanceFor(double radius) const { return std::max(10.0 * m_same, 1e-4 * radius); }
     /// Points along the edges of a face, enough to tell its extent.
     template <class Visit>
@@ -112,7 +114,7 @@ private:
     HoleLimits m_limits;
     Progress& m_progress;
     double m_scale = 1.0;
-    double m_same = 1e-6;
+    double m_same = Tolerance::samePlace;
     std::vector<std::optional<RoundSurface>> m_round;
     std::vector<SurfaceKind> m_kind;
     std::vector<int> m_holeOf, m_ringOf;

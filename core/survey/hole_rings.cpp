@@ -6,6 +6,7 @@
 #include <gp_Pln.hxx>
 #include <TopExp.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "survey/hole_finder.h"
 #include "topology/edge_angle.h"
@@ -15,20 +16,25 @@
 
 namespace rasoir::survey {
 
+namespace {
+constexpr double sameAxisCosine = 1e-8;  // what is missing of one: 1.4e-4 rad, since parts of a hole may be fitted
+}
+
 bool HoleFinder::concaveWall(int f) const {
     return m_round[f] && m_round[f]->inward &&
            (m_round[f]->kind == SurfaceKind::Cylinder || m_round[f]->kind == SurfaceKind::Cone);
 }
 
 bool HoleFinder::sameAxis(const gp_Ax1& a, const gp_Ax1& b, double allowance) const {
-    return std::abs(std::abs(a.Direction().Dot(b.Direction())) - 1.0) < 1e-8 && distanceTo(a, b.Location()) < allowance;
+    return std::abs(std::abs(a.Direction().Dot(b.Direction())) - 1.0) < sameAxisCosine &&
+           distanceTo(a, b.Location()) < allowance;
 }
 
 bool HoleFinder::coaxial(const gp_Ax1& axis, int f, double radius) const {
     if (!m_round[f]) return false;
     if (m_round[f]->kind == SurfaceKind::Sphere)
         return distanceTo(axis, m_round[f]->axis.Location()) < allowanceFor(radius);
-    return std::abs(std::abs(axis.Direction().Dot(m_round[f]->axis.Direction())) - 1.0) < 1e-8 &&
+    return std::abs(std::abs(axis.Direction().Dot(m_round[f]->axis.Direction())) - 1.0) < sameAxisCosine &&
            distanceTo(axis, m_round[f]->axis.Location()) < allowanceFor(radius);
 }
 
@@ -58,6 +64,7 @@ bool HoleFinder::sameRound(const RoundSurface& a, const RoundSurface& b) const {
     if (a.kind != b.kind || !sameAxis(b.axis, a.axis, allowanceFor(b.radius))) return false;
     const double along = heightOn(b.axis, a.axis.Location());
     const double sign = a.axis.Direction().Dot(b.axis.Direction()) > 0 ? 1.0 : -1.0;
+    // Slopes of two halves of one cone, of which a file keeps seven digits.
     return std::abs(b.radius + b.slope * along - a.radius) < allowanceFor(b.radius) &&
            std::abs(sign * a.slope - b.slope) < 1e-5;
 }
@@ -153,7 +160,7 @@ bool HoleFinder::isWall(const Ring& ring) const {
             gp_Pnt point;
             gp_Vec along;
             curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), point, along);
-            if (along.Magnitude() < 1e-12 ||
+            if (along.Magnitude() < Tolerance::noLength ||
                 std::abs(along.Normalized().Dot(gp_Vec(ring.surface.axis.Direction()))) < 0.99)
                 continue;
             if (edgeAngle(m_topology, e).kind == EdgeKind::Smooth) return false;
@@ -176,7 +183,7 @@ bool HoleFinder::isFloor(int f, const std::vector<char>& inside) const {
 bool HoleFinder::isOpenFloor(int f, const gp_Ax1& axis, const std::vector<char>& inside, double radius) {
     if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > 1.05 * radius) return false;
     const GeomAdaptor_Surface plane(BRep_Tool::Surface(m_topology.face(f)));
-    if (std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) < 1.0 - 1e-8) return false;
+    if (std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) < 1.0 - sameAxisCosine) return false;
     bool meets = false;
     for (const int e : m_topology.edgesOf(f))
         for (const EdgeUse& use : m_topology.usesOf(e)) {
@@ -208,7 +215,7 @@ bool HoleFinder::isShoulder(int f, const gp_Ax1& axis, double radius, double& ou
         return false;
     const TopoDS_Face face = m_topology.face(f);
     const GeomAdaptor_Surface plane(BRep_Tool::Surface(face));
-    if (std::abs(std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) - 1.0) > 1e-8) return false;
+    if (std::abs(std::abs(plane.Plane().Axis().Direction().Dot(axis.Direction())) - 1.0) > sameAxisCosine) return false;
     outerRadius = 0.0;
     double reach = 0.0;
     visitEdgePoints(f, [&](const gp_Pnt& point) { reach = std::max(reach, distanceTo(axis, point)); });

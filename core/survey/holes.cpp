@@ -12,6 +12,7 @@
 #include <gp_Pln.hxx>
 #include <numeric>
 
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -40,7 +41,7 @@ Result<std::vector<Hole>> HoleFinder::run() {
     Bnd_Box box;
     if (faces > 0) BRepBndLib::Add(m_part.shape, box, false);
     m_scale = box.IsVoid() ? 1.0 : box.CornerMin().Distance(box.CornerMax());
-    m_same = std::max(1e-6 * m_scale, 2e-6);
+    m_same = std::max(1e-6 * m_scale, 2e-6);  // of the scale, twice what a file's digits leave
     for (int f = 1; f <= faces; ++f) {
         if (m_topology.bodyOf(f) < 0) continue;
         m_kind[f] = surfaceKind(m_topology.face(f));
@@ -69,7 +70,7 @@ Result<std::vector<Hole>> HoleFinder::run() {
 void HoleFinder::growFrom(int ringIndex) {
     const Ring& ring = m_rings[ringIndex];
     if (m_holeOf[ring.faces.front()] >= 0 || !isWall(ring)) return;
-    const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + 1e-9) : 1e300;
+    const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + Tolerance::rounding) : 1e300;
     if (widestOf(ring) > limit) return;
     const bool seedIsCone = ring.surface.kind == SurfaceKind::Cone;
     const gp_Ax1 axis = ring.surface.axis;
@@ -125,7 +126,7 @@ void HoleFinder::growFrom(int ringIndex) {
                 }
             }
             if (isShoulder(g, axis, radius, outer) && outer <= m_limits.stepRatio * widestStep * 1.001 &&
-                2.0 * outer <= limit * (1.0 + 1e-6)) {
+                2.0 * outer <= limit * (1.0 + Tolerance::atLimit)) {
                 take(g);
                 continue;
             }
@@ -215,7 +216,7 @@ void HoleFinder::classify(Hole& hole, const std::vector<int>& rings, bool seedIs
     }
     hole.size = hole.diameters.back();
     const double coneRatio = coneWidest / hole.size;
-    if (coneRatio > 1.0 + 1e-6 && coneRatio < sinkRatio) hole.rimChamfer = true;
+    if (coneRatio > 1.0 + Tolerance::sameSize && coneRatio < sinkRatio) hole.rimChamfer = true;
     if (coneRatio >= sinkRatio) {
         hole.kind = HoleKind::Countersunk;
         hole.sinkDiameter = coneWidest;
@@ -240,7 +241,7 @@ void HoleFinder::findSlots() {
         if (m_rings[r].surface.kind == SurfaceKind::Cylinder &&
             std::abs(m_rings[r].turn - halfTurn) < 3.0 * oneDegree && m_holeOf[m_rings[r].faces.front()] < 0)
             ends.push_back(static_cast<int>(r));
-    const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + 1e-9) : 1e300;
+    const double limit = m_limits.upTo > 0.0 ? m_limits.upTo * (1.0 + Tolerance::rounding) : 1e300;
     for (const int first : ends) {
         const Ring& one = m_rings[first];
         if (m_holeOf[one.faces.front()] >= 0 || 2.0 * one.surface.radius > limit) continue;
@@ -315,10 +316,10 @@ bool HoleFinder::isBore(const Hole& hole) {
         ++ends;
         if (mouth.neighbours.size() != 1) return false;
         for (const int f : mouth.neighbours) {
-            if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > hole.size * (1.0 + 1e-6)) return false;
+            if (m_kind[f] != SurfaceKind::Plane || halfSide(f) > hole.size * (1.0 + Tolerance::atLimit)) return false;
             double reach = 0.0;
             visitEdgePoints(f, [&](const gp_Pnt& point) { reach = std::max(reach, distanceTo(hole.axis, point)); });
-            if (reach > hole.size * (1.0 + 1e-6)) return false;
+            if (reach > hole.size * (1.0 + Tolerance::atLimit)) return false;
         }
     }
     return ends >= 2;

@@ -12,6 +12,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -196,6 +197,7 @@ private:
             BRep_Tool::Range(edge, first, last);
             for (const double share : {0.2, 0.8}) {
                 const gp_Vec own = outwardNormal(m_topology.face(f), edge, first + share * (last - first));
+                // [rad] a floor that turns is no flat one.
                 if (own.SquareMagnitude() < 0.5 || (normal && own.Angle(*normal) > 1e-3)) return std::nullopt;
                 if (!normal) normal = own;
             }
@@ -221,8 +223,8 @@ private:
             const gp_Vec chord(points[first], points.back());
             bool straight = chord.Magnitude() > longest;  // lines come as splines too
             for (std::size_t i = first + 1; i + 1 < points.size() && straight; ++i)
-                straight =
-                    gp_Vec(points[first], points[i]).Crossed(chord).Magnitude() <= 1e-4 * chord.SquareMagnitude();
+                straight = gp_Vec(points[first], points[i]).Crossed(chord).Magnitude() <=
+                           Tolerance::fittedDirection * chord.SquareMagnitude();
             if (straight) {
                 longest = chord.Magnitude();
                 along = gp_Dir(chord);

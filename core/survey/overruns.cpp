@@ -12,6 +12,7 @@
 #include <tuple>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
 
@@ -96,7 +97,7 @@ private:
         const auto uv = parametersOn(surface, point, m_fit);
         if (!uv || surface->Value(uv->X(), uv->Y()).Distance(point) > m_fit) return false;
         auto& classifier = m_classifiers[face];
-        if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, 1e-7);
+        if (!classifier) classifier = std::make_unique<BRepTopAdaptor_FClass2d>(shape, Tolerance::least);
         return classifier->Perform(*uv) == TopAbs_IN;
     }
     bool liesInside(int p) {
@@ -124,7 +125,7 @@ private:
     const std::optional<CurvePiece>& crossing(int other, int from, int to) {
         const auto [it, fresh] = m_crossings.try_emplace({other, from, to});
         if (!fresh) return it->second;
-        const double tolerance = std::max(m_fit, 1e-6);
+        const double tolerance = std::max(m_fit, Tolerance::samePlace);
         auto curve =
             meetingCurve(BRep_Tool::Surface(m_incidence.face(m_face)), BRep_Tool::Surface(m_incidence.face(other)),
                          m_rims.corners[static_cast<std::size_t>(from)].point,
@@ -312,7 +313,7 @@ private:
             }
         for (const Stop& stop : overrun.stops)
             if (const int f = stop.face;
-                sameSurface(m_incidence.face(f), m_incidence.face(overrun.face), std::max(m_fit, 1e-5)))
+                sameSurface(m_incidence.face(f), m_incidence.face(overrun.face), std::max(m_fit, Tolerance::sameSkin)))
                 overrun.over = f;
     }
 };

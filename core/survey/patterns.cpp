@@ -7,6 +7,7 @@
 #include <set>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 
 namespace rasoir::survey {
 namespace {
@@ -94,11 +95,13 @@ void tellPatterns(std::vector<Hole>& holes) {
         if (members.size() < 3 || members.size() > 400) continue;
         const Hole& first = holes[members.front()];
         const gp_Ax3 axes(first.middle, first.axis.Direction());
+        // Of the feature: copies of one that were placed by a file's digits, or by hand.
         const double fit = 1e-3 * first.size;
         Places places;
         bool parallel = true;
         for (const std::size_t h : members) {
-            parallel = parallel && holes[h].axis.Direction().IsParallel(first.axis.Direction(), 1e-4);
+            parallel =
+                parallel && holes[h].axis.Direction().IsParallel(first.axis.Direction(), Tolerance::fittedDirection);
             const gp_Vec out(axes.Location(), holes[h].middle);
             places.emplace_back(out.Dot(gp_Vec(axes.XDirection())), out.Dot(gp_Vec(axes.YDirection())));
         }

@@ -4,6 +4,7 @@
 
 #include <Bnd_Box.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "intake/copies.h"
 #include "intake/placing.h"
@@ -48,7 +49,7 @@ void findFarParts(const Model& model, const std::vector<measure::Facts>& facts, 
     if (reach.size() >= 3) {
         // The first big gap in the distances from the middle.
         for (std::size_t i = reach.size() / 2; i + 1 < reach.size(); ++i) {
-            if (reach[i + 1].first < 10.0 * std::max(reach[i].first, 1e-9)) continue;
+            if (reach[i + 1].first < 10.0 * std::max(reach[i].first, Tolerance::noWay)) continue;
             for (std::size_t j = i + 1; j < reach.size(); ++j) {
                 const std::size_t o = reach[j].second;
                 report.odd.push_back({Oddity::FarAway,
@@ -132,7 +133,7 @@ void findAskewParts(const Model& model, ReceivingReport& report) {
 bool samePlacement(const gp_Trsf& a, const gp_Trsf& b, double size) {
     const gp_Trsf apart = a.Inverted() * b;
     for (const gp_Pnt& probe : {gp_Pnt(0, 0, 0), gp_Pnt(size, 0, 0), gp_Pnt(0, size, 0)})
-        if (probe.Distance(probe.Transformed(apart)) > 1e-6 * size) return false;
+        if (probe.Distance(probe.Transformed(apart)) > Tolerance::sameSize * size) return false;
     return true;
 }
 
@@ -180,14 +181,15 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
                 "Mend closes it.", facts[p].openEdges);
         const double boxVolume = (facts[p].high[0] - facts[p].low[0]) * (facts[p].high[1] - facts[p].low[1]) *
                                  (facts[p].high[2] - facts[p].low[2]);
-        if (facts[p].solids > 0 && facts[p].volume <= 1e-9 * boxVolume)
+        // For the same reason.
+        if (facts[p].solids > 0 && facts[p].volume <= 1e-9 * boxVolume)  // of the box: what doubles leave of nothing
             say(Oddity::NoVolume,
                 facts[p].volume < -1e-9 * boxVolume ? fmt::format("\"{}\" is inside out.", part.name)
                                                     : fmt::format("\"{}\" has no volume.", part.name),
                 "Mend it, or set it aside.", 0.0);
         const double size = std::max({facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1],
                                       facts[p].high[2] - facts[p].low[2]});
-        if (facts[p].tolerance > 1e-3 * size && facts[p].tolerance > 0.01)
+        if (facts[p].tolerance > 1e-3 * size && facts[p].tolerance > 0.01)  // of the part: more will be seen in a mesh
             say(Oddity::Tolerance,
                 fmt::format("\"{}\" claims a tolerance of {} mm.", part.name, readable(facts[p].tolerance)),
                 "Look at its edges in Mend.", facts[p].tolerance);
@@ -227,9 +229,9 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
     findAskewParts(model, report);
     if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Taking stock was stopped.");
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
-        const double size =
-            std::max(1e-6, std::hypot(facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1],
-                                      facts[p].high[2] - facts[p].low[2]));
+        const double size = std::max(Tolerance::samePlace,
+                                     std::hypot(facts[p].high[0] - facts[p].low[0], facts[p].high[1] - facts[p].low[1],
+                                                facts[p].high[2] - facts[p].low[2]));
         // Sorted by where they stand, doubles are neighbours.
         std::vector<std::size_t> sorted = placesOf[p];
         const auto key = [&model](std::size_t o) {
@@ -239,7 +241,9 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
         std::sort(sorted.begin(), sorted.end(), [&key](std::size_t a, std::size_t b) { return key(a) < key(b); });
         for (std::size_t i = 0; i + 1 < sorted.size(); ++i)
             for (std::size_t j = i + 1;
-                 j < sorted.size() && std::get<0>(key(sorted[j])) - std::get<0>(key(sorted[i])) <= 1e-6 * size; ++j)
+                 j < sorted.size() &&
+                 std::get<0>(key(sorted[j])) - std::get<0>(key(sorted[i])) <= Tolerance::sameSize * size;
+                 ++j)
                 if (samePlacement(model.occurrences[sorted[i]].placement, model.occurrences[sorted[j]].placement, size))
                     report.odd.push_back({Oddity::SamePlace,
                                           fmt::format("\"{}\" stands twice in the same place.", model.parts[p]->name),

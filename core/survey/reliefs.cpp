@@ -15,6 +15,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
@@ -302,7 +303,7 @@ private:
         const auto [normal, centre] = outward(loops.front());
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(m_topology.face(base));
         for (const gp_Pnt& point : points) {
-            const auto uv = parametersOn(surface, point, 1e-7);
+            const auto uv = parametersOn(surface, point, Tolerance::least);
             const double off =
                 uv ? surface->Value(uv->X(), uv->Y()).Distance(point) : std::abs(gp_Vec(centre, point).Dot(normal));
             relief.height = std::max(relief.height, off);
@@ -324,7 +325,7 @@ private:
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
         double u0 = 0.0, u1 = 0.0, v0 = 0.0, v1 = 0.0;
         BRepTools::UVBounds(face, u0, u1, v0, v1);
-        BRepTopAdaptor_FClass2d classifier(face, 1e-9);
+        BRepTopAdaptor_FClass2d classifier(face, Tolerance::parameter);
         constexpr int grid = 6;
         for (int i = 0; i <= grid; ++i)
             for (int j = 0; j <= grid; ++j)
@@ -380,13 +381,13 @@ private:
         const TopoDS_Face face = m_topology.face(loop.face);
         const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
         gp_Dir normal = gp::DZ();
-        auto uv = parametersOn(surface, centre, 1e-7);
-        if (!uv) uv = parametersOn(surface, some, 1e-7);
+        auto uv = parametersOn(surface, centre, Tolerance::least);
+        if (!uv) uv = parametersOn(surface, some, Tolerance::least);
         if (uv) {
             gp_Pnt at;
             gp_Vec du, dv;
             surface->D1(uv->X(), uv->Y(), at, du, dv);
-            if (const gp_Vec out = du.Crossed(dv); out.Magnitude() > 1e-12)
+            if (const gp_Vec out = du.Crossed(dv); out.Magnitude() > Tolerance::noLength)
                 normal = face.Orientation() == TopAbs_REVERSED ? gp_Dir(-out) : gp_Dir(out);
         }
         return {normal, centre};

@@ -15,6 +15,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
@@ -102,11 +103,11 @@ private:
             return Run{round->axis.Direction(), round->radius, !round->inward};
         if (round && round->kind == SurfaceKind::Torus) {
             const gp_Vec about = gp_Vec(round->axis.Direction()).Crossed(gp_Vec(round->axis.Location(), point));
-            if (about.SquareMagnitude() < 1e-24) return std::nullopt;
+            if (about.SquareMagnitude() < Tolerance::noLengthSquare) return std::nullopt;
             return Run{gp_Dir(about), round->radius, !round->inward};
         }
         if (round && round->kind == SurfaceKind::Sphere) return std::nullopt;
-        GeomLProp_SLProps props(BRep_Tool::Surface(face), uv.X(), uv.Y(), 2, 1e-9);
+        GeomLProp_SLProps props(BRep_Tool::Surface(face), uv.X(), uv.Y(), 2, Tolerance::noWay);
         if (!props.IsNormalDefined() || !props.IsCurvatureDefined()) return std::nullopt;
         gp_Dir most, least;
         double a = props.MaxCurvature(), b = props.MinCurvature();
@@ -128,7 +129,7 @@ private:
         } else if (std::abs(b) > 0.7 * std::abs(a)) {
             return std::nullopt;
         }
-        if (std::abs(a) < 1e-9) return std::nullopt;
+        if (std::abs(a) < Tolerance::noWay) return std::nullopt;
         return Run{least, 1.0 / std::abs(a), (a > 0.0) == reversed};
     }
 
@@ -158,7 +159,7 @@ private:
             const gp_Pnt from = one.value(one.first() + share * (one.last() - one.first()));
             const EdgeProbe::Near near = two.nearest(from);
             const gp_Pnt to = two.value(near.parameter), middle(0.5 * (from.XYZ() + to.XYZ()));
-            const auto foot = footOn(surface, middle, 1e-6);
+            const auto foot = footOn(surface, middle, Tolerance::samePlace);
             if (!foot || surface->Value(foot->X(), foot->Y()).Distance(middle) > 0.02 * near.distance) return false;
             least = std::min(least, near.distance);
             most = std::max(most, near.distance);
@@ -203,7 +204,7 @@ private:
                 gp_Pnt point;
                 gp_Vec tangent;
                 edge.curve->D1(edge.first + share * (edge.last - edge.first), point, tangent);
-                if (tangent.SquareMagnitude() < 1e-24) continue;
+                if (tangent.SquareMagnitude() < Tolerance::noLengthSquare) continue;
                 const auto run = runAt(round, face, point, trace->Value(at), asConvex);
                 if (!run) continue;
                 const bool along = std::abs(gp_Dir(tangent).Dot(run->along)) > 0.9;
@@ -227,7 +228,8 @@ private:
         if (!split(body, label, found)) return found;
         for (const auto& side : found.contact)
             for (const int e : side)
-                if (const int other = beyond(e, f); other == 0 || sameSurface(m_topology.face(other), face, 1e-5))
+                if (const int other = beyond(e, f);
+                    other == 0 || sameSurface(m_topology.face(other), face, Tolerance::sameSkin))
                     return found;  // a piece of a larger round
         // How far it turns from side to side.
         const auto normalOf = [&](int side) {
@@ -330,13 +332,13 @@ private:
         double apart = two.nearest(middle).distance;
         for (const int e : found.contact[1])
             apart = std::min(apart, EdgeProbe(m_topology.edge(e)).nearest(middle).distance);
-        const double byChord = 2.0 * std::asin(std::min(1.0, 0.5 * apart / std::max(radius, 1e-12)));
+        const double byChord = 2.0 * std::asin(std::min(1.0, 0.5 * apart / std::max(radius, Tolerance::noLength)));
         if (!round) return byChord;
         // The chord of an arc beyond the half turn is that of the one short of it: the normals of a full tube's sides
         // agree.
         const double byNormals = a.Angle(b);
         const double area = areaBetween(found);
-        const double byArea = area / std::max(radius * found.length, 1e-12);
+        const double byArea = area / std::max(radius * found.length, Tolerance::noLength);
         if (round->kind == SurfaceKind::Cylinder && byArea > 1.25 * M_PI) return 2.0 * M_PI - byChord;
         return std::max(byChord, std::min(byNormals, byArea * 1.2));
     }
@@ -359,7 +361,8 @@ private:
                                          .nearest(probe.value(probe.first() + share * (probe.last() - probe.first())))
                                          .distance);
                 sum += area(middle,
-                            std::min(0.5 * mostTurn, std::asin(std::min(1.0, 0.5 * apart / std::max(middle, 1e-12)))));
+                            std::min(0.5 * mostTurn,
+                                     std::asin(std::min(1.0, 0.5 * apart / std::max(middle, Tolerance::noLength)))));
                 ++count;
             }
         }
@@ -817,7 +820,8 @@ private:
             for (const Bent& b : round) {
                 if (a.convex == b.convex || !a.convex || a.radius <= b.radius || std::abs(a.turn - b.turn) > 0.02)
                     continue;
-                if (!a.axis.Direction().IsParallel(b.axis.Direction(), 1e-4) ||
+                // Of the radius: rounds of one row that were fitted.
+                if (!a.axis.Direction().IsParallel(b.axis.Direction(), Tolerance::fittedDirection) ||
                     gp_Lin(a.axis).Distance(b.axis.Location()) > 1e-4 * a.radius)
                     continue;
                 const double along = gp_Vec(all[a.chain].middle, all[b.chain].middle).Dot(gp_Vec(a.axis.Direction()));

@@ -10,6 +10,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir::survey {
@@ -43,8 +44,8 @@ Piece pieceOf(const Incidence& topology, const TopoDS_Edge& edge) {
     piece.to = piece.forward ? last : first;
     piece.in = piece.forward ? at : end.Reversed();
     piece.out = piece.forward ? end : at.Reversed();
-    if (piece.in.SquareMagnitude() > 1e-30) piece.in.Normalize();
-    if (piece.out.SquareMagnitude() > 1e-30) piece.out.Normalize();
+    if (piece.in.SquareMagnitude() > Tolerance::noLengthSquare) piece.in.Normalize();
+    if (piece.out.SquareMagnitude() > Tolerance::noLengthSquare) piece.out.Normalize();
     if (curve.GetType() == GeomAbs_Circle) {
         piece.circle = curve.Circle();
         piece.turn = curve.LastParameter() - curve.FirstParameter();
@@ -58,6 +59,7 @@ bool runsInto(const Piece& a, const Piece& b) {
 }
 
 bool oneCircle(const Piece& a, const Piece& b) {
+    // Of the radius: an arc and its straight neighbour that were fitted.
     const double slack = 1e-4 * a.circle->Radius();
     return b.circle && a.circle->Location().Distance(b.circle->Location()) < slack &&
            std::abs(a.circle->Radius() - b.circle->Radius()) < slack;

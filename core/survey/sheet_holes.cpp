@@ -13,6 +13,7 @@
 #include <TopoDS_Wire.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/edge_probe.h"
 #include "topology/incidence.h"
 
@@ -53,8 +54,9 @@ std::optional<Hole> holeOf(const Incidence& topology, int f, const std::vector<T
         if (!circle)
             circle = curve.Circle();
         else
-            round = round && std::abs(circle->Radius() - curve.Circle().Radius()) < 1e-6 * circle->Radius() &&
-                    circle->Location().Distance(curve.Circle().Location()) < 1e-6 * circle->Radius();
+            round = round &&
+                    std::abs(circle->Radius() - curve.Circle().Radius()) < Tolerance::sameSize * circle->Radius() &&
+                    circle->Location().Distance(curve.Circle().Location()) < Tolerance::sameSize * circle->Radius();
     }
     if (hole.rim.empty() || !(length > 0.0)) return std::nullopt;
     hole.middle = gp_Pnt(sum / length);

@@ -8,6 +8,7 @@
 #include <TopExp.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -111,13 +112,13 @@ private:
         for (const int e : m_topology.edgesOf(f)) {
             const int other = beyond(e, f);
             if (other == 0 || other == f) continue;
-            if (sameSurface(m_topology.face(f), m_topology.face(other), 1e-6)) {
+            if (sameSurface(m_topology.face(f), m_topology.face(other), Tolerance::samePlace)) {
                 small.way = SmallWay::Merge;
                 small.into = other;
                 return small;
             }
             if (m_lengths[e] > longest && m_skins[other].area > 4.0 * m_skins[f].area &&
-                std::abs(edgeAngle(m_topology, e, 1e-6).turn) < tooFlatToMeet) {
+                std::abs(edgeAngle(m_topology, e, Tolerance::sameDirection).turn) < tooFlatToMeet) {
                 longest = m_lengths[e];
                 small.way = SmallWay::Flatten;
                 small.into = other;
@@ -137,7 +138,7 @@ private:
         small.elements = forecast::faceShare(small.size * small.size, 4.0 * small.size, 0.0, m_targetSize).extra;
         const auto uses = m_topology.usesOf(e);
         if (uses.size() == 2 && uses[0].face != uses[1].face &&
-            sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), 1e-6)) {
+            sameSurface(m_topology.face(uses[0].face), m_topology.face(uses[1].face), Tolerance::samePlace)) {
             small.way = SmallWay::Merge;
             small.into = uses[0].face;
             return small;
@@ -156,6 +157,7 @@ private:
                                                       beside.value(beside.last()).Distance(corner)
                                                   ? beside.first()
                                                   : beside.last());
+            // [rad] edges that run on into each other, one of them perhaps fitted.
             if (own.Crossed(its).Magnitude() < 1e-3 * own.Magnitude() * its.Magnitude()) small.way = SmallWay::Merge;
         }
         return small;

@@ -7,6 +7,7 @@
 #include <map>
 #include <numeric>
 
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -96,8 +97,8 @@ private:
                 for (const auto& [other, along] : raised ? outer : inner)
                     if (const auto height = other == stays ? std::nullopt : apart(stays, other);
                         height && *height <= 2.0 * m_targetSize) {
-                        auto level = levels.lower_bound(*height * (1.0 - 1e-6));
-                        if (level == levels.end() || level->first > *height * (1.0 + 1e-6))
+                        auto level = levels.lower_bound(*height * (1.0 - Tolerance::atLimit));
+                        if (level == levels.end() || level->first > *height * (1.0 + Tolerance::atLimit))
                             level = levels.emplace(*height, std::pair<double, std::vector<int>>()).first;
                         level->second.first += along;
                         level->second.second.push_back(other);
@@ -139,7 +140,7 @@ private:
                 for (const int g : of)
                     for (const std::size_t j : byFace[g])
                         if (risers[j].raised == risers[i].raised &&
-                            std::abs(risers[j].height - risers[i].height) <= 1e-6 * risers[i].height &&
+                            std::abs(risers[j].height - risers[i].height) <= Tolerance::sameSize * risers[i].height &&
                             (g == risers[i].face ||
                              std::find(risers[j].goes.begin(), risers[j].goes.end(), g) != risers[j].goes.end()))
                             parent[root(i)] = root(j);
@@ -174,17 +175,18 @@ private:
         std::vector<int> row(goes.begin(), goes.end());
         for (std::size_t i = 0; i < row.size(); ++i)
             for (const int g : m_topology.neighboursOf(row[i]))
-                if (!goes.contains(g) && sameSurface(m_topology.face(row[i]), m_topology.face(g), 1e-6)) {
+                if (!goes.contains(g) &&
+                    sameSurface(m_topology.face(row[i]), m_topology.face(g), Tolerance::samePlace)) {
                     goes.insert(g);
                     row.push_back(g);
                 }
         std::sort(relief.faces.begin(), relief.faces.end());
         relief.wall = relief.faces.front();
-        relief.middle = gp_Pnt(middle / std::max(area, 1e-30));
+        relief.middle = gp_Pnt(middle / std::max(area, Tolerance::divisible));
         for (const int g : goes) of += areaAt(g);
         relief.bases = {risers[members.front()].stays};
         relief.bases.insert(relief.bases.end(), goes.begin(), goes.end());
-        relief.sides = {relief.height, relief.breadth, of / std::max(relief.breadth, 1e-9)};
+        relief.sides = {relief.height, relief.breadth, of / std::max(relief.breadth, Tolerance::noWay)};
         std::sort(relief.sides.begin(), relief.sides.end());
         relief.gain = (relief.raised ? -1.0 : 1.0) * relief.height * of;
         return relief;
@@ -215,8 +217,9 @@ private:
         const double angle = one->axis.Direction().Angle(two->axis.Direction());
         if (angle > parallel && (!one->round || angle < M_PI - parallel)) return std::nullopt;
         const double height = std::abs(one->height - two->height);
+        // Of the height: cylinders about one axis that were placed by other digits.
         if (one->round && gp_Lin(one->axis).Distance(two->axis.Location()) > 1e-3 * height) return std::nullopt;
-        return height > 1e-6 ? std::optional(height) : std::nullopt;
+        return height > Tolerance::samePlace ? std::optional(height) : std::nullopt;
     }
 };
 

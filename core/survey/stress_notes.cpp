@@ -7,6 +7,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
 #include "topology/edge_angle.h"
@@ -22,7 +23,7 @@ bool isInnerCorner(const Incidence& topology, int edge) {
 double reachOf(const Part& part) {
     Bnd_Box box;
     BRepBndLib::Add(part.shape, box, false);
-    return box.IsVoid() ? 0.0 : 1e-6 * std::sqrt(box.SquareExtent());
+    return box.IsVoid() ? 0.0 : Tolerance::sameSize * std::sqrt(box.SquareExtent());
 }
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include <map>
 
 #include "common/text.h"
+#include "common/tolerance.h"
 #include "geometry/extent.h"
 #include "geometry/integrals.h"
 #include "geometry/round_surface.h"
@@ -98,10 +99,10 @@ private:
 std::vector<gp_Dir> directionsOf(const Model& model, const std::vector<std::size_t>& places, const Field& field) {
     std::vector<gp_Dir> directions;
     const auto add = [&](const gp_Vec& along) {
-        if (along.Magnitude() < 1e-9 || directions.size() >= 120) return;
+        if (along.Magnitude() < Tolerance::noWay || directions.size() >= 120) return;
         const gp_Dir direction(along);
         if (std::none_of(directions.begin(), directions.end(),
-                         [&](const gp_Dir& one) { return one.IsParallel(direction, 1e-6); }))
+                         [&](const gp_Dir& one) { return one.IsParallel(direction, Tolerance::sameDirection); }))
             directions.push_back(direction);
     };
     for (const gp_Dir& axis : {gp::DX(), gp::DY(), gp::DZ()}) add(gp_Vec(axis));
@@ -125,7 +126,7 @@ std::vector<gp_Dir> directionsOf(const Model& model, const std::vector<std::size
     // Between landmarks of one kind, the rarest kinds first: a mirror plane lies square between two of them.
     std::map<std::tuple<int, long>, std::vector<const Landmark*>> kinds;
     for (const Landmark& mark : field.marks())
-        kinds[{mark.kind, std::lround(50.0 * std::log(std::max(mark.area, 1e-12)))}].push_back(&mark);
+        kinds[{mark.kind, std::lround(50.0 * std::log(std::max(mark.area, Tolerance::noLength)))}].push_back(&mark);
     std::vector<const std::vector<const Landmark*>*> rarestFirst;
     for (const auto& [kind, like] : kinds)
         if (like.size() > 1 && like.size() <= 40) rarestFirst.push_back(&like);
@@ -236,7 +237,7 @@ std::string describe(const Symmetry& symmetry) {
     };
     std::string told, direction = triple(along);
     for (int k = 1; k <= 3; ++k)
-        if (std::abs(std::abs(along.Coord(k)) - 1.0) < 1e-9) {
+        if (std::abs(std::abs(along.Coord(k)) - 1.0) < Tolerance::exactDirection) {
             direction = std::string(1, "xyz"[k - 1]);
             if (symmetry.mirror) told = fmt::format("Mirror plane {} = {}", direction, readable(at.Coord(k)));
         }
@@ -248,7 +249,7 @@ std::string describe(const Symmetry& symmetry) {
     if (!symmetry.whole())
         told += fmt::format("; {} of {} faces have no partner", symmetry.without.size(),
                             symmetry.without.size() + symmetry.matched);
-    else if (symmetry.deviation > 1e-6)
+    else if (symmetry.deviation > Tolerance::samePlace)
         told += fmt::format("; within {} mm", readable(symmetry.deviation));
     return told;
 }
@@ -260,7 +261,7 @@ std::optional<CommonAxis> commonAxis(const Model& model, const std::set<std::siz
     };
     std::vector<Bundle> bundles;
     double all = 0.0;
-    const double tolerance = 100.0 * model.tolerances().samePoint;
+    const double tolerance = 100.0 * model.samePoint();
     for (const std::size_t o : wantedPlaces(model, places)) {
         const Incidence& topology = model.parts[model.occurrences[o].part]->incidence();
         for (int f = 1; f <= topology.faceCount(); ++f) {
@@ -270,7 +271,7 @@ std::optional<CommonAxis> commonAxis(const Model& model, const std::set<std::siz
             const gp_Ax1 axis = round->axis.Transformed(model.occurrences[o].placement);
             all += area;
             const auto known = std::find_if(bundles.begin(), bundles.end(), [&](const Bundle& one) {
-                return one.axis.Direction().IsParallel(axis.Direction(), 1e-4) &&
+                return one.axis.Direction().IsParallel(axis.Direction(), Tolerance::fittedDirection) &&
                        gp_Lin(one.axis).Distance(axis.Location()) <= tolerance;
             });
             if (known == bundles.end())

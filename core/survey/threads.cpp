@@ -14,6 +14,7 @@
 #include <TopoDS.hxx>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "forecast/elements.h"
 #include "geometry/edge_probe.h"
 #include "geometry/integrals.h"
@@ -100,6 +101,7 @@ private:
         if (facts.kind == SurfaceKind::Sphere || facts.kind == SurfaceKind::Torus) return;
         facts.points = spreadOver(face, samples);
         facts.motion = screwMotionOf(facts.points, mostSlip);
+        // Of its extent: a motion without lead is a turn, and no thread.
         if (facts.motion && std::abs(facts.motion->lead) < 1e-3 * std::max(1e-3, extentOf(f)))
             facts.motion.reset();                                   // a mere turn
         if (!facts.motion) facts.round = roundSurface(face, 1e-4);  // a crest or root that was written as a spline
@@ -229,7 +231,8 @@ private:
             for (const SurfacePoint& p : m_facts[f].points) {
                 const double radius = gp_Lin(axis).Distance(p.point);
                 if (radius >= radii.low && radius <= radii.high) continue;
-                if (!inside) inside.emplace(TopoDS::Face(m_topology.face(f).Oriented(TopAbs_FORWARD)), 1e-7);
+                if (!inside)
+                    inside.emplace(TopoDS::Face(m_topology.face(f).Oriented(TopAbs_FORWARD)), Tolerance::least);
                 if (inside->Perform(p.at) == TopAbs_IN) radii.add(radius);
             }
         }

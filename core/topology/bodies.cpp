@@ -13,6 +13,7 @@
 #include <TopoDS_Solid.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/integrals.h"
 #include "topology/making.h"
 
@@ -214,7 +215,8 @@ private:
             if (innerLow.Coord(c) < low.Coord(c) || innerHigh.Coord(c) > high.Coord(c)) return false;
         for (TopExp_Explorer vertex(inner.shell, TopAbs_VERTEX); vertex.More(); vertex.Next()) {
             const TopoDS_Vertex& v = TopoDS::Vertex(vertex.Current());
-            BRepClass3d_SolidClassifier classifier(solid, BRep_Tool::Pnt(v), std::max(1e-7, BRep_Tool::Tolerance(v)));
+            BRepClass3d_SolidClassifier classifier(solid, BRep_Tool::Pnt(v),
+                                                   std::max(Tolerance::least, BRep_Tool::Tolerance(v)));
             if (classifier.State() == TopAbs_ON) continue;  // they touch there: another point tells
             return classifier.State() == TopAbs_IN;
         }
@@ -224,7 +226,7 @@ private:
             const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
             if (curve.IsNull()) continue;
             BRepClass3d_SolidClassifier classifier(solid, curve->Value(first + 0.37 * (last - first)),
-                                                   std::max(1e-7, BRep_Tool::Tolerance(edge)));
+                                                   std::max(Tolerance::least, BRep_Tool::Tolerance(edge)));
             if (classifier.State() == TopAbs_ON) continue;
             return classifier.State() == TopAbs_IN;
         }

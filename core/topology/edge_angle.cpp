@@ -6,6 +6,8 @@
 #include <GeomLProp_SLProps.hxx>
 #include <gp_Pnt2d.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 
 gp_Vec outwardNormal(const TopoDS_Face& face, const TopoDS_Edge& edge, double parameter) {
@@ -17,7 +19,7 @@ gp_Vec outwardNormal(const TopoDS_Face& face, const TopoDS_Edge& edge, double pa
     gp_Vec du, dv;
     BRep_Tool::Surface(face)->D1(uv.X(), uv.Y(), point, du, dv);
     gp_Vec normal = du.Crossed(dv);
-    if (normal.SquareMagnitude() < 1e-30) return {};
+    if (normal.SquareMagnitude() < Tolerance::noLengthSquare) return {};
     normal.Normalize();
     return face.Orientation() == TopAbs_REVERSED ? normal.Reversed() : normal;
 }

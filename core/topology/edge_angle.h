@@ -1,5 +1,6 @@
 // Convex, concave or smooth: how two faces meet at an edge.
 #pragma once
+#include "common/tolerance.h"
 #include "topology/incidence.h"
 
 namespace rasoir {
@@ -17,7 +18,7 @@ struct EdgeAngle {
 };
 
 /// Measured at the edge's middle from the faces' own surfaces. Below `sameNormal` [rad] the edge is Smooth.
-EdgeAngle edgeAngle(const Incidence& incidence, int edge, double sameNormal = 0.01);
+EdgeAngle edgeAngle(const Incidence& incidence, int edge, double sameNormal = Tolerance::smooth);
 
 /// Outward normal of a face (against its material) at a point of one of its edges, by the edge's curve parameter.
 /// Null vector where the surface is singular.

@@ -6,6 +6,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 
+#include "common/tolerance.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir {
@@ -24,7 +25,7 @@ End endOf(const TopoDS_Edge& edge, bool last) {
     end.parameter = atLast ? curve.LastParameter() : curve.FirstParameter();
     curve.D1(end.parameter, end.point, end.along);
     if (edge.Orientation() == TopAbs_REVERSED) end.along.Reverse();
-    if (end.along.Magnitude() > 1e-12)
+    if (end.along.Magnitude() > Tolerance::noLength)
         end.along.Normalize();
     else
         end.along = gp_Vec();

@@ -13,6 +13,7 @@
 #include <TopoDS_Solid.hxx>
 #include <TopoDS_Wire.hxx>
 
+#include "common/tolerance.h"
 #include "geometry/carried_surface.h"
 #include "geometry/curves.h"
 #include "geometry/round_surface.h"
@@ -204,7 +205,7 @@ int HalfEdgeBody::twinInFan(int h) {
     gp_Pnt at;
     gp_Vec along;
     edge.curve->D1(middle, at, along);
-    if (along.SquareMagnitude() < 1e-200) return -1;
+    if (along.SquareMagnitude() < Tolerance::divisible) return -1;
     along.Normalize();
     const gp_Ax2 frame(at, gp_Dir(along));
     std::vector<std::pair<double, int>> fan;  // angle about the edge, side
@@ -328,6 +329,7 @@ void HalfEdgeBody::stretchWhereNeeded() {
             continue;
         double u0 = 0, u1 = 0, v0 = 0, v1 = 0;
         own->Bounds(u0, u1, v0, v1);
+        // Of the range: on its border a point may be taken for one a period away.
         const double marginU = 1e-6 * (u1 - u0), marginV = 1e-6 * (v1 - v0);
         bool beyond = false;
         for (const int h : m_halvesOfFace[f]) {
@@ -366,6 +368,7 @@ Handle(Geom2d_Curve) HalfEdgeBody::traceOf(int h) const {
     const bool forward = half.alongEdge != (face.Orientation() == TopAbs_REVERSED);
     const SurgeryEdge& record = m_edges[half.edge];
     if (record.shape.IsNull() || (record.changed && !m_edges[half.edge].degenerated)) {
+        // [mm] what an edge of a file may lie off its face and still be traced on it.
         const auto trace = traceOn(surfaceOf(half.face), record.curve, record.first, record.last, 1e-3);
         return trace ? trace->curve : Handle(Geom2d_Curve)();
     }

@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "common/problem.h"
+#include "common/tolerance.h"
 #include "topology/incidence.h"
 
 namespace rasoir {
@@ -43,7 +44,7 @@ struct SurgeryEdge {
 struct SurgeryVertex {
     TopoDS_Vertex shape;  ///< null for a new one until built
     gp_Pnt point;
-    double tolerance = 1e-7;
+    double tolerance = Tolerance::least;
 };
 
 struct SurgeryFace {

@@ -8,6 +8,8 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 namespace {
 
@@ -28,7 +30,7 @@ TopoDS_Edge edgeAlong(const Handle(Geom_Curve) & curve, double first, double las
                       const TopoDS_Vertex& to, double tolerance) {
     const BRep_Builder builder;
     TopoDS_Edge edge;
-    builder.MakeEdge(edge, curve, std::max(leastTolerance, tolerance));
+    builder.MakeEdge(edge, curve, std::max(Tolerance::least, tolerance));
     putEnds(edge, from, to);
     builder.Range(edge, first, last);  // before any trace, which takes it over
     return edge;

@@ -12,25 +12,25 @@
 #include <TopoDS_Wire.hxx>
 #include <vector>
 
-namespace rasoir {
+#include "common/tolerance.h"
 
-inline constexpr double leastTolerance = 1e-7;  ///< [mm] of what is made exactly; the kernel's own least
+namespace rasoir {
 
 /// The edge along a curve between two of its parameters. The vertices are taken as they are: where they do not lie at
 /// the edge's ends, or are new, widenEnds() follows.
 [[nodiscard]] TopoDS_Edge edgeAlong(const Handle(Geom_Curve) & curve, double first, double last,
                                     const TopoDS_Vertex& from, const TopoDS_Vertex& to,
-                                    double tolerance = leastTolerance);
+                                    double tolerance = Tolerance::least);
 /// The straight edge between two vertices that lie apart.
 [[nodiscard]] TopoDS_Edge straightEdge(const TopoDS_Vertex& from, const TopoDS_Vertex& to);
 /// The edge without length in which a loop passes a pole of its surface: a point, and a whole side of the parameters.
 [[nodiscard]] TopoDS_Edge poleEdge(const TopoDS_Vertex& tip, const Handle(Geom2d_Curve) & trace, double first,
                                    double last, const Handle(Geom_Surface) & surface, const TopLoc_Location& place,
-                                   double tolerance = leastTolerance);
+                                   double tolerance = Tolerance::least);
 /// The same along a straight line in the parameters, which runs from 0 to its length.
 [[nodiscard]] TopoDS_Edge poleEdge(const TopoDS_Vertex& tip, const gp_Pnt2d& from, const gp_Pnt2d& to,
                                    const Handle(Geom_Surface) & surface, const TopLoc_Location& place,
-                                   double tolerance = leastTolerance);
+                                   double tolerance = Tolerance::least);
 /// An edge's ends become these; it has none yet.
 void putEnds(TopoDS_Edge& edge, const TopoDS_Vertex& from, const TopoDS_Vertex& to);
 
@@ -56,7 +56,7 @@ void widenTo(const TopoDS_Vertex& vertex, const gp_Pnt& point);
 [[nodiscard]] TopoDS_Wire closedWire(const std::vector<TopoDS_Edge>& edges);
 /// A face without loops yet.
 [[nodiscard]] TopoDS_Face blankFace(const Handle(Geom_Surface) & surface, const TopLoc_Location& place,
-                                    double tolerance = leastTolerance);
+                                    double tolerance = Tolerance::least);
 void addLoop(TopoDS_Face& face, const TopoDS_Shape& wire);
 /// A compound of what is given, in its order; one alone stays itself.
 [[nodiscard]] TopoDS_Shape gathered(const std::vector<TopoDS_Shape>& shapes);

@@ -24,6 +24,7 @@
 #include <vector>
 
 #include "common/guard.h"
+#include "common/tolerance.h"
 #include "topology/making.h"
 
 namespace rasoir {
@@ -103,7 +104,7 @@ private:
             for (int i = 0; i < pieces; ++i) {
                 const gp_XY along = use.points[i + 1] - use.points[i];
                 const double length = along.Modulus();
-                if (length < 1e-14) return false;
+                if (length < 1e-14) return false;  // of a parameter's step: the trace stands still
                 for (int k = 0; k < 3; ++k) {
                     const gp_XY out = m_between[3 * i + k] - use.points[i];
                     const double share = out.Dot(along) / (length * length);
@@ -242,7 +243,7 @@ private:
         for (int u = 0; u < static_cast<int>(m_uses.size()); ++u) {
             const Use& use = m_uses[u];
             for (int i = 0; i + 1 < static_cast<int>(use.points.size()); ++i) {
-                const double margin = 1.01 * use.off + 1e-9;
+                const double margin = 1.01 * use.off + Tolerance::noWay;
                 segments.push_back({u, i, use.points[i], use.points[i + 1],
                                     std::min(use.points[i].X(), use.points[i + 1].X()) - margin,
                                     std::max(use.points[i].X(), use.points[i + 1].X()) + margin});
@@ -254,7 +255,7 @@ private:
                 const Segment &s = segments[i], &t = segments[j];
                 if (s.use == t.use && std::abs(s.index - t.index) == 1) continue;  // they turn by no more than the bend
                 if (meet(s, t)) continue;
-                if (between(s, t) <= 1.01 * (m_uses[s.use].off + m_uses[t.use].off) + 1e-9) return false;
+                if (between(s, t) <= 1.01 * (m_uses[s.use].off + m_uses[t.use].off) + Tolerance::noWay) return false;
             }
         return true;
     }

@@ -10,6 +10,8 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <vector>
 
+#include "common/tolerance.h"
+
 namespace rasoir {
 namespace {
 
@@ -31,7 +33,7 @@ bool isNoPole(const Step& step, const Handle(Geom_Surface) & surface) {
         const gp_Pnt2d uv = step.trace->Value(step.first + (step.last - step.first) * i / 8.0 * 0.97);
         farthest = std::max(farthest, origin.Distance(surface->Value(uv.X(), uv.Y())));
     }
-    return farthest > 100.0 * std::max(BRep_Tool::Tolerance(step.edge), 1e-6);
+    return farthest > 100.0 * std::max(BRep_Tool::Tolerance(step.edge), Tolerance::samePlace);
 }
 
 bool straighten(const TopoDS_Face& face, TopoDS_Wire wire) {
@@ -61,13 +63,15 @@ bool straighten(const TopoDS_Face& face, TopoDS_Wire wire) {
         const auto off = [&](const Step& step) {
             return steps[i - 1].end().Distance(step.start().Translated(gap(steps[i - 1].end(), step.start())));
         };
-        const auto next = std::min_element(steps.begin() + static_cast<std::ptrdiff_t>(i), steps.end(),
-                                           [&](const Step& a, const Step& b) { return off(a) < off(b) - 1e-9; });
+        const auto next =
+            std::min_element(steps.begin() + static_cast<std::ptrdiff_t>(i), steps.end(),
+                             [&](const Step& a, const Step& b) { return off(a) < off(b) - Tolerance::parameter; });
         std::swap(steps[i], *next);
         const gp_Vec2d turns = gap(steps[i - 1].end(), steps[i].start());
         if (turns.Magnitude() > 0.0) steps[i].trace = Handle(Geom2d_Curve)::DownCast(steps[i].trace->Translated(turns));
     }
     // Whole turns must have been all that was wrong.
+    // Of the range, by which ends of traces may be apart in files.
     for (std::size_t i = 0; i < steps.size(); ++i)
         if (steps[i].end().Distance(steps[(i + 1) % steps.size()].start()) > 1e-3) return false;
     const BRep_Builder builder;

@@ -30,6 +30,28 @@ class SourcesTest : public QObject {
         return line;
     }
 
+    /// Lines of a source with a small number (1e-7) that nobody gives a reason for: neither in a comment on a line of
+    /// its statement nor in one right above the statement. What a sentence for the user contains does not count.
+    static QStringList unexplainedNumbers(const QString& source) {
+        static const QRegularExpression texts("\"(\\\\.|[^\"\\\\])*\""), number("\\de-\\d"),
+            ended("[;{}:]\\s*(//.*)?$");
+        QStringList lines = source.split('\n'), found;
+        for (QString& line : lines) line.replace(texts, "\"\"");
+        for (int i = 0; i < lines.size(); ++i) {
+            if (!lines[i].section("//", 0, 0).contains(number)) continue;
+            int first = i;
+            const auto begins = [&](int line) {
+                const QString before = lines[line - 1].trimmed();
+                return before.isEmpty() || before.startsWith("//") || before.startsWith('#') || before.contains(ended);
+            };
+            while (first > 0 && !begins(first)) --first;
+            bool told = first > 0 && lines[first - 1].trimmed().startsWith("//");
+            for (int line = first; line <= i; ++line) told = told || lines[line].contains("//");
+            if (!told) found << lines[i].trimmed();
+        }
+        return found;
+    }
+
 private slots:
     void coreAppAndCliStayOnOurSideOfTheLine() {
         QStringList files = filesIn("core") + filesIn("app") + filesIn("cli") + filesIn("print");
@@ -63,6 +85,23 @@ private slots:
         QVERIFY2(formatter.waitForFinished(120000), "clang-format is missing, or hangs");
         const QByteArray said = formatter.readAll();
         QVERIFY2(formatter.exitCode() == 0, said.left(2000) + "\nRun tools/format.");
+    }
+    void smallNumbersHaveAReason() {
+        for (const QString& path : filesIn("core")) {
+            if (path.endsWith("common/tolerance.h")) continue;  // there every number has its own
+            const QStringList found = unexplainedNumbers(textOf(path));
+            QVERIFY2(found.isEmpty(), qPrintable(path + ": " + found.join("\n") +
+                                                 "\nTake it from common/tolerance.h, or say why it is what it is."));
+        }
+    }
+    void reasonsAreAskedFor() {
+        for (const char* bare :
+             {"if (x < 1e-9) return;", "int a;\nif (x < y &&\n    z < 2.5e-3)", "f(\"// 1e-3\", 1e-3);"})
+            QCOMPARE(unexplainedNumbers(bare).size(), 1);
+        for (const char* told :
+             {"if (x < 1e-9) return;  // of a turn", "// Of a turn.\nif (x < y &&\n    z < 1e-3)",
+              "if (x < y &&  // of a turn\n    z < 1e-3)", "say(\"1e-3\");", "x = Tolerance::least;"})
+            QVERIFY2(unexplainedNumbers(told).isEmpty(), told);
     }
     void everyHeaderSaysWhatItIs() {
         for (const QString& path : filesIn("core") + filesIn("app") + filesIn("cli") + filesIn("print")) {

@@ -20,7 +20,7 @@ namespace rasoir::test {
 class MakingTest : public QObject {
     Q_OBJECT
 
-    static TopoDS_Vertex vertexAt(const gp_Pnt& point, double tolerance = leastTolerance) {
+    static TopoDS_Vertex vertexAt(const gp_Pnt& point, double tolerance = Tolerance::least) {
         TopoDS_Vertex vertex;
         BRep_Builder().MakeVertex(vertex, point, tolerance);
         return vertex;
@@ -39,12 +39,12 @@ private slots:
         const auto ring = [&](double z, const TopoDS_Vertex& at) {
             const TopoDS_Edge edge =
                 edgeAlong(new Geom_Circle(gp_Ax2(gp_Pnt(0, 0, z), gp::DZ()), radius), 0.0, 2.0 * M_PI, at, at);
-            putTrace(edge, across({0, z}, 1, 0), surface, TopLoc_Location(), leastTolerance);
+            putTrace(edge, across({0, z}, 1, 0), surface, TopLoc_Location(), Tolerance::least);
             return edge;
         };
         const TopoDS_Edge seam = straightEdge(low, high), bottom = ring(0.0, low), top = ring(height, high);
         putTraces(seam, across({2.0 * M_PI, 0}, 0, 1), across({0, 0}, 0, 1), surface, TopLoc_Location(),
-                  leastTolerance);
+                  Tolerance::least);
         TopoDS_Face face = blankFace(surface, TopLoc_Location());
         addLoop(face, closedWire({bottom, seam, turned(top), turned(seam)}));
         QVERIFY(BRepCheck_Analyzer(face).IsValid());
@@ -61,10 +61,10 @@ private slots:
         // Upwards is against the axis: v falls from 0 to minus the slant, u runs clockwise as seen from above.
         const TopoDS_Edge ring = edgeAlong(new Geom_Circle(gp_Ax2(gp_Pnt(), gp_Dir(0, 0, -1), gp_Dir(1, 0, 0)), radius),
                                            0.0, 2.0 * M_PI, foot, foot);
-        putTrace(ring, across({0, 0}, 1, 0), surface, TopLoc_Location(), leastTolerance);
+        putTrace(ring, across({0, 0}, 1, 0), surface, TopLoc_Location(), Tolerance::least);
         const TopoDS_Edge seam = straightEdge(foot, tip);
         putTraces(seam, across({0, 0}, 0, -1), across({2.0 * M_PI, 0}, 0, -1), surface, TopLoc_Location(),
-                  leastTolerance);
+                  Tolerance::least);
         const TopoDS_Edge pole = poleEdge(tip, {0, -slant}, {2.0 * M_PI, -slant}, surface, TopLoc_Location());
         QVERIFY(BRep_Tool::Degenerated(pole));
         TopoDS_Face face = blankFace(surface, TopLoc_Location());
@@ -77,7 +77,7 @@ private slots:
         const Handle(Geom_Surface) surface = new Geom_CylindricalSurface(gp_Ax3(), 1.0);
         const TopoDS_Edge slit = straightEdge(vertexAt({1, 0, 2}), vertexAt({1, 0, 5}));
         const TopoDS_Face face = blankFace(surface, TopLoc_Location());
-        putTraces(slit, across({0, 2}, 0, 1), across({0, 2}, 0, 1), surface, TopLoc_Location(), leastTolerance);
+        putTraces(slit, across({0, 2}, 0, 1), across({0, 2}, 0, 1), surface, TopLoc_Location(), Tolerance::least);
         QVERIFY(!BRep_Tool::IsClosed(slit, face));
         double first = 0.0, last = 0.0;
         QVERIFY(!BRep_Tool::CurveOnSurface(slit, face, first, last).IsNull());
@@ -86,7 +86,7 @@ private slots:
     void verticesReachTheEndsOfTheirEdges() {
         const TopoDS_Vertex near = vertexAt({0, 0, 0}), off = vertexAt({10, 0.3, 0});
         const TopoDS_Edge edge = edgeAlong(new Geom_Line(gp_Pnt(), gp::DX()), 0.0, 10.0, near, off, 0.01);
-        QCOMPARE_NEAR(BRep_Tool::Tolerance(off), leastTolerance, 1e-12);  // taken as they are
+        QCOMPARE_NEAR(BRep_Tool::Tolerance(off), Tolerance::least, 1e-12);  // taken as they are
         widenToTolerance(edge);
         QCOMPARE_NEAR(BRep_Tool::Tolerance(near), 0.01, 1e-12);
         QCOMPARE_NEAR(BRep_Tool::Tolerance(off), 0.01, 1e-12);

@@ -277,7 +277,7 @@ private slots:
         QCOMPARE(join.button()->text(), QString("Join 1 pair"));
         settle();
         // One body alone is not what is joined: with one picked, the whole model still is.
-        session().selectOccurrences({0});
+        session().places().select({0});
         settle();
         QCOMPARE(join.button()->text(), QString("Join 1 pair"));
         QTest::mouseClick(join.button(), Qt::LeftButton);
@@ -896,9 +896,9 @@ private slots:
         // Shown alone by kind, and all again.
         QVERIFY(page.list()->topLevelItem(1)->isSelected());
         QTest::mouseClick(page.aloneButton(), Qt::LeftButton);
-        QCOMPARE(session().hidden(), std::set<std::size_t>{0});
+        QCOMPARE(session().places().hidden(), std::set<std::size_t>{0});
         QTest::mouseClick(page.aloneButton(), Qt::LeftButton);
-        QVERIFY(session().hidden().empty());
+        QVERIFY(session().places().hidden().empty());
         // A boundary of picked faces; its name speaks of a kind, which is proposed.
         page.list()->clearSelection();
         Pick face{1};
@@ -925,7 +925,7 @@ private slots:
         QApplication::sendEvent(page.list()->viewport(), &gone);
         QVERIFY(join.preview().goes.empty());
         // A word of one's own says a kind from then on.
-        QFile::remove(Session::dataFolder() + "/boundary-words.json");
+        QFile::remove(MaterialShelf::folder() + "/boundary-words.json");
         QTimer::singleShot(200, this, [&page] {
             auto* dialog = page.findChild<BoundaryWordsDialog*>();
             QVERIFY(dialog != nullptr);
@@ -954,7 +954,7 @@ private slots:
         QTest::mouseClick(join.button(), Qt::LeftButton);
         settle();
         QCOMPARE(session().model().groups[1].purpose, std::string("inlet"));
-        QFile::remove(Session::dataFolder() + "/boundary-words.json");
+        QFile::remove(MaterialShelf::folder() + "/boundary-words.json");
     }
     void variantsAreBegunTakenComparedAndWiped() {
         openAndSettle(QString::fromStdString(demoFile("hanger-arm.step")));

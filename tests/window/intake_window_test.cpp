@@ -110,7 +110,7 @@ private slots:
         QTreeWidget* tree = m_window->board()->tree();
         for (QTreeWidgetItemIterator it(tree); *it != nullptr; ++it)
             if ((*it)->text(0).startsWith("counterweight")) tree->setCurrentItem(*it);
-        QCOMPARE(session().selectedParts().size(), std::size_t(1));
+        QCOMPARE(session().places().selectedParts().size(), std::size_t(1));
         intake().assignMaterial("lead");
         settle();
         QTRY_VERIFY(session().facts().has_value());
@@ -141,7 +141,7 @@ private slots:
         // A material onto one part that is not selected: to it alone.
         const std::string first = session().model().parts[0]->name, last = session().model().parts.back()->name;
         QMimeData steel;
-        const std::string material = session().library().back().name;
+        const std::string material = session().materials().all().back().name;
         steel.setData(PartsBoard::materialMime, QByteArray::fromStdString(material));
         dropOn(steel, rowOf(QString::fromStdString(last)), 0.5);
         QTRY_COMPARE(session().work().ledger().steps.size(), std::size_t(1));
@@ -162,7 +162,7 @@ private slots:
         std::set<std::size_t> moved;
         for (std::size_t o = 0; o < model.occurrences.size(); ++o)
             if (model.occurrences[o].part == model.occurrences[later].part) moved.insert(o);
-        session().selectOccurrences(moved);
+        session().places().select(moved);
         QMimeData rows;
         rows.setData("application/x-qabstractitemmodeldatalist", {});
         dropOn(rows, rowOf(QString::fromStdString(front)), 0.2);
@@ -171,7 +171,7 @@ private slots:
         const auto at = [&](const std::string& name) { return *session().model().partNamed(name); };
         QCOMPARE(at(mover) + 1, at(front));
         // What was selected is so still, though its places stand elsewhere now.
-        QCOMPARE(session().selectedParts(), std::set<std::size_t>{at(mover)});
+        QCOMPARE(session().places().selectedParts(), std::set<std::size_t>{at(mover)});
         // Onto itself: nothing.
         dropOn(rows, rowOf(QString::fromStdString(mover)), 0.2);
         QTest::qWait(50);
@@ -181,12 +181,12 @@ private slots:
         openCarrier();
         for (std::size_t o = 0; o < session().model().occurrences.size(); ++o)
             if (session().model().parts[session().model().occurrences[o].part]->name == "pin")
-                session().selectOccurrences({o});
+                session().places().select({o});
         answer([](QDialog* dialog) { dialog->findChild<QLineEdit*>("to")->setText("pivot pin"); });
         QTest::keyClick(m_window.get(), Qt::Key_F2);
         settle();
         QVERIFY(session().model().partNamed("pivot pin").has_value());
-        session().selectOccurrences({});
+        session().places().select({});
         int shown = 0;
         answer([&shown](QDialog* dialog) {
             dialog->findChild<QLineEdit*>("find")->setText("tube");
@@ -201,7 +201,7 @@ private slots:
     }
     void aPartIsMovedByNumbers() {
         openCarrier();
-        session().selectOccurrences({0});
+        session().places().select({0});
         const gp_XYZ before = session().model().occurrences[0].placement.TranslationPart();
         answer([](QDialog* dialog) {
             dialog->findChild<QLineEdit*>("shiftX")->setText("1 in");
@@ -326,7 +326,7 @@ private slots:
         QCOMPARE(selection().stepNumber(), 2);
     }
     void aDamagedListOfMaterialsIsTold() {
-        const QString path = Session::dataFolder() + "/materials.json";
+        const QString path = MaterialShelf::folder() + "/materials.json";
         std::ofstream(path.toStdString()) << "{ \"format\": \"rasoir-materials\", \"materials\": [ { \"name\": "
                                              "\"fluff\", \"density_kg_m3\": -3 } ] }";
         m_window = std::make_unique<MainWindow>();
@@ -335,7 +335,7 @@ private slots:
         const QString told = m_window->findChild<QLabel*>("intakeMessage")->text();
         QFile::remove(path);
         QVERIFY2(told.contains("fluff"), qPrintable(told));
-        QCOMPARE(session().library().size(), standardMaterials().size());
+        QCOMPARE(session().materials().all().size(), standardMaterials().size());
     }
     void theDrawingIsAskedFor() {
         openPlate();
@@ -366,7 +366,7 @@ private slots:
     }
     void ownMaterialsAreEdited() {
         openAndSettle(arm());
-        const QString file = Session::materialsFile();
+        const QString file = MaterialShelf::file();
         // A dialog of its own, as the menu opens it; it waits for its answer, so it is driven from outside.
         const auto edit = [this](const std::function<void(MaterialsDialog&)>& act) {
             QTimer::singleShot(0, this, [act] {
@@ -398,7 +398,7 @@ private slots:
             dialog.save();
             QVERIFY(!dialog.isVisible());
         });
-        const Material* cork = findMaterial(session().library(), "cork");
+        const Material* cork = findMaterial(session().materials().all(), "cork");
         QVERIFY(cork != nullptr);
         QCOMPARE_NEAR(cork->density, 200.0, 1e-9);
         QCOMPARE_NEAR(cork->youngsModulus, 20.0, 1e-9);
@@ -420,9 +420,9 @@ private slots:
             dialog.findChild<QPushButton*>("removeMaterial")->click();
             dialog.save();
         });
-        QVERIFY(findMaterial(session().library(), "cork") == nullptr);
+        QVERIFY(findMaterial(session().materials().all(), "cork") == nullptr);
         QFile::remove(file);
-        session().loadLibrary();
+        session().materials().load();
     }
     void alikeIsSearchedInItsPanel() {
         openPlate();
@@ -467,9 +467,9 @@ private slots:
         QVERIFY(stage().sectionAt() > before);
         stage().setSection(0);
         QVERIFY(differs(picture()) < 20);
-        session().setGhosts({0});
+        session().places().setGhosts({0});
         QVERIFY(differs(picture()) > 500);
-        session().setGhosts({});
+        session().places().setGhosts({});
         stage().setColourBy(ColourBy::Part);
         QVERIFY(differs(picture()) > 500);
         stage().setColourBy(ColourBy::Bone);
@@ -478,10 +478,10 @@ private slots:
         const int top = topFace();
         selection().set({{0, top}});
         QTest::keyClick(m_window.get(), Qt::Key_H);
-        QCOMPARE(session().hiddenFaces().at(0), std::set<int>{top});
+        QCOMPARE(session().places().hiddenFaces().at(0), std::set<int>{top});
         QVERIFY(differs(picture()) > 100);
         QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ControlModifier);
-        QVERIFY(session().hiddenFaces().empty());
+        QVERIFY(session().places().hiddenFaces().empty());
         // The wipe: holes left of it, none right of it.
         QTest::keyClick(m_window.get(), Qt::Key_Return, Qt::ControlModifier);
         settle();
@@ -627,7 +627,7 @@ private slots:
         QCOMPARE(session().model().parts.size(), std::size_t(2));
         QCOMPARE(session().model().occurrences[1].path, std::vector<std::string>{"block"});
         // The ledger knows both: opening it brings both back, with its step.
-        session().selectOccurrences({1});
+        session().places().select({1});
         QTest::keyClick(m_window.get(), Qt::Key_Delete);
         settle();
         const QString ledger = m_folder.filePath("both.json");
@@ -653,7 +653,7 @@ private slots:
         QTRY_VERIFY(session().report().has_value());
         QTRY_COMPARE(intake().openFindings(), 1);
         intake().oddities()->setCurrentItem(intake().oddities()->topLevelItem(0));
-        QCOMPARE(session().selectedOccurrences().size(), std::size_t(2));
+        QCOMPARE(session().places().selected().size(), std::size_t(2));
         QTest::keyClick(intake().oddities(), Qt::Key_Return);
         settle();
         QCOMPARE(session().model().parts.size(), std::size_t(1));

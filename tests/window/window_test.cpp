@@ -262,7 +262,7 @@ private slots:
         QTest::mouseClick(stage, Qt::LeftButton, {}, stage->toPixels(gp_Pnt(50, 30, 8)).toPoint());
         QCOMPARE(picks().size(), std::size_t(1));
         QVERIFY(picks()[0].face > 0);
-        QCOMPARE(session().selectedParts().size(), std::size_t(1));
+        QCOMPARE(session().places().selectedParts().size(), std::size_t(1));
         QVERIFY(!m_window->board()->tree()->selectedItems().isEmpty());
         QTest::keyClick(m_window.get(), Qt::Key_Escape);
         QVERIFY(picks().empty());
@@ -303,14 +303,14 @@ private slots:
         QVERIFY(bolts != nullptr);
         QVERIFY(bolts->text(0).contains("×40"));
         tree->setCurrentItem(bolts);
-        QCOMPARE(session().selectedOccurrences().size(), std::size_t(40));
+        QCOMPARE(session().places().selected().size(), std::size_t(40));
         QTest::keyClick(m_window.get(), Qt::Key_H);
-        QCOMPARE(session().hidden().size(), std::size_t(40));
+        QCOMPARE(session().places().hidden().size(), std::size_t(40));
         QCOMPARE(bolts->text(2), QString("hidden"));
         QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ControlModifier);
-        QVERIFY(session().hidden().empty());
+        QVERIFY(session().places().hidden().empty());
         QTest::keyClick(m_window.get(), Qt::Key_H, Qt::ShiftModifier);
-        QCOMPARE(session().hidden().size(), session().model().occurrences.size() - 40);
+        QCOMPARE(session().places().hidden().size(), session().model().occurrences.size() - 40);
     }
     void everyActionIsFoundByTyping() {
         FindCommand* find = m_window->findChild<FindCommand*>("findCommand");

@@ -139,7 +139,7 @@ int main(int argc, char** argv) {
             guarded("checking", [&]() -> Result<bool> { return BRepCheck_Analyzer(part->shape).IsValid(); });
         const bool valid = checked && *checked;
         const int open = openEdges(part->shape);
-        const double tolerance = model->tolerances().samePoint;
+        const double tolerance = model->samePoint();
         bool weCan = false, alongWeCan = false;
         const auto kernel = [&](const auto& one, double change, Count& count) {
             if (!kernelToo) return;
@@ -218,7 +218,7 @@ int main(int argc, char** argv) {
         Count& count = table["all at once"][0];
         count.all += static_cast<int>(chains->size());
         Result<heal::Removal> done;
-        count.seconds += timed([&] { done = shave::removeFrom(*part, *chains, model->tolerances().samePoint, quiet); });
+        count.seconds += timed([&] { done = shave::removeFrom(*part, *chains, model->samePoint(), quiet); });
         if (!done) {
             ++count.reasons[done.error().what];
             continue;
