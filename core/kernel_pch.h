@@ -1,5 +1,8 @@
 // Precompiled: the kernel's and the standard library's headers that nearly every file needs.
 #pragma once
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>

@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <boost/geometry.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <BRep_Tool.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepTools.hxx>
@@ -14,25 +12,14 @@
 #include <TopoDS.hxx>
 
 #include "common/tolerance.h"
+#include "geometry/box_tree.h"
 #include "geometry/curves.h"
 
 // Boxes decide what is looked at: a tree over the faces of all inputs gives the pairs of different inputs whose boxes
 // touch. Only those faces, and their edges, get records; all else of a body is walked later but never measured.
 
 namespace rasoir::arrange {
-namespace {
-
-namespace bg = boost::geometry;
-namespace bgi = boost::geometry::index;
-using Point3 = bg::model::point<double, 3, bg::cs::cartesian>;
-using Box3 = bg::model::box<Point3>;
-
-Box3 treeBox(const Bnd_Box& box) {
-    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-    return {{low.X(), low.Y(), low.Z()}, {high.X(), high.Y(), high.Z()}};
-}
-
-}  // namespace
+namespace {}  // namespace
 
 std::optional<gp_Pnt2d> elementaryParameters(const GeomAdaptor_Surface& surface, const gp_Pnt& point) {
     double u = 0.0, v = 0.0;
@@ -257,12 +244,9 @@ tl::unexpected<Problem> Catalogue::refuse(const std::string& what, int faceA, in
 }
 
 Result<void> Catalogue::fill(Progress& progress) {
-    struct Boxed {
-        Box3 box;
-        int input, face;
-    };
     double size = 0.0;
-    std::vector<std::pair<Box3, std::pair<int, int>>> boxed;
+    std::vector<Bnd_Box> boxes;
+    std::vector<std::pair<int, int>> boxed;  // input and face of each
     std::vector<Bnd_Box> whole(m_all.inputs.size());
     for (std::size_t i = 0; i < m_all.inputs.size(); ++i) {
         BRepBndLib::Add(m_all.inputs[i].shape, whole[i], false);
@@ -281,17 +265,18 @@ Result<void> Catalogue::fill(Progress& progress) {
             box.Enlarge(m_tolerance);
             const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
             size = std::max({size, high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()});
-            boxed.push_back({treeBox(box), {static_cast<int>(i), f}});
+            boxes.push_back(box);
+            boxed.emplace_back(static_cast<int>(i), f);
             faceBox.emplace(std::pair(static_cast<int>(i), f), box);
         }
     }
     // A grid cell a little wider than what is ever asked for near a node.
     m_cell = std::max(1e-3 * size, 10.0 * m_tolerance);
-    const bgi::rtree<std::pair<Box3, std::pair<int, int>>, bgi::quadratic<16>> tree(boxed);
+    const BoxTree tree(boxes);
     std::vector<std::pair<std::pair<int, int>, std::pair<int, int>>> found;
-    for (const auto& [box, own] : boxed)
-        for (auto it = tree.qbegin(bgi::intersects(box)); it != tree.qend(); ++it)
-            if (it->second.first > own.first) found.emplace_back(own, it->second);
+    for (std::size_t own = 0; own < boxes.size(); ++own)
+        for (const std::size_t other : tree.near(boxes[own]))
+            if (boxed[other].first > boxed[own].first) found.emplace_back(boxed[own], boxed[other]);
     std::erase_if(found, [this](const auto& pair) {
         const auto& [a, b] = pair;
         const std::set<int>& only = m_all.inputs[b.first].only;

@@ -7,6 +7,7 @@
 
 #include "common/guard.h"
 #include "common/tolerance.h"
+#include "geometry/box_tree.h"
 #include "geometry/integrals.h"
 #include "join/common_matter.h"
 #include "join/pair_contacts.h"
@@ -20,8 +21,6 @@
 
 namespace rasoir::join {
 namespace {
-
-namespace bgi = boost::geometry::index;
 
 /// A body at a place.
 struct Standing {
@@ -111,18 +110,15 @@ private:
     }
 
     void findJobs() {
-        std::vector<std::pair<TreeBox, std::size_t>> boxed;
-        for (std::size_t s = 0; s < m_standings.size(); ++s)
-            boxed.emplace_back(treeBox(m_touchables[m_standings[s].touchable]->box().Transformed(
-                                           m_model.occurrences[m_standings[s].place].placement),
-                                       0.5 * m_reach),
-                               s);
-        const bgi::rtree<std::pair<TreeBox, std::size_t>, bgi::quadratic<16>> tree(boxed);
+        std::vector<Bnd_Box> boxes;
+        for (const Standing& one : m_standings)
+            boxes.push_back(m_touchables[one.touchable]->box().Transformed(m_model.occurrences[one.place].placement));
+        const BoxTree tree(boxes);
         std::vector<std::pair<std::size_t, std::size_t>> pairs;
-        for (const auto& [box, own] : boxed)
-            for (auto it = tree.qbegin(bgi::intersects(box)); it != tree.qend(); ++it)
-                if (it->second > own && (m_search.ownBodies || m_standings[it->second].place != m_standings[own].place))
-                    pairs.emplace_back(own, it->second);
+        for (std::size_t own = 0; own < boxes.size(); ++own)
+            for (const std::size_t other : tree.near(boxes[own], m_reach))
+                if (other > own && (m_search.ownBodies || m_standings[other].place != m_standings[own].place))
+                    pairs.emplace_back(own, other);
         std::sort(pairs.begin(), pairs.end());
         std::map<std::pair<std::size_t, std::size_t>, std::vector<std::size_t>> jobsOf;  // by touchables
         for (const auto& [own, other] : pairs) {

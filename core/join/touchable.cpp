@@ -24,11 +24,6 @@ const double widestAngle = M_PI / 6.0;
 
 }  // namespace
 
-TreeBox treeBox(const Bnd_Box& box, double gap) {
-    const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-    return {{low.X() - gap, low.Y() - gap, low.Z() - gap}, {high.X() + gap, high.Y() + gap, high.Z() + gap}};
-}
-
 SkinFace::SkinFace(const TopoDS_Face& face, int number, bool sheet, const Thickness* thickness)
     : m_number(number),
       m_sheet(sheet),
@@ -156,7 +151,7 @@ Touchable::Touchable(const std::shared_ptr<const Part>& part, int body, bool fro
 
 void Touchable::takeFaces(bool fromSkins) {
     const Incidence& topology = m_part->incidence();
-    std::vector<std::pair<TreeBox, std::size_t>> boxed;
+    std::vector<Bnd_Box> boxes;
     std::size_t count = 0;
     for (TopExp_Explorer it(m_shape, TopAbs_FACE); it.More(); it.Next()) ++count;
     m_faces.reserve(count);  // a face with its samples is dear to move
@@ -167,11 +162,11 @@ void Touchable::takeFaces(bool fromSkins) {
         m_faces.emplace_back(TopoDS::Face(it.Current()), number, m_kind == BodyKind::Sheet,
                              fromSkins && thickness != known.end() ? &thickness->second : nullptr);
         if (!m_faces.back().box().IsVoid()) {
-            boxed.emplace_back(treeBox(m_faces.back().box(), 0.0), m_faces.size() - 1);
+            boxes.push_back(m_faces.back().box());
             m_box.Add(m_faces.back().box());
         }
     }
-    m_tree = decltype(m_tree)(boxed);
+    m_tree = BoxTree(boxes);
 }
 
 void Touchable::takeRims(bool fromSkins) {
@@ -210,12 +205,7 @@ void Touchable::takeRims(bool fromSkins) {
 }
 
 std::vector<std::size_t> Touchable::facesNear(const Bnd_Box& box, double gap) const {
-    std::vector<std::size_t> found;
-    if (box.IsVoid()) return found;
-    for (auto it = m_tree.qbegin(boost::geometry::index::intersects(treeBox(box, gap))); it != m_tree.qend(); ++it)
-        found.push_back(it->second);
-    std::sort(found.begin(), found.end());
-    return found;
+    return m_tree.near(box, gap);
 }
 
 }  // namespace rasoir::join

@@ -2,20 +2,15 @@
 #pragma once
 
 #include <Bnd_Box.hxx>
-#include <boost/geometry.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <Geom_Curve.hxx>
 #include <Geom_Surface.hxx>
 #include <memory>
 
+#include "geometry/box_tree.h"
 #include "geometry/face_region.h"
 #include "model/model.h"
 
 namespace rasoir::join {
-
-using TreePoint = boost::geometry::model::point<double, 3, boost::geometry::cs::cartesian>;
-using TreeBox = boost::geometry::model::box<TreePoint>;
-[[nodiscard]] TreeBox treeBox(const Bnd_Box& box, double gap);
 
 /// A point of a skin. Of a sheet with thickness it lies half the thickness off the sheet, once on either side.
 struct SkinPoint {
@@ -112,7 +107,7 @@ private:
     Bnd_Box m_box;
     std::vector<SkinFace> m_faces;
     std::vector<RimLine> m_rims;
-    boost::geometry::index::rtree<std::pair<TreeBox, std::size_t>, boost::geometry::index::quadratic<16>> m_tree;
+    BoxTree m_tree;  // of the faces
 
     void takeFaces(bool fromSkins);
     void takeRims(bool fromSkins);

@@ -1,9 +1,5 @@
 #include "mesh/sizes.h"
 
-#include <boost/geometry.hpp>
-#include <boost/geometry/geometries/box.hpp>
-#include <boost/geometry/geometries/point.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <BRep_Tool.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <Geom2d_Curve.hxx>
@@ -18,6 +14,7 @@
 
 #include "common/sets.h"
 #include "common/tolerance.h"
+#include "geometry/box_tree.h"
 
 // Every edge is sampled a few times per element. Each sample has a size: what target and curvature ask for, then what
 // is near across a face. Vertices have the least size of what ends at them, and no more than their shortest edge. From
@@ -77,14 +74,6 @@ bool withinOne(const Part& part, int edge) {
 }
 
 namespace {
-
-namespace bg = boost::geometry;
-using Point3 = bg::model::point<double, 3, bg::cs::cartesian>;
-using Box3 = bg::model::box<Point3>;
-
-Point3 at(const gp_Pnt& p) {
-    return {p.X(), p.Y(), p.Z()};
-}
 
 struct Sample {
     double parameter = 0.0, along = 0.0, size = 0.0;  // along: length up to there
@@ -188,46 +177,44 @@ private:
 
     /// Where another edge of the face is near, elements are no larger than the gap between.
     void narrow(int face) {
-        using Segment = std::pair<Box3, std::pair<int, int>>;
-        std::vector<Segment> segments;
+        std::vector<Bnd_Box> boxes;
+        std::vector<std::pair<int, int>> segments;  // edge and the sample at its end, of each box
         const auto edges = m_part.incidence().edgesOf(face);
         for (const int e : edges) {
             const SampledEdge& own = m_edges[static_cast<std::size_t>(e)];
             if (own.soft) continue;
             for (std::size_t i = 1; i < own.samples.size(); ++i) {
-                Box3 box(at(own.samples[i].point), at(own.samples[i].point));
-                bg::expand(box, at(own.samples[i - 1].point));
-                segments.emplace_back(box, std::pair(e, static_cast<int>(i)));
+                Bnd_Box& box = boxes.emplace_back();
+                box.Add(own.samples[i].point);
+                box.Add(own.samples[i - 1].point);
+                segments.emplace_back(e, static_cast<int>(i));
             }
         }
-        const bg::index::rtree<Segment, bg::index::rstar<16>> tree(segments);
+        const BoxTree tree(boxes);
         for (const int e : edges) {
             SampledEdge& own = m_edges[static_cast<std::size_t>(e)];
             if (own.soft) continue;
             for (Sample& one : own.samples) {
                 const double reach = one.size;
                 const gp_Pnt& p = one.point;
-                const Box3 around(Point3(p.X() - reach, p.Y() - reach, p.Z() - reach),
-                                  Point3(p.X() + reach, p.Y() + reach, p.Z() + reach));
+                Bnd_Box here;
+                here.Add(p);
                 double nearest = reach;
                 std::size_t asked = 0;
-                for (auto it = tree.qbegin(
-                         bg::index::intersects(around) && bg::index::satisfies([&](const Segment& segment) {
-                             const SampledEdge& other = m_edges[static_cast<std::size_t>(segment.second.first)];
-                             return segment.second.first != e &&
-                                    !(own.chain != nullptr && other.chain != nullptr && *own.chain == *other.chain) &&
-                                    other.from != own.from && other.from != own.to && other.to != own.from &&
-                                    other.to != own.to;
-                         }));
-                     it != tree.qend() && asked < 64; ++it, ++asked) {
-                    const SampledEdge& other = m_edges[static_cast<std::size_t>(it->second.first)];
-                    const gp_Pnt &a = other.samples[static_cast<std::size_t>(it->second.second) - 1].point,
-                                 &b = other.samples[static_cast<std::size_t>(it->second.second)].point;
+                tree.visit(here, reach, [&](std::size_t i) {
+                    const auto [edge, end] = segments[i];
+                    const SampledEdge& other = m_edges[static_cast<std::size_t>(edge)];
+                    if (edge == e || (own.chain != nullptr && other.chain != nullptr && *own.chain == *other.chain) ||
+                        other.from == own.from || other.from == own.to || other.to == own.from || other.to == own.to)
+                        return true;
+                    const gp_Pnt &a = other.samples[static_cast<std::size_t>(end) - 1].point,
+                                 &b = other.samples[static_cast<std::size_t>(end)].point;
                     const gp_Vec along(a, b);
                     const double length = along.SquareMagnitude();
                     const double share = length > 0.0 ? std::clamp(gp_Vec(a, p).Dot(along) / length, 0.0, 1.0) : 0.0;
                     nearest = std::min(nearest, p.Distance(a.Translated(along * share)));
-                }
+                    return ++asked < 64;
+                });
                 one.size = std::min(one.size, std::max(nearest, m_rules.least()));
             }
         }

@@ -2,8 +2,6 @@
 
 #include <tbb/parallel_for.h>
 
-#include <boost/geometry.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <BRep_Tool.hxx>
 #include <Geom2d_Curve.hxx>
 #include <Geom_Surface.hxx>
@@ -15,21 +13,10 @@
 #include <unordered_map>
 
 #include "common/tolerance.h"
+#include "geometry/box_tree.h"
 
 namespace rasoir::survey {
 namespace {
-
-namespace bg = boost::geometry;
-using TreePoint = bg::model::point<double, 3, bg::cs::cartesian>;
-using TreeBox = bg::model::box<TreePoint>;
-using PointTree = bg::index::rtree<std::pair<TreePoint, int>, bg::index::rstar<16>>;
-
-TreePoint treePoint(const gp_Pnt& p) {
-    return {p.X(), p.Y(), p.Z()};
-}
-TreeBox around(const gp_Pnt& p, double reach) {
-    return {{p.X() - reach, p.Y() - reach, p.Z() - reach}, {p.X() + reach, p.Y() + reach, p.Z() + reach}};
-}
 
 struct Cut {
     double at = 0.0;
@@ -114,29 +101,19 @@ private:
         std::sort(vertices.begin(), vertices.end());
         vertices.erase(std::unique(vertices.begin(), vertices.end()), vertices.end());
         std::vector<gp_Pnt> points;
-        std::vector<std::pair<TreePoint, int>> entries;
-        for (std::size_t i = 0; i < vertices.size(); ++i) {
-            points.push_back(BRep_Tool::Pnt(vertexOf(vertices[i])));
-            entries.emplace_back(treePoint(points.back()), static_cast<int>(i));
-        }
-        const PointTree tree(entries);
+        for (const int v : vertices) points.push_back(BRep_Tool::Pnt(vertexOf(v)));
+        const BoxTree tree(points);
         struct Pair {
             double distance;
             int a, b;
         };
         std::vector<Pair> pairs;
         constexpr std::size_t enough = 24;  // partners of one vertex; more only when the limit is far too wide
-        std::vector<std::pair<TreePoint, int>> near;
-        for (std::size_t i = 0; i < vertices.size(); ++i) {
-            near.clear();
-            tree.query(
-                bg::index::nearest(treePoint(points[i]), enough) && bg::index::intersects(around(points[i], m_upTo)),
-                std::back_inserter(near));
-            for (const auto& [at, j] : near)
-                if (j > static_cast<int>(i))
+        for (std::size_t i = 0; i < vertices.size(); ++i)
+            for (const std::size_t j : tree.nearest(points[i], enough, m_upTo))
+                if (j > i)
                     if (const double distance = points[i].Distance(points[j]); distance <= m_upTo)
-                        pairs.push_back({distance, static_cast<int>(i), j});
-        }
+                        pairs.push_back({distance, static_cast<int>(i), static_cast<int>(j)});
         std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
             return std::tie(a.distance, a.a, a.b) < std::tie(b.distance, b.a, b.b);
         });
@@ -378,22 +355,17 @@ private:
     }
 
     void cutEdges() {
-        std::vector<std::pair<TreePoint, int>> entries;
-        for (std::size_t c = 0; c < m_rims.corners.size(); ++c)
-            entries.emplace_back(treePoint(m_rims.corners[c].point), static_cast<int>(c));
-        const PointTree tree(entries);
+        std::vector<gp_Pnt> corners;
+        for (const Corner& corner : m_rims.corners) corners.push_back(corner.point);
+        const BoxTree tree(corners);
         m_cuts.resize(m_open.size());
         tbb::parallel_for(std::size_t{0}, m_open.size(), [&](std::size_t i) {
             const int e = m_open[i];
             const EdgeProbe& curve = probe(e);
             const int from = corner(m_ends[e][0]), to = corner(m_ends[e][1]);
             std::vector<Cut>& cuts = m_cuts[i];
-            std::vector<std::pair<TreePoint, int>> near;
-            const gp_Pnt low = curve.box().CornerMin(), high = curve.box().CornerMax();
-            tree.query(bg::index::intersects(TreeBox({low.X() - m_upTo, low.Y() - m_upTo, low.Z() - m_upTo},
-                                                     {high.X() + m_upTo, high.Y() + m_upTo, high.Z() + m_upTo})),
-                       std::back_inserter(near));
-            for (const auto& [at, c] : near) {
+            for (const std::size_t near : tree.near(curve.box(), m_upTo)) {
+                const int c = static_cast<int>(near);
                 if (c == from || c == to) continue;
                 const Corner& here = m_rims.corners[c];
                 const EdgeProbe::Near foot = curve.nearest(here.point);
@@ -633,24 +605,21 @@ std::optional<Crossing> crossingOf(const Rims& rims, int a, int b, double exact)
 }  // namespace
 
 void cutAtCrossings(Rims& rims, double exact) {
-    std::vector<std::pair<TreeBox, int>> boxes;
+    std::vector<Bnd_Box> boxes;
+    std::vector<int> open;  // the piece of each
     for (std::size_t i = 0; i < rims.pieces.size(); ++i) {
         const RimPiece& piece = rims.pieces[i];
         if (piece.partner >= 0) continue;
-        const Bnd_Box& box = rims.probes[static_cast<std::size_t>(piece.edge)]->box();
-        const gp_Pnt low = box.CornerMin(), high = box.CornerMax();
-        boxes.emplace_back(TreeBox({low.X() - exact, low.Y() - exact, low.Z() - exact},
-                                   {high.X() + exact, high.Y() + exact, high.Z() + exact}),
-                           static_cast<int>(i));
+        boxes.push_back(rims.probes[static_cast<std::size_t>(piece.edge)]->box());
+        open.push_back(static_cast<int>(i));
     }
-    const bg::index::rtree<std::pair<TreeBox, int>, bg::index::rstar<16>> tree(boxes);
+    const BoxTree tree(boxes);
     std::vector<std::vector<Crossing>> found(boxes.size());
     tbb::parallel_for(std::size_t{0}, boxes.size(), [&](std::size_t i) {
-        const RimPiece& own = rims.pieces[static_cast<std::size_t>(boxes[i].second)];
-        for (auto near = tree.qbegin(bg::index::intersects(boxes[i].first)); near != tree.qend(); ++near) {
-            if (near->second <= boxes[i].second || rims.pieces[static_cast<std::size_t>(near->second)].face == own.face)
-                continue;
-            if (auto crossing = crossingOf(rims, boxes[i].second, near->second, exact)) found[i].push_back(*crossing);
+        const RimPiece& own = rims.pieces[static_cast<std::size_t>(open[i])];
+        for (const std::size_t near : tree.near(boxes[i], 2.0 * exact)) {
+            if (near <= i || rims.pieces[static_cast<std::size_t>(open[near])].face == own.face) continue;
+            if (auto crossing = crossingOf(rims, open[i], open[near], exact)) found[i].push_back(*crossing);
         }
     });
     std::vector<Crossing> all;
