@@ -58,33 +58,32 @@ Measured measured(const Part& part) {
     Measured all;
     all.areas.assign(faces + 1, 0.0);
     // All is summed from one point near the part: seen from far away, differences of large numbers would be summed.
-    gp_Pnt base;
-    if (topology.vertexCount() > 0)
-        base = BRep_Tool::Pnt(TopoDS::Vertex(topology.vertex(1)));
-    else if (const Bnd_Box box = tightBox(part.shape); !box.IsVoid())
-        base = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
-    std::vector<std::optional<FaceMoments>> of(faces + 1);
+    const gp_Pnt base = topology.base();
     std::atomic<bool> failed = false;
     tbb::parallel_for(tbb::blocked_range<std::size_t>(1, faces + 1, 16),
                       [&](const tbb::blocked_range<std::size_t>& range) {
                           const auto done = guarded("Measuring", [&]() -> Result<void> {
                               for (std::size_t f = range.begin(); f != range.end(); ++f)
-                                  of[f] = momentsOf(topology.face(static_cast<int>(f)), base);
+                                  (void)topology.sums(static_cast<int>(f));
                               return {};
                           });
                           if (!done) failed = true;
                       });
     if (failed) throw Standard_Failure("a face cannot be measured");
     gp_XYZ skin;
+    const auto momentsAt = [&topology](std::size_t f) -> const std::optional<FaceMoments>& {
+        return topology.sums(static_cast<int>(f)).moments;
+    };
     for (std::size_t f = 1; f <= faces; ++f) {
-        if (!of[f]) {
+        const auto& own = momentsAt(f);
+        if (!own) {
             GProp_GProps plain;
             BRepGProp::SurfaceProperties(topology.face(static_cast<int>(f)), plain, Tolerance::sameSize);
             all.areas[f] = std::abs(plain.Mass());
             skin += (plain.CentreOfMass().XYZ() - base.XYZ()) * all.areas[f];
         } else {
-            all.areas[f] = of[f]->area;
-            skin += of[f]->areaFirst;
+            all.areas[f] = own->area;
+            skin += own->areaFirst;
         }
         all.area += all.areas[f];
     }
@@ -98,9 +97,9 @@ Measured measured(const Part& part) {
             const TopAbs_Orientation side = it.Current().Orientation();
             if (side != TopAbs_FORWARD && side != TopAbs_REVERSED) continue;
             const auto f = static_cast<std::size_t>(topology.faceNumber(it.Current()));
-            known = of[f].has_value();
+            known = momentsAt(f).has_value();
             // A face between two solids of one part is used once each way.
-            if (known) own.add(*of[f], side == topology.face(static_cast<int>(f)).Orientation() ? 1.0 : -1.0);
+            if (known) own.add(*momentsAt(f), side == topology.face(static_cast<int>(f)).Orientation() ? 1.0 : -1.0);
         }
         sum.add(known ? own : plainMomentsOf(solid.Current(), base));
     }

@@ -108,7 +108,7 @@ private:
             if (m_progress.cancelled()) return;
             FaceSize& own = m_faces[f];
             (void)guarded("Measuring a face", [&]() -> Result<void> {
-                const Skin skin = skinOf(m_topology.face(f));
+                const Skin& skin = m_topology.skin(f);
                 own.area = skin.area;
                 own.centre = skin.centre;
                 for (const int e : m_topology.edgesOf(f)) own.perimeter += lengthOf(e);
@@ -667,7 +667,7 @@ std::vector<Defect> findUnsound(const Part& part, const Progress& progress) {
         defect.kind = DefectKind::Unsound;
         defect.faces = {f};
         (void)guarded("Measuring a face", [&]() -> Result<void> {
-            const Skin skin = skinOf(topology.face(f));
+            const Skin& skin = topology.skin(f);
             defect.where = skin.centre;
             defect.size = skin.area;
             return {};

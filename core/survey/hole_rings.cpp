@@ -275,7 +275,7 @@ bool HoleFinder::isRimBlend(int f, int g, const std::vector<char>& inside, doubl
         }
     }
     if (touching < 1.5 * M_PI * radius * 0.5 || beyond < touching || beyond > 3.0 * touching) return false;
-    return areaOf(m_topology.face(g)) < touching * radius;
+    return m_topology.area(g) < touching * radius;
 }
 
 bool HoleFinder::hasIsland(const std::vector<int>& faces, const std::vector<char>& inside) const {

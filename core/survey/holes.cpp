@@ -352,7 +352,7 @@ double HoleFinder::extraOf(int f) const {
         BRep_Tool::Surface(face)->D1(0.5 * (u0 + u1), 0.5 * (v0 + v1), point, du, dv);
         area = du.Crossed(dv).Magnitude() * (u1 - u0) * (v1 - v0);
     } else {
-        area = areaOf(face);
+        area = m_topology.area(f);
     }
     const bool curved = m_round[f] && m_kind[f] != SurfaceKind::Cone;
     return forecast::faceShare(area, perimeter, curved ? m_round[f]->radius : 0.0, m_targetSize).extra;

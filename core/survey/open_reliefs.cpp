@@ -70,14 +70,14 @@ private:
                 m_kinds[static_cast<std::size_t>(e)] = edgeAngle(m_topology, e, smoothInFiles).kind;
         });
         std::vector<double> volumes(m_areas.size());
-        const TopExp_Explorer first(m_topology.face(1), TopAbs_VERTEX);
-        const gp_Pnt base = first.More() ? BRep_Tool::Pnt(TopoDS::Vertex(first.Current())) : gp_Pnt();
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
             if (m_topology.bodyOf(f) < 0) return;
             (void)guarded("Measuring a face", [&]() -> Result<void> {
                 const TopoDS_Face face = m_topology.face(f);
-                m_areas[static_cast<std::size_t>(f)] = areaOf(face);
-                volumes[static_cast<std::size_t>(f)] = volumeSeenFrom(base, face);
+                const FaceSums& sums = m_topology.sums(f);
+                m_areas[static_cast<std::size_t>(f)] = sums.skin.area;
+                volumes[static_cast<std::size_t>(f)] =
+                    sums.moments ? sums.moments->volume : volumeSeenFrom(m_topology.base(), face);
                 if (surfaceKind(face) == SurfaceKind::Plane) return {};
                 if (const auto round = roundSurface(face)) m_bend[static_cast<std::size_t>(f)] = round->inward ? -1 : 1;
                 return {};

@@ -132,7 +132,7 @@ private:
         m_areas.assign(static_cast<std::size_t>(m_topology.faceCount()) + 1, 0.0);
         tbb::parallel_for(1, m_topology.faceCount() + 1, [&](int f) {
             (void)guarded("Measuring a face", [&]() -> Result<void> {
-                m_areas[static_cast<std::size_t>(f)] = areaOf(m_topology.face(f));
+                m_areas[static_cast<std::size_t>(f)] = m_topology.area(f);
                 return {};
             });
         });

@@ -373,7 +373,7 @@ private:
         for (const EdgeUse& use : uses) {
             const auto edges = m_topology.edgesOf(use.face);
             if (std::find(edges.begin(), edges.end(), found.contact[1].front()) == edges.end()) continue;
-            return rasoir::areaOf(m_topology.face(use.face));
+            return m_topology.area(use.face);
         }
         return 0.0;
     }
@@ -494,7 +494,7 @@ private:
     [[nodiscard]] double narrowOf(int f) const {
         double outline = 0.0;
         for (const int e : m_topology.edgesOf(f)) outline += lengthOf({e});
-        return outline > 0.0 ? 2.0 * rasoir::areaOf(m_topology.face(f)) / outline : 0.0;
+        return outline > 0.0 ? 2.0 * m_topology.area(f) / outline : 0.0;
     }
 
     /// Where an inner round runs over the end of an outer one, it bends both ways, and can bend more as the outer one

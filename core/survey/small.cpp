@@ -77,7 +77,7 @@ private:
                     m_outlines[static_cast<std::size_t>(f)] += m_lengths[static_cast<std::size_t>(e)];
             }
             (void)guarded("Measuring a face", [&]() -> Result<void> {
-                m_skins[static_cast<std::size_t>(f)] = skinOf(m_topology.face(f));
+                m_skins[static_cast<std::size_t>(f)] = m_topology.skin(f);
                 return {};
             });
         });

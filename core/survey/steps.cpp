@@ -74,7 +74,7 @@ private:
 
     double areaAt(int f) {
         const auto [it, fresh] = m_areas.try_emplace(f, 0.0);
-        if (fresh) it->second = areaOf(m_topology.face(f));
+        if (fresh) it->second = m_topology.area(f);
         return it->second;
     }
 
@@ -166,7 +166,7 @@ private:
             relief.faces.push_back(riser.face);
             relief.breadth += riser.length;
             goes.insert(riser.goes.begin(), riser.goes.end());
-            const Skin skin = skinOf(m_topology.face(riser.face));
+            const Skin& skin = m_topology.skin(riser.face);
             area += skin.area;
             middle += skin.centre.XYZ() * skin.area;
             relief.elements += forecast::faceShare(m_topology.face(riser.face), m_targetSize).extra;

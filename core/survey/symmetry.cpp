@@ -154,7 +154,7 @@ Result<std::vector<Symmetry>> findSymmetries(const Model& model, const std::set<
         if (fresh) {
             const Incidence& topology = model.parts[p]->incidence();
             for (int f = 1; f <= topology.faceCount(); ++f) {
-                const Skin skin = skinOf(topology.face(f));
+                const Skin& skin = topology.skin(f);
                 const auto round = roundSurface(topology.face(f));
                 allRound = allRound && (round || surfaceKind(topology.face(f)) == SurfaceKind::Plane);
                 known->second.push_back({skin.centre, skin.area, round ? round->radius : 0.0,
@@ -267,7 +267,7 @@ std::optional<CommonAxis> commonAxis(const Model& model, const std::set<std::siz
         for (int f = 1; f <= topology.faceCount(); ++f) {
             const auto round = roundSurface(topology.face(f));
             if (!round || round->kind == SurfaceKind::Sphere) continue;
-            const double area = areaOf(topology.face(f));
+            const double area = topology.area(f);
             const gp_Ax1 axis = round->axis.Transformed(model.occurrences[o].placement);
             all += area;
             const auto known = std::find_if(bundles.begin(), bundles.end(), [&](const Bundle& one) {

@@ -66,7 +66,7 @@ public:
             if (m_facts[f].motion) seeds.push_back(f);
         // The faces that tell most about their motion first.
         std::vector<double> areas(m_facts.size(), 0.0);
-        for (const int f : seeds) areas[f] = areaOf(m_topology.face(f));
+        for (const int f : seeds) areas[f] = m_topology.area(f);
         std::sort(seeds.begin(), seeds.end(),
                   [&](int a, int b) { return areas[a] != areas[b] ? areas[a] > areas[b] : a < b; });
         for (const int seed : seeds) {
@@ -213,7 +213,7 @@ private:
         double outward = 0.0;
         for (const int f : faces) {
             const TopoDS_Face face = m_topology.face(f);
-            const double area = areaOf(face);
+            const double area = m_topology.area(f);
             for (const SurfacePoint& p : m_facts[f].points.empty() ? spreadOver(face, 9) : m_facts[f].points)
                 outward += area * p.normal.Dot(gp_Vec(nearestOn(axis, p.point), p.point)) / thread.major;
             thread.elements += forecast::faceShare(face, m_targetSize).extra;

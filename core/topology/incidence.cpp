@@ -1,7 +1,10 @@
 #include "topology/incidence.h"
 
 #include <algorithm>
+#include <atomic>
+#include <Bnd_Box.hxx>
 #include <BRep_Tool.hxx>
+#include <BRepBndLib.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
@@ -20,10 +23,37 @@ void collectBodies(const TopoDS_Shape& shape, TopTools_IndexedMapOfShape& bodies
 
 }  // namespace
 
+// Two threads that ask for the same face at once may both sum it; the second one's sums are dropped. A lock would be
+// held while the kernel works, and a thread that waits in a parallel loop may take up work that asks again.
+struct Incidence::Sums {
+    explicit Sums(std::size_t faces) : of(faces + 1) {}
+    ~Sums() {
+        for (const auto& one : of) delete one.load();
+    }
+    Sums(const Sums&) = delete;
+    Sums& operator=(const Sums&) = delete;
+    std::vector<std::atomic<const FaceSums*>> of;  // by face
+};
+
+const FaceSums& Incidence::sums(int number) const {
+    std::atomic<const FaceSums*>& place = m_sums->of[static_cast<std::size_t>(number)];
+    if (const FaceSums* known = place.load()) return *known;
+    auto own = std::make_unique<FaceSums>();
+    const TopoDS_Face shape = face(number);
+    own->moments = momentsOf(shape, m_base);
+    if (own->moments && own->moments->area > 0.0)
+        own->skin = {own->moments->area, gp_Pnt(m_base.XYZ() + own->moments->areaFirst / own->moments->area)};
+    else
+        own->skin = skinOf(shape);
+    const FaceSums* none = nullptr;
+    return place.compare_exchange_strong(none, own.get()) ? *own.release() : *none;
+}
+
 Incidence::Incidence(const TopoDS_Shape& shape) {
     if (shape.IsNull()) {
         m_useStart.assign(2, 0);
         m_edgeStart.assign(2, 0);
+        m_sums = std::make_shared<Sums>(0);
         return;
     }
     collectBodies(shape, m_bodies);
@@ -31,6 +61,14 @@ Incidence::Incidence(const TopoDS_Shape& shape) {
     TopExp::MapShapes(shape, TopAbs_EDGE, m_edges);
     TopExp::MapShapes(shape, TopAbs_VERTEX, m_vertices);
     const auto faces = static_cast<std::size_t>(m_faces.Extent());
+    m_sums = std::make_shared<Sums>(faces);
+    if (m_vertices.Extent() > 0) {
+        m_base = BRep_Tool::Pnt(TopoDS::Vertex(m_vertices(1)));
+    } else {
+        Bnd_Box box;
+        BRepBndLib::Add(shape, box, false);
+        if (!box.IsVoid()) m_base = gp_Pnt(0.5 * (box.CornerMin().XYZ() + box.CornerMax().XYZ()));
+    }
     m_bodyOfFace.assign(faces + 1, -1);
     m_orientation.assign(faces + 1, TopAbs_FORWARD);
     for (int f = 1; f <= m_faces.Extent(); ++f) m_orientation[f] = m_faces(f).Orientation();

@@ -1,5 +1,7 @@
 // Who meets whom: faces, edges and vertices of one shape by number, and how many faces meet at each edge.
 #pragma once
+#include <memory>
+#include <optional>
 #include <span>
 #include <TopoDS_Edge.hxx>
 #include <TopoDS_Face.hxx>
@@ -7,12 +9,20 @@
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <vector>
 
+#include "geometry/integrals.h"
+
 namespace rasoir {
 
 /// One use of an edge by a face. A seam is used twice by the same face.
 struct EdgeUse {
     int face = 0;         ///< 1-based face number
     bool forward = true;  ///< the edge runs along its own direction when the face's material lies to the left
+};
+
+/// A face's area and centre; and what it adds to sums over its body, where it has traces on its surface.
+struct FaceSums {
+    Skin skin;
+    std::optional<FaceMoments> moments;
 };
 
 /// Numbers are 1-based and stable for one shape (the order in which the kernel maps them), so they can be stored.
@@ -43,6 +53,11 @@ public:
     [[nodiscard]] std::vector<int> neighboursOf(int face) const;
     /// How many face sides meet at an edge (a seam counts two); degenerated edges have 0.
     [[nodiscard]] int facesAt(int edge) const { return static_cast<int>(usesOf(edge).size()); }
+    /// What a face amounts to, summed when somebody asks first and kept, since every survey asks. From any thread.
+    [[nodiscard]] const FaceSums& sums(int face) const;
+    [[nodiscard]] const Skin& skin(int face) const { return sums(face).skin; }
+    [[nodiscard]] double area(int face) const { return skin(face).area; }
+    [[nodiscard]] const gp_Pnt& base() const { return m_base; }  ///< moments are seen from there; near the shape
 
 private:
     TopTools_IndexedMapOfShape m_faces, m_edges, m_vertices, m_bodies;
@@ -52,6 +67,9 @@ private:
     std::vector<int> m_useStart, m_edgeStart;  // compressed rows
     std::vector<EdgeUse> m_uses;
     std::vector<int> m_faceEdges;
+    struct Sums;
+    std::shared_ptr<Sums> m_sums;  // copies have the same faces
+    gp_Pnt m_base;
 };
 
 }  // namespace rasoir

@@ -1,6 +1,7 @@
 #include "topology/incidence.h"
 
 #include <BRep_Builder.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <TopoDS_Shell.hxx>
@@ -76,6 +77,37 @@ private slots:
             seams += topology.usesOf(e)[0].face == topology.usesOf(e)[1].face;
         }
         QCOMPARE(seams, 1);
+    }
+    void whatFacesAmountToAddsUpToTheBody() {
+        gp_Trsf away;
+        away.SetTranslation(gp_Vec(500, -300, 200));
+        const gp_Ax1 up(gp_Pnt(20, 15, -1), gp_Dir(0, 0.2, 1));
+        for (const TopoDS_Shape& body : {moved(block(10, 20, 30), away), splineTopped(40, 30, 10, 2),
+                                         cut(splineTopped(40, 30, 10, 2), rod(up, 5, 40)), asSplines(rod(up, 5, 40)),
+                                         coneOf(up, 5, 2, 9), BRepBuilderAPI_Copy(block(1, 2, 3)).Shape().Reversed()}) {
+            const Incidence topology(body);
+            // Asked from many threads at once: what is told is one thing, and stays where it is.
+            std::vector<const FaceSums*> told(static_cast<std::size_t>(8 * topology.faceCount()));
+            tbb::parallel_for(std::size_t{0}, told.size(), [&](std::size_t i) {
+                told[i] = &topology.sums(static_cast<int>(i) % topology.faceCount() + 1);
+            });
+            double volume = 0.0, area = 0.0;
+            for (int f = 1; f <= topology.faceCount(); ++f) {
+                for (std::size_t i = static_cast<std::size_t>(f) - 1; i < told.size();
+                     i += static_cast<std::size_t>(topology.faceCount()))
+                    QCOMPARE(told[i], &topology.sums(f));
+                const Skin alone = skinOf(topology.face(f));
+                QCOMPARE_NEAR(topology.area(f), alone.area, 1e-9 * alone.area);
+                QCOMPARE_NEAR(topology.skin(f).centre.Distance(alone.centre), 0.0, 1e-7);
+                QVERIFY(topology.sums(f).moments.has_value());
+                volume += topology.sums(f).moments->volume;
+                area += topology.area(f);
+            }
+            // From the same point: faces that meet within a tolerance alone enclose a little less or more from another.
+            const double whole = volumeSeenFrom(topology.base(), body);
+            QCOMPARE_NEAR(volume, whole, 1e-9 * std::abs(whole));
+            QCOMPARE_NEAR(area, areaOf(body), 1e-9 * area);
+        }
     }
     void nothingIsNothing() {
         const Incidence topology{TopoDS_Shape()};

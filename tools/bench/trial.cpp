@@ -124,6 +124,7 @@ double timed(Work work) {
 int main(int argc, char** argv) {
     if (argc < 2) return 2;
     const std::string mode = argc < 3 ? "both" : argv[2];  // both, ours, bulk
+    std::vector<double> refusals, successes;               // [s] of features taken out alone by us
     const bool kernelToo = mode == "both";
     Progress quiet;
     auto model = exchange::readFile(argv[1], {}, quiet);
@@ -165,7 +166,7 @@ int main(int argc, char** argv) {
         };
         const auto ours = [&](const auto& one, double change, int layer, Count& count) {
             TopoDS_Shape made;
-            count.seconds += timed([&] {
+            const double took = timed([&] {
                 const auto done = shave::removeFrom(*part, {one}, tolerance, quiet);
                 if (done) made = done->shape;
                 const std::string why = !done            ? done.error().what
@@ -177,6 +178,8 @@ int main(int argc, char** argv) {
                         "{}{}", layer > 0 ? "(others rest on it) " : "",
                         why.substr(why.find(" stays: ") == std::string::npos ? 0 : why.find(" stays: ") + 8))];
             });
+            count.seconds += took;
+            (made.IsNull() ? refusals : successes).push_back(took);
             weCan = false;
             (void)guarded("judging", [&]() -> Result<void> {
                 return weCan = judge(count, part->shape, made, change, valid, open), Result<void>();
@@ -274,6 +277,12 @@ int main(int argc, char** argv) {
         });
         if (!sound || !*sound) ++count.wrong;
     }
+    std::sort(refusals.begin(), refusals.end());
+    std::sort(successes.begin(), successes.end());
+    if (!refusals.empty() && !successes.empty())
+        fmt::print("#time\t{}\t{} refused, at most {:.3f} s\t{} gone, {:.3f} s on median, {:.3f} s at most\n", argv[1],
+                   refusals.size(), refusals.back(), successes.size(), successes[successes.size() / 2],
+                   successes.back());
     for (const auto& [kind, row] : table) {
         fmt::print("{}\t{}\t{}", argv[1], kind, row[0].all);
         for (const Count& count : row) fmt::print("\t{}\t{}\t{:.2f}", count.gone, count.wrong, count.seconds);
