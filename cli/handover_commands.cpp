@@ -8,7 +8,7 @@
 #include "handover/export.h"
 #include "handover/report.h"
 #include "model/places.h"
-#include "print/pdf.h"
+#include "paper.h"
 #include "terminal.h"
 
 namespace rasoir::cli {
@@ -51,9 +51,9 @@ int report(const Input& input, const ReportWanted& wanted) {
     options.exported.assign(wanted.exported.begin(), wanted.exported.end());
     const auto page = handover::reportOf(*work, options, cache, progress);
     if (!page) return complain(page.error());
-    if (const auto saved = paper ? print::writePdf(*page, out) : writeText(out, *page); !saved)
-        return complain(saved.error());
-    return Fine;
+    if (paper) return putOnPaper(*page, out);
+    const auto saved = writeText(out, *page);
+    return saved ? Fine : complain(saved.error());
 }
 
 int variants(const std::string& file, bool json) {

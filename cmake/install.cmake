@@ -1,6 +1,7 @@
 # Where things go on a Debian system, and the package: `cpack --config build/release/CPackConfig.cmake`, or tools/package.
 include(GNUInstallDirs)
 install(TARGETS rasoir rasoir-cli RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+install(TARGETS rasoir-paper RUNTIME DESTINATION lib/rasoir)
 install(TARGETS rasoir_python LIBRARY DESTINATION lib/python3/dist-packages)
 install(FILES packaging/rasoir.desktop DESTINATION ${CMAKE_INSTALL_DATADIR}/applications)
 install(FILES app/resources/rasoir.svg DESTINATION ${CMAKE_INSTALL_DATADIR}/icons/hicolor/scalable/apps)

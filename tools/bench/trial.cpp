@@ -9,15 +9,22 @@
 #include <chrono>
 #include <GProp_GProps.hxx>
 #include <map>
+#include <numeric>
 #include <TopExp_Explorer.hxx>
 
 #include "common/guard.h"
 #include "exchange/files.h"
+#include "geometry/ray_field.h"
 #include "geometry/round_surface.h"
+#include "measure/facts.h"
+#include "select/alike.h"
 #include "shave/companions.h"
 #include "shave/holes.h"
 #include "shave/reliefs.h"
 #include "shave/strips.h"
+#include "survey/defects.h"
+#include "survey/small.h"
+#include "survey/threads.h"
 #include "topology/edge_angle.h"
 
 using namespace rasoir;
@@ -119,12 +126,47 @@ double timed(Work work) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
 }
 
+/// All that the window surveys of a part unasked, each once, beside what reading and drawing it cost.
+int surveysOf(const char* path) {
+    Progress quiet;
+    Result<Model> model;
+    const double read = timed([&] { model = exchange::readFile(path, {}, quiet); });
+    if (!model) return 1;
+    const double drawn = timed([&] { const RayField field(*model, {}, RayField::usualDeviation, quiet); });
+    std::array<double, 8> took{};
+    for (const auto& part : model->parts) {
+        Result<std::vector<survey::Hole>> holes;
+        Result<std::vector<survey::StripChain>> chains;
+        Result<std::vector<survey::Relief>> reliefs;
+        Result<std::vector<survey::Thread>> threads;
+        const double size = model->targetSize;
+        took[0] += timed([&] { (void)measure::factsOf(*part, size, false); });
+        took[1] += timed([&] { holes = survey::findHoles(*part, size, {}, quiet); });
+        took[2] += timed([&] { chains = survey::findStrips(*part, size, quiet); });
+        if (holes) took[3] += timed([&] { reliefs = survey::findReliefs(*part, size, *holes, quiet); });
+        took[4] += timed([&] { threads = survey::findThreads(*part, size, quiet); });
+        if (holes && chains && reliefs && threads)
+            took[5] += timed([&] {
+                (void)survey::findSmall(*part, size, survey::facesOf(*holes, *chains, *reliefs, *threads), quiet);
+            });
+        took[6] += timed([&] { (void)survey::findDefects(*part, {size, model->samePoint(), 0.0}, false, quiet); });
+        took[7] += timed([&] { (void)select::traitsOf(*part); });
+    }
+    const double all = std::accumulate(took.begin(), took.end(), 0.0);
+    fmt::print("{}\tread {:.3f}\tdrawn {:.3f}\tsurveys {:.3f}\tratio {:.2f}\t", path, read, drawn, all,
+               all / (read + drawn));
+    for (const double one : took) fmt::print(" {:.3f}", one);
+    fmt::print("\n");
+    return 0;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     if (argc < 2) return 2;
-    const std::string mode = argc < 3 ? "both" : argv[2];  // both, ours, bulk
+    const std::string mode = argc < 3 ? "both" : argv[2];  // both, ours, bulk, surveys
     std::vector<double> refusals, successes;               // [s] of features taken out alone by us
+    if (mode == "surveys") return surveysOf(argv[1]);
     const bool kernelToo = mode == "both";
     Progress quiet;
     auto model = exchange::readFile(argv[1], {}, quiet);
