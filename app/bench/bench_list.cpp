@@ -7,11 +7,12 @@
 #include "bench/mend_bench.h"
 #include "bench/reduce_bench.h"
 #include "bench/shave_bench.h"
+#include "bench/wrapped_rows.h"
 
 namespace rasoir::app {
 
 std::vector<Bench*> makeBenches(Session& session, Selection& selection, QWidget* parent) {
-    return {
+    std::vector<Bench*> benches{
         new IntakeBench(session, parent),
         new MendBench(session, parent),
         new ShaveBench(session, parent),
@@ -20,6 +21,8 @@ std::vector<Bench*> makeBenches(Session& session, Selection& selection, QWidget*
         new JoinBench(session, parent),
         new HandoverBench(session, parent),
     };
+    for (Bench* bench : benches) wrapLists(bench);
+    return benches;
 }
 
 }  // namespace rasoir::app

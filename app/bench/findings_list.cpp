@@ -5,8 +5,8 @@
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QPainter>
-#include <QStyledItemDelegate>
 
+#include "bench/wrapped_rows.h"
 #include "common/text.h"
 #include "glyphs.h"
 #include "theme.h"
@@ -18,9 +18,23 @@ constexpr int keysRole = Qt::UserRole, bladeRole = Qt::UserRole + 1, keptRole = 
               goesRole = Qt::UserRole + 3, seenRole = Qt::UserRole + 5;
 
 /// Rows as the drawings want them; the tree keeps selection, focus and accessibility.
-class RowDelegate : public QStyledItemDelegate {
+class RowDelegate : public WrappedRows {
 public:
-    using QStyledItemDelegate::QStyledItemDelegate;
+    using WrappedRows::WrappedRows;
+
+    /// As high as the words of its second column need, drawn as below.
+    QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        QSize size = QStyledItemDelegate::sizeHint(option, index);
+        const QModelIndex first = index.siblingAtColumn(0);
+        if (index.column() != 1 || first.data(bladeRole).toBool()) return size;
+        const int room =
+            roomFor(index) - 3 - (index.parent().isValid() ? 10 : 0) - (first.data(seenRole).toBool() ? 16 : 0);
+        const QFontMetrics metrics(Theme::font(12.5));
+        const QRect words = metrics.boundingRect(QRect(0, 0, std::max(room, 40), 10000), Qt::TextWordWrap,
+                                                 index.data(Qt::DisplayRole).toString());
+        size.rheight() += std::max(0, words.height() - metrics.lineSpacing());
+        return size;
+    }
 
     void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const Palette& p = colours();
@@ -73,11 +87,13 @@ public:
                     std::min(where.right() - 14, where.left() + painter->fontMetrics().horizontalAdvance(words) + 4);
                 drawGlyph(*painter, Glyph::Tick, QPointF(end, where.center().y() - 7), p.outline);
                 painter->setPen(kept == 2 ? p.plum : goes ? p.ink : p.second);
-                painter->drawText(where.adjusted(0, 0, -16, 0), align | Qt::AlignVCenter,
-                                  painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width() - 16));
-            } else
+                painter->drawText(where.adjusted(0, 0, -16, 0), align | Qt::AlignVCenter | Qt::TextWordWrap, words);
+            } else if (index.column() == 1) {
+                painter->drawText(where, align | Qt::AlignVCenter | Qt::TextWordWrap, words);
+            } else {
                 painter->drawText(where, align | Qt::AlignVCenter,
                                   painter->fontMetrics().elidedText(words, Qt::ElideRight, where.width()));
+            }
         }
         painter->restore();
     }
@@ -98,11 +114,12 @@ FindingsList::FindingsList(QWidget* parent) : QTreeWidget(parent) {
     setColumnWidth(3, 32);
     setIndentation(10);
     setRootIsDecorated(true);
-    setUniformRowHeights(true);
+    setUniformRowHeights(false);
     setMouseTracking(true);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setItemDelegate(new RowDelegate(this));
+    followWidths(this);
     setAccessibleName("Findings");
     setAccessibleDescription("K keeps a finding, Space takes or leaves it, Enter looks closer.");
     connect(this, &QTreeWidget::itemEntered, this, [this](QTreeWidgetItem* item) { emit hovered(keysOf(item)); });

@@ -6,6 +6,7 @@
 #include <TopExp_Explorer.hxx>
 
 #include "geometry/integrals.h"
+#include "theme.h"
 #include "window/window_fixture.h"
 
 namespace rasoir::test {
@@ -30,6 +31,22 @@ class ShaveWindowTest : public WindowFixture {
     double volume() { return rasoir::volumeOf(session().model().parts[0]->shape); }
     QTreeWidgetItem* row(int r) { return shave().findings()->topLevelItem(r); }
 
+    /// How many rows of a list are too low for their words in a column, and the height of its highest row.
+    static std::pair<int, int> cutRows(const QTreeWidget& list, int column, int beside) {
+        int cut = 0, highest = 0;
+        for (int r = 0; r < list.topLevelItemCount(); ++r) {
+            QTreeWidgetItem* item = list.topLevelItem(r);
+            const QRect room = list.visualItemRect(item);
+            if (room.isEmpty()) continue;
+            const QFontMetrics metrics(Theme::font(12.5));
+            const QRect words = metrics.boundingRect(QRect(0, 0, list.columnWidth(column) - beside, 1000),
+                                                     Qt::TextWordWrap, item->text(column));
+            cut += words.height() > room.height();
+            highest = std::max(highest, room.height());
+        }
+        return {cut, highest};
+    }
+
 private slots:
     void init() { openWindow(); }
     void cleanup() { closeWindow(); }
@@ -44,6 +61,24 @@ private slots:
         QCOMPARE(shave().findings()->topLevelItemCount(), 2);  // one thread and the blade
         QVERIFY(row(0)->text(1).contains("outer, lead 2.5"));
         QCOMPARE(row(0)->text(0), QString("20"));
+    }
+
+    void longWordsGoOnBelow() {
+        openAndSettle(QString::fromStdString(demoFile("carrier.step")));
+        QTest::keyClick(m_window.get(), Qt::Key_3, Qt::ControlModifier);
+        FindingsList* list = shave().findings();
+        QCoreApplication::processEvents();
+        const auto [cut, highest] = cutRows(*list, 1, 3);
+        const int one = list->visualItemRect(list->topLevelItem(0)).height();
+        QCOMPARE(cut, 0);
+        QVERIFY2(highest > one, qPrintable(QString("%1 and %2").arg(highest).arg(one)));
+        // With more room the same words need one line.
+        list->setFixedWidth(900);
+        settle();
+        QCoreApplication::processEvents();
+        const auto [cutThen, highestThen] = cutRows(*list, 1, 3);
+        QCOMPARE(cutThen, 0);
+        QCOMPARE(highestThen, one);
     }
 
     void aThreadBecomesPlainAtTheChosenDiameter() {
