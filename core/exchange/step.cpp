@@ -284,10 +284,9 @@ Result<void> writeStep(const Model& model, const fs::path& path, const WriteOpti
             setName(label, part->name);
             setValidation(label, *part);
             if (!part->material.empty()) {
-                // The translator's density counts in g/cm^3.
                 const Material* known = findMaterial(model.materials, part->material);
                 if (known == nullptr) known = findMaterial(standardMaterials(), part->material);
-                // Kg/m3 to t/m3 as the file wants it.
+                // 1e-3: the translator's density counts in g/cm^3, ours in kg/m^3.
                 materials->SetMaterial(label, new TCollection_HAsciiString(part->material.c_str()),
                                        new TCollection_HAsciiString(""), known == nullptr ? 0.0 : 1e-3 * known->density,
                                        new TCollection_HAsciiString("density measure"),

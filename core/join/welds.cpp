@@ -273,7 +273,7 @@ private:
             const gp_Pnt from =
                 at.Translated(inward * beside).Translated(normal * -1e-3 * beside).Transformed(placement);
             const auto hit = rays.first(from, gp_Dir(normal.Reversed()).Transformed(placement), 0.0);
-            // And what it was sunk by is given back.
+            // What the start was sunk by is given back.
             if (hit && (thinnest == 0.0 || hit->distance < thinnest)) thinnest = hit->distance + 1e-3 * beside;
         }
         return thinnest;
