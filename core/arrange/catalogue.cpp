@@ -19,8 +19,6 @@
 // touch. Only those faces, and their edges, get records; all else of a body is walked later but never measured.
 
 namespace rasoir::arrange {
-namespace {}  // namespace
-
 std::optional<gp_Pnt2d> elementaryParameters(const GeomAdaptor_Surface& surface, const gp_Pnt& point) {
     double u = 0.0, v = 0.0;
     switch (surface.GetType()) {

@@ -9,8 +9,7 @@
 
 namespace rasoir {
 
-/// Made once, in n log n; asking is safe from any thread. Lengths in mm. Method: a packed R-tree (Leutenegger, Lopez
-/// and Edgington, "STR: a simple and efficient algorithm for R-tree packing", 1997), from Boost.
+/// Made once, in n log n; asking is safe from any thread. Lengths in mm. Method: an R-tree packed at once, from Boost.
 class BoxTree {
 public:
     BoxTree();
