@@ -25,7 +25,7 @@ public:
     /// A strip so many thicknesses wide weighs as much as one free edge along it: up to twice as wide a gap is closed.
     static constexpr double areaPerEdge = 20.0;
     static constexpr std::size_t fewEnough = 14;    // sets of so many are all tried
-    static constexpr std::size_t mostPieces = 120;  // more are no gap
+    static constexpr std::size_t mostPieces = 120;  // of more, those next to the rim
 
     Gap(const std::map<int, double>& lengths, const std::map<int, int>& keptAt) : m_lengths(lengths), m_at(keptAt) {}
 
@@ -207,8 +207,9 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
         std::vector<int> arcs = rim;
         for (const int arc : rim) lengths[arc] = arrange::arcLength(all.arcs[static_cast<std::size_t>(arc)]);
         std::vector<int> candidates;
-        for (std::size_t i = 0; i < arcs.size() && candidates.size() <= Gap::mostPieces; ++i)
+        for (std::size_t i = 0; i < arcs.size(); ++i)
             for (const int p : couldBe[arcs[i]]) {
+                if (candidates.size() == Gap::mostPieces) break;
                 if (wallOf.contains(p)) continue;
                 int own = -1;
                 for (const int w : sheet.wallsOfPiece(p))
@@ -222,7 +223,7 @@ void closeGaps(SheetSoFar sheet, const std::function<bool(int)>& endsAt, const s
                             .second)
                         arcs.push_back(use.arc);
             }
-        if (candidates.empty() || candidates.size() > Gap::mostPieces) continue;
+        if (candidates.empty()) continue;
         Gap gap(lengths, keptAt);
         for (const int p : candidates) {
             // Where it runs out to the skin it would be a lip, which is a free edge as well.

@@ -9,6 +9,7 @@
 #include "join/pairs.h"
 #include "model/places.h"
 #include "reduce/laps.h"
+#include "reduce/loose_pieces.h"
 #include "reduce/reduced_part.h"
 
 namespace rasoir::reduce {
@@ -155,7 +156,9 @@ std::vector<ParameterInfo> Midsurface::infos() {
             {"from", "number", "mm", "Walls no thinner than this.", 0.0},
             {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
             {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
-            {"laps", "yes or no", "", "Sheets of walls that lay on each other are tied by a link.", true},
+            {"laps", "yes or no", "",
+             "Sheets of walls that lay on each other, and pieces of one body that no edge joins, are tied by a link.",
+             true},
             {"pairs", "list of pairs of face references", "",
              "Walls that are taken however thick: a face on either side, or one alone.", Json::array()},
             {"notPairs", "list of pairs of face references", "", "Walls that are not taken.", Json::array()}};
@@ -261,8 +264,10 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
                     "Raise the limit, or take the doubtful ones too.");
     }
     if (auto fine = joinBeside(outcome, beside, progress); !fine) return tl::unexpected(fine.error());
-    if (step.laps)
+    if (step.laps) {
         if (auto fine = linkLaps(model, outcome, progress); !fine) return tl::unexpected(fine.error());
+        tieLoosePieces(model, outcome, progress);
+    }
     outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
     progress.report(1.0, outcome.summary);
     return outcome;

@@ -10,7 +10,7 @@ namespace rasoir::reduce {
 struct Midsurface {
     std::vector<std::string> parts;  ///< names or patterns; empty: all that is not set aside
     double from = 0.0, upTo = 0.0;   ///< [mm] walls of this thickness
-    bool laps = true;                ///< sheets of walls that lay on each other are tied by a link
+    bool laps = true;                ///< sheets of walls that lay on each other, and loose pieces, are tied by a link
     bool doubtful = false;           ///< also walls thicker than a tenth of their breadth
     /// Walls that are taken whatever their thickness, and walls that are not: each by a face on either side, or by one
     /// face alone (the thinnest wall that it is a side of).
@@ -26,7 +26,8 @@ void from_json(const Json& json, Midsurface& step);
 /// the mitre of its middles, a bend runs between its flats, and holes go through as they are: no joint is searched for.
 /// Each face of the sheet knows its thickness, and what was known of the solid's faces on either side of it.
 /// Where walls run into matter that is more than twice as thick, they are cut off first: what is thick stays solid, as
-/// a part "NAME, solid" beside the sheets, and the two have the line where they meet in common.
+/// a part "NAME, solid" beside the sheets, and the two have the line where they meet in common. Where sheets alone
+/// would lose much, what is barely thicker is cut off as well. Pieces of one body that share no edge are tied by links.
 /// Returns   a part for a part, under the same name; an item for each with its walls, the share of the skin that they
 ///           cover, and the mass before and after.
 /// Refuses   faces named as a pair that are no wall's two sides; a part of whose volume less than 85 % would be left; a

@@ -22,6 +22,9 @@ constexpr double leastKept = 0.85;
 /// At corners and feet of ribs material counts twice; what counts more has taken one place for two walls.
 constexpr double mostKept = 1.25;
 
+/// Where sheets alone would lose much, what is barely thicker than the wall, or stands on it, stays solid.
+constexpr ThickFrom barelyThick{1.2, 0.2};
+
 /// One solid as sheets, with what of it stays solid.
 struct ReducedSolid {
     Sheets sheets;
@@ -71,31 +74,56 @@ std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wa
     return std::move(*sheets);
 }
 
-Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
-                                 Progress& progress) {
-    auto regions = partThickRegions(solid, walls, tolerance, progress);
+/// Sheets of what was cut off from thicker matter. There a middle may run on as its neighbours ask, since its ends are
+/// open. One that runs on far into another wall, on a slant, is no wall's any more for the most part, and with it the
+/// wall would be lost: then all end where they were cut.
+Result<Sheets> sheetsOfThin(const Part& thin, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends,
+                            double tolerance, Progress& progress) {
+    const auto lost = [&](const Sheets& sheets) { return walls.size() - wallsAfter(walls, sheets.lineage).size(); };
+    auto sheets = sheetsOf(thin, walls, {}, tolerance, progress);
+    if (!sheets || lost(*sheets) == 0) return sheets;
+    auto ended = sheetsOf(thin, walls, ends, tolerance, progress);
+    return ended && lost(*ended) < lost(*sheets) ? std::move(ended) : std::move(sheets);
+}
+
+/// `thickFrom`   see partThickRegions().
+Result<ReducedSolid> sheetsAndRest(const Part& solid, const std::vector<Wall>& walls, const ThickFrom& thickFrom,
+                                   double tolerance, Progress& progress) {
+    auto regions = partThickRegions(solid, walls, thickFrom, tolerance, progress);
     if (!regions) return tl::unexpected(regions.error());
     std::optional<PartedWalls>& parted = regions->parted;
-    auto sheets =
-        parted ? sheetsOf(Part(solid.name, parted->thin), wallsAfter(walls, parted->toThin), {}, tolerance, progress)
-               : sheetsOf(solid, walls, regions->ends, tolerance, progress);
+    auto sheets = parted ? sheetsOfThin(Part(solid.name, parted->thin), wallsAfter(walls, parted->toThin),
+                                        regions->ends, tolerance, progress)
+                         : sheetsOf(solid, walls, regions->ends, tolerance, progress);
     if (!sheets) return tl::unexpected(sheets.error());
     if (!parted)
         if (auto joined = withoutOuterRounds(solid, walls, *sheets, tolerance, progress)) *sheets = std::move(*joined);
-    ReducedSolid made{std::move(*sheets), std::move(parted), volumeOf(solid.shape)};
+    if (parted) sheets->lineage = chained(parted->toThin, sheets->lineage);
+    return ReducedSolid{std::move(*sheets), std::move(parted), volumeOf(solid.shape)};
+}
+
+Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
+                                 Progress& progress) {
+    auto made = sheetsAndRest(solid, walls, ThickFrom{}, tolerance, progress);
+    if (!made) return made;
+    // A rail along a wall's border, not twice as thick as the wall, carries no sheet of it: nothing goes on beyond.
+    // What is lost so stays solid, and only then, since along walls of two thicknesses one sheet is the better answer.
+    if (made->kept() < leastKept) {
+        auto again = sheetsAndRest(solid, walls, barelyThick, tolerance, progress);
+        if (again && again->kept() > made->kept()) made = std::move(again);
+    }
     const auto refused = [&](const char* what, const char* hint) {
         return fail(ProblemKind::NotPossible,
                     fmt::format("Sheets of the walls that were found would be {} % of the volume of \"{}\": {}.",
-                                readable(100.0 * made.kept(), 2), solid.name, what),
+                                readable(100.0 * made->kept(), 2), solid.name, what),
                     hint, {solid.name, walls.front().sideA, walls.front().where});
     };
-    if (made.kept() < leastKept)
+    if (made->kept() < leastKept)
         return refused("the rest of it would be lost",
                        "Take thicker or doubtful walls too, or cut off in Divide what shall be sheets.");
-    if (made.kept() > mostKept)
+    if (made->kept() > mostKept)
         return refused("much of it would count twice",
                        "Leave out walls that are the same matter seen across another way.");
-    if (made.parted) made.sheets.lineage = chained(made.parted->toThin, made.sheets.lineage);
     return made;
 }
 

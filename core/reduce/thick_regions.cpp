@@ -28,8 +28,8 @@
 // A wall has edges of three kinds. At its rim the body ends. At a joint another wall begins, at once or beyond a round.
 // What is left is an end: there, matter goes on that is no wall. An edge is taken for an end when the face across it is
 // no side of a wall, none lies smoothly behind that face, and either rays from points beyond the edge, midway in the
-// wall's depth, meet no skin within twice the wall's thickness, or that face rises by more than twice of it: a wall
-// that was not taken stands there. Something low that stands on a wall is no end, and the wall runs on under it.
+// wall's depth, meet no skin within so many wall thicknesses as the caller says, or that face rises by more than that:
+// a wall that was not taken stands there. Something low that stands on a wall is no end, and the wall runs on under it.
 //
 // At each end a strip is put up, from the edge straight through the wall to its other side. The strips are arranged
 // with the body, which gives cells. Whether a cell stays solid is asked once more, of the cell itself, by its thickness
@@ -38,9 +38,6 @@
 
 namespace rasoir::reduce {
 namespace {
-
-/// Beyond so many wall thicknesses matter is no wall any more.
-constexpr double thickFrom = 2.0;
 
 /// A cell of which more than this is so thick stays solid; a knob on a wall does not make the wall a solid.
 constexpr double thickShare = 0.15;
@@ -110,6 +107,7 @@ struct Body {
     const std::vector<Wall>& walls;
     std::map<int, std::vector<std::size_t>> wallsAt;  // by face
     const Matter& matter;
+    ThickFrom thickFrom;
     double tolerance;
 
     [[nodiscard]] const Incidence& topology() const { return part.incidence(); }
@@ -181,11 +179,12 @@ std::optional<WallEnd> endAt(const Body& body, std::size_t w, int face, int edge
         if (use.face == face && !use.forward) out.Reverse();
     const double thick = body.walls[w].thicknessAt(at);
     const gp_Pnt half = at.Translated(normal * (-0.5 * thick));
-    if (body.riseBeyond(beyond, face, at, normal) > thickFrom * thick) return WallEnd{edge, face, beyond, w, -normal};
+    if (body.riseBeyond(beyond, face, at, normal) > body.thickFrom.above * thick)
+        return WallEnd{edge, face, beyond, w, -normal};
     for (const double steps : {0.5, 1.0, 1.5, 2.0, 3.0}) {
         const gp_Pnt there = half.Translated(out * (steps * thick));
         const double about = body.matter.thicknessAt(there);
-        if (about > thickFrom * thick) return WallEnd{edge, face, beyond, w, -normal};
+        if (about > body.thickFrom.within * thick) return WallEnd{edge, face, beyond, w, -normal};
     }
     return std::nullopt;
 }
@@ -327,10 +326,10 @@ std::vector<Wall> wallsAfter(const std::vector<Wall>& walls, const PartLineage& 
     return after;
 }
 
-Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>& walls, double tolerance,
-                                      Progress& progress) {
+Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>& walls, const ThickFrom& thickFrom,
+                                      double tolerance, Progress& progress) {
     const Matter matter(part.shape, progress);
-    Body body{part, walls, {}, matter, tolerance};
+    Body body{part, walls, {}, matter, thickFrom, tolerance};
     for (std::size_t w = 0; w < walls.size(); ++w)
         for (const auto* side : {&walls[w].sideA, &walls[w].sideB})
             for (const int f : *side) body.wallsAt[f].push_back(w);
@@ -372,7 +371,7 @@ Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>&
             const auto alone = arrange::solidsOf(*all, {cell}, cutters);
             if (!alone) return tl::unexpected(alone.error());
             isThick = shareOfWalls(body, *alone) < 0.5 ||
-                      Matter(alone->shape, progress).shareThickerThan(thickFrom * thickestWall) > thickShare;
+                      Matter(alone->shape, progress).shareThickerThan(thickFrom.within * thickestWall) > thickShare;
         }
         (isThick ? thick : thin).push_back(cell);
     }
@@ -388,7 +387,7 @@ Result<ThickRegions> partThickRegions(const Part& part, const std::vector<Wall>&
     parted.toThick = std::move(rest->lineage.at(0));
     parted.thickVolume = rest->volume;
     parted.commonFaces = std::move(rest->cutFaces);
-    return ThickRegions{std::move(parted), {}};
+    return ThickRegions{std::move(parted), std::move(strips)};
 }
 
 }  // namespace rasoir::reduce

@@ -29,6 +29,7 @@
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/defects.h"
+#include "topology/making.h"
 
 namespace rasoir::test {
 
@@ -427,6 +428,10 @@ private slots:
             << 120.0 * 80 - M_PI * 225.0 << M_PI * (144.0 * 27.0 + 225.0 * 20.0) << 2.0 * M_PI * 15.0;
         QTest::newRow("plate with a thick end")
             << profile({{0, 0}, {80, 0}, {80, 20}, {50, 20}, {50, 3}, {0, 3}}) << 5000.0 << 30.0 * 20 * 100 << 100.0;
+        // Sloping rails, at their least not twice as thick as the plate. Sheets alone would be two thirds of the body.
+        QTest::newRow("plate with rails along its borders")
+            << profile({{0, 0}, {52, 0}, {52, 8}, {46, 4}, {46, 3}, {6, 3}, {6, 4}, {0, 8}}) << 4000.0
+            << 2 * 6.0 * 6 * 100 << 200.0;
         QTest::newRow("tube with a thick ring")
             << cut(fuse(rod(up, 20, 100), rod(gp_Ax1(gp_Pnt(0, 0, 80), gp_Dir(0, 0, 1)), 40, 20)),
                    rod(gp_Ax1(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 18, 102))
@@ -897,6 +902,51 @@ private slots:
         const auto alone = run(model, "reduce.midsurface", {{"laps", false}});
         QVERIFY2(alone, said(alone));
         QVERIFY(alone->model.pairings.empty());
+    }
+    void aLeafThatLeansOnAWallIsTied() {
+        // By 13 degrees: its middle would meet the wall's 12 mm farther down, where the leaf is not. Two places of it.
+        BRepBuilderAPI_MakePolygon outline;
+        for (const auto& [x, z] : std::vector<std::pair<double, double>>{
+                 {2.5, 15}, {3.4, 15}, {3.4, 20}, {9, 45}, {8.6, 45}, {3, 20}, {2.5, 20}})
+            outline.Add(gp_Pnt(x, 25, z));
+        outline.Close();
+        const TopoDS_Shape leaf =
+            BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, 10, 0)).Shape();
+        Model model = modelOf(fuse(block(3, 60, 60), leaf), "wall");
+        model.occurrences.push_back(model.occurrences[0]);
+        Occurrence& second = model.occurrences.change(1);
+        second.id = 0;
+        second.name = "other wall";
+        second.placement = turned();
+        model.giveIds();
+        const auto done = run(model, "reduce.midsurface");
+        QVERIFY2(done, said(done));
+        const Part& sheet = *done->model.parts[0];
+        QCOMPARE(sheet.incidence().bodyCount(), 2);
+        QCOMPARE(done->model.pairings.size(), std::size_t(2));
+        std::set<PlaceId> places;
+        for (const Pairing& link : done->model.pairings) {
+            QCOMPARE(static_cast<int>(link.kind), static_cast<int>(PairingKind::Link));
+            for (const Group& group : done->model.groups)
+                for (const auto& member : group.members) {
+                    if (group.name == link.first) {
+                        QCOMPARE(static_cast<int>(member.entity.kind), static_cast<int>(EntityKind::Edge));
+                        QCOMPARE_NEAR(lengthOf(sheet.incidence().edge(member.entity.number)), 10.0, 1e-9);
+                        places.insert(member.place);
+                    } else if (group.name == link.second) {
+                        QCOMPARE_NEAR(areaOf(sheet.incidence().face(member.entity.number)), 60.0 * 60, 1e-6);
+                    }
+                }
+        }
+        QCOMPARE(places.size(), std::size_t(2));
+        const auto untied = run(model, "reduce.midsurface", {{"laps", false}});
+        QVERIFY2(untied, said(untied));
+        QVERIFY(untied->model.pairings.empty());
+        // Plates of one part that touch nobody are not loose, they are two.
+        const auto apart = run(modelOf(gathered({block(3, 60, 60), moved(block(3, 60, 60), by(3.1, 0, 0))}), "two"),
+                               "reduce.midsurface");
+        QVERIFY2(apart, said(apart));
+        QVERIFY(apart->model.pairings.empty());
     }
     void proofOfWhatIsExact() {
         const std::vector<TopoDS_Shape> bodies{block(100, 60, 4), moved(block(100, 60, 4), turned())};

@@ -117,6 +117,57 @@ bool isInside(const RayField& skin, const gp_Pnt& point) {
     return inside >= 2;
 }
 
+/// Pieces that hang together: faces over common edges, and places over their joints, as where a sheet ends at matter
+/// that stays solid, and what links tie.
+std::size_t piecesOf(const Model& made) {
+    std::vector<int> first;  // of each place's faces
+    int count = 0;
+    for (const Occurrence& place : made.occurrences) {
+        first.push_back(count);
+        count += made.parts[place.part]->incidence().faceCount() + 1;
+    }
+    Sets sets(static_cast<std::size_t>(count));
+    std::vector<bool> isFace(static_cast<std::size_t>(count), false);
+    for (std::size_t o = 0; o < first.size(); ++o) {
+        const Incidence& topology = made.parts[made.occurrences[o].part]->incidence();
+        for (int f = 1; f <= topology.faceCount(); ++f) isFace[static_cast<std::size_t>(first[o] + f)] = true;
+        for (int e = 1; e <= topology.edgeCount(); ++e) {
+            const auto uses = topology.usesOf(e);
+            for (std::size_t i = 1; i < uses.size(); ++i) sets.join(first[o] + uses[0].face, first[o] + uses[i].face);
+        }
+    }
+    for (const Joint& joint : made.joints) {
+        std::vector<int> joined;
+        for (const JointUse& use : joint.uses) {
+            const std::size_t o = *made.placeOf(use.place);
+            const Incidence& topology = made.parts[made.occurrences[o].part]->incidence();
+            if (joint.kind == EntityKind::Face) joined.push_back(first[o] + use.number);
+            if (joint.kind == EntityKind::Edge && topology.facesAt(use.number) > 0)
+                joined.push_back(first[o] + topology.usesOf(use.number).front().face);
+        }
+        for (std::size_t i = 1; i < joined.size(); ++i) sets.join(joined[0], joined[i]);
+    }
+    for (const Pairing& link : made.pairings) {
+        if (link.kind != PairingKind::Link) continue;
+        std::vector<int> tied;
+        for (const Group& group : made.groups)
+            if (group.name == link.first || group.name == link.second)
+                for (const auto& member : group.members) {
+                    if (member.place == 0) continue;
+                    const std::size_t o = *made.placeOf(member.place);
+                    const Incidence& topology = made.parts[made.occurrences[o].part]->incidence();
+                    if (member.entity.kind == EntityKind::Face) tied.push_back(first[o] + member.entity.number);
+                    if (member.entity.kind == EntityKind::Edge && topology.facesAt(member.entity.number) > 0)
+                        tied.push_back(first[o] + topology.usesOf(member.entity.number).front().face);
+                }
+        for (std::size_t i = 1; i < tied.size(); ++i) sets.join(tied[0], tied[i]);
+    }
+    std::set<int> roots;
+    for (int f = 0; f < count; ++f)
+        if (isFace[static_cast<std::size_t>(f)]) roots.insert(sets.root(f));
+    return roots.size();
+}
+
 Held hold(const Judged& judged, const Model& solid, const Model& made) {
     Progress progress;
     Held held;
@@ -155,17 +206,7 @@ Held hold(const Judged& judged, const Model& solid, const Model& made) {
         if (!isInside(skin, one.middle)) out += one.area;
     }
     held.outside = area > 0.0 ? out / area : 0.0;
-    for (const std::size_t o : sheets) {
-        const Incidence& topology = made.parts[made.occurrences[o].part]->incidence();
-        Sets sets(static_cast<std::size_t>(topology.faceCount()) + 1);
-        for (int e = 1; e <= topology.edgeCount(); ++e) {
-            const auto uses = topology.usesOf(e);
-            for (std::size_t i = 1; i < uses.size(); ++i) sets.join(uses[0].face, uses[i].face);
-        }
-        std::set<int> roots;
-        for (int f = 1; f <= topology.faceCount(); ++f) roots.insert(sets.root(f));
-        held.connected += roots.size();
-    }
+    held.connected = piecesOf(made);
     return held;
 }
 
