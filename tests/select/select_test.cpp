@@ -295,11 +295,11 @@ private slots:
                 for (int t = 1; t <= triangles->NbTriangles(); ++t) {
                     int n[3];
                     triangles->Triangle(t).Get(n[0], n[1], n[2]);
-                    for (int i = 0; i <= 12; ++i)
-                        for (int j = 0; i + j <= 12; ++j) {
-                            const gp_XYZ p = triangles->Node(n[0]).XYZ() * (i / 12.0) +
-                                             triangles->Node(n[1]).XYZ() * (j / 12.0) +
-                                             triangles->Node(n[2]).XYZ() * ((12 - i - j) / 12.0);
+                    for (int i = 0; i <= 6; ++i)
+                        for (int j = 0; i + j <= 6; ++j) {
+                            const gp_XYZ p = triangles->Node(n[0]).XYZ() * (i / 6.0) +
+                                             triangles->Node(n[1]).XYZ() * (j / 6.0) +
+                                             triangles->Node(n[2]).XYZ() * ((6 - i - j) / 6.0);
                             const bool in = inside(wanted.outline, projection.toScreen(gp_Pnt(p)));
                             any = any || in;
                             all = all && in;

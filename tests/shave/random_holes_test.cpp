@@ -47,7 +47,7 @@ private slots:
     }
     void bareBodiesComeBack() {
         QFETCH(int, kind);
-        const int rounds = qEnvironmentVariableIsSet("RASOIR_LONG") ? 400 : 40;
+        const int rounds = qEnvironmentVariableIsSet("RASOIR_LONG") ? 400 : 20;
         int holesPut = 0, removed = 0, refused = 0, missed = 0, bodies = 0, restored = 0;
         std::map<std::string, int> reasons;
         for (int round = 0; round < rounds; ++round) {
