@@ -36,6 +36,7 @@
 #include "reduce/lumps.h"
 #include "reduce/midsurface.h"
 #include "reduce/sheet_edges.h"
+#include "reduce/sheet_from_faces.h"
 #include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/openings.h"
@@ -162,6 +163,8 @@ const std::vector<Operation>& operations() {
         operation<reduce::CutBack>("reduce.cutBack", "Cut edges back", reduce::CutBack::infos(), &reduce::cutBack),
         operation<reduce::SetThickness>("reduce.thickness", "Set thickness", reduce::SetThickness::infos(),
                                         &reduce::setThickness),
+        operation<reduce::SheetFrom>("reduce.sheetFrom", "Make a sheet of faces", reduce::SheetFrom::infos(),
+                                     &reduce::sheetFrom),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),
                                       &reduce::midsurface),
         operation<handover::MakeGroup>("handover.group", "Group things", handover::MakeGroup::infos(),

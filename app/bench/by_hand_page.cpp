@@ -25,7 +25,7 @@ ByHandPage::ByHandPage(Session& session, QWidget* parent) : PickPage(session, pa
     m_what = new QComboBox(this);
     m_what->setObjectName("byHandWhat");
     m_what->setAccessibleName("What is done to sheets");
-    m_what->addItems({"carry edges on", "cut back at edges", "set thickness"});
+    m_what->addItems({"carry edges on", "cut back at edges", "set thickness", "make a sheet of faces"});
     form->addRow("Do", m_what);
     m_number = field(this, "byHandNumber", "Length", "5");
     m_numberLabel = new QLabel("By mm", this);
@@ -33,8 +33,6 @@ ByHandPage::ByHandPage(Session& session, QWidget* parent) : PickPage(session, pa
     m_position = new QComboBox(this);
     m_position->setObjectName("byHandPosition");
     m_position->setAccessibleName("Where the wall lies");
-    m_position->addItems({"as it is", "sheet midway", "above the sheet", "below the sheet"});
-    m_position->setToolTip("As seen along the normal of the sheet's face");
     m_positionLabel = new QLabel("Wall", this);
     form->addRow(m_positionLabel, m_position);
     column->addLayout(form);
@@ -43,11 +41,24 @@ ByHandPage::ByHandPage(Session& session, QWidget* parent) : PickPage(session, pa
     column->addWidget(m_hint);
     column->addStretch(1);
     connect(m_what, &QComboBox::currentIndexChanged, this, [this] {
+        offerPositions();
         refresh();
         emit changed();
     });
     connect(m_position, &QComboBox::activated, this, &PickPage::changed);
+    offerPositions();
     refresh();
+}
+
+void ByHandPage::offerPositions() {
+    m_position->clear();
+    if (current() == What::SheetFrom) {
+        m_position->addItems({"midway in the wall", "on the faces"});
+        m_position->setToolTip("The wall lies behind the faces");
+    } else {
+        m_position->addItems({"as it is", "sheet midway", "above the sheet", "below the sheet"});
+        m_position->setToolTip("As seen along the normal of the sheet's face");
+    }
 }
 
 std::vector<select::Pick> ByHandPage::freeEdges() const {
@@ -74,22 +85,40 @@ std::vector<FaceRef> ByHandPage::sheetFaces() const {
     return faces;
 }
 
-std::optional<BenchStep> ByHandPage::step() const {
-    if (current() == What::Thickness) {
-        const auto faces = sheetFaces();
-        if (faces.empty()) return std::nullopt;
-        Json parameters{{"faces", faces}};
-        if (!m_number->text().trimmed().isEmpty()) {
-            const auto thickness = numberIn(m_number);
-            if (!thickness || *thickness <= 0.0) return std::nullopt;
-            parameters["thickness"] = *thickness;
-        }
-        if (m_position->currentIndex() > 0)
-            parameters["position"] =
-                std::array{"", "middle", "above", "below"}[static_cast<std::size_t>(m_position->currentIndex())];
-        return parameters.size() > 1 ? std::optional(BenchStep{"reduce.thickness", std::move(parameters)})
-                                     : std::nullopt;
+std::vector<FaceRef> ByHandPage::allFaces() const {
+    std::vector<FaceRef> faces;
+    for (const select::Pick& pick : picked(select::PickKind::Face))
+        faces.push_back(makeFaceRef(partOf(pick), pick.face));
+    return faces;
+}
+
+std::optional<BenchStep> ByHandPage::thicknessStep() const {
+    const auto faces = sheetFaces();
+    if (faces.empty()) return std::nullopt;
+    Json parameters{{"faces", faces}};
+    if (!m_number->text().trimmed().isEmpty()) {
+        const auto thickness = numberIn(m_number);
+        if (!thickness || *thickness <= 0.0) return std::nullopt;
+        parameters["thickness"] = *thickness;
     }
+    if (m_position->currentIndex() > 0)
+        parameters["position"] =
+            std::array{"", "middle", "above", "below"}[static_cast<std::size_t>(m_position->currentIndex())];
+    return parameters.size() > 1 ? std::optional(BenchStep{"reduce.thickness", std::move(parameters)}) : std::nullopt;
+}
+
+std::optional<BenchStep> ByHandPage::sheetStep() const {
+    const auto faces = allFaces();
+    const auto thickness = numberIn(m_number);
+    if (faces.empty() || !thickness || *thickness <= 0.0) return std::nullopt;
+    Json parameters{{"faces", faces}, {"thickness", *thickness}};
+    if (m_position->currentIndex() == 1) parameters["position"] = "skin";
+    return BenchStep{"reduce.sheetFrom", std::move(parameters)};
+}
+
+std::optional<BenchStep> ByHandPage::step() const {
+    if (current() == What::Thickness) return thicknessStep();
+    if (current() == What::SheetFrom) return sheetStep();
     Json refs = Json::array();
     for (const select::Pick& pick : freeEdges()) refs.push_back(makeRef(partOf(pick), {EntityKind::Edge, pick.edge}));
     if (refs.empty()) return std::nullopt;
@@ -117,6 +146,11 @@ std::optional<BenchStep> ByHandPage::step() const {
 }
 
 QString ByHandPage::words() const {
+    if (current() == What::SheetFrom) {
+        const std::size_t faces = allFaces().size();
+        if (faces == 0) return "Pick one side of a wall";
+        return step() ? "Make a sheet of " + text(counted(faces, "face")) : QString("A number is missing");
+    }
     if (current() == What::Thickness) {
         const std::size_t faces = sheetFaces().size();
         if (faces == 0) return "Pick faces of sheets";
@@ -132,7 +166,7 @@ QString ByHandPage::words() const {
 
 std::vector<StageLine> ByHandPage::lines() const {
     std::vector<StageLine> lines;
-    if (current() == What::Thickness) return lines;
+    if (current() == What::Thickness || current() == What::SheetFrom) return lines;
     const double by = current() == What::CarryOn && !target() ? numberIn(m_number).value_or(0.0) : 0.0;
     for (const select::Pick& pick : freeEdges()) {
         const Incidence& topology = partOf(pick).incidence();
@@ -156,18 +190,32 @@ std::vector<StageLine> ByHandPage::lines() const {
 }
 
 void ByHandPage::refresh() {
-    const bool thickness = current() == What::Thickness;
+    const bool thickness = current() == What::Thickness || current() == What::SheetFrom;
     const bool asksForLength = thickness || (current() == What::CarryOn && !target());
     m_number->setVisible(asksForLength);
     m_numberLabel->setVisible(asksForLength);
     m_numberLabel->setText(thickness ? "Thick mm" : "By mm");
     m_position->setVisible(thickness);
     m_positionLabel->setVisible(thickness);
-    m_hint->setText(thickness ? "Pick faces of sheets, or whole sheets."
-                    : current() == What::CarryOn
-                        ? "Pick free edges of a sheet; with them, a face that they shall be carried on to. Two edges "
-                          "of one corner fill it."
-                        : "Pick free edges of what sticks out, and a face to cut at: a flat one cuts without end.");
+    m_positionLabel->setText(current() == What::SheetFrom ? "Sheet" : "Wall");
+    switch (current()) {
+        case What::CarryOn:
+            m_hint->setText(
+                "Pick free edges of a sheet; with them, a face that they shall be carried on to. Two edges of one "
+                "corner fill it.");
+            break;
+        case What::CutBack:
+            m_hint->setText("Pick free edges of what sticks out, and a face to cut at: a flat one cuts without end.");
+            break;
+        case What::Thickness:
+            m_hint->setText("Pick faces of sheets, or whole sheets.");
+            break;
+        case What::SheetFrom:
+            m_hint->setText(
+                "Pick the faces on one side of a wall that was not found. The body stays beside its sheet; set it "
+                "aside when all its walls are there.");
+            break;
+    }
 }
 
 }  // namespace rasoir::app

@@ -1,4 +1,5 @@
-// The page of the Reduce bench for work on sheets by hand: edges carried on or cut back, thickness set.
+// The page of the Reduce bench for work on sheets by hand: edges carried on or cut back, thickness set,
+// sheets made of faces.
 #pragma once
 #include <QComboBox>
 #include <QLabel>
@@ -22,7 +23,7 @@ public:
     [[nodiscard]] QString hint() const { return m_hint->text(); }
 
 private:
-    enum class What { CarryOn, CutBack, Thickness };
+    enum class What { CarryOn, CutBack, Thickness, SheetFrom };
     [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
     /// Edges that are picked and end a sheet.
     [[nodiscard]] std::vector<select::Pick> freeEdges() const;
@@ -30,6 +31,11 @@ private:
     [[nodiscard]] std::optional<select::Pick> target() const;
     /// Faces of sheets that are picked, and all of those of picked sheets.
     [[nodiscard]] std::vector<FaceRef> sheetFaces() const;
+    /// Faces that are picked, of whatever body.
+    [[nodiscard]] std::vector<FaceRef> allFaces() const;
+    [[nodiscard]] std::optional<BenchStep> thicknessStep() const;
+    [[nodiscard]] std::optional<BenchStep> sheetStep() const;
+    void offerPositions();
 
     QComboBox *m_what, *m_position;
     QLineEdit* m_number;

@@ -22,7 +22,7 @@ Readings readingsOf(const measure::Reading& one) {
 }
 
 Readings readingsOf(const measure::PairReading& two) {
-    const bool turned = two.angle && *two.angle > Tolerance::sameDirection;
+    const bool turned = two.angle && *two.angle * M_PI / 180.0 > Tolerance::sameDirection;
     return {{"axes", "distance of axes", two.axes},
             {"planes", "distance of planes", two.planes},
             {"angle", "angle", turned ? two.angle : std::nullopt},

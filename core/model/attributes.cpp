@@ -189,7 +189,7 @@ std::optional<Thickness> CarryRule<Thickness>::merged(const Thickness& a, const 
     const double there = a.at + a.gradient.Dot(gp_Vec(a.from, b.from));
     const double size = Tolerance::rounding * std::max({std::abs(a.at), std::abs(b.at), Tolerance::noWay});
     const bool one = std::abs(there - b.at) <= size && std::abs(a.offset - b.offset) <= size &&
-                     (a.gradient - b.gradient).Magnitude() <= Tolerance::noWay;
+                     (a.gradient - b.gradient).Magnitude() <= Tolerance::rounding;
     return one ? std::optional(a) : std::nullopt;
 }
 

@@ -8,6 +8,7 @@
 #include "common/tolerance.h"
 #include "join/pairs.h"
 #include "model/places.h"
+#include "reduce/beside.h"
 #include "reduce/laps.h"
 #include "reduce/loose_pieces.h"
 #include "reduce/reduced_part.h"
@@ -15,42 +16,12 @@
 namespace rasoir::reduce {
 namespace {
 
-/// A part with another shape, with what is known of the things that it comes from.
-std::shared_ptr<Part> remade(const Part& part, const TopoDS_Shape& shape, const PartLineage& lineage) {
-    auto fresh = part.copy();
-    fresh->setShape(shape);
-    fresh->known = {};
-    fresh->meantOpen.clear();
-    fresh->sharpened.clear();
-    fresh->inherit(part, lineage, gp_Trsf());
-    return fresh;
-}
-
-/// Adds what stays solid of a part as a part of its own, wherever the part stands. Returns its index.
-std::size_t addSolid(Outcome& outcome, std::size_t p, const TopoDS_Shape& shape, PartLineage&& lineage) {
-    Model& model = outcome.model;
-    const std::size_t fresh = model.parts.size();
-    auto solid = remade(*model.parts[p], shape, lineage);
-    solid->id = 0;
-    solid->name = freeName(model, model.parts[p]->name + ", solid");
-    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-        if (model.occurrences[o].part != p) continue;
-        Occurrence place = model.occurrences[o];
-        place.part = fresh;
-        place.name = solid->name;
-        place.id = 0;
-        model.occurrences.insert(++o, std::move(place));
-    }
-    if (model.mirrorPairOf(p) != nullptr) {
-        std::erase_if(model.mirrors, [p](const MirrorPair& pair) { return pair.original == p || pair.image == p; });
-        outcome.notes.push_back(fmt::format("\"{}\" was parted for itself: its mirror image is a part of its own now.",
-                                            model.parts[p]->name));
-    }
-    model.parts.push_back(std::move(solid));
-    lineage.part = p;
-    lineage.into = fresh;
-    outcome.lineage.push_back(std::move(lineage));
-    return fresh;
+/// A part that is parted for itself is the mirror image of no other one any more, which is told.
+void partFromItsImage(Outcome& outcome, std::size_t p) {
+    if (outcome.model.mirrorPairOf(p) == nullptr) return;
+    std::erase_if(outcome.model.mirrors, [p](const MirrorPair& pair) { return pair.original == p || pair.image == p; });
+    outcome.notes.push_back(fmt::format("\"{}\" was parted for itself: its mirror image is a part of its own now.",
+                                        outcome.model.parts[p]->name));
 }
 
 /// Sheets and the solids that they end on get the line where they meet in common.
@@ -235,7 +206,9 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
         outcome.notes.insert(outcome.notes.end(), made->notes.begin(), made->notes.end());
         std::string solidName;
         if (!made->solid.IsNull()) {
-            const std::size_t fresh = addSolid(outcome, p, made->solid, std::move(made->toSolid));
+            const std::size_t fresh =
+                addBeside(outcome, p, made->solid, std::move(made->toSolid), part.name + ", solid");
+            partFromItsImage(outcome, p);
             if (made->cutOff) beside.emplace_back(p, fresh);
             solidName = outcome.model.parts[fresh]->name;
         }

@@ -316,4 +316,9 @@ SmoothMiddles smoothMiddles(const Part& part, const std::vector<Wall>& walls) {
     return SmoothSearch(part, walls).run();
 }
 
+std::optional<SmoothMiddle> sheetBehind(const Part& part, const std::vector<Wall>& walls,
+                                        const std::vector<std::pair<int, int>>& facesAndWalls) {
+    return SheetMaker(part, walls).make(facesAndWalls);
+}
+
 }  // namespace rasoir::reduce

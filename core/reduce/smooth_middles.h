@@ -23,4 +23,9 @@ struct SmoothMiddles {
 /// Planes, cylinders, cones, balls and tori; walls of linear thickness are left to be carried on.
 [[nodiscard]] SmoothMiddles smoothMiddles(const Part& part, const std::vector<Wall>& walls);
 
+/// The same of faces that are told, each with its wall: a face's middle lies half its wall's thickness behind it. None
+/// where a face cannot be offset, or its edges do not come to lie on its neighbours'.
+[[nodiscard]] std::optional<SmoothMiddle> sheetBehind(const Part& part, const std::vector<Wall>& walls,
+                                                      const std::vector<std::pair<int, int>>& facesAndWalls);
+
 }  // namespace rasoir::reduce

@@ -9,6 +9,7 @@
 #include "common/text.h"
 #include "common/tolerance.h"
 #include "geometry/extent.h"
+#include "geometry/ray_field.h"
 #include "geometry/trimmed_quadrature.h"
 #include "reduce/drawn_body.h"
 #include "reduce/section_outline.h"

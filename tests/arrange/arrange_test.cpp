@@ -1,13 +1,19 @@
 // The arrangement on bodies whose volumes and membership have closed forms.
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepClass3d_SolidClassifier.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <GeomAPI_Interpolate.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
+#include <TColgp_HArray1OfPnt.hxx>
 
 #include "arrange/arrangement.h"
 #include "arrange/choice.h"
+#include "geometry/integrals.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -155,6 +161,56 @@ private slots:
                 }
                 QCOMPARE(rings, 2);
             }
+    }
+    void planesThroughSweptOutlines_data() {
+        QTest::addColumn<bool>("ring");    // the outline is one periodic spline; else an open one closed by a line
+        QTest::addColumn<double>("lean");  // of the plane [rad]
+        for (const bool ring : {false, true})
+            for (const double lean : {0.0, 0.4, 1.1})
+                QTest::addRow("%s, leaning by %g", ring ? "ring" : "line and spline", lean) << ring << lean;
+    }
+    void planesThroughSweptOutlines() {
+        // A plane leaves below it the outline's area by the plane's height at the outline's centroid.
+        QFETCH(bool, ring);
+        QFETCH(double, lean);
+        Random random(9);
+        const int count = 9;
+        Handle(TColgp_HArray1OfPnt) points = new TColgp_HArray1OfPnt(1, count);
+        for (int i = 1; i <= count; ++i) {
+            const double turn = (ring ? 2.0 : 1.0) * M_PI * (i - 1) / (ring ? count : count - 1),
+                         r = between(random, 8, 12);
+            points->SetValue(i, gp_Pnt(r * std::cos(turn), r * std::sin(turn), 0));
+        }
+        GeomAPI_Interpolate through(points, ring, 1e-9);
+        through.Perform();
+        QVERIFY(through.IsDone());
+        BRepBuilderAPI_MakeWire outline(BRepBuilderAPI_MakeEdge(through.Curve()).Edge());
+        if (!ring) outline.Add(BRepBuilderAPI_MakeEdge(points->Value(count), points->Value(1)).Edge());
+        const TopoDS_Face floor = BRepBuilderAPI_MakeFace(outline.Wire(), true).Face();
+        const double height = 80.0;
+        const TopoDS_Shape body = BRepPrimAPI_MakePrism(floor, gp_Vec(0, 0, height)).Shape();
+        const gp_Dir normal(std::sin(lean) * 0.8, std::sin(lean) * 0.6, std::cos(lean));
+        const gp_Pnt on(0, 0, 41);
+        const TopoDS_Face cutter = BRepBuilderAPI_MakeFace(gp_Pln(on, normal), -200, 200, -200, 200).Face();
+        const gp_Pnt centre = skinOf(floor).centre;
+        const double level = on.Z() - (normal.X() * centre.X() + normal.Y() * centre.Y()) / normal.Z(),
+                     area = areaOf(floor);
+        for (const gp_Trsf& place : {gp_Trsf(), turned(0.7)}) {
+            const auto all = arranged({moved(body, place), moved(cutter, place)});
+            QVERIFY2(all, said(all));
+            std::vector<double> volumes;
+            for (const int cell : cellsIn(*all, 0)) {
+                const auto piece = solidsOf(*all, {cell}, {1});
+                QVERIFY2(piece, said(piece));
+                QVERIFY(isValid(piece->shape));
+                volumes.push_back(piece->volume);
+            }
+            std::sort(volumes.begin(), volumes.end());
+            std::vector<double> wanted{area * level, area * (height - level)};
+            std::sort(wanted.begin(), wanted.end());
+            QCOMPARE(volumes.size(), std::size_t(2));
+            for (int i = 0; i < 2; ++i) QCOMPARE_NEAR(volumes[i], wanted[i], 1e-7 * area * height);
+        }
     }
     void ringsThroughEachOtherAreMetInAllTheirCurves() {
         // Two tori meet in several curves, of which a search for all of them loses one here and there.

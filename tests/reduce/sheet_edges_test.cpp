@@ -32,6 +32,18 @@ class SheetEdgesTest : public QObject {
         model.giveIds();
         return model;
     }
+    /// References to the faces whose middle a test likes.
+    static Json facesWhere(const Part& part, const std::function<bool(const gp_Pnt&)>& likes) {
+        Json refs = Json::array();
+        for (int f = 1; f <= part.incidence().faceCount(); ++f)
+            if (likes(part.incidence().skin(f).centre)) refs.push_back(makeFaceRef(part, f));
+        return refs;
+    }
+    static gp_Trsf by(double x, double y, double z) {
+        gp_Trsf move;
+        move.SetTranslation(gp_Vec(x, y, z));
+        return move;
+    }
     /// The edge of a part whose middle lies at a point.
     static EntityRef edgeAt(const Part& part, const gp_Pnt& point) {
         for (int e = 1; e <= part.incidence().edgeCount(); ++e) {
@@ -181,6 +193,100 @@ private slots:
               Json{{"parts", {"sheet"}}, {"position", "sideways"}}, Json{{"parts", {"sheet"}}, {"position", "above"}},
               Json{{"thickness", 3.0}}, Json::object()})
             QVERIFY2(!run(model, "reduce.thickness", bad), bad.dump().c_str());
+    }
+    void aSheetIsMadeOfFaces_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<double>("thickness");
+        QTest::addColumn<bool>("skin");
+        QTest::addColumn<double>("area");
+        QTest::addColumn<int>("faces");
+        // Bent about 20 mm inside, 4 thick: the outer side is two flats and a quarter of a cylinder.
+        const auto bent = [] {
+            const TopoDS_Shape ring = cut(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 1, 0)), 24, 50),
+                                          rod(gp_Ax1(gp_Pnt(0, -1, 0), gp_Dir(0, 1, 0)), 20, 52));
+            TopoDS_Shape quarter = cut(ring, moved(block(60, 52, 60), by(-60, -1, -30)));
+            quarter = cut(quarter, moved(block(60, 52, 60), by(-30, -1, -60)));
+            return fuse(fuse(quarter, moved(block(4, 50, 30), by(20, 0, -30))),
+                        moved(block(30, 50, 4), by(-30, 0, 20)));
+        }();
+        QTest::newRow("bent, midway") << bent << 4.0 << false << 50.0 * (60.0 + 0.5 * M_PI * 22.0) << 3;
+        QTest::newRow("bent, on the faces") << bent << 4.0 << true << 50.0 * (60.0 + 0.5 * M_PI * 24.0) << 3;
+        QTest::newRow("bent as splines") << asSplines(bent) << 4.0 << false << 50.0 * (60.0 + 0.5 * M_PI * 22.0) << 3;
+    }
+    void aSheetIsMadeOfFaces() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, thickness);
+        QFETCH(bool, skin);
+        QFETCH(double, area);
+        QFETCH(int, faces);
+        for (const bool turn : {false, true}) {
+            Model model = modelOf(turn ? moved(body, turned()) : body, "bracket");
+            const gp_Trsf back = turn ? turned().Inverted() : gp_Trsf();
+            // Rims are at y of 0 and 50, and at the ends of the flats.
+            const Json refs = facesWhere(*model.parts[0], [&](const gp_Pnt& centre) {
+                const gp_Pnt at = centre.Transformed(back);
+                return std::abs(at.Y() - 25.0) < 1.0 && at.X() > -29.0 && at.Z() > -29.0 &&
+                       (at.X() > 23.9 || at.Z() > 23.9 ||
+                        (at.X() > 10.0 && at.Z() > 10.0 && std::hypot(at.X(), at.Z()) > 20.5));
+            });
+            QCOMPARE(static_cast<int>(refs.size()), faces);
+            Json parameters{{"faces", refs}, {"thickness", thickness}};
+            if (skin) parameters["position"] = "skin";
+            const auto done = run(model, "reduce.sheetFrom", parameters);
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts.size(), std::size_t(2));
+            QVERIFY(done->model.parts[0]->shape.IsSame(model.parts[0]->shape));
+            const Part& sheet = *done->model.parts[1];
+            QCOMPARE(sheet.name, std::string("bracket, sheet"));
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-5 * area);
+            for (int f = 1; f <= faces; ++f) {
+                const Thickness& known = sheet.known.thickness.at({EntityKind::Face, f});
+                QCOMPARE(known.at, thickness);
+                QCOMPARE(known.offset, skin ? -0.5 * thickness : 0.0);
+            }
+        }
+    }
+    void sheetsOfFacesFollowTheirBody() {
+        // Two places, a group on the top, and a face at an angle to it: two sheets, both in both places.
+        Model model = modelOf(block(60, 40, 3), "plate");
+        model.occurrences.push_back(model.occurrences[0]);
+        model.occurrences.change(1).id = 0;
+        model.occurrences.change(1).placement = turned();
+        model.giveIds();
+        const Part& part = *model.parts[0];
+        const Json top = facesWhere(part, [](const gp_Pnt&at) { return at.Z() > 2.9; }),
+                   both = facesWhere(part, [](const gp_Pnt&at) { return at.Z() > 2.9 || at.X() > 59.9; });
+        Group group{"loaded", "", std::nullopt, {}, std::nullopt};
+        group.members.insert({part.id, everyPlace, {EntityKind::Face, findFace(model, top[0].get<FaceRef>())->face}});
+        model.groups.push_back(group);
+        const auto done = run(model, "reduce.sheetFrom", {{"faces", both}, {"thickness", 3.0}, {"name", "skins"}});
+        QVERIFY2(done, said(done));
+        QCOMPARE(done->model.occurrences.size(), std::size_t(4));
+        QCOMPARE(done->notes.size(), std::size_t(1));
+        const Part& sheet = *done->model.parts[1];
+        QCOMPARE(sheet.name, std::string("skins"));
+        QCOMPARE(sheet.incidence().bodyCount(), 2);
+        QCOMPARE_NEAR(areaOf(sheet.shape), 60.0 * 40 + 40.0 * 3, 1e-9);
+        QCOMPARE(done->lineage.size(), std::size_t(2));
+        // Of an inner cylinder of 1 mm nothing is left 2 mm farther in; of a thickness of nothing, nothing at all.
+        const Model drilled =
+            modelOf(cut(block(20, 20, 5), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp::DZ()), 1, 7)), "drilled");
+        const Json ring = facesWhere(*drilled.parts[0], [](const gp_Pnt& at) {
+            return std::hypot(at.X() - 10, at.Y() - 10) < 0.1 && std::abs(at.Z() - 2.5) < 0.1;
+        });
+        QCOMPARE(ring.size(), std::size_t(1));
+        const Model pin = modelOf(rod(gp_Ax1(gp_Pnt(0, 0, 0), gp::DZ()), 1, 7), "pin");
+        const Json round = facesWhere(*pin.parts[0], [](const gp_Pnt& at) { return std::abs(at.Z() - 3.5) < 0.1; });
+        QVERIFY(run(drilled, "reduce.sheetFrom", {{"faces", ring}, {"thickness", 4.0}}));
+        const auto vanished = run(pin, "reduce.sheetFrom", {{"faces", round}, {"thickness", 4.0}});
+        QVERIFY(!vanished);
+        QCOMPARE(vanished.error().where.faces.size(), std::size_t(1));
+        for (const Json& bad :
+             {Json{{"faces", Json::array()}, {"thickness", 1.0}}, Json{{"faces", top}, {"thickness", 0.0}},
+              Json{{"faces", top}, {"thickness", 1.0}, {"position", "sideways"}}})
+            QVERIFY2(!run(model, "reduce.sheetFrom", bad), bad.dump().c_str());
     }
     void wallsAreNamedByTheirFaces() {
         // A block of 40 by 40, 12 thick: thick for its breadth, taken when its faces are named.

@@ -790,6 +790,17 @@ private slots:
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
         settle();
         QCOMPARE_NEAR(session().model().parts[0]->known.thickness.begin()->second.at, 2.5, 1e-12);
+        // And a sheet of one side of a wall, beside what it was made of.
+        reduce.byHand()->what()->setCurrentIndex(3);
+        settle();
+        QCOMPARE(reduce.button()->text(), QString("Make a sheet of 1 face"));
+        const std::size_t parts = session().model().parts.size();
+        const double own = session().model().parts[0]->incidence().area(1);
+        QTest::mouseClick(reduce.button(), Qt::LeftButton);
+        settle();
+        QCOMPARE(session().model().parts.size(), parts + 1);
+        QCOMPARE_NEAR(areaOf(session().model().parts.back()->shape), own, 1e-6 * own);
+        QCOMPARE_NEAR(session().model().parts.back()->known.thickness.begin()->second.at, 2.5, 1e-12);
     }
     void sheetsThatEndShortAreListedCarriedOnAndJoined() {
         Model model;
