@@ -29,10 +29,7 @@ public:
         if (index.column() != 1 || first.data(bladeRole).toBool()) return size;
         const int room =
             roomFor(index) - 3 - (index.parent().isValid() ? 10 : 0) - (first.data(seenRole).toBool() ? 16 : 0);
-        const QFontMetrics metrics(Theme::font(12.5));
-        const QRect words = metrics.boundingRect(QRect(0, 0, std::max(room, 40), 10000), Qt::TextWordWrap,
-                                                 index.data(Qt::DisplayRole).toString());
-        size.rheight() += std::max(0, words.height() - metrics.lineSpacing());
+        grow(size, QFontMetrics(Theme::font(12.5)), room, index.data(Qt::DisplayRole).toString());
         return size;
     }
 

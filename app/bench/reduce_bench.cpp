@@ -1,6 +1,7 @@
 #include "bench/reduce_bench.h"
 
 #include "bench/bench_page.h"
+#include "common/text.h"
 #include "measure/mass.h"
 #include "model/places.h"
 #include "stage/part_presentation.h"
@@ -48,10 +49,29 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     m_cutBar = new CutBar("Walls up to", "", this);
     m_cutBar->setMeasure("mm", false, "reduce");
     column->addWidget(m_cutBar);
-    m_doubtful = new QCheckBox("also the doubtful ones", this);
+    m_options = new QWidget(this);
+    auto* options = new QVBoxLayout(m_options);
+    options->setContentsMargins(0, 0, 0, 0);
+    options->setSpacing(2);
+    m_doubtful = new QCheckBox("also the doubtful ones", m_options);
     m_doubtful->setToolTip("Walls between a tenth and a fifth as thick as they are broad");
     m_doubtful->setObjectName("doubtful");
-    column->addWidget(m_doubtful);
+    options->addWidget(m_doubtful);
+    auto* steps = new QHBoxLayout;
+    steps->setSpacing(4);
+    m_flush = new QLineEdit("0", m_options);
+    m_flush->setObjectName("flushUpTo");
+    m_flush->setAccessibleName("Steps made flush up to, in mm");
+    m_flush->setMaximumWidth(60);
+    m_flush->setToolTip(
+        "Where the thickness changes by a step, one wall's middle is off the sheet.\nUp to this it is taken to lie on "
+        "it; beyond, the sheet knows its offset.");
+    steps->addWidget(new QLabel("Steps made flush up to", m_options));
+    steps->addWidget(m_flush);
+    steps->addWidget(new QLabel("mm", m_options));
+    steps->addStretch(1);
+    options->addLayout(steps);
+    column->addWidget(m_options);
     m_list = new QTreeWidget(this);
     m_list->setObjectName("walls");
     m_list->setAccessibleName("Walls");
@@ -144,6 +164,10 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         emit previewChanged();
     });
     connect(m_doubtful, &QCheckBox::toggled, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
+    connect(m_flush, &QLineEdit::textChanged, this, [this] {
         refresh();
         emit previewChanged();
     });
@@ -387,7 +411,7 @@ void ReduceBench::refresh() {
     m_proof->setVisible(proof);
     if (proof) {
         m_cutBar->hide();
-        m_doubtful->hide();
+        m_options->hide();
         m_proof->refresh();
         setAnswer(m_proof->answer());
         emit stateChanged();
@@ -395,14 +419,14 @@ void ReduceBench::refresh() {
     }
     if (stiffeners) {
         m_cutBar->hide();
-        m_doubtful->hide();
+        m_options->hide();
         m_stiffeners->refresh();
         showStiffeners();
         return;
     }
     if (byHand) {
         m_cutBar->hide();
-        m_doubtful->hide();
+        m_options->hide();
         m_byHand->setPicks(m_picks, {});
         setAnswer({});
         button()->setText(m_byHand->words());
@@ -412,13 +436,13 @@ void ReduceBench::refresh() {
     }
     if (lumps) {
         m_cutBar->hide();
-        m_doubtful->hide();
+        m_options->hide();
         refreshLumps();
         return;
     }
     m_cutBar->setMeasure("mm", false, joints ? "are met" : "reduce");
     if (joints) {
-        m_doubtful->hide();
+        m_options->hide();
         refreshJoints();
         return;
     }
@@ -428,7 +452,7 @@ void ReduceBench::refresh() {
                              : std::nullopt);
     if (beams) {
         m_cutBar->hide();
-        m_doubtful->hide();
+        m_options->hide();
         if (isVisible()) m_session.surveys().bars.request();
         const auto picked = m_session.places().selectedParts();
         {
@@ -488,7 +512,7 @@ void ReduceBench::refresh() {
     m_cutBar->setItems(std::move(items));
     if (!m_limitChosen && !sizes.empty()) m_cutBar->setLimit(proposedLimit(sizes));
     m_cutBar->setVisible(!m_rows.empty());
-    m_doubtful->setVisible(!m_rows.empty());
+    m_options->setVisible(!m_rows.empty());
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
     const QSignalBlocker quiet(m_list);
     m_list->clear();
@@ -579,6 +603,10 @@ std::optional<BenchStep> ReduceBench::step() const {
     if (parts.empty()) return std::nullopt;
     Json parameters{{"parts", parts}, {"upTo", m_cutBar->limit()}};
     if (m_doubtful->isChecked()) parameters["doubtful"] = true;
+    const auto flush =
+        parseLength(m_flush->text().trimmed().toStdString(), Unit::Millimetre, m_session.model().targetSize);
+    if (!flush || *flush < 0.0) return std::nullopt;
+    if (*flush > 0.0) parameters["flushUpTo"] = *flush;
     for (const auto& [key, on] : m_byMark) {
         // A part none of whose walls goes is not in the step.
         if (!seen.contains(key.first)) continue;

@@ -1,6 +1,7 @@
 // The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them; slender bodies, and
 // beams; edges of sheets that end short of others; work on sheets by hand.
 #pragma once
+#include <QLineEdit>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
@@ -27,6 +28,7 @@ public:
     [[nodiscard]] CutBar* cutBar() const override { return m_cutBar; }
     [[nodiscard]] QTreeWidget* walls() const { return m_list; }
     [[nodiscard]] QCheckBox* doubtful() const { return m_doubtful; }
+    [[nodiscard]] QLineEdit* flush() const { return m_flush; }
     [[nodiscard]] QTreeWidget* beams() const { return m_beams; }
     [[nodiscard]] QTreeWidget* shortEnds() const { return m_ends; }
     [[nodiscard]] QTreeWidget* lumps() const { return m_lumps; }
@@ -67,7 +69,9 @@ private:
 
     CutBar* m_cutBar;
     QTreeWidget *m_list, *m_beams, *m_ends, *m_lumps;
+    QWidget* m_options;  // of walls
     QCheckBox* m_doubtful;
+    QLineEdit* m_flush;
     ByHandPage* m_byHand;
     ProofPage* m_proof;
     StiffenersPage* m_stiffeners;

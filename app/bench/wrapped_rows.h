@@ -15,6 +15,8 @@ public:
 protected:
     /// [pixels] that words of this row have in its column.
     [[nodiscard]] int roomFor(const QModelIndex& index) const;
+    /// Makes a row of one line as high as these words need in so much room.
+    static void grow(QSize& size, const QFontMetrics& metrics, int room, const QString& words);
     QTreeView* m_list;
 };
 

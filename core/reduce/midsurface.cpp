@@ -123,20 +123,26 @@ Result<std::vector<Wall>> wallsTaken(const Part& part, std::size_t p, const Mids
 }  // namespace
 
 std::vector<ParameterInfo> Midsurface::infos() {
-    return {{"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all.", Json::array()},
-            {"from", "number", "mm", "Walls no thinner than this.", 0.0},
-            {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
-            {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
-            {"laps", "yes or no", "",
-             "Sheets of walls that lay on each other, and pieces of one body that no edge joins, are tied by a link.",
-             true},
-            {"pairs", "list of pairs of face references", "",
-             "Walls that are taken however thick: a face on either side, or one alone.", Json::array()},
-            {"notPairs", "list of pairs of face references", "", "Walls that are not taken.", Json::array()}};
+    return {
+        {"parts", "list of names", "", "Parts to reduce, names or patterns; empty: all.", Json::array()},
+        {"from", "number", "mm", "Walls no thinner than this.", 0.0},
+        {"upTo", "number", "mm", "And no thicker; 0: whatever is thin for its breadth.", 0.0},
+        {"flushUpTo", "number", "mm",
+         "At a step in thickness, a wall whose middle is off its sheet by no more than this is taken to lie on it; 0: "
+         "each offset is kept.",
+         0.0},
+        {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
+        {"laps", "yes or no", "",
+         "Sheets of walls that lay on each other, and pieces of one body that no edge joins, are tied by a link.",
+         true},
+        {"pairs", "list of pairs of face references", "",
+         "Walls that are taken however thick: a face on either side, or one alone.", Json::array()},
+        {"notPairs", "list of pairs of face references", "", "Walls that are not taken.", Json::array()}};
 }
 void to_json(Json& json, const Midsurface& step) {
     json = Json{{"from", step.from}, {"upTo", step.upTo}};
     if (!step.parts.empty()) json["parts"] = step.parts;
+    if (step.flushUpTo > 0.0) json["flushUpTo"] = step.flushUpTo;
     if (step.doubtful) json["doubtful"] = true;
     if (!step.laps) json["laps"] = false;
     if (!step.pairs.empty()) json["pairs"] = step.pairs;
@@ -146,6 +152,7 @@ void from_json(const Json& json, Midsurface& step) {
     step.parts = json.value("parts", std::vector<std::string>{});
     step.from = json.value("from", 0.0);
     step.upTo = json.value("upTo", 0.0);
+    step.flushUpTo = json.value("flushUpTo", 0.0);
     step.doubtful = json.value("doubtful", false);
     step.laps = json.value("laps", true);
     step.pairs = json.value("pairs", std::vector<std::vector<FaceRef>>{});
@@ -157,6 +164,8 @@ void from_json(const Json& json, Midsurface& step) {
 }
 
 Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progress& progress) {
+    if (!(step.flushUpTo >= 0.0) || !std::isfinite(step.flushUpTo))
+        return fail(ProblemKind::BadInput, "That is no distance up to which steps could be made flush.");
     if (!(step.from >= 0.0) || !(step.upTo >= 0.0) || !std::isfinite(step.from) || !std::isfinite(step.upTo) ||
         (step.upTo > 0.0 && step.upTo < step.from))
         return fail(ProblemKind::BadInput, "The limits of thickness make no range.", "Give a lower and an upper one.");
@@ -213,8 +222,17 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
             solidName = outcome.model.parts[fresh]->name;
         }
         auto reduced = remade(part, sheets->shape, sheets->lineage);
-        for (const auto& [face, thickness] : sheets->thickness)
+        double drawn = 0.0;
+        for (auto& [face, thickness] : sheets->thickness) {
+            if (std::abs(thickness.offset) <= step.flushUpTo * (1.0 + Tolerance::rounding)) {
+                drawn = std::max(drawn, std::abs(thickness.offset));
+                thickness.offset = 0.0;
+            }
             reduced->known.thickness[{EntityKind::Face, face}] = thickness;
+        }
+        if (drawn > 0.0)
+            outcome.notes.push_back(
+                fmt::format("Steps of \"{}\" were made flush, the largest by {} mm.", part.name, readable(drawn, 2)));
         outcome.model.parts[p] = std::move(reduced);
         sheets->lineage.part = p;
         sheets->lineage.into = p;

@@ -690,6 +690,23 @@ private slots:
             }
         }
     }
+    void smallStepsAreMadeFlush() {
+        // 4 and 3 thick on one bottom: the middles are half a millimetre apart.
+        const Model model = modelOf(profile({{0, 0}, {120, 0}, {120, 3}, {70, 3}, {70, 4}, {0, 4}}), "stepped");
+        const auto largest = [](const Model& of) {
+            double most = 0.0;
+            for (const auto& [key, value] : of.parts[0]->known.thickness) most = std::max(most, std::abs(value.offset));
+            return most;
+        };
+        for (const auto& [upTo, left] : std::vector<std::pair<double, double>>{{0.0, 0.5}, {0.4, 0.5}, {0.5, 0.0}}) {
+            const auto done = run(model, "reduce.midsurface", {{"flushUpTo", upTo}});
+            QVERIFY2(done, said(done));
+            QCOMPARE(done->model.parts[0]->incidence().faceCount(), 2);
+            QCOMPARE_NEAR(largest(done->model), left, 1e-9);
+            QCOMPARE(done->notes.empty(), left > 0.0);
+        }
+        QVERIFY(!run(model, "reduce.midsurface", {{"flushUpTo", -1.0}}));
+    }
     void sheetsThatStandForWallsAreNoDefects() {
         // A plate of two thicknesses with a rib across and a hole: the line of the step is no needless edge, the hole
         // no missing face, the rib no surplus one; and merging what is needless keeps both thicknesses.

@@ -718,6 +718,31 @@ private slots:
         join.pairs()->topLevelItem(0)->setCheckState(0, Qt::Checked);
         QTRY_VERIFY(join.button()->isEnabled());
     }
+    void wallsWithLongNamesGoOnBelow() {
+        Model model;
+        for (const char* name : {"plate", "a plate with a name that is longer than its row has room for"}) {
+            Occurrence place;
+            place.part = model.parts.size();
+            place.name = name;
+            model.parts.push_back(std::make_shared<Part>(name, block(200, 100, 3)));
+            model.occurrences.push_back(place);
+        }
+        const QString path = m_folder.filePath("named.step");
+        QVERIFY(exchange::writeFile(model, path.toStdString(), {}, quietly()));
+        openAndSettle(path);
+        ReduceBench& reduce = show<ReduceBench>();
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.walls()->topLevelItemCount(), 2, 20000);
+        settle();
+        QCoreApplication::processEvents();
+        int heights[2]{};
+        for (int row = 0; row < 2; ++row) {
+            const QTreeWidgetItem* item = reduce.walls()->topLevelItem(row);
+            heights[item->text(1).contains("longer")] = reduce.walls()->visualItemRect(item).height();
+        }
+        const int line = QFontMetrics(reduce.walls()->font()).lineSpacing();
+        QVERIFY2(heights[1] >= heights[0] + line, qPrintable(QString("%1 and %2").arg(heights[0]).arg(heights[1])));
+        QVERIFY(heights[0] < 2 * line);
+    }
     void aThinPlateBecomesASheet() {
         openPlate();
         ReduceBench& reduce = show<ReduceBench>();
@@ -726,6 +751,12 @@ private slots:
         reduce.doubtful()->setChecked(true);
         settle();
         QVERIFY2(reduce.button()->isEnabled(), qPrintable(reduce.button()->text()));
+        reduce.flush()->setText("0.3");
+        QCOMPARE(reduce.step()->parameters.at("flushUpTo").get<double>(), 0.3);
+        reduce.flush()->setText("much");
+        QVERIFY(!reduce.step());
+        reduce.flush()->setText("0");
+        QVERIFY(!reduce.step()->parameters.contains("flushUpTo"));
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
         settle();
         const Part& sheet = *session().model().parts[0];
