@@ -60,7 +60,7 @@ std::vector<std::vector<int>> smoothSets(const Incidence& topology, const std::s
 
 std::vector<ParameterInfo> SheetFrom::infos() {
     return {{"faces", "list of face references", "", "One side of the wall.", Json::array()},
-            {"thickness", "number", "mm", "Of the wall behind them.", nullptr},
+            {"thickness", "number", "mm", "Of the wall behind them.", 0.0},
             {"position", "word", "", "middle: half the thickness behind the faces; skin: on them.", "middle"},
             {"name", "text", "", "Of the sheet; empty: after the part.", ""}};
 }
@@ -70,8 +70,8 @@ void to_json(Json& json, const SheetFrom& step) {
     if (!step.name.empty()) json["name"] = step.name;
 }
 void from_json(const Json& json, SheetFrom& step) {
-    step.faces = json.at("faces").get<std::vector<FaceRef>>();
-    step.thickness = json.at("thickness").get<double>();
+    step.faces = json.value("faces", std::vector<FaceRef>{});
+    step.thickness = json.value("thickness", 0.0);
     step.position = json.value("position", std::string("middle"));
     step.name = json.value("name", std::string());
 }
