@@ -5,7 +5,9 @@
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
+#include "measure/facts.h"
 #include "model/reference.h"
+#include "model/work.h"
 #include "support/bodies.h"
 #include "support/run.h"
 
@@ -270,6 +272,16 @@ private slots:
         QCOMPARE(sheet.incidence().bodyCount(), 2);
         QCOMPARE_NEAR(areaOf(sheet.shape), 60.0 * 40 + 40.0 * 3, 1e-9);
         QCOMPARE(done->lineage.size(), std::size_t(2));
+        // In the ledger the group has the sheet's face beside the plate's.
+        measure::FactsCache facts;
+        const auto replayed = Work(model, "plate.step")
+                                  .withStep("reduce.sheetFrom", {{"faces", top}, {"thickness", 3.0}})
+                                  .replayed(facts, quietly());
+        QVERIFY2(replayed, said(replayed));
+        const Model& after = replayed->current();
+        std::set<PartId> parts;
+        for (const Member& member : after.groups.at(0).members) parts.insert(member.part);
+        QCOMPARE(parts, (std::set<PartId>{after.parts[0]->id, after.parts[1]->id}));
         // Of an inner cylinder of 1 mm nothing is left 2 mm farther in; of a thickness of nothing, nothing at all.
         const Model drilled =
             modelOf(cut(block(20, 20, 5), rod(gp_Ax1(gp_Pnt(10, 10, -1), gp::DZ()), 1, 7)), "drilled");
