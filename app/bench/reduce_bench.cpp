@@ -544,7 +544,8 @@ void ReduceBench::refresh() {
               : m_rows.empty()     ? QString("Nothing here is thin for its breadth.")
                                    : QString());
     button()->setText(
-        count > 0
+        count > 0 && !step() ? QString("A number is missing")
+        : count > 0
             ? QString("Make sheets of %1 in %2").arg(text(counted(count, "wall")), text(counted(parts.size(), "part")))
             : QString("No wall that thin"));
     button()->setEnabled(step().has_value() && !m_session.isBusy());

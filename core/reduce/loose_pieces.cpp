@@ -201,7 +201,7 @@ void addLink(Outcome& outcome, std::size_t place, const Tie& tie) {
 
 }  // namespace
 
-void tieLoosePieces(const Model& before, Outcome& outcome, Progress& progress) {
+Result<void> tieLoosePieces(const Model& before, Outcome& outcome, Progress& progress) {
     Model& model = outcome.model;
     model.giveIds();
     std::map<std::size_t, std::unique_ptr<Pieces>> known;  // by part
@@ -218,8 +218,10 @@ void tieLoosePieces(const Model& before, Outcome& outcome, Progress& progress) {
         if (pieces->count() < 2 || pieces->count() > mostPieces) continue;
         if (!tiesOf.contains(p)) {
             std::vector<Tie>& all = tiesOf[p];
-            for (std::size_t piece = 0; piece < pieces->count(); ++piece)
+            for (std::size_t piece = 0; piece < pieces->count(); ++piece) {
+                if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
                 for (Tie& tie : pieces->tiesOf(static_cast<int>(piece))) all.push_back(std::move(tie));
+            }
             std::stable_sort(all.begin(), all.end(), [](const Tie& a, const Tie& b) { return a.length > b.length; });
         }
         Sets together(pieces->count());
@@ -230,6 +232,7 @@ void tieLoosePieces(const Model& before, Outcome& outcome, Progress& progress) {
             addLink(outcome, o, tie);
         }
     }
+    return {};
 }
 
 }  // namespace rasoir::reduce

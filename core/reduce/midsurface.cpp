@@ -257,7 +257,7 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
     if (auto fine = joinBeside(outcome, beside, progress); !fine) return tl::unexpected(fine.error());
     if (step.laps) {
         if (auto fine = linkLaps(model, outcome, progress); !fine) return tl::unexpected(fine.error());
-        tieLoosePieces(model, outcome, progress);
+        if (auto fine = tieLoosePieces(model, outcome, progress); !fine) return tl::unexpected(fine.error());
     }
     outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
     progress.report(1.0, outcome.summary);

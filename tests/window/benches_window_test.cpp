@@ -755,6 +755,7 @@ private slots:
         QCOMPARE(reduce.step()->parameters.at("flushUpTo").get<double>(), 0.3);
         reduce.flush()->setText("much");
         QVERIFY(!reduce.step());
+        QCOMPARE(reduce.button()->text(), QString("A number is missing"));
         reduce.flush()->setText("0");
         QVERIFY(!reduce.step()->parameters.contains("flushUpTo"));
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
