@@ -29,14 +29,18 @@
 #include "join/regions.h"
 #include "join/spot_welds.h"
 #include "join/welds.h"
+#include "make_flush.h"
 #include "mend/mend.h"
 #include "reduce/beams.h"
 #include "reduce/beams_on_sheets.h"
+#include "reduce/cover.h"
+#include "reduce/draw_onto.h"
 #include "reduce/join_sheets.h"
 #include "reduce/lumps.h"
 #include "reduce/midsurface.h"
 #include "reduce/sheet_edges.h"
 #include "reduce/sheet_from_faces.h"
+#include "reduce/sides.h"
 #include "shave/change.h"
 #include "shave/holes.h"
 #include "shave/openings.h"
@@ -163,6 +167,11 @@ const std::vector<Operation>& operations() {
         operation<reduce::CutBack>("reduce.cutBack", "Cut edges back", reduce::CutBack::infos(), &reduce::cutBack),
         operation<reduce::SetThickness>("reduce.thickness", "Set thickness", reduce::SetThickness::infos(),
                                         &reduce::setThickness),
+        operation<MakeFlush>("reduce.makeFlush", "Make sheets flush", MakeFlush::infos(), &makeFlush),
+        operation<reduce::DrawOnto>("reduce.drawOnto", "Draw sheets onto each other", reduce::DrawOnto::infos(),
+                                    &reduce::drawOnto),
+        operation<reduce::Cover>("reduce.cover", "Cover walls", reduce::Cover::infos(), &reduce::cover),
+        operation<reduce::Sides>("reduce.sides", "Make sides alike", reduce::Sides::infos(), &reduce::makeSidesAlike),
         operation<reduce::SheetFrom>("reduce.sheetFrom", "Make a sheet of faces", reduce::SheetFrom::infos(),
                                      &reduce::sheetFrom),
         operation<reduce::Midsurface>("reduce.midsurface", "Make sheets of walls", reduce::Midsurface::infos(),

@@ -159,6 +159,7 @@ Result<Outcome> unite(const Model& model, const Unite& step, Progress& progress)
     made->known = {};
     made->meantOpen.clear();
     made->sharpened.clear();
+    made->standsFor = nullptr;
     for (std::size_t i = 0; i < lineage.size(); ++i)
         made->inherit(*model.parts[lineage[i].part], lineage[i], into * model.occurrences[places[i]].placement);
     const std::string name = made->name;
@@ -332,6 +333,7 @@ Result<Outcome> intersect(const Model& model, const Intersect& step, Progress& p
     made->known = {};
     made->meantOpen.clear();
     made->sharpened.clear();
+    made->standsFor = nullptr;
     std::vector<PartLineage> lineage;
     for (std::size_t i = 0; i < places.size(); ++i) {
         const auto own = chosen->lineage.find(static_cast<int>(i));

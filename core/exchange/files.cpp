@@ -245,6 +245,7 @@ Result<Outcome> correctUnit(const Model& model, const CorrectUnit& step, Progres
             changed->known = {};
             changed->meantOpen.clear();
             changed->sharpened.clear();
+            changed->standsFor = nullptr;  // it was not scaled
             changed->inherit(part, lineage, scaling);
             if (changed->lump) {  // its mass was told, not computed from lengths
                 changed->lump->centre.Transform(scaling);

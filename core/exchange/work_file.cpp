@@ -363,7 +363,8 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
     std::vector<const Part*> parts;
     const auto collect = [&](const Model& model) {
         for (const auto& part : model.parts)
-            if (ids.emplace(part.get(), parts.size()).second) parts.push_back(part.get());
+            for (const Part* one = part.get(); one != nullptr; one = one->standsFor.get())
+                if (ids.emplace(one, parts.size()).second) parts.push_back(one);
     };
     collect(work.received());
     const std::size_t variants = work.variantNames().size();
@@ -387,6 +388,7 @@ Result<void> saveWork(const Work& work, const Json& view, const fs::path& path, 
                 progress.report(0.9 * static_cast<double>(id) / static_cast<double>(parts.size()),
                                 "Saving " + parts[id]->name);
                 Json one = toJson(*parts[id]);
+                if (parts[id]->standsFor) one["standsFor"] = ids.at(parts[id]->standsFor.get());
                 const TopoDS_Shape& shape = parts[id]->shape;
                 if (!shape.IsNull()) {
                     const bool plain = shape.Location().IsIdentity() && shape.Orientation() == TopAbs_FORWARD;
@@ -479,6 +481,7 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
     const std::scoped_lock lock(translatorLock());
     return guarded(fmt::format("Opening \"{}\"", name), [&]() -> Result<WorkFile> {
         std::map<std::size_t, std::shared_ptr<const Part>> parts;
+        std::map<std::shared_ptr<Part>, std::size_t> standFor;  // a part's number
         std::map<std::string, std::optional<TopoDS_Shape>> shapes;
         std::size_t damaged = 0;
         const Json table = Json::parse(*partsText, nullptr, false), states = Json::parse(*statesText, nullptr, false);
@@ -504,8 +507,16 @@ Result<WorkFile> openWork(const fs::path& path, Progress& progress) {
                 }
                 auto part = std::make_shared<Part>(table[id].at("name").get<std::string>(), shape);
                 fill(*part, table[id]);
+                if (table[id].contains("standsFor")) standFor.emplace(part, table[id]["standsFor"].get<std::size_t>());
                 parts.emplace(id, std::move(part));
             }
+            // A solid stands for nothing itself, and a damaged file must not make a ring of parts.
+            for (const auto& [part, id] : standFor)
+                if (const auto solid = parts.find(id);
+                    solid != parts.end() && std::none_of(standFor.begin(), standFor.end(), [&](const auto& other) {
+                        return other.first == solid->second;
+                    }))
+                    part->standsFor = solid->second;
         } catch (const std::exception& error) {
             return lost(fmt::format("the list of its parts cannot be understood: {}", error.what()));
         }

@@ -275,6 +275,7 @@ Result<Outcome> standIn(const Model& model, const StandIn& step, Progress& progr
             PartLineage lineage;  // nothing of the part lives on in what stands in for it
             lineage.part = p;
             auto replaced = std::make_shared<Part>(*part.withShape(shape, lineage));
+            replaced->standsFor = nullptr;
             const measure::Facts now = measure::factsOf(*replaced, model.targetSize, true);
             if (!now.closed || !now.valid.value_or(false) || now.volume < facts.volume * (1.0 - Tolerance::atLimit))
                 return fail(ProblemKind::Internal,

@@ -18,6 +18,7 @@ std::shared_ptr<const Part> imageOf(const Part& source, const Part& part, const 
     changed->known = {};
     changed->meantOpen.clear();
     changed->sharpened.clear();
+    changed->standsFor = nullptr;  // it was not mirrored
     changed->inherit(source, sameNumbering(source.incidence(), false), across);
     return changed;
 }

@@ -39,6 +39,9 @@ public:
     std::vector<gp_Pnt> meantOpen;                  ///< [mm] middles of openings that are meant to stay
     std::vector<Sharpened> sharpened;               ///< what steps have made sharp; see survey/stress_notes
     std::optional<Lump> lump;  ///< only weighs: its shape is left out of the export, its mass is not
+    /// The solid whose walls its sheets stand for, in the same coordinates; what was cut off from it as too thick has
+    /// it as well. Null: none is known. It may have steps behind it that this part has not.
+    std::shared_ptr<const Part> standsFor;
 
     [[nodiscard]] BodyKind kind() const;
     /// Thread-safe; the first caller pays for the numbering.

@@ -109,8 +109,15 @@ public:
         if (m_places.size() < 2)
             return fail(ProblemKind::NotPossible, "Joining sheets takes at least two places of sheets.",
                         "Make sheets first, or name more of them.");
+        std::set<std::pair<std::size_t, int>> named;  // parts and edges
+        for (const EntityRef& edge : m_step.edges) {
+            const auto found = findEntity(m_model, edge);
+            if (!found) return tl::unexpected(found.error());
+            named.insert({found->part, found->entity.number});
+        }
         for (ShortEnd& end : findShortEnds(m_model, m_places, m_step.upTo, m_progress))
-            m_ends[end.place].push_back(end);
+            if (named.empty() || named.contains({m_model.occurrences[end.place].part, end.edge}))
+                m_ends[end.place].push_back(end);
         if (auto fine = grow(); !fine) return tl::unexpected(fine.error());
         if (auto fine = partTargets(); !fine) return tl::unexpected(fine.error());
         if (auto fine = joinThem(); !fine) return tl::unexpected(fine.error());
@@ -177,7 +184,7 @@ private:
                 std::vector<GrowingEdge> growing;
                 for (const ShortEnd& end : m_ends.at(places.front()))
                     growing.push_back({end.edge, end.face, end.out, reach(end)});
-                auto grown = grownPast(part, growing, tolerance, m_progress);
+                auto grown = grownPast(part, growing, jointEdgesOf(m_model, p), tolerance, m_progress);
                 std::vector<ShortEnd> ends = m_ends.at(places.front());
                 std::erase_if(ends, [&](const ShortEnd& end) {
                     return std::none_of(growing.begin(), growing.end(),
@@ -301,16 +308,20 @@ std::vector<ParameterInfo> JoinSheets::infos() {
     return {
         {"places", "list of names", "", "Parts or places of sheets; empty: all that are not set aside.", Json::array()},
         {"upTo", "number", "mm",
-         "How far an edge is carried on; 0: half the thickness it has to go through, and the safe gap.", 0.0}};
+         "How far an edge is carried on; 0: half the thickness it has to go through, and the safe gap.", 0.0},
+        {"edges", "list of edge references", "", "These alone are carried on; empty: all that end so near.",
+         Json::array()}};
 }
 void to_json(Json& json, const JoinSheets& step) {
     json = Json::object();
     if (!step.places.empty()) json["places"] = step.places;
     if (step.upTo > 0.0) json["upTo"] = step.upTo;
+    if (!step.edges.empty()) json["edges"] = step.edges;
 }
 void from_json(const Json& json, JoinSheets& step) {
     step.places = json.value("places", std::vector<std::string>{});
     step.upTo = json.value("upTo", 0.0);
+    step.edges = json.value("edges", std::vector<EntityRef>{});
 }
 
 Result<Outcome> joinSheets(const Model& model, const JoinSheets& step, Progress& progress) {

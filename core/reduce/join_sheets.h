@@ -3,6 +3,7 @@
 #include <array>
 
 #include "model/operation.h"
+#include "model/reference.h"
 
 namespace rasoir::reduce {
 
@@ -26,6 +27,7 @@ struct JoinSheets {
     std::vector<std::string> places;  ///< parts or places; empty: all sheets that are not set aside
     double upTo =
         0.0;  ///< [mm] how far an edge is carried on; 0: half the thickness it has to go through, and the safe gap
+    std::vector<EntityRef> edges;  ///< those that are carried on, alone; empty: all that end so near
 
     static std::vector<ParameterInfo> infos();
 };

@@ -365,6 +365,7 @@ private:
                                  .Dot(gp_Vec(face.Orientation() == TopAbs_REVERSED ? normal.Reversed() : normal));
             }
             sheets.thickness[now.faceNumber(face)] = own;
+            sheets.wallOf[now.faceNumber(face)] = m_wallOf[p];
             sheets.area += area;
             sheets.mass += area * own.at;
         }

@@ -9,6 +9,7 @@ struct Sheets {
     TopoDS_Shape shape;
     PartLineage lineage;
     std::map<int, Thickness> thickness;  ///< by face
+    std::map<int, int> wallOf;           ///< by face: the wall, as an index of those given
     int connected = 0;                   ///< pieces that hang together
     double area = 0.0, mass = 0.0;       ///< [mm^2], [mm^3] area times thickness
     int joints = 0;                      ///< edges of three faces and more

@@ -218,10 +218,14 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
             const std::size_t fresh =
                 addBeside(outcome, p, made->solid, std::move(made->toSolid), part.name + ", solid");
             partFromItsImage(outcome, p);
+            auto rest = outcome.model.parts[fresh]->copy();
+            rest->standsFor = model.parts[p];
+            outcome.model.parts[fresh] = std::move(rest);
             if (made->cutOff) beside.emplace_back(p, fresh);
             solidName = outcome.model.parts[fresh]->name;
         }
         auto reduced = remade(part, sheets->shape, sheets->lineage);
+        reduced->standsFor = model.parts[p];
         double drawn = 0.0;
         for (auto& [face, thickness] : sheets->thickness) {
             if (std::abs(thickness.offset) <= step.flushUpTo * (1.0 + Tolerance::rounding)) {

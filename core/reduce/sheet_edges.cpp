@@ -9,6 +9,8 @@
 #include "arrange/choice.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
+#include "mend/merge.h"
+#include "model/on_purpose.h"
 #include "model/places.h"
 #include "reduce/sheet_growth.h"
 
@@ -20,6 +22,8 @@ namespace rasoir::reduce {
 namespace {
 
 constexpr std::array<double, 5> askedAt{0.0, 0.25, 0.5, 0.75, 1.0};
+/// Of a part, by which triangles may be off: ends are told from skins by a tenth of the thickness.
+constexpr double skinDeviation = 1e-4;
 
 /// Where a part stands; the first of these decides for all.
 std::vector<std::size_t> placesOf(const Model& model, std::size_t part) {
@@ -48,13 +52,30 @@ Result<std::map<std::size_t, std::set<int>>> freeEdges(const Model& model, const
     return wanted;
 }
 
+/// The solid that a part stands for, alone in a model, in the part's coordinates.
+Result<Model> solidBehind(const Part& part) {
+    if (!part.standsFor)
+        return fail(ProblemKind::NotPossible, fmt::format("Of \"{}\" no solid is known that it stands for.", part.name),
+                    "Name what is to be met, or give a plane.", {part.name, {}, {}});
+    Model model;
+    model.occurrences.push_back({0, gp_Trsf(), part.standsFor->name, {}, std::nullopt});
+    model.parts.push_back(part.standsFor);
+    return model;
+}
+
 /// Faces or bodies that a part is carried on to, or cut at, in its own coordinates. A plane goes on without end, so it
 /// meets `faces` of the sheet alone: it would part all others that it crosses.
 Result<std::vector<arrange::Input>> cuttersFor(const Model& model, std::size_t place,
-                                               const std::optional<divide::Plane>& plane,
+                                               const std::optional<divide::Plane>& plane, bool outline,
                                                const std::vector<std::string>& names, const Bnd_Box& box,
                                                const std::set<int>& faces) {
     std::vector<arrange::Input> cutters;
+    if (outline) {
+        const auto solid = solidBehind(*model.parts[model.occurrences[place].part]);
+        if (!solid) return tl::unexpected(solid.error());
+        cutters.push_back({solid->parts[0]->shape, "the solid", faces});
+        return cutters;
+    }
     const gp_Trsf inverse = model.occurrences[place].placement.Inverted();
     if (plane) {
         const auto flat = divide::planeOf(*plane);
@@ -86,8 +107,9 @@ public:
         : m_model(model), m_step(step), m_progress(progress), m_tolerance(model.samePoint()) {}
 
     Result<Outcome> run() {
-        if ((m_step.by != 0.0) + m_step.plane.has_value() + !m_step.to.empty() != 1)
-            return fail(ProblemKind::BadInput, "Say how far by one of: a length, a plane, something to meet.");
+        if ((m_step.by != 0.0) + m_step.plane.has_value() + !m_step.to.empty() + m_step.outline != 1)
+            return fail(ProblemKind::BadInput,
+                        "Say how far by one of: a length, a plane, something to meet, the solid's outline.");
         if (!std::isfinite(m_step.by) || (m_step.by != 0.0 && m_step.by < 10.0 * m_tolerance))
             return fail(ProblemKind::BadInput, "That is no length by which an edge could be carried on.");
         const auto wanted = freeEdges(m_model, m_step.edges);
@@ -96,7 +118,7 @@ public:
             const auto others = placesNamed(m_model, m_step.to);
             if (!others) return tl::unexpected(others.error());
             // Of a part, by which triangles may be off: ends are told from skins by a tenth of the thickness.
-            m_rays.emplace(m_model, *others, 1e-4, m_progress);
+            m_rays.emplace(m_model, *others, skinDeviation, m_progress);
         }
         Outcome outcome;
         outcome.model = m_model;
@@ -143,7 +165,9 @@ private:
             return gp_Vec(point, plane.Location()).Dot(gp_Vec(plane.Axis().Direction())) / lean;
         }
         const auto hit = m_rays->first(point, out, 10.0 * m_tolerance);
-        return hit ? hit->distance : -1.0;
+        if (!m_step.outline) return hit ? hit->distance : -1.0;
+        // Out of the solid through its skin; a point on the skin has none ahead of it, or another wall's.
+        return hit && hit->normal.Dot(gp_Vec(out)) > 0.0 ? hit->distance : 0.0;
     }
 
     Result<Regrown> grow(std::size_t p, std::size_t place, const std::set<int>& numbers) {
@@ -152,6 +176,11 @@ private:
         const gp_Trsf& placement = m_model.occurrences[place].placement;
         std::vector<GrowingEdge> edges;
         m_farthest = 0.0;
+        if (m_step.outline) {
+            const auto solid = solidBehind(part);
+            if (!solid) return tl::unexpected(solid.error());
+            m_rays.emplace(*solid, std::vector<std::size_t>{}, skinDeviation, m_progress);
+        }
         for (const int number : numbers) {
             const int face = topology.usesOf(number).front().face;
             const BRepAdaptor_Curve curve(topology.edge(number));
@@ -163,9 +192,10 @@ private:
                 const double parameter =
                     curve.FirstParameter() + within * (curve.LastParameter() - curve.FirstParameter());
                 const gp_Vec out = outAlong(topology, face, number, parameter, at);
-                const double far = out.SquareMagnitude() < 0.5
-                                       ? -1.0
-                                       : farFrom(at.Transformed(placement), gp_Dir(out).Transformed(placement));
+                // The solid stands in the part's coordinates, all else in the model's.
+                const gp_Trsf into = m_step.outline ? gp_Trsf() : placement;
+                const double far =
+                    out.SquareMagnitude() < 0.5 ? -1.0 : farFrom(at.Transformed(into), gp_Dir(out).Transformed(into));
                 if (far < 0.0)
                     return fail(ProblemKind::NotPossible,
                                 fmt::format("Edge {} of \"{}\" meets nothing there, carried on from this point.",
@@ -182,7 +212,7 @@ private:
             edges.push_back(edge);
         }
         const std::size_t asked = edges.size();
-        auto grown = grownPast(part, edges, m_tolerance, m_progress);
+        auto grown = grownPast(part, edges, jointEdgesOf(m_model, p), m_tolerance, m_progress);
         if (!grown) return tl::unexpected(grown.error());
         if (edges.size() < asked) {
             for (const int number : numbers)
@@ -203,11 +233,43 @@ private:
         for (const Link& link : grown->lineage.faces())
             if (std::any_of(edges.begin(), edges.end(), [&](const GrowingEdge& e) { return e.face == link.before; }))
                 grownFaces.insert(link.after);
-        const auto cutters = cuttersFor(m_model, place, m_step.plane, m_step.to, box, grownFaces);
+        const auto cutters = cuttersFor(m_model, place, m_step.plane, m_step.outline, m_step.to, box, grownFaces);
         if (!cutters) return tl::unexpected(cutters.error());
         return cutBackTo(part, *grown, *cutters, m_tolerance, m_progress);
     }
 };
+
+/// A sheet without some pieces. Edges that it had stay, but for `needless` ones; those that cutters have made beside
+/// what was dropped go.
+Result<Regrown> leftOf(const Part& part, const arrange::Arrangement& all, const std::set<int>& dropped,
+                       const std::set<int>& needless, double tolerance, Progress& progress) {
+    auto pieces = arrange::piecesOf(all, 0);
+    std::erase_if(pieces, [&](const std::pair<int, bool>& one) { return dropped.contains(one.first); });
+    if (pieces.empty())
+        return fail(ProblemKind::NotPossible, fmt::format("Nothing of \"{}\" would be left.", part.name));
+    auto chosen = arrange::sheetOf(all, pieces);
+    if (!chosen) return tl::unexpected(chosen.error());
+    Regrown left{chosen->shape, chosen->lineage.at(0)};
+    std::set<Entity> kept;
+    for (const Link& link : left.lineage.edges())
+        if (!needless.contains(link.before) && part.incidence().facesAt(link.before) > 1)
+            kept.insert({EntityKind::Edge, link.after});
+    // Corners of what was there stay as well; where a cut ended on an edge, that edge is one again.
+    for (const Link& link : left.lineage.of(EntityKind::Vertex)) kept.insert({EntityKind::Vertex, link.after});
+    auto fresh = part.copy();
+    fresh->setShape(left.shape);
+    fresh->known = {};
+    fresh->inherit(part, left.lineage, gp_Trsf());
+    const std::set<Entity> meant = partedOnPurpose(*fresh);
+    kept.insert(meant.begin(), meant.end());
+    auto merged = mend::mergeNeedless(left.shape, tolerance, progress, kept);
+    if (!merged) return tl::unexpected(merged.error());
+    if (!merged->shape.IsNull()) {
+        left.lineage = chained(left.lineage, merged->lineage);
+        left.shape = merged->shape;
+    }
+    return left;
+}
 
 /// What a cutter leaves of a sheet without the pieces that some of its edges belong to.
 Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numbers,
@@ -239,13 +301,37 @@ Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numb
             dropped.insert(piece);
         }
     }
-    auto pieces = arrange::piecesOf(*all, 0);
-    std::erase_if(pieces, [&](const std::pair<int, bool>& one) { return dropped.contains(one.first); });
-    if (pieces.empty())
-        return fail(ProblemKind::NotPossible, fmt::format("Nothing of \"{}\" would be left.", part.name));
-    auto chosen = arrange::sheetOf(*all, pieces);
-    if (!chosen) return tl::unexpected(chosen.error());
-    return Regrown{chosen->shape, chosen->lineage.at(0)};
+    return leftOf(part, *all, dropped, {}, tolerance, progress);
+}
+
+/// What is left of a sheet without the faces at these edges, which hang over beyond a joint.
+Result<Regrown> withoutLips(const Part& part, const std::set<int>& numbers, const std::set<int>& jointEdges,
+                            double tolerance, Progress& progress) {
+    const Incidence& topology = part.incidence();
+    std::set<int> faces, joints;
+    for (const int number : numbers) {
+        const int face = topology.usesOf(number).front().face;
+        std::set<int> own;
+        for (const int e : topology.edgesOf(face))
+            if (topology.facesAt(e) > 2 || jointEdges.contains(e)) own.insert(e);
+        if (own.empty())
+            return fail(ProblemKind::NotPossible,
+                        fmt::format("The face at edge {} of \"{}\" hangs on no joint, beyond which it could be a lip.",
+                                    number, part.name),
+                        "Cut it at a plane, or at what it crosses.",
+                        {part.name, {face}, makeRef(part, {EntityKind::Edge, number}).at});
+        faces.insert(face);
+        joints.insert(own.begin(), own.end());
+    }
+    const auto all = arrange::arrange({{part.shape, part.name}}, tolerance, progress);
+    if (!all) return tl::unexpected(all.error());
+    std::set<int> dropped;
+    for (const auto& [piece, turned] : arrange::piecesOf(*all, 0))
+        for (const arrange::Owner& owner : all->pieces[static_cast<std::size_t>(piece)].owners)
+            if (owner.input == 0 && faces.contains(owner.number)) dropped.insert(piece);
+    // Where others are joined at the same line, it stays.
+    std::erase_if(joints, [&](int e) { return jointEdges.contains(e); });
+    return leftOf(part, *all, dropped, joints, tolerance, progress);
 }
 
 const ParameterInfo edgesInfo{"edges", "list of edge references", "", "Free edges of sheets.", Json::array()};
@@ -256,19 +342,22 @@ std::vector<ParameterInfo> CarryOn::infos() {
     return {edgesInfo,
             {"by", "number", "mm", "How far.", 0.0},
             {"plane", "any", "", R"(Up to this plane: {"through": [x, y, z], "normal": [x, y, z]}.)", nullptr},
-            {"to", "list of names", "", "Up to these parts or places: sheets, or the skins of solids.", Json::array()}};
+            {"to", "list of names", "", "Up to these parts or places: sheets, or the skins of solids.", Json::array()},
+            {"outline", "yes or no", "", "Up to the skin of the solid that the sheet stands for.", false}};
 }
 void to_json(Json& json, const CarryOn& step) {
     json = Json{{"edges", step.edges}};
     if (step.by != 0.0) json["by"] = step.by;
     if (step.plane) json["plane"] = *step.plane;
     if (!step.to.empty()) json["to"] = step.to;
+    if (step.outline) json["outline"] = true;
 }
 void from_json(const Json& json, CarryOn& step) {
     step.edges = json.value("edges", std::vector<EntityRef>{});
     step.by = json.value("by", 0.0);
     if (divide::given(json, "plane")) step.plane = json.at("plane").get<divide::Plane>();
     step.to = json.value("to", std::vector<std::string>{});
+    step.outline = json.value("outline", false);
 }
 Result<Outcome> carryOn(const Model& model, const CarryOn& step, Progress& progress) {
     if (step.plane)
@@ -279,21 +368,28 @@ Result<Outcome> carryOn(const Model& model, const CarryOn& step, Progress& progr
 std::vector<ParameterInfo> CutBack::infos() {
     return {edgesInfo,
             {"plane", "any", "", R"(At this plane: {"through": [x, y, z], "normal": [x, y, z]}.)", nullptr},
-            {"at", "list of names", "", "At these parts or places: sheets, or the skins of solids.", Json::array()}};
+            {"at", "list of names", "", "At these parts or places: sheets, or the skins of solids.", Json::array()},
+            {"outline", "yes or no", "", "At the skin of the solid that the sheet stands for.", false},
+            {"lips", "yes or no", "", "The whole faces at those edges go: they hang over beyond a joint.", false}};
 }
 void to_json(Json& json, const CutBack& step) {
     json = Json{{"edges", step.edges}};
     if (step.plane) json["plane"] = *step.plane;
     if (!step.at.empty()) json["at"] = step.at;
+    if (step.outline) json["outline"] = true;
+    if (step.lips) json["lips"] = true;
 }
 void from_json(const Json& json, CutBack& step) {
     step.edges = json.value("edges", std::vector<EntityRef>{});
     if (divide::given(json, "plane")) step.plane = json.at("plane").get<divide::Plane>();
     step.at = json.value("at", std::vector<std::string>{});
+    step.outline = json.value("outline", false);
+    step.lips = json.value("lips", false);
 }
 Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progress) {
-    if (step.plane.has_value() == !step.at.empty())
-        return fail(ProblemKind::BadInput, "Say where to cut by one of: a plane, something that is met.");
+    if (step.plane.has_value() + !step.at.empty() + step.outline + step.lips != 1)
+        return fail(ProblemKind::BadInput,
+                    "Say where to cut by one of: a plane, something that is met, the solid's outline, lips.");
     const auto wanted = freeEdges(model, step.edges);
     if (!wanted) return tl::unexpected(wanted.error());
     Outcome outcome;
@@ -307,9 +403,13 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
         BRepBndLib::Add(part.shape, box, false);
         std::set<int> faces;
         for (const int number : numbers) faces.insert(part.incidence().usesOf(number).front().face);
-        const auto cutters = cuttersFor(model, places.front(), step.plane, step.at, box, faces);
-        if (!cutters) return tl::unexpected(cutters.error());
-        const auto cut = withoutWhatSticksOut(part, numbers, *cutters, model.samePoint(), progress);
+        const auto without = [&]() -> Result<Regrown> {
+            if (step.lips) return withoutLips(part, numbers, jointEdgesOf(model, p), model.samePoint(), progress);
+            const auto cutters = cuttersFor(model, places.front(), step.plane, step.outline, step.at, box, faces);
+            if (!cutters) return tl::unexpected(cutters.error());
+            return withoutWhatSticksOut(part, numbers, *cutters, model.samePoint(), progress);
+        };
+        const auto cut = without();
         if (!cut) return tl::unexpected(cut.error());
         outcome.items.push_back(
             {fmt::format("\"{}\": {} cut back, area {} to {} mm²", part.name, counted(numbers.size(), "edge"),

@@ -136,6 +136,7 @@ Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress
         const std::size_t fresh =
             addBeside(outcome, p, shape, lineage.finish(), step.name.empty() ? part->name + ", sheet" : step.name);
         auto sheet = outcome.model.parts[fresh]->copy();
+        sheet->standsFor = part;
         double area = 0.0;
         for (int f = 1; f <= now.faceCount(); ++f) {
             Thickness thickness;

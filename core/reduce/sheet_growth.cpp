@@ -110,7 +110,8 @@ TopoDS_Face stripAt(const Part& part, const std::vector<GrowingEdge>& ends, std:
 
 }  // namespace
 
-Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& ends, double tolerance, Progress& progress) {
+Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& ends, const std::set<int>& joined,
+                          double tolerance, Progress& progress) {
     std::vector<arrange::Input> inputs{{part.shape, part.name}};
     std::vector<TopoDS_Face> strips;
     std::vector<GrowingEdge> done;
@@ -158,11 +159,22 @@ Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& ends, doub
         if (const auto number = chosen->faceOfPiece.find(piece); number != chosen->faceOfPiece.end())
             grown.lineage.of(EntityKind::Face).push_back({face, number->second, true, false});
     std::sort(grown.lineage.of(EntityKind::Face).begin(), grown.lineage.of(EntityKind::Face).end());
-    // Merged is where strips begin, and where they meet; edges that the sheet had stay.
+    // Merged is where strips begin, and where they meet, and the corners from which they grew. All else that the sheet
+    // had stays.
     std::set<Entity> kept;
+    std::set<int> corners;
+    for (const GrowingEdge& end : ends)
+        for (const bool last : {false, true}) {
+            const TopoDS_Edge edge = part.incidence().edge(end.edge);
+            corners.insert(part.incidence().vertexNumber(last ? TopExp::LastVertex(edge) : TopExp::FirstVertex(edge)));
+        }
     for (const Link& link : grown.lineage.edges())
-        if (std::none_of(ends.begin(), ends.end(), [&](const GrowingEdge& end) { return end.edge == link.before; }))
+        if (joined.contains(link.before) ||
+            (part.incidence().facesAt(link.before) > 1 &&
+             std::none_of(ends.begin(), ends.end(), [&](const GrowingEdge& end) { return end.edge == link.before; })))
             kept.insert({EntityKind::Edge, link.after});
+    for (const Link& link : grown.lineage.of(EntityKind::Vertex))
+        if (!corners.contains(link.before)) kept.insert({EntityKind::Vertex, link.after});
     auto merged = mend::mergeNeedless(grown.shape, tolerance, progress, kept);
     if (!merged) return tl::unexpected(merged.error());
     if (!merged->shape.IsNull()) {
@@ -212,6 +224,17 @@ Result<Regrown> cutBackTo(const Part& part, const Regrown& grown, const std::vec
     auto chosen = arrange::sheetOf(*all, pieces);
     if (!chosen) return tl::unexpected(chosen.error());
     return Regrown{chosen->shape, chained(grown.lineage, chosen->lineage.at(0))};
+}
+
+std::set<int> jointEdgesOf(const Model& model, std::size_t part) {
+    std::set<int> edges;
+    for (const Joint& joint : model.joints) {
+        if (joint.kind != EntityKind::Edge) continue;
+        for (const JointUse& use : joint.uses)
+            if (const auto place = model.placeOf(use.place); place && model.occurrences[*place].part == part)
+                edges.insert(use.number);
+    }
+    return edges;
 }
 
 std::size_t replaceIn(Outcome& outcome, std::size_t p, const Regrown& regrown, const std::vector<std::size_t>& places) {

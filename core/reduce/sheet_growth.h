@@ -24,15 +24,20 @@ struct Regrown {
 /// The sheet grown past the edges, each face itself on its own surface: no edge is left where it began to grow. Two
 /// edges of one corner grow together and fill it. Flat faces grow at any edge, round ones at circles and straight
 /// lines. `edges`: those that cannot be carried on are taken out of it.
+/// `joined`: edges that the part has in common with others, which stay as they are; what is carried on straight beside
+/// others is one edge with what was there.
 /// Refuses   when none can.
-[[nodiscard]] Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& edges, double tolerance,
-                                        Progress& progress);
+[[nodiscard]] Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& edges, const std::set<int>& joined,
+                                        double tolerance, Progress& progress);
 
 /// A grown sheet without what hangs over beyond the cutters: of each face the pieces stay that hold some of the face as
 /// it was. `cutters`: sheets or solids in the part's coordinates.
 [[nodiscard]] Result<Regrown> cutBackTo(const Part& part, const Regrown& grown,
                                         const std::vector<arrange::Input>& cutters, double tolerance,
                                         Progress& progress);
+
+/// Edges of a part that it has in common with others in some place of it.
+[[nodiscard]] std::set<int> jointEdgesOf(const Model& model, std::size_t part);
 
 /// Puts a new shape in the place of a part: in all its places, or in some, which then become a part of their own.
 /// Adds the lineage to the outcome. Returns the index of the part.
