@@ -86,15 +86,12 @@ Result<std::vector<Proven>> proofsOf(const Work& work, Progress& progress) {
     return all;
 }
 
-Result<std::vector<reduce::ShortEnd>> shortEndsOf(const Model& model, Progress& progress) {
+Result<std::vector<reduce::Flaw>> notFlushIn(const Model& model, Progress& progress) {
     std::vector<std::size_t> places;
     for (std::size_t o = 0; o < model.occurrences.size(); ++o)
         if (!model.occurrences[o].aside && model.parts[model.occurrences[o].part]->kind() == BodyKind::Sheet)
             places.push_back(o);
-    if (places.size() < 2) return std::vector<reduce::ShortEnd>();
-    return guarded("Looking for edges of sheets that end short", [&]() -> Result<std::vector<reduce::ShortEnd>> {
-        return reduce::findShortEnds(model, places, 2.0 * model.targetSize, progress);
-    });
+    return reduce::findNotFlush(model, places, 2.0 * model.targetSize, progress);
 }
 
 /// A mesh, or why there is none; only being stopped is no answer.
@@ -203,7 +200,7 @@ WholeSurveys::WholeSurveys(Session& session)
                   }),
       check(session, "Checking",
             [](const Model& model, Progress& progress) { return handover::check(model, progress); }),
-      shortEnds(session, "Looking for edges of sheets that end short", shortEndsOf),
+      notFlush(session, "Looking for what is not flush", notFlushIn),
       stiffeners(session, "Looking for beams along sheets",
                  [](const Model& model, Progress& progress) {
                      return reduce::findBeamsOnSheets(model, join::safeLimit(model).mm, progress);

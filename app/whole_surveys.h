@@ -13,7 +13,7 @@
 #include "mesh/trial_mesh.h"
 #include "reduce/beams_on_sheets.h"
 #include "reduce/frame_members.h"
-#include "reduce/join_sheets.h"
+#include "reduce/not_flush.h"
 #include "reduce/proof.h"
 #include "reduce/walls.h"
 #include "survey/symmetry.h"
@@ -60,8 +60,7 @@ public:
     WholeSurvey<std::vector<divide::BodyLayers>> layers;        ///< which bodies mesh in layers
     WholeSurvey<std::vector<divide::SmallBeside>> smallBeside;  ///< small things that could be one with a neighbour
     WholeSurvey<std::vector<handover::CheckFinding>> check;
-    WholeSurvey<std::vector<reduce::ShortEnd>> shortEnds;  ///< edges of sheets that end before others, up to twice the
-                                                           ///< target size
+    WholeSurvey<std::vector<reduce::Flaw>> notFlush;  ///< in sheets, up to twice the target size
     WholeSurvey<std::vector<reduce::BeamOnSheet>> stiffeners;
     WholeSurvey<std::vector<join::BoltedJoint>> bolts;
     WholeSurvey<join::WeldPlan> welds;  ///< lines that can be welded, on bodies parted at each other's outline

@@ -90,8 +90,8 @@ int survey(const Input& input, const SurveyWanted& wanted) {
                    "Nothing was asked for. Add --holes, --rounds, --reliefs, --threads, --small, --received, --copies, "
                    "--fasteners, --hidden, --defects, --contacts, --openings, --leaks, --reach, --bolts, --welds, "
                    "--walls, --beams, --proof, "
-                   "--layers, --small-beside or "
-                   "--symmetry.\n");
+                   "--layers, --small-beside, --symmetry or "
+                   "--not-flush.\n");
         return BadUse;
     }
     Progress progress(terminalListener());

@@ -27,15 +27,15 @@ struct Input {
 struct SurveyWanted {
     bool holes = false, reliefs = false, threads = false, small = false, rounds = false, received = false,
          copies = false, fasteners = false, hidden = false, defects = false, contacts = false, walls = false,
-         symmetry = false, openings = false, beams = false, bolts = false, welds = false, layers = false,
-         smallBeside = false, leaks = false, reach = false, proof = false;
+         symmetry = false, notFlush = false, openings = false, beams = false, bolts = false, welds = false,
+         layers = false, smallBeside = false, leaks = false, reach = false, proof = false;
     std::string upTo;
     std::string seed;  ///< of leaks and reach: x,y,z [mm, model coordinates]
     std::string part;
     [[nodiscard]] bool anything() const {
         return holes || reliefs || threads || small || rounds || received || copies || fasteners || hidden || defects ||
-               contacts || walls || symmetry || openings || beams || bolts || welds || layers || smallBeside || leaks ||
-               reach || proof;
+               contacts || walls || symmetry || notFlush || openings || beams || bolts || welds || layers ||
+               smallBeside || leaks || reach || proof;
     }
 };
 

@@ -65,6 +65,8 @@ int main(int argc, char** argv) {
     surveyCommand->add_flag("--proof", surveyWanted.proof,
                             "sheets and beams of a work file held against the solids that they stand for");
     surveyCommand->add_flag("--walls", surveyWanted.walls, "thin walls, from which sheets can be made");
+    surveyCommand->add_flag("--not-flush", surveyWanted.notFlush,
+                            "gaps, lips, laps and rims of sheets, and walls without one");
     surveyCommand->add_option("--up-to", surveyWanted.upTo, "largest size, such as 8, 8mm, 1/4in or 2el (elements)");
     surveyCommand->add_option("--part", surveyWanted.part, "only the part of this name");
     surveyCommand->footer(

@@ -19,6 +19,7 @@
 #include "model/places.h"
 #include "model/reference.h"
 #include "reduce/frame_members.h"
+#include "reduce/not_flush.h"
 #include "reduce/proof.h"
 #include "reduce/walls.h"
 #include "survey/copies.h"
@@ -536,6 +537,29 @@ Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double 
     return {};
 }
 
+Result<void> surveyNotFlush(const Model& model, double upTo, bool asJson, Json& out, Progress& progress) {
+    const auto places = placesMeant(model, {});
+    if (!places) return tl::unexpected(places.error());
+    const auto found = reduce::findNotFlush(model, *places, upTo, progress);
+    if (!found) return tl::unexpected(found.error());
+    out["notFlush"] = Json::array();
+    for (const reduce::Flaw& flaw : *found) {
+        Json one{{"kind", reduce::flawName(flaw.kind)},
+                 {"place", placeName(model, flaw.place)},
+                 {"size_mm", flaw.size},
+                 {"expected", flaw.expected},
+                 {"at_mm", {flaw.where.X(), flaw.where.Y(), flaw.where.Z()}}};
+        if (flaw.other) one["other"] = placeName(model, *flaw.other);
+        if (!asJson)
+            fmt::print("{}{}: {}{}\n", placeName(model, flaw.place),
+                       flaw.other && *flaw.other != flaw.place ? " and " + placeName(model, *flaw.other) : "",
+                       reduce::flawWords(flaw.kind), flaw.size > 0.0 ? ", " + readable(flaw.size) + " mm" : "");
+        out["notFlush"].push_back(std::move(one));
+    }
+    if (!asJson && found->empty()) fmt::print("Nothing of its sheets is out of flush.\n");
+    return {};
+}
+
 Result<void> surveySymmetry(const Model& model, bool asJson, Json& out, Progress& progress) {
     const auto found = survey::findSymmetries(model, {}, 0.01 * model.targetSize, progress);
     if (!found) return tl::unexpected(found.error());
@@ -689,6 +713,7 @@ Result<void> surveyAll(const Model& model, const SurveyWanted& wanted, double up
     if (done && wanted.bolts) done = surveyBolts(model, json, out, progress);
     if (done && wanted.welds) done = surveyWelds(model, json, out, progress);
     if (done && wanted.walls) done = surveyWalls(model, wanted, upTo, json, out, progress);
+    if (done && wanted.notFlush) done = surveyNotFlush(model, upTo, json, out, progress);
     if (done && wanted.openings) done = surveyOpenings(model, json, out, progress);
     if (done && wanted.reach) done = surveyReach(model, wanted, json, out, progress);
     if (done && wanted.leaks) done = surveyLeaks(model, wanted, json, out, progress);
@@ -737,11 +762,22 @@ Result<void> surveyProof(const Work& work, const SurveyWanted& wanted, bool json
             told["thickness"] = worst(proof->thickness);
             told["freeEdges"] = proof->freeEdges;
             told["freeLength_mm"] = proof->freeLength;
+            for (const reduce::WallProof& wall : proof->walls)
+                told["walls"].push_back({{"thickness_mm", wall.thickness},
+                                         {"area_mm2", wall.area},
+                                         {"covered", wall.covered},
+                                         {"thicknessOff", worst(wall.off)},
+                                         {"at_mm", {wall.where.X(), wall.where.Y(), wall.where.Z()}}});
         }
         out["proof"].push_back(std::move(told));
         if (json) continue;
         fmt::print("{}\n", name);
         for (const std::string& line : reduce::proofLines(*proof)) fmt::print("  {}\n", line);
+        // The whole list is in the JSON.
+        const auto walls = reduce::wallLines(*proof);
+        constexpr std::size_t most = 8;
+        for (std::size_t w = 0; w < std::min(walls.size(), most); ++w) fmt::print("  {}\n", walls[w]);
+        if (walls.size() > most) fmt::print("  and {} walls that are covered no less\n", walls.size() - most);
     }
     if (!json && out["proof"].empty())
         fmt::print(

@@ -1,8 +1,9 @@
 // The page of the Reduce bench for work on sheets by hand: edges carried on or cut back, thickness set,
-// sheets made of faces.
+// sheets made of faces, drawn onto each other, turned over.
 #pragma once
 #include <QComboBox>
 #include <QLabel>
+#include <set>
 
 #include "bench/pick_page.h"
 #include "model/reference.h"
@@ -23,12 +24,24 @@ public:
     [[nodiscard]] QString hint() const { return m_hint->text(); }
 
 private:
-    enum class What { CarryOn, CutBack, Thickness, SheetFrom };
+    enum class What { CarryOn, CutBack, Thickness, SheetFrom, DrawOnto, Sides };
     [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
     /// Edges that are picked and end a sheet.
     [[nodiscard]] std::vector<select::Pick> freeEdges() const;
     /// The picked face that edges go to or are cut at, if there is one.
     [[nodiscard]] std::optional<select::Pick> target() const;
+    /// The plane of what is picked beside the edges: of a flat face; through an edge that ends no sheet, or a vertex,
+    /// square to the sheet; model coordinates.
+    [[nodiscard]] std::optional<gp_Pln> targetPlane() const;
+    /// Which way the sheet runs out at the first of the edges, and its normal there; model coordinates.
+    [[nodiscard]] bool frameAtEdge(gp_Vec& out, gp_Vec& normal) const;
+    [[nodiscard]] std::optional<BenchStep> edgesStep() const;
+    [[nodiscard]] std::optional<BenchStep> drawStep() const;
+    [[nodiscard]] std::optional<BenchStep> sidesStep() const;
+    /// Sheets that are picked, or of which a face is.
+    [[nodiscard]] std::set<std::size_t> sheetPlaces() const;
+    /// An arrow on each face of the sheets, the way it looks.
+    void addArrows(std::vector<StageLine>& lines) const;
     /// Faces of sheets that are picked, and all of those of picked sheets.
     [[nodiscard]] std::vector<FaceRef> sheetFaces() const;
     /// Faces that are picked, of whatever body.

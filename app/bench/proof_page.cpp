@@ -80,6 +80,18 @@ void ProofPage::refresh() {
                 row->setToolTip(0, "Enter or a double click goes there");
             }
         }
+        if (const auto walls = reduce::wallLines(proof); !walls.empty()) {
+            auto* all =
+                new QTreeWidgetItem(item, {text(counted(walls.size(), "wall")) + ", the least covered first", {}});
+            all->setFirstColumnSpanned(true);
+            for (std::size_t w = 0; w < walls.size(); ++w) {
+                auto* row = new QTreeWidgetItem(all, {text(walls[w]), QString()});
+                row->setFirstColumnSpanned(true);
+                const gp_Pnt at = proof.walls[w].where.Transformed(placed);
+                row->setData(0, Qt::UserRole + 1, QVariantList{at.X(), at.Y(), at.Z()});
+                row->setToolTip(0, "Enter or a double click goes there");
+            }
+        }
         item->setExpanded(m_session.surveys().proofs.found()->size() <= 3 || was == i);
         if (was == i) m_list->setCurrentItem(item);
     }
@@ -95,7 +107,8 @@ QString ProofPage::answer() const {
     if (m_session.isEmpty()) return "Open a file; what has become of its solids will be shown here.";
     if (!m_session.surveys().proofs.found()) return "Holding sheets against their solids…";
     if (m_session.surveys().proofs.found()->empty()) return "Nothing has been reduced yet. Make sheets or beams first.";
-    return "As thick as they say they are, over the edges of the solids; brass is what reaches out of them.";
+    return "As thick as they say they are, over the edges of the solids. Brass: what reaches out of them, and free "
+           "edges.";
 }
 
 BenchPreview ProofPage::preview() const {
@@ -119,6 +132,20 @@ BenchPreview ProofPage::preview() const {
                 const auto& corners = one.drawn->triangles[t];
                 drawn->mesh.triangles.push_back({first + corners[0], first + corners[1], first + corners[2]});
                 drawn->bad.push_back(one.proof && t < one.proof->reachesOut.size() && one.proof->reachesOut[t]);
+            }
+            // Where sheets end: in the open, or at what they should meet.
+            for (const std::size_t p : one.standIn.parts) {
+                const Incidence& sheet = model.parts[p]->incidence();
+                for (int e = 1;
+                     model.parts[p]->kind() == BodyKind::Sheet && e <= sheet.edgeCount() && points < manyPoints; ++e) {
+                    if (sheet.facesAt(e) != 1) continue;
+                    StageLine line;
+                    line.style = StageLine::Style::Brass;
+                    line.points = edgePoints(sheet, e);
+                    points += line.points.size();
+                    for (gp_Pnt& point : line.points) point.Transform(placement);
+                    if (line.points.size() > 1) preview.lines.push_back(std::move(line));
+                }
             }
             const Incidence& solid = one.standIn.solid->incidence();
             for (int e = 1; e <= solid.edgeCount() && points < manyPoints; ++e) {

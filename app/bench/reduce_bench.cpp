@@ -71,6 +71,22 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
     steps->addWidget(new QLabel("mm", m_options));
     steps->addStretch(1);
     options->addLayout(steps);
+    auto* others = new QHBoxLayout;
+    others->setSpacing(4);
+    m_steps = new QComboBox(m_options);
+    m_steps->setObjectName("steps");
+    m_steps->setAccessibleName("Steps in thickness");
+    m_steps->addItems({"keep their offset", "bridged by a short sheet"});
+    m_steps->setToolTip(
+        "One sheet whose faces know how far their middle is off it,\nor a middle for each, and a short sheet across "
+        "the step.");
+    others->addWidget(new QLabel("Other steps", m_options));
+    others->addWidget(m_steps, 1);
+    options->addLayout(others);
+    connect(m_steps, &QComboBox::currentIndexChanged, this, [this] {
+        refresh();
+        emit previewChanged();
+    });
     column->addWidget(m_options);
     m_list = new QTreeWidget(this);
     m_list->setObjectName("walls");
@@ -89,15 +105,13 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         lumpsMarked();
         emit previewChanged();
     });
-    m_ends = new QTreeWidget(this);
-    m_ends->setObjectName("shortEnds");
-    m_ends->setAccessibleName("Edges that end short");
-    m_ends->setColumnCount(2);
-    m_ends->setHeaderLabels({"Short mm", "Which edge, of which sheet"});
-    m_ends->setRootIsDecorated(false);
-    m_ends->header()->setStretchLastSection(true);
-    m_ends->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
-    column->addWidget(m_ends, 1);
+    m_flushPage = new FlushPage(session, m_cutBar, this);
+    column->addWidget(m_flushPage, 1);
+    connect(m_flushPage, &BenchPage::closerWanted, this, &Bench::closerWanted);
+    connect(m_flushPage, &BenchPage::changed, this, [this] {
+        if (kind() == ReduceKind::Joints) showFlush();
+        emit previewChanged();
+    });
     m_byHand = new ByHandPage(session, this);
     column->addWidget(m_byHand, 1);
     m_proof = new ProofPage(session, this);
@@ -132,20 +146,10 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
             emit previewChanged();
         });
     });
-    connect(m_ends, &QTreeWidget::currentItemChanged, this, [this] { emit previewChanged(); });
-    connect(m_ends, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
-        const auto row = static_cast<std::size_t>(m_ends->indexOfTopLevelItem(item));
-        if (row >= m_endRows.size() || !m_session.surveys().shortEnds.found()) return;
-        const auto line = lineOf((*m_session.surveys().shortEnds.found())[m_endRows[row]]);
-        emit closerWanted(line.front(), 4.0 * m_session.model().targetSize);
-    });
-    connect(&m_session.surveys().shortEnds, &WholeSurveyBase::changed, this, [this] {
-        refresh();
-        emit previewChanged();
-    });
     connect(m_kinds, &KindGrid::chosen, this, [this](int) {
         // The blade is one for walls and for ends: each kind begins at its own proposal.
-        m_limitChosen = m_endLimitChosen = false;
+        m_limitChosen = false;
+        m_flushPage->begin();
         refresh();
         emit previewChanged();
     });
@@ -159,7 +163,10 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         emit previewChanged();
     });
     connect(m_cutBar, &CutBar::limitChanged, this, [this] {
-        (kind() == ReduceKind::Joints ? m_endLimitChosen : m_limitChosen) = true;
+        if (kind() == ReduceKind::Joints)
+            m_flushPage->bladeMoved();
+        else
+            m_limitChosen = true;
         refresh();
         emit previewChanged();
     });
@@ -187,7 +194,7 @@ ReduceBench::ReduceBench(Session& session, QWidget* parent)
         refresh();
         emit previewChanged();
     });
-    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = m_endLimitChosen = false; });
+    connect(&m_session, &Session::opened, this, [this] { m_limitChosen = false; });
     refresh();
 }
 
@@ -199,7 +206,7 @@ void ReduceBench::showEvent(QShowEvent* event) {
     LaidOutBench::showEvent(event);
     m_session.surveys().walls.request();
     if (kind() == ReduceKind::Beams) m_session.surveys().bars.request();
-    if (kind() == ReduceKind::Joints) m_session.surveys().shortEnds.request();
+    if (kind() == ReduceKind::Joints) m_session.surveys().notFlush.request();
 }
 
 std::vector<std::size_t> ReduceBench::markedIn(const QTreeWidget* list) {
@@ -249,65 +256,11 @@ void ReduceBench::lumpsMarked() {
     emit stateChanged();
 }
 
-std::vector<gp_Pnt> ReduceBench::lineOf(const reduce::ShortEnd& end) const {
-    const Occurrence& place = m_session.model().occurrences[end.place];
-    std::vector<gp_Pnt> points = edgePoints(m_session.model().parts[place.part]->incidence(), end.edge);
-    for (gp_Pnt& point : points) point.Transform(place.placement);
-    if (points.empty()) points.emplace_back();
-    return points;
-}
-
-bool ReduceBench::goes(const reduce::ShortEnd& end) const {
-    return end.farthest() <= m_cutBar->limit() * (1 + 1e-6);
-}
-
-void ReduceBench::refreshJoints() {
-    if (isVisible()) m_session.surveys().shortEnds.request();
-    const Model& model = m_session.model();
-    const auto& ends = m_session.surveys().shortEnds.found();
-    const auto picked = m_session.places().selectedParts();
-    m_endRows.clear();
-    std::vector<CutItem> items;
-    double expected = 0.0;
-    if (ends)
-        for (std::size_t i = 0; i < ends->size(); ++i) {
-            if (!picked.empty() && !picked.contains(model.occurrences[(*ends)[i].place].part)) continue;
-            m_endRows.push_back(i);
-            items.push_back({(*ends)[i].farthest(), false});
-            if ((*ends)[i].expected) expected = std::max(expected, (*ends)[i].farthest());
-        }
-    std::stable_sort(m_endRows.begin(), m_endRows.end(),
-                     [&](std::size_t a, std::size_t b) { return (*ends)[a].farthest() < (*ends)[b].farthest(); });
-    m_cutBar->setWords("Edges that end short by");
-    m_cutBar->setTargetSize(model.targetSize);
-    m_cutBar->setItems(std::move(items));
-    if (!m_endLimitChosen && expected > 0.0) m_cutBar->setLimit(1.02 * expected);  // within the items' range
-    m_cutBar->setVisible(!m_endRows.empty());
-    const QSignalBlocker quiet(m_ends);
-    m_ends->clear();
-    std::size_t count = 0;
-    for (const std::size_t i : m_endRows) {
-        const reduce::ShortEnd& end = (*ends)[i];
-        auto* item =
-            new QTreeWidgetItem(m_ends, {number(end.farthest()), text(placeName(model, end.place)) + ", before " +
-                                                                     text(placeName(model, end.target))});
-        item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
-        item->setToolTip(1, item->text(1));
-        QFont font = item->font(0);
-        font.setBold(goes(end));
-        item->setFont(0, font);
-        item->setForeground(1, goes(end) ? colours().ink : colours().second);
-        count += goes(end);
-    }
-    m_kinds->setCount(3, ends ? std::optional(static_cast<int>(m_endRows.size())) : std::nullopt);
-    setAnswer(m_session.isEmpty()
-                  ? QString("Open a file; edges of sheets that end before other sheets will be listed here.")
-              : !ends             ? QString("Looking for edges that end short…")
-              : m_endRows.empty() ? QString("No edge of a sheet ends before another one.")
-                                  : QString());
-    button()->setText(count > 0 ? QString("Carry on %1 and join").arg(text(counted(count, "edge")))
-                                : QString("Join sheets"));
-    button()->setEnabled(step().has_value() && !m_session.isBusy());
+void ReduceBench::showFlush() {
+    setAnswer(m_flushPage->answer());
+    m_kinds->setCount(static_cast<int>(ReduceKind::Joints), m_flushPage->count());
+    button()->setText(m_flushPage->words());
+    button()->setEnabled(m_flushPage->step().has_value() && !m_session.isBusy());
     emit stateChanged();
 }
 
@@ -350,7 +303,7 @@ std::vector<BenchDeed> ReduceBench::deeds() {
             {"Show slender bodies", {}, [this](const auto&) { showKind(ReduceKind::Beams); }},
             {"Make lumps", {}, [this](const auto&) { showKind(ReduceKind::Lumps); }},
             {"Put beams on sheets", {}, [this](const auto&) { showKind(ReduceKind::Stiffeners); }},
-            {"Join sheets of different parts", {}, [this](const auto&) { showKind(ReduceKind::Joints); }},
+            {"Make sheets flush, join them", {}, [this](const auto&) { showKind(ReduceKind::Joints); }},
             {"Hold sheets and beams against their solids", {}, [this](const auto&) { showKind(ReduceKind::Proof); }},
             {"Carry edges of sheets on, cut them back, set thickness", {}, [this](const auto& picks) {
                  m_picks = picks;
@@ -398,7 +351,7 @@ void ReduceBench::refresh() {
     const bool joints = kind() == ReduceKind::Joints;
     m_beams->setVisible(beams);
     const bool lumps = kind() == ReduceKind::Lumps;
-    m_ends->setVisible(joints);
+    m_flushPage->setVisible(joints);
     m_lumps->setVisible(lumps);
     const bool byHand = kind() == ReduceKind::ByHand;
     const bool proof = kind() == ReduceKind::Proof;
@@ -443,7 +396,8 @@ void ReduceBench::refresh() {
     m_cutBar->setMeasure("mm", false, joints ? "are met" : "reduce");
     if (joints) {
         m_options->hide();
-        refreshJoints();
+        m_flushPage->refresh();
+        showFlush();
         return;
     }
     m_cutBar->setWords("Walls");
@@ -581,21 +535,7 @@ std::optional<BenchStep> ReduceBench::step() const {
         if (names.empty()) return std::nullopt;
         return BenchStep{"reduce.lump", {{"parts", names}}};
     }
-    if (kind() == ReduceKind::Joints) {
-        if (!m_session.surveys().shortEnds.found()) return std::nullopt;
-        std::vector<std::size_t> places;
-        const auto picked = m_session.places().selectedParts();
-        for (std::size_t o = 0; o < m_session.model().occurrences.size(); ++o) {
-            const Occurrence& place = m_session.model().occurrences[o];
-            if (!place.aside && m_session.model().parts[place.part]->kind() == BodyKind::Sheet &&
-                (picked.empty() || picked.contains(place.part)))
-                places.push_back(o);
-        }
-        if (places.size() < 2) return std::nullopt;
-        Json parameters{{"upTo", m_cutBar->limit()}};
-        if (!picked.empty()) parameters["places"] = placeNames(m_session.model(), places);
-        return BenchStep{"reduce.joinSheets", std::move(parameters)};
-    }
+    if (kind() == ReduceKind::Joints) return m_flushPage->step();
     if (found() == nullptr) return std::nullopt;
     std::vector<std::string> parts;
     std::set<std::size_t> seen;
@@ -608,6 +548,7 @@ std::optional<BenchStep> ReduceBench::step() const {
         parseLength(m_flush->text().trimmed().toStdString(), Unit::Millimetre, m_session.model().targetSize);
     if (!flush || *flush < 0.0) return std::nullopt;
     if (*flush > 0.0) parameters["flushUpTo"] = *flush;
+    if (m_steps->currentIndex() == 1) parameters["steps"] = "bridge";
     for (const auto& [key, on] : m_byMark) {
         // A part none of whose walls goes is not in the step.
         if (!seen.contains(key.first)) continue;
@@ -659,12 +600,7 @@ BenchPreview ReduceBench::preview() const {
         return preview;
     }
     if (kind() == ReduceKind::Joints) {
-        const int row = m_ends->indexOfTopLevelItem(m_ends->currentItem());
-        for (std::size_t r = 0; r < m_endRows.size() && m_session.surveys().shortEnds.found(); ++r) {
-            const reduce::ShortEnd& end = (*m_session.surveys().shortEnds.found())[m_endRows[r]];
-            if (row >= 0 ? static_cast<int>(r) != row : !goes(end)) continue;
-            preview.lines.push_back({lineOf(end), false, StageLine::Style::Brass});
-        }
+        m_flushPage->addTo(preview);
         return preview;
     }
     if (found() == nullptr) return preview;

@@ -1,16 +1,17 @@
 // The Reduce bench: walls by thickness, shown before anything is made, and sheets made of them; slender bodies, and
-// beams; edges of sheets that end short of others; work on sheets by hand.
+// beams; what of sheets is not flush; work on sheets by hand.
 #pragma once
+#include <QComboBox>
 #include <QLineEdit>
 #include <QTreeWidget>
 
 #include "bench/bench.h"
 #include "bench/by_hand_page.h"
 #include "bench/cut_bar.h"
+#include "bench/flush_page.h"
 #include "bench/proof_page.h"
 #include "bench/stiffeners_page.h"
 #include "reduce/frame_members.h"
-#include "reduce/join_sheets.h"
 #include "reduce/walls.h"
 
 namespace rasoir::app {
@@ -30,7 +31,8 @@ public:
     [[nodiscard]] QCheckBox* doubtful() const { return m_doubtful; }
     [[nodiscard]] QLineEdit* flush() const { return m_flush; }
     [[nodiscard]] QTreeWidget* beams() const { return m_beams; }
-    [[nodiscard]] QTreeWidget* shortEnds() const { return m_ends; }
+    [[nodiscard]] FlushPage* flushPage() const { return m_flushPage; }
+    [[nodiscard]] QComboBox* steps() const { return m_steps; }
     [[nodiscard]] QTreeWidget* lumps() const { return m_lumps; }
     [[nodiscard]] std::vector<BenchDeed> deeds() override;
     [[nodiscard]] ByHandPage* byHand() const { return m_byHand; }
@@ -56,30 +58,29 @@ private:
     /// The row of a frame, which its members' rows hang below.
     QTreeWidgetItem* frameRow(const std::vector<reduce::Slender>& bars, std::size_t part);
     void refreshBeams();
-    void refreshJoints();
+    void showFlush();
     void showStiffeners();
     void refreshLumps();
     void lumpsMarked();
     /// Parts of a list whose rows are marked.
     [[nodiscard]] static std::vector<std::size_t> markedIn(const QTreeWidget* list);
-    [[nodiscard]] bool goes(const reduce::ShortEnd& end) const;
-    [[nodiscard]] std::vector<gp_Pnt> lineOf(const reduce::ShortEnd& end) const;  ///< model coordinates
     /// Bars that the button would make beams of: marked, and of the picked parts where some are picked.
     [[nodiscard]] std::vector<std::size_t> chosenBars() const;
 
     CutBar* m_cutBar;
-    QTreeWidget *m_list, *m_beams, *m_ends, *m_lumps;
+    QTreeWidget *m_list, *m_beams, *m_lumps;
     QWidget* m_options;  // of walls
     QCheckBox* m_doubtful;
     QLineEdit* m_flush;
+    QComboBox* m_steps;
     ByHandPage* m_byHand;
     ProofPage* m_proof;
+    FlushPage* m_flushPage;
     StiffenersPage* m_stiffeners;
     std::vector<select::Pick> m_picks;
     std::vector<Row> m_rows;
     std::map<std::pair<std::size_t, std::size_t>, bool> m_byMark;  // part and wall: marked against the rule
-    std::vector<std::size_t> m_endRows;                            // of the session's short ends
-    bool m_limitChosen = false, m_endLimitChosen = false;
+    bool m_limitChosen = false;
 };
 
 }  // namespace rasoir::app

@@ -37,13 +37,14 @@ class Merger {
 public:
     /// `only`: edges at whose ends alone something may go; null for everything.
     Merger(const TopoDS_Shape& shape, double exact, Progress& progress, const std::set<int>* only = nullptr,
-           std::set<Entity> onPurpose = {})
+           std::set<Entity> onPurpose = {}, bool outlines = false)
         : m_shape(BRepBuilderAPI_Copy(shape, false).Shape()),
           m_topology(m_shape),
           m_exact(exact),
           m_progress(progress),
           m_only(only),
-          m_onPurpose(std::move(onPurpose)) {}
+          m_onPurpose(std::move(onPurpose)),
+          m_outlines(outlines) {}
 
     Result<Merged> run() {
         groupFaces();
@@ -80,6 +81,7 @@ private:
     Progress& m_progress;
     const std::set<int>* m_only;
     std::set<Entity> m_onPurpose;
+    bool m_outlines;
     std::map<int, std::vector<int>> m_groups;
     std::set<int> m_inner;
     std::map<int, int> m_into;       // merged faces: the one that stands for the group
@@ -304,10 +306,14 @@ private:
     }
 
     [[nodiscard]] bool continues(const Incidence& topology, int a, int b) const {
-        if (topology.facesAt(a) != 2 || topology.facesAt(b) != 2) return false;
-        const std::pair<int, int> facesA = std::minmax(topology.usesOf(a)[0].face, topology.usesOf(a)[1].face),
-                                  facesB = std::minmax(topology.usesOf(b)[0].face, topology.usesOf(b)[1].face);
-        if (facesA != facesB || facesA.first == facesA.second) return false;
+        const auto uses = topology.usesOf(a), others = topology.usesOf(b);
+        const bool free = m_outlines && uses.size() == 1 && others.size() == 1 && uses[0].face == others[0].face;
+        if (!free) {
+            if (uses.size() != 2 || others.size() != 2) return false;
+            const std::pair<int, int> facesA = std::minmax(uses[0].face, uses[1].face),
+                                      facesB = std::minmax(others[0].face, others[1].face);
+            if (facesA != facesB || facesA.first == facesA.second) return false;
+        }
         const BRepAdaptor_Curve one(topology.edge(a)), two(topology.edge(b));
         const double allowed =
             10.0 * m_exact + BRep_Tool::Tolerance(topology.edge(a)) + BRep_Tool::Tolerance(topology.edge(b));
@@ -328,7 +334,8 @@ private:
                                              const std::vector<std::pair<int, bool>>& chain) const {
         const auto refused = [] { return fail(ProblemKind::NotPossible, "The edges do not continue one another."); };
         const TopoDS_Edge first = forward(topology, chain.front().first), last = forward(topology, chain.back().first);
-        if (!chain.front().second) return joined(topology, reversedChain(chain));
+        // It runs as the first edge does, which may be against the chain; then it ends where that begins.
+        const bool ahead = chain.front().second;
         double from = 0.0, to = 0.0, tolerance = 0.0;
         const Handle(Geom_Curve) curve = untrimmedCurve(BRep_Tool::Curve(first, from, to));
         double length = 0.0;
@@ -337,33 +344,31 @@ private:
             length += std::abs(piece.LastParameter() - piece.FirstParameter());
             tolerance = std::max(tolerance, BRep_Tool::Tolerance(topology.edge(edge)));
         }
-        to = from + length;  // lines run in millimetres, circles in radians: pieces of one curve add up
+        // Lines run in millimetres, circles in radians: pieces of one curve add up.
+        (ahead ? to : from) = ahead ? from + length : to - length;
         if (curve->IsPeriodic() && length > 2.0 * M_PI * (1.0 + Tolerance::rounding)) return refused();
-        const TopoDS_Vertex start = TopExp::FirstVertex(first),
-                            end = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
+        const TopoDS_Vertex own = ahead ? TopExp::FirstVertex(first) : TopExp::LastVertex(first),
+                            far = chain.back().second ? TopExp::LastVertex(last) : TopExp::FirstVertex(last);
+        const TopoDS_Vertex &start = ahead ? own : far, &end = ahead ? far : own;
         const double allowed = 10.0 * m_exact + 2.0 * tolerance;
-        if (curve->Value(to).Distance(BRep_Tool::Pnt(end)) > allowed + BRep_Tool::Tolerance(end)) return refused();
+        if (curve->Value(ahead ? to : from).Distance(BRep_Tool::Pnt(far)) > allowed + BRep_Tool::Tolerance(far))
+            return refused();
         const TopoDS_Edge made = edgeAlong(curve, from, to, start, end, tolerance);
         for (const EdgeUse& use : topology.usesOf(chain.front().first)) {
             const TopoDS_Face face = TopoDS::Face(topology.face(use.face).Oriented(TopAbs_FORWARD));
             TopLoc_Location location;
             const Handle(Geom_Surface) surface = BRep_Tool::Surface(face, location);
             double f = 0.0, l = 0.0;
-            const Handle(Geom2d_Curve) old = BRep_Tool::CurveOnSurface(first, face, f, l);
+            const Handle(Geom2d_Curve) old = BRep_Tool::CurveOnSurface(ahead ? first : last, face, f, l);
+            const double begins = ahead || !chain.back().second ? f : l;
             const auto trace = traceOn(BRep_Tool::Surface(face), curve, from, to, allowed,
-                                       old.IsNull() ? std::nullopt : std::optional(old->Value(f)));
+                                       old.IsNull() ? std::nullopt : std::optional(old->Value(begins)));
             if (!trace) return refused();
             putTrace(made, trace->curve, surface, location, 1.1 * trace->deviation);
         }
         widenToTolerance(made);
         return made;
     }
-    static std::vector<std::pair<int, bool>> reversedChain(std::vector<std::pair<int, bool>> chain) {
-        std::reverse(chain.begin(), chain.end());
-        for (auto& [edge, along] : chain) along = !along;
-        return chain;
-    }
-
     void finish() {
         std::vector<TopoDS_Face> faces;
         for (int f = 1; f <= m_topology.faceCount(); ++f)
@@ -391,8 +396,8 @@ bool isNeedless(const Incidence& incidence, int edge, double exact) {
 }
 
 Result<Merged> mergeNeedless(const TopoDS_Shape& shape, double exact, Progress& progress,
-                             const std::set<Entity>& onPurpose) {
-    return guarded("Merging", [&] { return Merger(shape, exact, progress, nullptr, onPurpose).run(); });
+                             const std::set<Entity>& onPurpose, bool outlines) {
+    return guarded("Merging", [&] { return Merger(shape, exact, progress, nullptr, onPurpose, outlines).run(); });
 }
 
 Result<Merged> mergeAtEdges(const TopoDS_Shape& shape, const std::set<int>& edges, double exact, Progress& progress) {

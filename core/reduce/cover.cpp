@@ -29,7 +29,7 @@ Result<Sheets> sheetsOfWalls(const Part& solid, const std::vector<Wall>& wanted,
                            [&](const Wall& one) { return one.sideA == wall.sideA && one.sideB == wall.sideB; });
     };
     std::erase_if(*walls, [&](const Wall& wall) { return wall.slenderness != Slenderness::Thin && !isWanted(wall); });
-    auto sheets = sheetsOf(solid, *walls, {}, tolerance, progress);
+    auto sheets = sheetsOf(solid, *walls, {}, AtSteps::KeepOffset, tolerance, progress);
     if (!sheets) return sheets;
     const Incidence all(sheets->shape);
     Sets together(static_cast<std::size_t>(all.faceCount()) + 1);

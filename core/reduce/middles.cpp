@@ -112,8 +112,8 @@ TopoDS_Face carriedOn(const Wall& wall, const Bnd_Box& box) {
 /// The sheet in the making: what goes into the arrangement, what comes out, and of it what stays.
 class Middles {
 public:
-    Middles(const Part& part, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends)
-        : m_part(part), m_walls(walls), m_ends(ends) {}
+    Middles(const Part& part, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends, AtSteps atSteps)
+        : m_part(part), m_walls(walls), m_ends(ends), m_atSteps(atSteps) {}
 
     Result<Sheets> run(double tolerance, Progress& progress) {
         layOut();
@@ -121,9 +121,11 @@ public:
         if (!all) return tl::unexpected(all.error());
         m_all = std::move(*all);
         keepWhatLiesBetween();
+        keepBridges();
         const SheetSoFar soFar{*m_all, m_kept, m_wallOf, m_steps.base, [this](int p) {
                                    const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
-                                   return !piece.whole && inSolid(piece) ? wallsOfPiece(piece) : std::set<int>();
+                                   return !piece.whole && inSolid(piece) && !isAtBridge(piece) ? wallsOfPiece(piece)
+                                                                                               : std::set<int>();
                                }};
         adoptHoles(soFar);
         reachOthers();
@@ -147,12 +149,16 @@ private:
     const Part& m_part;
     const std::vector<Wall>& m_walls;
     const std::vector<TopoDS_Face>& m_ends;
+    AtSteps m_atSteps;
     std::vector<arrange::Input> m_inputs;
     std::vector<std::map<int, int>> m_wallsOf;  // by input: its faces' walls
     SmoothMiddles m_smooth;
     std::vector<std::unique_ptr<WallProbe>> m_probes;  // by wall
     WallSteps m_steps;
     int m_firstSmooth = 0, m_afterSmooth = 0;  // inputs that are smooth sheets
+    int m_firstBridge = 0;                     // the last inputs are bridges
+    std::set<int> m_bridges;                   // pieces that are kept as such
+    std::set<int> m_arcsOfBridges;
     std::optional<arrange::Arrangement> m_all;
     std::vector<int> m_kept;      // pieces
     std::map<int, int> m_wallOf;  // by piece that is kept
@@ -168,7 +174,7 @@ private:
             m_probes.push_back(std::make_unique<WallProbe>(m_part, m_walls[w]));
             separate.push_back(m_smooth.carriedOn[w] != 0);
         }
-        m_steps = findSteps(m_part, m_walls, m_probes, separate);
+        m_steps = findSteps(m_part, m_walls, m_probes, separate, m_atSteps);
         for (std::size_t w = 0; w < m_walls.size(); ++w) {
             // A wall beyond a step has the middle of the one that it is laid on.
             if (m_smooth.carriedOn[w] == 0 || m_steps.base[w] != static_cast<int>(w)) continue;
@@ -187,6 +193,11 @@ private:
                 m_inputs.push_back({cutter, "the end of a middle", {}, {}, arrange::Meets::Sheets});
                 m_wallsOf.push_back({});
             }
+        m_firstBridge = static_cast<int>(m_inputs.size());
+        for (const StepBridge& bridge : m_steps.bridges) {
+            m_inputs.push_back({bridge.face, "a bridge at a step"});
+            m_wallsOf.push_back({});
+        }
         // Freeform walls that run on into each other and end at upright rims need no arranging, which would be long.
         if (m_inputs.size() == 2 && m_firstSmooth == 1 &&
             std::all_of(m_walls.begin(), m_walls.end(), [](const Wall& wall) { return wall.freeform; }))
@@ -201,6 +212,11 @@ private:
             if (const auto wall = faces.find(owner.number); wall != faces.end()) own.insert(wall->second);
         }
         return own;
+    }
+    /// At a bridge middles end, whatever surrounds what lies beyond.
+    [[nodiscard]] bool isAtBridge(const arrange::Piece& piece) const {
+        return std::any_of(piece.uses.begin(), piece.uses.end(),
+                           [this](const arrange::Use& use) { return m_arcsOfBridges.contains(use.arc); });
     }
     /// A piece of middles that lies in the solid, not on its skin.
     [[nodiscard]] bool inSolid(const arrange::Piece& piece) const {
@@ -242,6 +258,47 @@ private:
         }
     }
 
+    /// Of a bridge those pieces stay that lie between the two middles, in the solid or on its skin; all or none, for it
+    /// has to lead from one to the other.
+    void keepBridges() {
+        std::map<int, std::set<int>> basesAtArc;
+        for (const int p : m_kept)
+            for (const arrange::Use& use : m_all->pieces[static_cast<std::size_t>(p)].uses)
+                basesAtArc[use.arc].insert(m_steps.base[static_cast<std::size_t>(m_wallOf[p])]);
+        std::map<int, std::vector<int>> piecesOf;  // by bridge
+        for (std::size_t p = 0; p < m_all->pieces.size(); ++p)
+            for (const arrange::Owner& owner : m_all->pieces[p].owners)
+                if (owner.input >= m_firstBridge) piecesOf[owner.input - m_firstBridge].push_back(static_cast<int>(p));
+        for (const auto& [b, pieces] : piecesOf) {
+            const StepBridge& bridge = m_steps.bridges[static_cast<std::size_t>(b)];
+            const double low = std::min(bridge.first, bridge.last), high = std::max(bridge.first, bridge.last);
+            std::vector<int> across;
+            std::set<int> met;
+            for (const int p : pieces) {
+                const arrange::Piece& piece = m_all->pieces[static_cast<std::size_t>(p)];
+                if (piece.whole || m_wallOf.contains(p)) continue;
+                const double depth = -gp_Vec(bridge.on, piece.inside).Dot(gp_Vec(bridge.out));
+                const auto touches = [&](int cell) {
+                    return m_all->cells[static_cast<std::size_t>(cell)].inputs.contains(0);
+                };
+                if (depth < low || depth > high || (!touches(piece.plusCell) && !touches(piece.minusCell))) continue;
+                across.push_back(p);
+                for (const arrange::Use& use : piece.uses)
+                    if (const auto own = basesAtArc.find(use.arc); own != basesAtArc.end())
+                        met.insert(own->second.begin(), own->second.end());
+            }
+            if (!met.contains(m_steps.base[bridge.from]) || !met.contains(m_steps.base[bridge.to])) continue;
+            const bool thinner = m_walls[bridge.from].thickness <= m_walls[bridge.to].thickness;
+            for (const int p : across) {
+                m_kept.push_back(p);
+                m_wallOf[p] = static_cast<int>(thinner ? bridge.from : bridge.to);
+                m_bridges.insert(p);
+                for (const arrange::Use& use : m_all->pieces[static_cast<std::size_t>(p)].uses)
+                    m_arcsOfBridges.insert(use.arc);
+            }
+        }
+    }
+
     /// A sheet of walls that run on into each other ends at the skin that it stands on, half a thickness short of the
     /// middle there. The strip between is of the wall that it carries on when it leads to what another wall has kept.
     void reachOthers() {
@@ -277,10 +334,13 @@ private:
 
     void mergeEach() {
         // Middles of other walls run on across this one, and what they have parted there is one face all the same.
-        const arrange::Merged merged =
-            arrange::merged(*m_all, m_kept, [&](int a, int b) { return m_wallOf.at(a) == m_wallOf.at(b); });
-        for (std::size_t i = 0; i < merged.pieces.size(); ++i)
+        const arrange::Merged merged = arrange::merged(*m_all, m_kept, [&](int a, int b) {
+            return m_wallOf.at(a) == m_wallOf.at(b) && m_bridges.contains(a) == m_bridges.contains(b);
+        });
+        for (std::size_t i = 0; i < merged.pieces.size(); ++i) {
             m_wallOf[merged.pieces[i]] = m_wallOf.at(merged.from[i].front());
+            if (m_bridges.contains(merged.from[i].front())) m_bridges.insert(merged.pieces[i]);
+        }
         m_kept = merged.pieces;
     }
 
@@ -348,15 +408,17 @@ private:
         const Incidence now(sheets.shape);
         for (const auto& [p, face] : faces) {
             const Wall& wall = m_walls[static_cast<std::size_t>(m_wallOf[p])];
+            const bool isBridge = m_bridges.contains(p);  // stands for no skin, and is as thick as the thinner wall
             for (const auto* side : {&wall.sideA, &wall.sideB})
-                for (const int f : *side) lineage.face(f, face);
+                for (const int f : *side)
+                    if (!isBridge) lineage.face(f, face);
             const double area = areaOf(face);
             const gp_Pnt centre = skinOf(face).centre;
             Thickness own;
-            own.at = wall.thicknessAt(centre);
+            own.at = isBridge ? wall.thickness : wall.thicknessAt(centre);
             own.from = centre;
-            own.gradient = wall.growth;
-            if (m_steps.base[static_cast<std::size_t>(m_wallOf[p])] != m_wallOf[p]) {
+            if (!isBridge) own.gradient = wall.growth;
+            if (!isBridge && m_steps.base[static_cast<std::size_t>(m_wallOf[p])] != m_wallOf[p]) {
                 const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
                 const gp_Dir normal = GeomAdaptor_Surface(surface).Plane().Position().Direct()
                                           ? GeomAdaptor_Surface(surface).Plane().Axis().Direction()
@@ -377,8 +439,8 @@ private:
 }  // namespace
 
 Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends,
-                        double tolerance, Progress& progress) {
-    return Middles(part, walls, ends).run(tolerance, progress);
+                        AtSteps steps, double tolerance, Progress& progress) {
+    return Middles(part, walls, ends, steps).run(tolerance, progress);
 }
 
 }  // namespace rasoir::reduce

@@ -1,7 +1,7 @@
 // The middles of a solid's walls as one sheet.
 #pragma once
 #include "model/lineage.h"
-#include "reduce/walls.h"
+#include "reduce/wall_steps.h"
 
 namespace rasoir::reduce {
 
@@ -21,6 +21,7 @@ struct Sheets {
 /// Refuses   what the arrangement refuses; walls of which no piece lies between both sides alone.
 /// `ends`    strips across walls where their middles have to end, though nothing in the solid ends them
 [[nodiscard]] Result<Sheets> sheetsOf(const Part& part, const std::vector<Wall>& walls,
-                                      const std::vector<TopoDS_Face>& ends, double tolerance, Progress& progress);
+                                      const std::vector<TopoDS_Face>& ends, AtSteps steps, double tolerance,
+                                      Progress& progress);
 
 }  // namespace rasoir::reduce

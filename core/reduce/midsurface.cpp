@@ -131,6 +131,10 @@ std::vector<ParameterInfo> Midsurface::infos() {
          "At a step in thickness, a wall whose middle is off its sheet by no more than this is taken to lie on it; 0: "
          "each offset is kept.",
          0.0},
+        {"steps", "word", "",
+         "Where the thickness steps. offset: one sheet, whose faces know how far their middle is off it; bridge: each "
+         "wall keeps its middle, and a short sheet across joins them.",
+         "offset"},
         {"doubtful", "yes or no", "", "Also walls thicker than a tenth of their breadth.", false},
         {"laps", "yes or no", "",
          "Sheets of walls that lay on each other, and pieces of one body that no edge joins, are tied by a link.",
@@ -143,6 +147,7 @@ void to_json(Json& json, const Midsurface& step) {
     json = Json{{"from", step.from}, {"upTo", step.upTo}};
     if (!step.parts.empty()) json["parts"] = step.parts;
     if (step.flushUpTo > 0.0) json["flushUpTo"] = step.flushUpTo;
+    if (step.steps != "offset") json["steps"] = step.steps;
     if (step.doubtful) json["doubtful"] = true;
     if (!step.laps) json["laps"] = false;
     if (!step.pairs.empty()) json["pairs"] = step.pairs;
@@ -153,6 +158,7 @@ void from_json(const Json& json, Midsurface& step) {
     step.from = json.value("from", 0.0);
     step.upTo = json.value("upTo", 0.0);
     step.flushUpTo = json.value("flushUpTo", 0.0);
+    step.steps = json.value("steps", std::string("offset"));
     step.doubtful = json.value("doubtful", false);
     step.laps = json.value("laps", true);
     step.pairs = json.value("pairs", std::vector<std::vector<FaceRef>>{});
@@ -166,6 +172,9 @@ void from_json(const Json& json, Midsurface& step) {
 Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progress& progress) {
     if (!(step.flushUpTo >= 0.0) || !std::isfinite(step.flushUpTo))
         return fail(ProblemKind::BadInput, "That is no distance up to which steps could be made flush.");
+    if (step.steps != "offset" && step.steps != "bridge")
+        return fail(ProblemKind::BadInput, fmt::format("\"{}\" is no way to treat steps in thickness.", step.steps),
+                    "Say offset or bridge.");
     if (!(step.from >= 0.0) || !(step.upTo >= 0.0) || !std::isfinite(step.from) || !std::isfinite(step.upTo) ||
         (step.upTo > 0.0 && step.upTo < step.from))
         return fail(ProblemKind::BadInput, "The limits of thickness make no range.", "Give a lower and an upper one.");
@@ -201,7 +210,8 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
             outcome.items.push_back(std::move(item));
             continue;
         }
-        auto made = reducePart(part, *found, tolerance, progress);
+        auto made = reducePart(part, *found, step.steps == "bridge" ? AtSteps::Bridge : AtSteps::KeepOffset, tolerance,
+                               progress);
         if (!made) {
             if (made.error().kind == ProblemKind::Cancelled) return tl::unexpected(made.error());
             item.what = fmt::format("\"{}\" stays a solid", part.name);

@@ -12,7 +12,8 @@ struct Midsurface {
     double from = 0.0, upTo = 0.0;   ///< [mm] walls of this thickness
     bool laps = true;                ///< sheets of walls that lay on each other, and loose pieces, are tied by a link
     double flushUpTo = 0.0;          ///< [mm] a wall at a step, no farther off its sheet, is taken to lie on it
-    bool doubtful = false;           ///< also walls thicker than a tenth of their breadth
+    std::string steps = "offset";  ///< where thicknesses step: keep the "offset", or "bridge" middles by a short sheet
+    bool doubtful = false;         ///< also walls thicker than a tenth of their breadth
     /// Walls that are taken whatever their thickness, and walls that are not: each by a face on either side, or by one
     /// face alone (the thinnest wall that it is a side of).
     std::vector<std::vector<FaceRef>> pairs, notPairs;

@@ -511,14 +511,19 @@ Result<std::vector<Wall>> wallsNotCovered(const Model& model, const std::vector<
         if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
         if (wall.slenderness == Slenderness::Thick) continue;
         double area = 0.0, covered = 0.0;
+        const WallProbe probe(solid, wall);
         for (const int f : wall.sideA)
             for (const SkinSample& one : skinSamples(solid.incidence().face(f), 8)) {
+                const gp_Pnt midway = one.at.Translated(one.out * (-0.5 * wall.thicknessAt(one.at)));
+                if (!probe.between(midway)) continue;  // there the other side is another wall's, or none
                 area += one.area;
-                const gp_Pnt midway = one.at.Translated(one.out * (-0.5 * wall.thickness));
-                const double near = 0.3 * wall.thickness + RayField::usualDeviation * middle.extent();
-                const auto sheet = middle.nearest(one.at, 2.0 * wall.thickness + near);
-                const bool under = sheet && (sheet->distance < 0.5 * wall.thickness + near ||
-                                             middle.nearest(midway, near).has_value());
+                // Its sheet is the nearest, or that of a thinner wall which has this side too: the drawn skin tells.
+                const double off = RayField::usualDeviation * middle.extent();
+                const auto sheet = middle.nearest(one.at, 2.0 * wall.thickness + off);
+                const double half =
+                    sheet ? 0.5 * thickAt(*sheets.parts[sheet->occurrence], sheet->face, sheet->at) : 0.0;
+                const bool under = sheet && (std::abs(sheet->distance - half) < 0.3 * half + off ||
+                                             middle.nearest(midway, 0.3 * wall.thickness + off).has_value());
                 if (under || (kept && isWithin(*kept, midway))) covered += one.area;
             }
         if (covered < 0.5 * area) left.push_back(std::move(wall));

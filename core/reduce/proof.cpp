@@ -22,6 +22,7 @@
 #include "measure/mass.h"
 #include "reduce/section_outline.h"
 #include "reduce/wall_side.h"
+#include "reduce/walls.h"
 
 // The drawn body is triangles: the sheet's own, moved to either side. Distances between it and the solid are asked of
 // points, in both directions. A point of the solid's skin is as far from the drawn body as it is from the sheet, less
@@ -317,6 +318,17 @@ std::vector<std::string> proofLines(const Proof& proof) {
     return lines;
 }
 
+std::vector<std::string> wallLines(const Proof& proof) {
+    std::vector<std::string> lines;
+    for (const WallProof& wall : proof.walls) {
+        const bool exact = wall.off.by < 1e-4;  // as above
+        lines.push_back(fmt::format("wall of {} mm: {} % covered, thickness {}", readable(wall.thickness),
+                                    readable(100.0 * wall.covered, 1),
+                                    exact ? "as measured" : fmt::format("off by up to {} mm", readable(wall.off.by))));
+    }
+    return lines;
+}
+
 Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& progress) {
     return guarded("Proving what was reduced", [&]() -> Result<Proof> {
         Proof proof;
@@ -377,9 +389,16 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
         const double extent = skin.extent();
         SheetMatter sheets(reduced, middle, extent);
         std::vector<SkinSample> samples;
+        std::vector<int> faceOf;  // by sample, as far as they are of faces
+        struct OfFace {
+            double area = 0.0, covered = 0.0;
+            Worst off;
+        };
+        std::vector<OfFace> ofFace(static_cast<std::size_t>(standIn.solid->incidence().faceCount()) + 1);
         for (int f = 1; f <= standIn.solid->incidence().faceCount(); ++f) {
             const auto own = skinSamples(standIn.solid->incidence().face(f), 16);
             samples.insert(samples.end(), own.begin(), own.end());
+            faceOf.insert(faceOf.end(), own.size(), f);
         }
         // What reaches out does so at its edges.
         for (int e = 1; e <= standIn.solid->incidence().edgeCount(); ++e) {
@@ -390,9 +409,13 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 samples.push_back({curve.Value((1.0 - share) * curve.FirstParameter() + share * curve.LastParameter()),
                                    gp_Vec(), 0.0});
         }
-        for (const SkinSample& one : samples) {
+        OfFace edges;
+        for (std::size_t i = 0; i < samples.size(); ++i) {
             if (progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
+            const SkinSample& one = samples[i];
+            OfFace& own = i < faceOf.size() ? ofFace[static_cast<std::size_t>(faceOf[i])] : edges;
             area += one.area;
+            own.area += one.area;
             const SheetMatter::Distance sheet = sheets.of(one.at);
             double off = std::min(sheet.outside, extent);
             bool onSkin = sheet.onSkin;
@@ -403,6 +426,7 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                 const auto foot = onSolid.in(0, far->face, one.at);
                 const double differs = foot ? std::abs(foot->at.Distance(one.at) - 2.0 * sheet.half) : 0.0;
                 if (differs > proof.thickness.by) proof.thickness = {differs, one.at};
+                if (differs > own.off.by) own.off = {differs, one.at};
             }
             if (!beams.isEmpty()) {
                 const BeamMatter::Distance beam = beams.of(one.at);
@@ -416,9 +440,29 @@ Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& prog
                     onSkin = onSkin || solid->distance < RayField::usualDeviation * extent;
                 }
             if (onSkin) covered += one.area;
+            if (onSkin) own.covered += one.area;
             if (off > proof.left.by) proof.left = {off, one.at};
         }
         proof.covered = area > 0.0 ? covered / area : 0.0;
+        if (proof.sheets) {
+            const auto walls = findWalls(*standIn.solid, 0.0, 0.0, progress);
+            if (!walls) return tl::unexpected(walls.error());
+            for (const Wall& wall : *walls) {
+                if (wall.slenderness != Slenderness::Thin) continue;
+                WallProof own{wall.thickness, 0.0, 0.0, {}, wall.where};
+                for (const auto* side : {&wall.sideA, &wall.sideB})
+                    for (const int f : *side) {
+                        const OfFace& face = ofFace[static_cast<std::size_t>(f)];
+                        own.area += face.area;
+                        own.covered += face.covered;
+                        if (face.off.by > own.off.by) own.off = face.off;
+                    }
+                if (own.area > 0.0) own.covered /= own.area;
+                proof.walls.push_back(own);
+            }
+            std::stable_sort(proof.walls.begin(), proof.walls.end(),
+                             [](const WallProof& a, const WallProof& b) { return a.covered < b.covered; });
+        }
         // What is drawn outside of the solid.
         const auto outside = [&](const gp_Pnt& at) {
             int inside = 0;

@@ -25,6 +25,14 @@ struct Worst {
     double by = 0.0;  ///< [mm]
     gp_Pnt at;        ///< part coordinates
 };
+/// Of one thin wall of the solid.
+struct WallProof {
+    double thickness = 0.0;  ///< [mm] of the solid there
+    double area = 0.0;       ///< [mm^2] of both its sides
+    double covered = 0.0;    ///< share of them that a drawn skin lies on
+    Worst off;               ///< largest difference of a sheet's thickness from the solid's
+    gp_Pnt where;            ///< midway in it, part coordinates
+};
 /// Of one stand-in. Thickness, centre and distances are measured at samples of the skins.
 struct Proof {
     double solidVolume = 0.0,
@@ -41,11 +49,15 @@ struct Proof {
     double freeLength = 0.0;                           ///< [mm]
     double elementsBefore = 0.0, elementsAfter = 0.0;  ///< forecast at the target size
     double targetSize = 0.0;                           ///< [mm]
+    std::vector<WallProof> walls;                      ///< the least covered first
     std::vector<Station> stations;                     ///< sections across the longest side
     std::vector<bool> reachesOut;                      ///< by triangle of drawnBodyOf(): beyond the solid's skin
 };
 /// In a line each, for lists and terminals.
 [[nodiscard]] std::vector<std::string> proofLines(const Proof& proof);
+
+/// A line for each wall; first those that are covered least.
+[[nodiscard]] std::vector<std::string> wallLines(const Proof& proof);
 
 /// Refuses   a stand-in of which nothing is a sheet or beam; being cancelled.
 [[nodiscard]] Result<Proof> proofOf(const Model& model, const StandIn& standIn, Progress& progress);

@@ -45,7 +45,7 @@ double freeEdgesOf(const TopoDS_Shape& sheet) {
 /// than the wall is thick lies within where they would meet. Those rounds go first, on a copy. None where there are
 /// none, or where that brings nothing together.
 std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wall>& walls, const Sheets& before,
-                                         double tolerance, Progress& progress) {
+                                         AtSteps steps, double tolerance, Progress& progress) {
     std::set<int> sides;
     double thinnest = 1e300;
     for (const Wall& wall : walls) {
@@ -67,7 +67,7 @@ std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wa
     if (!sharp) return std::nullopt;
     const std::vector<Wall> left = wallsAfter(walls, sharp->made.lineage);
     if (left.size() != walls.size()) return std::nullopt;
-    auto sheets = sheetsOf(*sharp->made.part, left, {}, tolerance, progress);
+    auto sheets = sheetsOf(*sharp->made.part, left, {}, steps, tolerance, progress);
     if (!sheets || freeEdgesOf(sheets->shape) > freeEdgesOf(before.shape) * (1.0 - Tolerance::atLimit))
         return std::nullopt;
     sheets->lineage = chained(sharp->made.lineage, sheets->lineage);
@@ -78,38 +78,39 @@ std::optional<Sheets> withoutOuterRounds(const Part& solid, const std::vector<Wa
 /// open. One that runs on far into another wall, on a slant, is no wall's any more for the most part, and with it the
 /// wall would be lost: then all end where they were cut.
 Result<Sheets> sheetsOfThin(const Part& thin, const std::vector<Wall>& walls, const std::vector<TopoDS_Face>& ends,
-                            double tolerance, Progress& progress) {
+                            AtSteps steps, double tolerance, Progress& progress) {
     const auto lost = [&](const Sheets& sheets) { return walls.size() - wallsAfter(walls, sheets.lineage).size(); };
-    auto sheets = sheetsOf(thin, walls, {}, tolerance, progress);
+    auto sheets = sheetsOf(thin, walls, {}, steps, tolerance, progress);
     if (!sheets || lost(*sheets) == 0) return sheets;
-    auto ended = sheetsOf(thin, walls, ends, tolerance, progress);
+    auto ended = sheetsOf(thin, walls, ends, steps, tolerance, progress);
     return ended && lost(*ended) < lost(*sheets) ? std::move(ended) : std::move(sheets);
 }
 
 /// `thickFrom`   see partThickRegions().
 Result<ReducedSolid> sheetsAndRest(const Part& solid, const std::vector<Wall>& walls, const ThickFrom& thickFrom,
-                                   double tolerance, Progress& progress) {
+                                   AtSteps steps, double tolerance, Progress& progress) {
     auto regions = partThickRegions(solid, walls, thickFrom, tolerance, progress);
     if (!regions) return tl::unexpected(regions.error());
     std::optional<PartedWalls>& parted = regions->parted;
     auto sheets = parted ? sheetsOfThin(Part(solid.name, parted->thin), wallsAfter(walls, parted->toThin),
-                                        regions->ends, tolerance, progress)
-                         : sheetsOf(solid, walls, regions->ends, tolerance, progress);
+                                        regions->ends, steps, tolerance, progress)
+                         : sheetsOf(solid, walls, regions->ends, steps, tolerance, progress);
     if (!sheets) return tl::unexpected(sheets.error());
     if (!parted)
-        if (auto joined = withoutOuterRounds(solid, walls, *sheets, tolerance, progress)) *sheets = std::move(*joined);
+        if (auto joined = withoutOuterRounds(solid, walls, *sheets, steps, tolerance, progress))
+            *sheets = std::move(*joined);
     if (parted) sheets->lineage = chained(parted->toThin, sheets->lineage);
     return ReducedSolid{std::move(*sheets), std::move(parted), volumeOf(solid.shape)};
 }
 
-Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, double tolerance,
+Result<ReducedSolid> reduceSolid(const Part& solid, const std::vector<Wall>& walls, AtSteps steps, double tolerance,
                                  Progress& progress) {
-    auto made = sheetsAndRest(solid, walls, ThickFrom{}, tolerance, progress);
+    auto made = sheetsAndRest(solid, walls, ThickFrom{}, steps, tolerance, progress);
     if (!made) return made;
     // A rail along a wall's border, not twice as thick as the wall, carries no sheet of it: nothing goes on beyond.
     // What is lost so stays solid, and only then, since along walls of two thicknesses one sheet is the better answer.
     if (made->kept() < leastKept) {
-        auto again = sheetsAndRest(solid, walls, barelyThick, tolerance, progress);
+        auto again = sheetsAndRest(solid, walls, barelyThick, steps, tolerance, progress);
         if (again && again->kept() > made->kept()) made = std::move(again);
     }
     const auto refused = [&](const char* what, const char* hint) {
@@ -191,7 +192,8 @@ private:
 
 }  // namespace
 
-Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls, double tolerance, Progress& progress) {
+Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls, AtSteps steps, double tolerance,
+                               Progress& progress) {
     ReducedPart made;
     const Incidence& topology = part.incidence();
     Gathered sheets(part), solids(part);
@@ -209,7 +211,7 @@ Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls,
         }
         std::optional<ReducedSolid> reduced;
         if (!ofBody.empty()) {
-            auto tried = reduceSolid(solid, ofBody, tolerance, progress);
+            auto tried = reduceSolid(solid, ofBody, steps, tolerance, progress);
             if (tried) {
                 reduced = std::move(*tried);
             } else {

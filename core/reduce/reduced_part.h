@@ -19,7 +19,7 @@ struct ReducedPart {
 /// no walls among these, or cannot be reduced, stay solid, told.
 /// Refuses   when none can be reduced: with the first reason. A solid of whose volume less than 85 % or more than 125 %
 ///           would be left cannot.
-[[nodiscard]] Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls, double tolerance,
-                                             Progress& progress);
+[[nodiscard]] Result<ReducedPart> reducePart(const Part& part, const std::vector<Wall>& walls, AtSteps steps,
+                                             double tolerance, Progress& progress);
 
 }  // namespace rasoir::reduce

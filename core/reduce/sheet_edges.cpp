@@ -5,6 +5,7 @@
 #include <Bnd_Box.hxx>
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepBndLib.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "arrange/choice.h"
 #include "geometry/integrals.h"
@@ -239,10 +240,11 @@ private:
     }
 };
 
-/// A sheet without some pieces. Edges that it had stay, but for `needless` ones; those that cutters have made beside
-/// what was dropped go.
+/// A sheet without some pieces. Inner edges that it had stay, but for `needless` ones, and edges `joined` to others;
+/// what cutters have made beside what was dropped goes.
 Result<Regrown> leftOf(const Part& part, const arrange::Arrangement& all, const std::set<int>& dropped,
-                       const std::set<int>& needless, double tolerance, Progress& progress) {
+                       const std::set<int>& needless, const std::set<int>& joined, double tolerance,
+                       Progress& progress) {
     auto pieces = arrange::piecesOf(all, 0);
     std::erase_if(pieces, [&](const std::pair<int, bool>& one) { return dropped.contains(one.first); });
     if (pieces.empty())
@@ -251,18 +253,25 @@ Result<Regrown> leftOf(const Part& part, const arrange::Arrangement& all, const 
     if (!chosen) return tl::unexpected(chosen.error());
     Regrown left{chosen->shape, chosen->lineage.at(0)};
     std::set<Entity> kept;
+    const Incidence now(left.shape);
     for (const Link& link : left.lineage.edges())
         if (!needless.contains(link.before) && part.incidence().facesAt(link.before) > 1)
             kept.insert({EntityKind::Edge, link.after});
-    // Corners of what was there stay as well; where a cut ended on an edge, that edge is one again.
-    for (const Link& link : left.lineage.of(EntityKind::Vertex)) kept.insert({EntityKind::Vertex, link.after});
+    // Where a cut ended on an edge, that edge is one again, and so is what was parted by a corner that has gone.
+    const std::set<int> onTheWay = verticesOnTheWay(part.incidence());
+    for (const Link& link : left.lineage.of(EntityKind::Vertex))
+        if (onTheWay.contains(link.before)) kept.insert({EntityKind::Vertex, link.after});
+    for (const Link& link : left.lineage.edges())
+        if (joined.contains(link.before))
+            for (TopoDS_Iterator end(now.edge(link.after)); end.More(); end.Next())
+                kept.insert({EntityKind::Vertex, now.vertexNumber(end.Value())});
     auto fresh = part.copy();
     fresh->setShape(left.shape);
     fresh->known = {};
     fresh->inherit(part, left.lineage, gp_Trsf());
     const std::set<Entity> meant = partedOnPurpose(*fresh);
     kept.insert(meant.begin(), meant.end());
-    auto merged = mend::mergeNeedless(left.shape, tolerance, progress, kept);
+    auto merged = mend::mergeNeedless(left.shape, tolerance, progress, kept, true);
     if (!merged) return tl::unexpected(merged.error());
     if (!merged->shape.IsNull()) {
         left.lineage = chained(left.lineage, merged->lineage);
@@ -273,7 +282,8 @@ Result<Regrown> leftOf(const Part& part, const arrange::Arrangement& all, const 
 
 /// What a cutter leaves of a sheet without the pieces that some of its edges belong to.
 Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numbers,
-                                     std::vector<arrange::Input> cutters, double tolerance, Progress& progress) {
+                                     std::vector<arrange::Input> cutters, const std::set<int>& joined,
+                                     double tolerance, Progress& progress) {
     cutters.insert(cutters.begin(), {part.shape, part.name});
     const auto all = arrange::arrange(std::move(cutters), tolerance, progress);
     if (!all) return tl::unexpected(all.error());
@@ -301,7 +311,7 @@ Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numb
             dropped.insert(piece);
         }
     }
-    return leftOf(part, *all, dropped, {}, tolerance, progress);
+    return leftOf(part, *all, dropped, {}, joined, tolerance, progress);
 }
 
 /// What is left of a sheet without the faces at these edges, which hang over beyond a joint.
@@ -331,7 +341,7 @@ Result<Regrown> withoutLips(const Part& part, const std::set<int>& numbers, cons
             if (owner.input == 0 && faces.contains(owner.number)) dropped.insert(piece);
     // Where others are joined at the same line, it stays.
     std::erase_if(joints, [&](int e) { return jointEdges.contains(e); });
-    return leftOf(part, *all, dropped, joints, tolerance, progress);
+    return leftOf(part, *all, dropped, joints, jointEdges, tolerance, progress);
 }
 
 const ParameterInfo edgesInfo{"edges", "list of edge references", "", "Free edges of sheets.", Json::array()};
@@ -407,7 +417,7 @@ Result<Outcome> cutBack(const Model& model, const CutBack& step, Progress& progr
             if (step.lips) return withoutLips(part, numbers, jointEdgesOf(model, p), model.samePoint(), progress);
             const auto cutters = cuttersFor(model, places.front(), step.plane, step.outline, step.at, box, faces);
             if (!cutters) return tl::unexpected(cutters.error());
-            return withoutWhatSticksOut(part, numbers, *cutters, model.samePoint(), progress);
+            return withoutWhatSticksOut(part, numbers, *cutters, jointEdgesOf(model, p), model.samePoint(), progress);
         };
         const auto cut = without();
         if (!cut) return tl::unexpected(cut.error());

@@ -16,6 +16,7 @@
 #include <gp_Cylinder.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "arrange/choice.h"
 #include "common/tolerance.h"
@@ -159,23 +160,23 @@ Result<Regrown> grownPast(const Part& part, std::vector<GrowingEdge>& ends, cons
         if (const auto number = chosen->faceOfPiece.find(piece); number != chosen->faceOfPiece.end())
             grown.lineage.of(EntityKind::Face).push_back({face, number->second, true, false});
     std::sort(grown.lineage.of(EntityKind::Face).begin(), grown.lineage.of(EntityKind::Face).end());
-    // Merged is where strips begin, and where they meet, and the corners from which they grew. All else that the sheet
+    // Merged is where strips begin, and where they meet, and corners that have become straight. All else that the sheet
     // had stays.
     std::set<Entity> kept;
-    std::set<int> corners;
-    for (const GrowingEdge& end : ends)
-        for (const bool last : {false, true}) {
-            const TopoDS_Edge edge = part.incidence().edge(end.edge);
-            corners.insert(part.incidence().vertexNumber(last ? TopExp::LastVertex(edge) : TopExp::FirstVertex(edge)));
-        }
-    for (const Link& link : grown.lineage.edges())
+    const std::set<int> onTheWay = verticesOnTheWay(part.incidence());
+    const Incidence now(grown.shape);
+    for (const Link& link : grown.lineage.edges()) {
+        if (joined.contains(link.before))
+            for (TopoDS_Iterator end(now.edge(link.after)); end.More(); end.Next())
+                kept.insert({EntityKind::Vertex, now.vertexNumber(end.Value())});
         if (joined.contains(link.before) ||
             (part.incidence().facesAt(link.before) > 1 &&
              std::none_of(ends.begin(), ends.end(), [&](const GrowingEdge& end) { return end.edge == link.before; })))
             kept.insert({EntityKind::Edge, link.after});
+    }
     for (const Link& link : grown.lineage.of(EntityKind::Vertex))
-        if (!corners.contains(link.before)) kept.insert({EntityKind::Vertex, link.after});
-    auto merged = mend::mergeNeedless(grown.shape, tolerance, progress, kept);
+        if (onTheWay.contains(link.before)) kept.insert({EntityKind::Vertex, link.after});
+    auto merged = mend::mergeNeedless(grown.shape, tolerance, progress, kept, true);
     if (!merged) return tl::unexpected(merged.error());
     if (!merged->shape.IsNull()) {
         grown.lineage = chained(grown.lineage, merged->lineage);
@@ -224,6 +225,28 @@ Result<Regrown> cutBackTo(const Part& part, const Regrown& grown, const std::vec
     auto chosen = arrange::sheetOf(*all, pieces);
     if (!chosen) return tl::unexpected(chosen.error());
     return Regrown{chosen->shape, chained(grown.lineage, chosen->lineage.at(0))};
+}
+
+std::set<int> verticesOnTheWay(const Incidence& topology) {
+    std::map<int, std::vector<gp_Vec>> ways;  // away from each vertex, unit
+    for (int e = 1; e <= topology.edgeCount(); ++e) {
+        const TopoDS_Edge edge = topology.edge(e);
+        if (BRep_Tool::Degenerated(edge)) continue;
+        const BRepAdaptor_Curve curve(edge);
+        for (const bool last : {false, true}) {
+            gp_Pnt at;
+            gp_Vec way;
+            curve.D1(last ? curve.LastParameter() : curve.FirstParameter(), at, way);
+            if (way.Magnitude() < Tolerance::noLength) continue;
+            const TopoDS_Edge forward = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
+            ways[topology.vertexNumber(last ? TopExp::LastVertex(forward) : TopExp::FirstVertex(forward))].push_back(
+                way.Normalized() * (last ? -1.0 : 1.0));
+        }
+    }
+    std::set<int> found;
+    for (const auto& [vertex, own] : ways)
+        if (own.size() == 2 && own[0].Dot(own[1]) < -std::cos(Tolerance::smooth)) found.insert(vertex);
+    return found;
 }
 
 std::set<int> jointEdgesOf(const Model& model, std::size_t part) {

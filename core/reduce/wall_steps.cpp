@@ -15,7 +15,8 @@
 // foot lies what is of no wall that runs along; beyond a step, at the depth of the wall's middle, lies another wall
 // that does. There the wall's middle has to end, which would else run on under the step as if it were still as thin. It
 // is parted by a cutter: the edge swept through the wall, a narrow strip on either side of that middle, so that it
-// meets nothing of the skin.
+// meets nothing of the skin. Where the two keep middles of their own, the strip reaches from one to the other and is a
+// sheet itself. Behind a slope it stands where the other wall begins.
 
 namespace rasoir::reduce {
 
@@ -54,8 +55,10 @@ std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edg
 struct Line {
     std::size_t wall = 0;  // that it is on the skin of
     int edge = 0;
-    gp_Dir out;          // from the wall there
-    double depth = 0.0;  // [mm] of a rib's lip below the skin; 0: of a step, about the middle alone
+    gp_Dir out;              // from the wall there
+    double depth = 0.0;      // [mm] of a rib's lip below the skin; 0: of a step, about the middle alone
+    std::size_t beyond = 0;  // of a step: the wall beyond it
+    gp_Vec shift{};          // and by how much farther on that begins
 };
 
 /// The middle of a rib that ends within a plate is carried on into the plate, and there past the rib's end: a lip half
@@ -111,6 +114,28 @@ void cutAtEnds(const Incidence& topology, const std::vector<Wall>& walls,
     }
 }
 
+/// None where both middles are at one height, and where a curved edge would have to be moved.
+std::optional<StepBridge> bridgeAt(const TopoDS_Edge& edge, const Line& line, const gp_Pnt& on,
+                                   const std::vector<Wall>& walls, const std::vector<int>& base) {
+    const auto baseOf = [&](std::size_t w) { return static_cast<std::size_t>(base[w]); };
+    if (baseOf(line.wall) == baseOf(line.beyond)) return std::nullopt;
+    const auto depthOf = [&](std::size_t w) {
+        return -gp_Vec(on, onMiddle(walls[baseOf(w)], on)).Dot(gp_Vec(line.out));
+    };
+    StepBridge bridge{{}, line.wall, line.beyond, on, line.out, depthOf(line.wall), depthOf(line.beyond)};
+    const double margin = 0.1 * std::min(walls[line.wall].thicknessAt(on), walls[line.beyond].thickness);
+    constexpr double level = 1e-3;  // of the thickness
+    if (std::abs(bridge.first - bridge.last) < 10.0 * level * margin) return std::nullopt;
+    const bool moves = line.shift.Magnitude() > 0.0;
+    if (moves && BRepAdaptor_Curve(edge).GetType() != GeomAbs_Line) return std::nullopt;
+    gp_Trsf up;
+    up.SetTranslation(line.shift + gp_Vec(line.out) * (margin - std::min(bridge.first, bridge.last)));
+    const TopoDS_Shape start = BRepBuilderAPI_Transform(edge, up, true).Shape();
+    const double height = std::abs(bridge.first - bridge.last) + 2.0 * margin;
+    bridge.face = TopoDS::Face(BRepPrimAPI_MakePrism(start, gp_Vec(line.out) * -height).Shape());
+    return bridge;
+}
+
 }  // namespace
 
 gp_Pnt onMiddle(const Wall& wall, const gp_Pnt& point) {
@@ -121,7 +146,8 @@ gp_Pnt onMiddle(const Wall& wall, const gp_Pnt& point) {
 }
 
 WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
-                    const std::vector<std::unique_ptr<WallProbe>>& probes, const std::vector<bool>& separate) {
+                    const std::vector<std::unique_ptr<WallProbe>>& probes, const std::vector<bool>& separate,
+                    AtSteps wanted) {
     WallSteps steps;
     const Incidence& topology = part.incidence();
     Sets together(walls.size());
@@ -143,6 +169,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                                                                 gp_Vec(beyond->out) * (0.5 * thick));
                     if (!probes[w]->between(onMiddle(walls[w], before))) continue;
                     bool step = false, met = false;
+                    Line line{w, e, beyond->out};
                     // Where the corner is rounded, the step slopes or has a rim, the other wall begins only some way
                     // on.
                     for (const double away : {0.05, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0}) {
@@ -158,13 +185,18 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
                                 at.Distance(deep) > 0.5 * walls[v].thicknessAt(deep) || !probes[v]->between(at))
                                 continue;
                             // Where the thinner one ends is the step: a round or a slope goes with the thicker one.
-                            step = step || walls[v].thickness >= walls[w].thickness * (1.0 - Tolerance::atLimit);
+                            if (walls[v].thickness >= walls[w].thickness * (1.0 - Tolerance::atLimit)) {
+                                step = true;
+                                line.beyond = v;
+                                constexpr double upright = 0.05;  // the nearest place that is asked
+                                if (away > upright) line.shift = gp_Vec(beyond->along) * (away * thick);
+                            }
                             together.join(static_cast<int>(w), static_cast<int>(v));
                             met = true;
                         }
                         if (met) break;
                     }
-                    if (step) lines.push_back({w, e, beyond->out, 0.0});
+                    if (step) lines.push_back(line);
                 }
     }
     cutAtEnds(topology, walls, probes, separate, lines);
@@ -172,7 +204,7 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
     std::map<int, std::vector<std::size_t>> groups;
     for (std::size_t w = 0; w < walls.size(); ++w) groups[together.root(static_cast<int>(w))].push_back(w);
     for (const auto& [root, group] : groups) {
-        if (group.size() < 2) continue;
+        if (group.size() < 2 || wanted == AtSteps::Bridge) continue;
         // How far out a middle would lie in the others, in halves of their thickness. Of those that lie well within all
         // the largest is taken: what is most of the plate has no offset.
         constexpr double wellWithin = 0.9;
@@ -199,6 +231,10 @@ WallSteps findSteps(const Part& part, const std::vector<Wall>& walls,
         const BRepAdaptor_Curve curve(edge);
         const gp_Pnt on = curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter()));
         const Wall& base = walls[static_cast<std::size_t>(steps.base[line.wall])];
+        if (auto bridge = bridgeAt(edge, line, on, walls, steps.base)) {
+            steps.bridges.push_back(std::move(*bridge));
+            continue;
+        }
         const double depth = -gp_Vec(on, onMiddle(base, on)).Dot(gp_Vec(line.out));
         const double half = 0.1 * std::min(base.thicknessAt(on), walls[line.wall].thicknessAt(on));
         gp_Trsf down;

@@ -200,6 +200,7 @@ private slots:
             QVERIFY2(done, said(done));
             QCOMPARE_NEAR(totalArea(done->model), 1500.0, 1e-6);
             QCOMPARE(done->model.parts[0]->incidence().faceCount(), 1);
+            QCOMPARE(done->model.parts[0]->incidence().edgeCount(), 4);
             QVERIFY(isValid(done->model.parts[0]->shape));
         }
     }

@@ -690,6 +690,55 @@ private slots:
             }
         }
     }
+    void stepsAreBridged_data() {
+        QTest::addColumn<TopoDS_Shape>("body");
+        QTest::addColumn<QString>("steps");
+        QTest::addColumn<int>("faces");
+        QTest::addColumn<double>("area");
+        const auto below = [](double thin, double thick) {
+            return profile({{0, 0}, {90, 0}, {90, thick}, {50, thick}, {50, thin}, {0, thin}});
+        };
+        QTest::newRow("twice as thick") << below(1, 2) << "bridge" << 3 << 100.0 * (90.0 + 0.5);
+        QTest::newRow("half as thick again") << below(2, 3) << "bridge" << 3 << 100.0 * (90.0 + 0.5);
+        QTest::newRow("a little thicker") << below(1, 1.3) << "bridge" << 3 << 100.0 * (90.0 + 0.15);
+        // No middle lies well within both, so that one sheet with an offset is none: bridged unasked.
+        QTest::newRow("a jog")
+            << profile({{0, 0}, {50, 0}, {50, 0.95}, {90, 0.95}, {90, 2.95}, {50, 2.95}, {50, 2}, {0, 2}}) << "offset"
+            << 3 << 100.0 * (90.0 + 0.95);
+        QTest::newRow("about one middle")
+            << profile({{0, 0}, {40, 0}, {40, -0.5}, {90, -0.5}, {90, 1.5}, {40, 1.5}, {40, 1}, {0, 1}}) << "bridge"
+            << 2 << 9000.0;
+        QTest::newRow("a groove") << profile({{0, 0}, {90, 0}, {90, 2}, {60, 2}, {60, 1.2}, {30, 1.2}, {30, 2}, {0, 2}})
+                                  << "bridge" << 5 << 100.0 * (90.0 + 2.0 * 0.4);
+        QTest::newRow("a slope") << profile({{0, 0}, {90, 0}, {90, 3}, {52, 3}, {50, 2}, {0, 2}}) << "bridge" << 3
+                                 << 100.0 * (90.0 + 0.5);
+        gp_Trsf to;
+        to.SetTranslation(gp_Vec(30, 30, 1.5));
+        QTest::newRow("a square pad") << fuse(block(100, 100, 2), moved(block(40, 40, 1.5), to)) << "bridge" << 6
+                                      << 10000.0 + 160.0 * 0.5;
+        QTest::newRow("a round pad") << fuse(block(100, 100, 2),
+                                             rod(gp_Ax1(gp_Pnt(50, 50, 1), gp_Dir(0, 0, 1)), 20, 2.5))
+                                     << "bridge" << 3 << 10000.0 + 2.0 * M_PI * 20.0 * 0.75;
+    }
+    void stepsAreBridged() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(QString, steps);
+        QFETCH(int, faces);
+        QFETCH(double, area);
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const auto done = run(modelOf(moved(body, move)), "reduce.midsurface", {{"steps", steps.toStdString()}});
+            QVERIFY2(done, said(done));
+            const Part& part = *done->model.parts[0];
+            QVERIFY(isValid(part.shape));
+            QCOMPARE(part.incidence().faceCount(), faces);
+            QCOMPARE_NEAR(areaOf(part.shape), area, 1e-6 * area);
+            QCOMPARE(part.incidence().bodyCount(), 1);  // it hangs together
+            QCOMPARE(part.known.thickness.size(), static_cast<std::size_t>(faces));
+            for (const auto& [entity, own] : part.known.thickness) QCOMPARE_NEAR(own.offset, 0.0, 1e-9);
+        }
+        const auto odd = run(modelOf(body), "reduce.midsurface", {{"steps", "anyhow"}});
+        QVERIFY(!odd);
+    }
     void smallStepsAreMadeFlush() {
         // 4 and 3 thick on one bottom: the middles are half a millimetre apart.
         const Model model = modelOf(profile({{0, 0}, {120, 0}, {120, 3}, {70, 3}, {70, 4}, {0, 4}}), "stepped");

@@ -69,11 +69,14 @@ private slots:
             QVERIFY2(one, said(one));
             QCOMPARE_NEAR(areaOf(one->model.parts[0]->shape), 57.0 * 30.0, 1e-6);
             QCOMPARE(facesIn(one->model.parts[0]->shape), 1);
+            // No vertex is left where it began to grow.
+            QCOMPARE(one->model.parts[0]->incidence().edgeCount(), 4);
             // Two edges of one corner fill it.
             const auto both = run(model, "reduce.carryOn", {{"edges", {right, top}}, {"by", 7.0}});
             QVERIFY2(both, said(both));
             QCOMPARE_NEAR(areaOf(both->model.parts[0]->shape), 57.0 * 37.0, 1e-6);
             QCOMPARE(facesIn(both->model.parts[0]->shape), 1);
+            QCOMPARE(both->model.parts[0]->incidence().edgeCount(), 4);
             QVERIFY(isValid(both->model.parts[0]->shape));
         }
     }
@@ -127,6 +130,7 @@ private slots:
             const auto done = run(model, "reduce.cutBack", {{"edges", {right}}, {"plane", plane}});
             QVERIFY2(done, said(done));
             QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape), 40.0 * 30.0, 1e-6);
+            QCOMPARE(done->model.parts[0]->incidence().edgeCount(), 4);
             const auto other = run(model, "reduce.cutBack", {{"edges", {left}}, {"plane", plane}});
             QVERIFY2(other, said(other));
             QCOMPARE_NEAR(areaOf(other->model.parts[0]->shape), 10.0 * 30.0, 1e-6);

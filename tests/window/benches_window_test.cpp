@@ -857,15 +857,16 @@ private slots:
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && session().model().parts[0]->kind() == BodyKind::Sheet, 20000);
         reduce.showKind(ReduceKind::Joints);
-        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().shortEnds.found().has_value() && reduce.button()->isEnabled(),
+        QTRY_VERIFY_WITH_TIMEOUT(session().surveys().notFlush.found().has_value() && reduce.button()->isEnabled(),
                                  20000);
-        QCOMPARE(reduce.shortEnds()->topLevelItemCount(), 1);
-        QVERIFY(reduce.shortEnds()->topLevelItem(0)->text(1).startsWith("rib, before plate"));
+        QCOMPARE(reduce.flushPage()->list()->topLevelItemCount(), 1);
+        QVERIFY(reduce.flushPage()->list()->topLevelItem(0)->text(1).startsWith(
+            "ends short of another sheet: rib and plate"));
         QCOMPARE(reduce.button()->text(), QString("Carry on 1 edge and join"));
         QVERIFY(!reduce.preview().lines.empty());
         QTest::mouseClick(reduce.button(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(!session().isBusy() && !session().model().joints.empty(), 20000);
-        QTRY_COMPARE_WITH_TIMEOUT(reduce.shortEnds()->topLevelItemCount(), 0, 20000);
+        QTRY_COMPARE_WITH_TIMEOUT(reduce.flushPage()->list()->topLevelItemCount(), 0, 20000);
     }
     void slenderBodiesBecomeBeams() {
         const QString path = m_folder.filePath("bars.step");
