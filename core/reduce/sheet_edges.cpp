@@ -282,8 +282,8 @@ Result<Regrown> leftOf(const Part& part, const arrange::Arrangement& all, const 
 
 /// What a cutter leaves of a sheet without the pieces that some of its edges belong to.
 Result<Regrown> withoutWhatSticksOut(const Part& part, const std::set<int>& numbers,
-                                     std::vector<arrange::Input> cutters, const std::set<int>& joined,
-                                     double tolerance, Progress& progress) {
+                                     std::vector<arrange::Input> cutters, const std::set<int>& joined, double tolerance,
+                                     Progress& progress) {
     cutters.insert(cutters.begin(), {part.shape, part.name});
     const auto all = arrange::arrange(std::move(cutters), tolerance, progress);
     if (!all) return tl::unexpected(all.error());

@@ -36,8 +36,8 @@ struct Regrown {
                                         const std::vector<arrange::Input>& cutters, double tolerance,
                                         Progress& progress);
 
-/// Vertices of a sheet at which two edges run on into each other. Somebody wanted them, or others end there; corners that
-/// a step makes straight are another matter.
+/// Vertices of a sheet at which two edges run on into each other. Somebody wanted them, or others end there; corners
+/// that a step makes straight are another matter.
 [[nodiscard]] std::set<int> verticesOnTheWay(const Incidence& topology);
 
 /// Edges of a part that it has in common with others in some place of it.

@@ -5,11 +5,13 @@
 #include <BRepBuilderAPI_Transform.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <GeomAdaptor_Surface.hxx>
+#include <GeomLib_IsPlanarSurface.hxx>
 #include <gp_Pln.hxx>
 #include <TopoDS.hxx>
 
 #include "common/sets.h"
 #include "common/tolerance.h"
+#include "topology/edge_angle.h"
 
 // A rib's foot and a step look alike from the edge: in both the skin of a wall ends at an inner corner. Beyond a rib's
 // foot lies what is of no wall that runs along; beyond a step, at the depth of the wall's middle, lies another wall
@@ -34,16 +36,18 @@ struct Beyond {
     gp_Dir out;    // away from the material
 };
 std::optional<Beyond> beyondEdge(const TopoDS_Face& face, const TopoDS_Edge& edge, bool forward) {
-    const GeomAdaptor_Surface surface(BRep_Tool::Surface(face));
-    if (surface.GetType() != GeomAbs_Plane) return std::nullopt;
-    const gp_Ax3 frame = surface.Plane().Position();
-    gp_Dir out = frame.Direct() ? frame.Direction() : frame.Direction().Reversed();
-    if (face.Orientation() == TopAbs_REVERSED) out.Reverse();
+    // A plane may have been written as a spline.
+    const Handle(Geom_Surface) surface = BRep_Tool::Surface(face);
+    if (GeomAdaptor_Surface(surface).GetType() != GeomAbs_Plane &&
+        !GeomLib_IsPlanarSurface(surface, Tolerance::sameSkin).IsPlanar())
+        return std::nullopt;
     const BRepAdaptor_Curve curve(edge);
     gp_Pnt on;
     gp_Vec run;
     curve.D1(0.5 * (curve.FirstParameter() + curve.LastParameter()), on, run);
-    if (run.Magnitude() < Tolerance::noLength) return std::nullopt;
+    const gp_Vec normal = outwardNormal(face, edge, 0.5 * (curve.FirstParameter() + curve.LastParameter()));
+    if (run.Magnitude() < Tolerance::noLength || normal.Magnitude() < 0.5) return std::nullopt;
+    const gp_Dir out(normal);
     if (!forward) run.Reverse();
     // The material lies to the left of a forward use, seen from outside.
     const gp_Vec away = run.Crossed(gp_Vec(out));

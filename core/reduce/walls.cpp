@@ -7,6 +7,7 @@
 #include <Geom_SphericalSurface.hxx>
 #include <Geom_ToroidalSurface.hxx>
 #include <GeomAdaptor_Surface.hxx>
+#include <GeomLib_IsPlanarSurface.hxx>
 #include <gp_Cone.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
@@ -20,7 +21,9 @@
 #include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
+#include "geometry/round_surface.h"
 #include "reduce/freeform_walls.h"
 #include "reduce/wall_side.h"
 
@@ -44,6 +47,45 @@ struct Carrier {
     std::vector<int> faces;
     double area = 0.0;
 };
+
+/// A plane or a round surface that was written as a spline, or as something swept.
+std::optional<Carrier> carrierInDisguise(const TopoDS_Face& face, Carrier carrier) {
+    const GeomLib_IsPlanarSurface flat(BRep_Tool::Surface(face), Tolerance::sameSkin);
+    if (flat.IsPlanar()) {
+        carrier.kind = GeomAbs_Plane;
+        const auto samples = skinSamples(face, 3);
+        if (samples.empty()) return std::nullopt;
+        const gp_Dir normal = flat.Plan().Axis().Direction();
+        carrier.axis =
+            gp_Ax1(samples.front().at, gp_Vec(normal).Dot(samples.front().out) < 0.0 ? normal.Reversed() : normal);
+        return carrier;
+    }
+    const auto round = roundSurface(face, Tolerance::sameSkin);
+    if (!round) return std::nullopt;
+    carrier.axis = round->axis;
+    carrier.radius = round->radius;
+    carrier.inward = round->inward;
+    switch (round->kind) {
+        case SurfaceKind::Cylinder:
+            carrier.kind = GeomAbs_Cylinder;
+            return carrier;
+        case SurfaceKind::Sphere:
+            carrier.kind = GeomAbs_Sphere;
+            carrier.axis.SetDirection(gp::DZ());
+            return carrier;
+        case SurfaceKind::Cone:
+            carrier.kind = GeomAbs_Cone;
+            carrier.angle = std::atan(round->slope);
+            return carrier;
+        case SurfaceKind::Torus:
+            carrier.kind = GeomAbs_Torus;
+            carrier.major = round->ringRadius;
+            if (carrier.major <= carrier.radius) return std::nullopt;
+            return carrier;
+        default:
+            return std::nullopt;
+    }
+}
 
 std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
     const TopoDS_Face shape = topology.face(face);
@@ -88,7 +130,7 @@ std::optional<Carrier> carrierOf(const Incidence& topology, int face) {
             if (carrier.major <= carrier.radius) return std::nullopt;  // it passes through itself at its axis
             return carrier;
         default:
-            return std::nullopt;
+            return carrierInDisguise(shape, std::move(carrier));
     }
 }
 

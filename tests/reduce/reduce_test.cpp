@@ -152,6 +152,58 @@ private slots:
         QTest::newRow("square tube rounded more inside")
             << bentTube(10.0, 11.0) << 8 << 100.0 * (4.0 * (38.0 - 21.0) + 2.0 * M_PI * 10.5) << 0;
         QTest::newRow("square tube with bends") << bentTube() << 8 << 100.0 * (4.0 * 30.0 + 2.0 * M_PI * 4.0) << 0;
+        // Two webs that cross: an edge of four.
+        QTest::newRow("X") << profile({{19, 0},
+                                       {21, 0},
+                                       {21, 19},
+                                       {40, 19},
+                                       {40, 21},
+                                       {21, 21},
+                                       {21, 40},
+                                       {19, 40},
+                                       {19, 21},
+                                       {0, 21},
+                                       {0, 19},
+                                       {19, 19}})
+                           << 4 << 100.0 * 80.0 << 1;
+        // A flange of 2 from whose middle two webs of 2 lean away under 45 degrees.
+        const double foot = std::sqrt(2.0), reach = 30.0;
+        QTest::newRow("K") << profile({{-40, -1},
+                                       {40, -1},
+                                       {40, 1},
+                                       {1 + foot, 1},
+                                       {reach + foot / 2, reach - foot / 2},
+                                       {reach - foot / 2, reach + foot / 2},
+                                       {0, foot},
+                                       {-(reach - foot / 2), reach + foot / 2},
+                                       {-(reach + foot / 2), reach - foot / 2},
+                                       {-(1 + foot), 1},
+                                       {-40, 1}})
+                           << 4 << 100.0 * (80.0 + 2.0 * std::sqrt(2.0) * reach) << 1;
+        QTest::newRow("hat") << profile({{0, 0},
+                                         {20, 0},
+                                         {20, 28},
+                                         {50, 28},
+                                         {50, 0},
+                                         {70, 0},
+                                         {70, 2},
+                                         {52, 2},
+                                         {52, 30},
+                                         {18, 30},
+                                         {18, 2},
+                                         {0, 2}})
+                             << 5 << 100.0 * (19.0 + 28.0 + 32.0 + 28.0 + 19.0) << 0;
+        QTest::newRow("box section") << cut(block(40, 100, 30), moved(block(36, 100, 26), by(2, 0, 2))) << 4
+                                     << 100.0 * 2.0 * (38.0 + 28.0) << 0;
+        const gp_Ax1 foot2(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1));
+        const double across = 2.0 / std::cos(std::atan(10.0 / 80.0));
+        QTest::newRow("cone") << cut(coneOf(foot2, 30, 20, 80), coneOf(foot2, 30 - across, 20 - across, 80)) << 1
+                              << M_PI * (50.0 - across) * std::hypot(80.0, 10.0) << 0;
+        // A tray of 2 with a rim round its floor, a rib of 1 across it and one along one half, up to the other.
+        QTest::newRow("ribbed tray") << fuse(fuse(cut(block(100, 60, 20), moved(block(96, 56, 20), by(2, 2, 2))),
+                                                  moved(block(1, 56, 10), by(49.5, 2, 2))),
+                                             moved(block(47.5, 1, 10), by(50.5, 29.5, 2)))
+                                     << 13 << 98.0 * 58.0 + 2.0 * (98.0 + 58.0) * 19.0 + (58.0 + 49.0) * 11.0 << 7;
     }
     /// A square tube, 40 outside, 2 thick, its corners bent round: about one axis where the radii differ by 2.
     static TopoDS_Shape bentTube(double outside = 5.0, double inside = 3.0) {
@@ -174,24 +226,55 @@ private slots:
         for (const double x : {30.0, 70.0}) plate = cut(plate, rod(gp_Ax1(gp_Pnt(x, 30, -1), gp_Dir(0, 0, 1)), 5, 6));
         return plate;
     }
+    /// The same solid with its faces numbered from the last to the first.
+    static TopoDS_Shape facesTheOtherWay(const TopoDS_Shape& solid) {
+        std::vector<TopoDS_Shape> faces;
+        for (TopExp_Explorer it(solid, TopAbs_FACE); it.More(); it.Next()) faces.insert(faces.begin(), it.Current());
+        const BRep_Builder builder;
+        TopoDS_Shell shell;
+        builder.MakeShell(shell);
+        for (const TopoDS_Shape& face : faces) builder.Add(shell, face);
+        shell.Closed(true);
+        return BRepBuilderAPI_MakeSolid(shell).Shape();
+    }
     void theTableOfTruth() {
         QFETCH(TopoDS_Shape, body);
         QFETCH(int, faces);
         QFETCH(double, area);
         QFETCH(int, joints);
-        for (const bool turn : {false, true}) {
-            const Model model = modelOf(turn ? moved(body, turned()) : body, "wall");
-            const auto done = run(model, "reduce.midsurface", {{"upTo", 5.0}});
+        // Moved and turned, in inches and a tenth as large, with its faces in another order.
+        struct Variant {
+            TopoDS_Shape body;
+            double scale;
+        };
+        for (const auto& [shape, scale] : {Variant{body, 1.0},
+                                           {moved(body, turned()), 1.0},
+                                           {scaledBy(body, 25.4), 25.4},
+                                           {scaledBy(moved(body, turned()), 0.1), 0.1},
+                                           {facesTheOtherWay(body), 1.0}}) {
+            const Model model = modelOf(shape, "wall");
+            const auto done = run(model, "reduce.midsurface", {{"upTo", 5.0 * scale}});
             QVERIFY2(done, said(done));
             const Part& sheet = *done->model.parts[0];
             QCOMPARE(static_cast<int>(sheet.kind()), static_cast<int>(BodyKind::Sheet));
             QVERIFY(isValid(sheet.shape));
-            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            QCOMPARE_NEAR(areaOf(sheet.shape), scale * scale * area, 1e-6 * scale * scale * area);
             QCOMPARE(facesIn(sheet.shape), faces);
             QCOMPARE(jointsIn(sheet), joints);
             QCOMPARE(sheet.incidence().bodyCount(), 1);  // one connected sheet
             QCOMPARE(sheet.known.thickness.size(), static_cast<std::size_t>(faces));
         }
+    }
+    void wallsThatAreSplinesAreTheSame_data() { theTableOfTruth_data(); }
+    void wallsThatAreSplinesAreTheSame() {
+        QFETCH(TopoDS_Shape, body);
+        QFETCH(double, area);
+        const auto done = run(modelOf(asSplines(body), "wall"), "reduce.midsurface", {{"upTo", 5.0}});
+        QVERIFY2(done, said(done));
+        const Part& sheet = *done->model.parts[0];
+        QVERIFY(isValid(sheet.shape));
+        QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+        QCOMPARE(sheet.incidence().bodyCount(), 1);
     }
     void roundsAtTheJointNeedNotGoFirst() {
         const TopoDS_Shape sharp = profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}});

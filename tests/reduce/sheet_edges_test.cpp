@@ -1,11 +1,15 @@
 // Sheets by hand: edges carried on and cut back, thickness, walls named by their faces. Areas tell.
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeVertex.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 
 #include "geometry/integrals.h"
 #include "measure/facts.h"
+#include "mend/merge.h"
 #include "model/reference.h"
 #include "model/work.h"
 #include "support/bodies.h"
@@ -338,6 +342,34 @@ private slots:
         }();
         QVERIFY(run(plate, "reduce.midsurface"));
         QVERIFY(!run(plate, "reduce.midsurface", {{"notPairs", {Json{top}}}}));
+    }
+    void edgesThatRunAgainstEachOtherBecomeOne() {
+        // The lower side of a rectangle in three edges: the middle one comes first, and the one before it runs against.
+        const auto at = [](double x, double y) { return BRepBuilderAPI_MakeVertex(gp_Pnt(x, y, 0)).Vertex(); };
+        const std::array v{at(0, 0), at(10, 0), at(25, 0), at(40, 0), at(40, 30), at(0, 30)};
+        for (const bool against : {false, true}) {
+            BRepBuilderAPI_MakeWire wire;
+            const auto add = [&](int from, int to) {
+                wire.Add(BRepBuilderAPI_MakeEdge(v[static_cast<std::size_t>(from)], v[static_cast<std::size_t>(to)]));
+            };
+            add(1, 2);
+            add(2, 3);
+            add(3, 4);
+            add(4, 5);
+            add(5, 0);
+            against ? add(1, 0) : add(0, 1);
+            const TopoDS_Shape sheet = BRepBuilderAPI_MakeFace(wire.Wire()).Face();
+            QCOMPARE(Incidence(sheet).edgeCount(), 6);
+            const auto merged = mend::mergeNeedless(sheet, 1e-6, quietly(), {}, true);
+            QVERIFY2(merged, said(merged));
+            QCOMPARE(Incidence(merged->shape).edgeCount(), 4);
+            QCOMPARE_NEAR(areaOf(merged->shape), 1200.0, 1e-9);
+            QVERIFY(isValid(merged->shape));
+            // As Mend asks for it outlines keep their corners: what they are to meet may have one there.
+            const auto kept = mend::mergeNeedless(sheet, 1e-6, quietly());
+            QVERIFY2(kept, said(kept));
+            QVERIFY(kept->shape.IsNull());
+        }
     }
     void stepsByHandComeBackFromALedger() {
         const Model model = sheets({{"sheet", flat()}});
