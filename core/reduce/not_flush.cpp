@@ -146,7 +146,13 @@ private:
     }
 
     void ends() {
-        for (const ShortEnd& end : findShortEnds(m_model, m_places, m_upTo, m_progress)) {
+        // Those that are expected are told beyond the limit too.
+        double thickest = 0.0;
+        for (const std::size_t o : m_places)
+            for (const auto& [entity, thickness] : part(o).known.thickness) thickest = std::max(thickest, thickness.at);
+        const double upTo = m_upTo > 0.0 ? std::max(m_upTo, 5.0 * thickest + m_safe) : 0.0;
+        for (const ShortEnd& end : findShortEnds(m_model, m_places, upTo, m_progress)) {
+            if (!end.expected && end.farthest() > m_upTo) continue;
             Flaw flaw{FlawKind::EndsShort, end.place,    end.target, end.edge, 0, end.face,
                       end.farthest(),      end.expected, {}};
             flaw.where = makeRef(part(end.place), {EntityKind::Edge, end.edge}).at.Transformed(placement(end.place));
