@@ -38,6 +38,7 @@
 #include "reduce/join_sheets.h"
 #include "reduce/lumps.h"
 #include "reduce/midsurface.h"
+#include "reduce/sharp_bends.h"
 #include "reduce/sheet_edges.h"
 #include "reduce/sheet_from_faces.h"
 #include "reduce/sides.h"
@@ -170,6 +171,8 @@ const std::vector<Operation>& operations() {
         operation<MakeFlush>("reduce.makeFlush", "Make sheets flush", MakeFlush::infos(), &makeFlush),
         operation<reduce::DrawOnto>("reduce.drawOnto", "Draw sheets onto each other", reduce::DrawOnto::infos(),
                                     &reduce::drawOnto),
+        operation<reduce::SharpBends>("reduce.sharpBends", "Make bends sharp", reduce::SharpBends::infos(),
+                                      &reduce::sharpenBends),
         operation<reduce::Cover>("reduce.cover", "Cover walls", reduce::Cover::infos(), &reduce::cover),
         operation<reduce::Sides>("reduce.sides", "Make sides alike", reduce::Sides::infos(), &reduce::makeSidesAlike),
         operation<reduce::SheetFrom>("reduce.sheetFrom", "Make a sheet of faces", reduce::SheetFrom::infos(),

@@ -30,7 +30,7 @@ ByHandPage::ByHandPage(Session& session, QWidget* parent) : PickPage(session, pa
     m_what->setObjectName("byHandWhat");
     m_what->setAccessibleName("What is done to sheets");
     m_what->addItems({"carry edges on", "cut back at edges", "set thickness", "make a sheet of faces",
-                      "draw sheets onto each other", "make sides alike"});
+                      "draw sheets onto each other", "make sides alike", "make bends sharp"});
     form->addRow("Do", m_what);
     m_number = field(this, "byHandNumber", "Length", "5");
     m_numberLabel = new QLabel("By mm", this);
@@ -176,9 +176,14 @@ std::optional<BenchStep> ByHandPage::thicknessStep() const {
 
 std::optional<BenchStep> ByHandPage::sheetStep() const {
     const auto faces = allFaces();
-    const auto thickness = numberIn(m_number);
-    if (faces.empty() || !thickness || *thickness <= 0.0) return std::nullopt;
-    Json parameters{{"faces", faces}, {"thickness", *thickness}};
+    if (faces.empty()) return std::nullopt;
+    Json parameters{{"faces", faces}};
+    // With none typed it is measured straight through.
+    if (!m_number->text().trimmed().isEmpty()) {
+        const auto thickness = numberIn(m_number);
+        if (!thickness || *thickness <= 0.0) return std::nullopt;
+        parameters["thickness"] = *thickness;
+    }
     if (m_position->currentIndex() == 1) parameters["position"] = "skin";
     return BenchStep{"reduce.sheetFrom", std::move(parameters)};
 }
@@ -206,6 +211,17 @@ std::optional<BenchStep> ByHandPage::sidesStep() const {
     return some ? std::optional(BenchStep{"reduce.sides", Json::object()}) : std::nullopt;
 }
 
+std::optional<BenchStep> ByHandPage::bendsStep() const {
+    const auto radius = numberIn(m_number);
+    if (!radius || *radius <= 0.0) return std::nullopt;
+    Json parameters{{"upTo", *radius}};
+    std::set<std::string> names;
+    for (const std::size_t place : sheetPlaces())
+        names.insert(m_session.model().parts[m_session.model().occurrences[place].part]->name);
+    if (!names.empty()) parameters["parts"] = names;
+    return BenchStep{"reduce.sharpBends", std::move(parameters)};
+}
+
 std::optional<BenchStep> ByHandPage::step() const {
     switch (current()) {
         case What::Thickness:
@@ -216,6 +232,8 @@ std::optional<BenchStep> ByHandPage::step() const {
             return drawStep();
         case What::Sides:
             return sidesStep();
+        case What::SharpBends:
+            return bendsStep();
         default:
             return edgesStep();
     }
@@ -254,6 +272,7 @@ QString ByHandPage::words() const {
         if (places < 2) return "Pick two sheets or more";
         return step() ? "Draw " + text(counted(places, "sheet")) + " onto each other" : QString("A number is missing");
     }
+    if (current() == What::SharpBends) return step() ? QString("Make bends sharp") : QString("A number is missing");
     if (current() == What::Sides) {
         const std::size_t faces = picked(select::PickKind::Face).size();
         if (!step()) return "There are no sheets";
@@ -340,7 +359,7 @@ void ByHandPage::refresh() {
         (current() == What::CarryOn && m_position->currentIndex() == 0 && !target() && !targetPlane());
     m_number->setVisible(asksForLength);
     m_numberLabel->setVisible(asksForLength);
-    m_numberLabel->setText(thickness ? "Thick mm" : drawn ? "Within mm" : "By mm");
+    m_numberLabel->setText(thickness ? "Thick mm" : drawn ? "Within mm" : bends ? "Radius up to mm" : "By mm");
     m_position->setVisible(thickness || edges);
     m_positionLabel->setVisible(thickness || edges);
     m_positionLabel->setText(current() == What::SheetFrom ? "Sheet"
@@ -358,6 +377,10 @@ void ByHandPage::refresh() {
                 "Pick free edges of what sticks out, and a face, an edge or a corner to cut at: a flat cut goes on "
                 "without end.");
             break;
+        case What::SharpBends:
+            m_hint->setText(
+                "Bends between two flats become the line in which these meet. Pick sheets, or none for all of them.");
+            break;
         case What::DrawOnto:
             m_hint->setText(
                 "Pick sheets that lie on each other, or so near. The smaller one moves, its wall stays where it is, "
@@ -373,7 +396,8 @@ void ByHandPage::refresh() {
             break;
         case What::SheetFrom:
             m_hint->setText(
-                "Pick the faces on one side of a wall that was not found. The body stays beside its sheet; set it "
+                "Pick the faces on one side of a wall that was not found; with no number, its thickness is measured. "
+                "The body stays beside its sheet; set it "
                 "aside when all its walls are there.");
             break;
     }

@@ -1,5 +1,5 @@
 // The page of the Reduce bench for work on sheets by hand: edges carried on or cut back, thickness set,
-// sheets made of faces, drawn onto each other, turned over.
+// sheets made of faces, drawn onto each other, turned over, bends made sharp.
 #pragma once
 #include <QComboBox>
 #include <QLabel>
@@ -24,7 +24,7 @@ public:
     [[nodiscard]] QString hint() const { return m_hint->text(); }
 
 private:
-    enum class What { CarryOn, CutBack, Thickness, SheetFrom, DrawOnto, Sides };
+    enum class What { CarryOn, CutBack, Thickness, SheetFrom, DrawOnto, Sides, SharpBends };
     [[nodiscard]] What current() const { return static_cast<What>(m_what->currentIndex()); }
     /// Edges that are picked and end a sheet.
     [[nodiscard]] std::vector<select::Pick> freeEdges() const;
@@ -38,6 +38,7 @@ private:
     [[nodiscard]] std::optional<BenchStep> edgesStep() const;
     [[nodiscard]] std::optional<BenchStep> drawStep() const;
     [[nodiscard]] std::optional<BenchStep> sidesStep() const;
+    [[nodiscard]] std::optional<BenchStep> bendsStep() const;
     /// Sheets that are picked, or of which a face is.
     [[nodiscard]] std::set<std::size_t> sheetPlaces() const;
     /// An arrow on each face of the sheets, the way it looks.

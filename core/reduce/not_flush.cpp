@@ -15,6 +15,7 @@
 #include "geometry/face_points.h"
 #include "geometry/ray_field.h"
 #include "join/contacts.h"
+#include "model/places.h"
 #include "reduce/join_sheets.h"
 #include "reduce/sheet_growth.h"
 

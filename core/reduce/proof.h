@@ -37,6 +37,7 @@ struct WallProof {
 struct Proof {
     double solidVolume = 0.0,
            drawnVolume = 0.0;    ///< [mm^3] area times thickness, area times length; with what is solid
+    double twice = 0.0;          ///< [mm^3] about: of what is drawn, in two walls at once where they meet
     double centreShift = 0.0;    ///< [mm]
     double largestMoment = 0.0;  ///< [1] largest relative change of a principal moment of inertia about the centre
     bool sheets = false;         ///< beams alone have neither thickness nor free edges

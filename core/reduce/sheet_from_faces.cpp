@@ -5,14 +5,17 @@
 #include <BRepCheck_Analyzer.hxx>
 
 #include "common/sets.h"
+#include "geometry/face_points.h"
 #include "geometry/integrals.h"
 #include "geometry/moved_surface.h"
+#include "geometry/ray_field.h"
 #include "geometry/round_surface.h"
 #include "model/lineage_builder.h"
 #include "model/places.h"
 #include "reduce/beside.h"
 #include "reduce/freeform_walls.h"
 #include "reduce/smooth_middles.h"
+#include "reduce/wall_side.h"
 #include "topology/edge_angle.h"
 #include "topology/making.h"
 
@@ -39,6 +42,43 @@ std::optional<Wall> wallBehind(const Part& part, int face, double depth) {
     return wall.middle.IsNull() ? std::nullopt : std::optional(wall);
 }
 
+/// How thick the wall behind some faces is, straight through it.
+Result<double> measuredBehind(const Part& part, const std::set<int>& faces, Progress& progress) {
+    Model alone;
+    alone.occurrences.push_back({0, gp_Trsf(), part.name, {}, std::nullopt});
+    alone.parts.push_back(std::make_shared<Part>(part));
+    const RayField skin(alone, {}, RayField::usualDeviation, progress);
+    double least = 1e300, most = 0.0, sum = 0.0;
+    std::size_t count = 0, asked = 0;
+    for (const int f : faces)
+        for (const SkinSample& one : skinSamples(part.incidence().face(f), 8)) {
+            ++asked;
+            const gp_Dir inwards(one.out.Reversed());
+            const auto hit = skin.first(one.at, inwards, skin.skin());
+            if (!hit || hit->face == f || hit->normal.Dot(gp_Vec(inwards)) < 0.9) continue;
+            // The rays know triangles, the surface is exact.
+            const double through = footWithin(sideOf(part.incidence().face(hit->face)), one.at).value_or(hit->distance);
+            least = std::min(least, through);
+            most = std::max(most, through);
+            sum += through;
+            ++count;
+        }
+    const Place where{part.name, {faces.begin(), faces.end()}, part.incidence().skin(*faces.begin()).centre};
+    if (2 * count < asked || count == 0)
+        return fail(
+            ProblemKind::NotPossible,
+            fmt::format("What lies behind {} of \"{}\" does not face them.", counted(faces.size(), "face"), part.name),
+            "Type the thickness.", where);
+    const double mean = sum / static_cast<double>(count);
+    constexpr double constant = 0.05;  // as for walls that are found
+    if (most - least > 2.0 * constant * mean)
+        return fail(ProblemKind::NotPossible,
+                    fmt::format("Behind {} of \"{}\" it is {} to {} mm thick.", counted(faces.size(), "face"),
+                                part.name, readable(least), readable(most)),
+                    "Type the thickness, or take fewer faces at once.", where);
+    return mean;
+}
+
 /// Sets of faces that run on into each other.
 std::vector<std::vector<int>> smoothSets(const Incidence& topology, const std::set<int>& faces) {
     Sets sets(static_cast<std::size_t>(topology.faceCount()) + 1);
@@ -60,7 +100,7 @@ std::vector<std::vector<int>> smoothSets(const Incidence& topology, const std::s
 
 std::vector<ParameterInfo> SheetFrom::infos() {
     return {{"faces", "list of face references", "", "One side of the wall.", Json::array()},
-            {"thickness", "number", "mm", "Of the wall behind them.", 0.0},
+            {"thickness", "number", "mm", "Of the wall behind them; 0: as measured straight through.", 0.0},
             {"position", "word", "", "middle: half the thickness behind the faces; skin: on them.", "middle"},
             {"name", "text", "", "Of the sheet; empty: after the part.", ""}};
 }
@@ -78,7 +118,8 @@ void from_json(const Json& json, SheetFrom& step) {
 
 Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress& progress) {
     if (step.faces.empty()) return fail(ProblemKind::BadInput, "No face is named.", "Pick one side of the wall.");
-    if (!std::isfinite(step.thickness) || step.thickness < 10.0 * received.samePoint())
+    const bool measured = step.thickness == 0.0;
+    if (!std::isfinite(step.thickness) || (!measured && step.thickness < 10.0 * received.samePoint()))
         return fail(ProblemKind::BadInput, "That is no thickness that a wall could have.");
     if (step.position != "middle" && step.position != "skin")
         return fail(ProblemKind::BadInput, fmt::format("\"{}\" is no position of a sheet.", step.position),
@@ -97,18 +138,24 @@ Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress
     for (const auto& [p, faces] : wanted) {
         const std::shared_ptr<const Part> part = outcome.model.parts[p];
         const Incidence& topology = part->incidence();
+        double thick = step.thickness;
+        if (measured) {
+            const auto through = measuredBehind(*part, faces, progress);
+            if (!through) return tl::unexpected(through.error());
+            thick = *through;
+        }
         std::vector<TopoDS_Shape> shells;
         const auto sets = smoothSets(topology, faces);
         for (const std::vector<int>& set : sets) {
             std::vector<Wall> walls;
             std::vector<std::pair<int, int>> own;
             for (const int f : set) {
-                auto wall = wallBehind(*part, f, onSkin ? 0.0 : 0.5 * step.thickness);
+                auto wall = wallBehind(*part, f, onSkin ? 0.0 : 0.5 * thick);
                 if (!wall)
                     return fail(ProblemKind::NotPossible,
                                 fmt::format("Face {} of \"{}\" cannot lie {} mm farther in: it would fold, or nothing "
                                             "would be left of it.",
-                                            f, part->name, readable(0.5 * step.thickness)),
+                                            f, part->name, readable(0.5 * thick)),
                                 "Take the faces on the other side of the wall, or leave that face out.",
                                 {part->name, {f}, topology.skin(f).centre});
                 own.emplace_back(f, static_cast<int>(walls.size()));
@@ -140,10 +187,10 @@ Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress
         double area = 0.0;
         for (int f = 1; f <= now.faceCount(); ++f) {
             Thickness thickness;
-            thickness.at = step.thickness;
+            thickness.at = thick;
             thickness.from = now.skin(f).centre;
             // Its faces look out of the solid as they did, so the wall lies below.
-            thickness.offset = onSkin ? -0.5 * step.thickness : 0.0;
+            thickness.offset = onSkin ? -0.5 * thick : 0.0;
             sheet->known.thickness[{EntityKind::Face, f}] = thickness;
             area += now.area(f);
         }
@@ -153,7 +200,7 @@ Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress
                          counted(shells.size(), "piece"), readable(area)),
              true,
              {},
-             step.thickness});
+             thick});
         if (shells.size() > 1)
             outcome.notes.push_back(
                 fmt::format("The faces of \"{}\" meet at an angle: {} that can be carried on and "
@@ -162,7 +209,9 @@ Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress
         count += faces.size();
     }
     outcome.model.giveIds();
-    outcome.summary = fmt::format("Make a sheet of {}, {} mm thick", counted(count, "face"), readable(step.thickness));
+    outcome.summary =
+        measured ? fmt::format("Make a sheet of {}", counted(count, "face"))
+                 : fmt::format("Make a sheet of {}, {} mm thick", counted(count, "face"), readable(step.thickness));
     progress.report(1.0, outcome.summary);
     return outcome;
 }

@@ -8,7 +8,7 @@ namespace rasoir::reduce {
 /// Parameters of `reduce.sheetFrom`.
 struct SheetFrom {
     std::vector<FaceRef> faces;
-    double thickness = 0.0;           ///< [mm] of the wall behind them
+    double thickness = 0.0;           ///< [mm] of the wall behind them; 0: as measured straight through
     std::string position = "middle";  ///< or "skin": the sheet lies half the thickness behind the faces, or on them
     std::string name;                 ///< of the new part; empty: "NAME, sheet"
 
@@ -22,7 +22,9 @@ void from_json(const Json& json, SheetFrom& step);
 /// apart, which can be carried on and joined. The part stays as it is; its sheet stands beside it in every place, with
 /// its material, and is in the groups of the faces.
 /// Returns   an item for each part, with faces, pieces and area.
-/// Refuses   a thickness that is none; a face that would fold or vanish half a thickness farther in, with its number.
+/// Refuses   a thickness that is none, and one to be measured that differs by more than a twentieth from place to
+/// place; a face that
+///           would fold or vanish half a thickness farther in, with its number.
 [[nodiscard]] Result<Outcome> sheetFrom(const Model& received, const SheetFrom& step, Progress& progress);
 
 }  // namespace rasoir::reduce

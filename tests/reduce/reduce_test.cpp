@@ -1141,6 +1141,33 @@ private slots:
         QVERIFY(step->left.by < 1e-3);
         QCOMPARE_NEAR(step->covered, 12000.0 / (12000.0 + 100.0 + 300.0 + 200.0 + 2.0 * 150.0), 2e-3);
     }
+    void proofTellsWhereTheVolumeDiffers() {
+        // A T: the web's lower half thickness lies in the flange. An L: a quarter of the corner is in both, as much of
+        // it in none. A box tube's four corners alike; a plate has none.
+        struct Known {
+            TopoDS_Shape body;
+            double twice, missing;
+            std::size_t walls;
+        };
+        for (const Known& known :
+             {Known{profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}}), 200.0, 0.0, 2},
+              {profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}}), 100.0, 100.0, 2},
+              {cut(block(40, 100, 30), moved(block(36, 100, 26), by(2, 0, 2))), 400.0, 400.0, 4},
+              {block(100, 60, 4), 0.0, 0.0, 1}}) {
+            const auto proof = proven(known.body, Json::object());
+            QVERIFY2(proof, said(proof));
+            QCOMPARE_NEAR(proof->twice, known.twice, 1e-6);
+            QCOMPARE_NEAR(proof->solidVolume - (proof->drawnVolume - proof->twice), known.missing, 1e-6);
+            QCOMPARE(proof->walls.size(), known.walls);
+            for (const WallProof& wall : proof->walls) {
+                QVERIFY(wall.covered > 0.85);  // all but what is beside the joints
+                QCOMPARE_NEAR(wall.off.by, 0.0, 1e-6);
+            }
+            const std::string first = proofLines(*proof).front();
+            QCOMPARE(first.find("where they meet") != std::string::npos, known.twice > 0.0);
+            QCOMPARE(first.find("are not drawn") != std::string::npos, known.missing > 0.0);
+        }
+    }
     void proofFindsWhatIsMissingAndWrong() {
         // A web that was left out, and a thickness that was set wrong.
         const TopoDS_Shape tee = profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}});

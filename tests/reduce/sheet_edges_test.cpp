@@ -4,6 +4,8 @@
 #include <BRepBuilderAPI_MakeVertex.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <GC_MakeArcOfCircle.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
 
@@ -304,7 +306,7 @@ private slots:
         QVERIFY(!vanished);
         QCOMPARE(vanished.error().where.faces.size(), std::size_t(1));
         for (const Json& bad :
-             {Json{{"faces", Json::array()}, {"thickness", 1.0}}, Json{{"faces", top}, {"thickness", 0.0}},
+             {Json{{"faces", Json::array()}, {"thickness", 1.0}}, Json{{"faces", top}, {"thickness", -1.0}},
               Json{{"faces", top}, {"thickness", 1.0}, {"position", "sideways"}}})
             QVERIFY2(!run(model, "reduce.sheetFrom", bad), bad.dump().c_str());
     }
@@ -342,6 +344,91 @@ private slots:
         }();
         QVERIFY(run(plate, "reduce.midsurface"));
         QVERIFY(!run(plate, "reduce.midsurface", {{"notPairs", {Json{top}}}}));
+    }
+    void thicknessIsMeasuredWhereNoneIsTyped() {
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = modelOf(moved(block(100, 60, 3.7), move), "plate");
+            const Json top = facesWhere(*model.parts[0], [&](const gp_Pnt& at) {
+                return at.Distance(gp_Pnt(50, 30, 3.7).Transformed(move)) < 1e-6;
+            });
+            const auto done = run(model, "reduce.sheetFrom", {{"faces", top}});
+            QVERIFY2(done, said(done));
+            QCOMPARE_NEAR(done->model.parts[1]->known.thickness.at({EntityKind::Face, 1}).at, 3.7, 1e-9);
+        }
+        // A step behind the face: 2 and 5 thick, so that no number is the wall's.
+        const Model stepped = modelOf(fuse(block(100, 60, 2), moved(block(50, 60, 3), by(0, 0, -3))), "stepped");
+        const Json top = facesWhere(*stepped.parts[0], [](const gp_Pnt& at) { return at.Z() > 2.0 - 1e-6; });
+        const auto refused = run(stepped, "reduce.sheetFrom", {{"faces", top}});
+        QVERIFY(!refused);
+        QVERIFY2(refused.error().what.find("2 to 5 mm thick") != std::string::npos, refused.error().what.c_str());
+    }
+    void bendsBecomeSharpLines_data() {
+        QTest::addColumn<std::vector<double>>("lengths");  // of the flats, to the sharp corners
+        QTest::addColumn<std::vector<double>>("turns");    // degrees between them
+        QTest::newRow("L") << std::vector<double>{40, 30} << std::vector<double>{90};
+        QTest::newRow("open") << std::vector<double>{40, 30} << std::vector<double>{35};
+        QTest::newRow("acute") << std::vector<double>{60, 60} << std::vector<double>{130};
+        QTest::newRow("U") << std::vector<double>{40, 30, 40} << std::vector<double>{90, 90};
+        QTest::newRow("Z") << std::vector<double>{40, 30, 40} << std::vector<double>{90, -90};
+        QTest::newRow("hat") << std::vector<double>{20, 30, 40, 30, 20} << std::vector<double>{60, -60, -60, 60};
+    }
+    void bendsBecomeSharpLines() {
+        QFETCH(std::vector<double>, lengths);
+        QFETCH(std::vector<double>, turns);
+        constexpr double radius = 4.0, wide = 50.0;
+        // Corners of the sharp line in the xz plane, then the line with its arcs.
+        std::vector<gp_Pnt> corners{gp_Pnt(0, 0, 0)};
+        double angle = 0.0, sharp = 0.0;
+        for (std::size_t i = 0; i < lengths.size(); ++i) {
+            corners.push_back(corners.back().Translated(gp_Vec(std::cos(angle), 0, std::sin(angle)) * lengths[i]));
+            if (i < turns.size()) angle += turns[i] * M_PI / 180.0;
+            sharp += lengths[i];
+        }
+        BRepBuilderAPI_MakeWire wire;
+        gp_Pnt from = corners.front();
+        for (std::size_t i = 1; i < corners.size(); ++i) {
+            if (i + 1 == corners.size()) {
+                wire.Add(BRepBuilderAPI_MakeEdge(from, corners[i]).Edge());
+                break;
+            }
+            const gp_Vec in = gp_Vec(corners[i - 1], corners[i]).Normalized(),
+                         on = gp_Vec(corners[i], corners[i + 1]).Normalized();
+            const double back = radius * std::tan(0.5 * std::abs(turns[i - 1]) * M_PI / 180.0);
+            const gp_Pnt begin = corners[i].Translated(in * -back), end = corners[i].Translated(on * back);
+            wire.Add(BRepBuilderAPI_MakeEdge(from, begin).Edge());
+            wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(begin, in, end).Value()).Edge());
+            from = end;
+        }
+        const TopoDS_Shape bent = BRepPrimAPI_MakePrism(wire.Wire(), gp_Vec(0, wide, 0)).Shape();
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const Model model = sheets({{"bent", moved(bent, move)}});
+            const auto done = run(model, "reduce.sharpBends", {{"upTo", 5.0}});
+            QVERIFY2(done, said(done));
+            const Part& part = *done->model.parts[0];
+            QVERIFY(isValid(part.shape));
+            QCOMPARE(part.incidence().faceCount(), static_cast<int>(lengths.size()));
+            QCOMPARE_NEAR(areaOf(part.shape), sharp * wide, 1e-6);
+            QCOMPARE(part.incidence().bodyCount(), 1);
+            QCOMPARE(openEdgesIn(part.shape), 2 * static_cast<int>(lengths.size()) + 2);
+            QVERIFY(!run(model, "reduce.sharpBends", {{"upTo", 3.0}}));
+            QVERIFY(!run(model, "reduce.sharpBends", {{"upTo", -1.0}}));
+            QVERIFY(!run(done->model, "reduce.sharpBends"));
+        }
+    }
+    void bendsThatAreHeldStay() {
+        // A bend in two halves, each with a flat on one side alone, as where something stands on its middle.
+        BRepBuilderAPI_Sewing sewing(1e-6, true, true, true, true);
+        const gp_Cylinder cylinder(gp_Ax3(gp_Pnt(0, 0, 20), gp_Dir(0, 1, 0), gp_Dir(0, 0, -1)), 20.0);
+        sewing.Add(sheetAt(gp_Pnt(-40, 0, 0), gp_Vec(40, 0, 0), gp_Vec(0, 50, 0)));
+        for (const double from : {0.0, M_PI / 4.0})
+            sewing.Add(BRepBuilderAPI_MakeFace(cylinder, -from - M_PI / 4.0, -from, 0.0, 50.0).Face());
+        sewing.Add(sheetAt(gp_Pnt(20, 0, 20), gp_Vec(0, 50, 0), gp_Vec(0, 0, 40)));
+        sewing.Perform();
+        const Model model = sheets({{"bent", sewing.SewedShape()}});
+        QCOMPARE(facesIn(model.parts[0]->shape), 4);
+        const auto done = run(model, "reduce.sharpBends");
+        QVERIFY(!done);  // each half of the bend has a flat on one side alone
+        QVERIFY(!done.error().what.empty());
     }
     void edgesThatRunAgainstEachOtherBecomeOne() {
         // The lower side of a rectangle in three edges: the middle one comes first, and the one before it runs against.
