@@ -353,9 +353,9 @@ void ByHandPage::addArrows(std::vector<StageLine>& lines) const {
 void ByHandPage::refresh() {
     const bool thickness = current() == What::Thickness || current() == What::SheetFrom;
     const bool edges = current() == What::CarryOn || current() == What::CutBack;
-    const bool drawn = current() == What::DrawOnto;
+    const bool drawn = current() == What::DrawOnto, bends = current() == What::SharpBends;
     const bool asksForLength =
-        thickness || drawn ||
+        thickness || drawn || bends ||
         (current() == What::CarryOn && m_position->currentIndex() == 0 && !target() && !targetPlane());
     m_number->setVisible(asksForLength);
     m_numberLabel->setVisible(asksForLength);

@@ -606,18 +606,27 @@ BenchPreview ReduceBench::preview() const {
     if (found() == nullptr) return preview;
     const Model& model = m_session.model();
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
-    std::map<std::size_t, std::set<int>> faces;  // by part
+    // Each wall in a tone of its own, as far as tones can be told apart: beside each other are hardly ever two of one.
+    constexpr std::size_t tones = 6;
+    std::vector<std::map<std::size_t, std::set<int>>> faces;  // by tone and part
+    std::size_t shown = 0;
     for (std::size_t r = 0; r < m_rows.size(); ++r) {
         const reduce::Wall& wall = found()->at(m_rows[r].part)[m_rows[r].wall];
         if (current >= 0 ? static_cast<int>(r) != current : !goes(m_rows[r])) continue;
-        faces[m_rows[r].part].insert(wall.sideA.begin(), wall.sideA.end());
-        faces[m_rows[r].part].insert(wall.sideB.begin(), wall.sideB.end());
+        const std::size_t tone = shown++ % tones;
+        if (faces.size() <= tone) faces.emplace_back();
+        faces[tone][m_rows[r].part].insert(wall.sideA.begin(), wall.sideA.end());
+        faces[tone][m_rows[r].part].insert(wall.sideB.begin(), wall.sideB.end());
     }
-    for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
-        const auto own = faces.find(model.occurrences[o].part);
-        if (own == faces.end() || m_session.places().isHidden(o)) continue;
-        preview.goes.push_back(
-            {model.parts[own->first], model.occurrences[o].placement, {own->second.begin(), own->second.end()}});
+    for (const auto& ofTone : faces) {
+        std::vector<PreviewFaces> band;
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o) {
+            const auto own = ofTone.find(model.occurrences[o].part);
+            if (own == ofTone.end() || m_session.places().isHidden(o)) continue;
+            band.push_back(
+                {model.parts[own->first], model.occurrences[o].placement, {own->second.begin(), own->second.end()}});
+        }
+        preview.bands.push_back(std::move(band));
     }
     return preview;
 }
