@@ -95,6 +95,17 @@ public:
         return heirs;
     }
 
+    /// Edges of a sheet that a face without heirs has become, in the same place.
+    std::vector<Member> rimsOf(const Member& member) const {
+        std::vector<Member> edges;
+        const auto part = m_partOf.find(member.part);
+        if (part == m_partOf.end() || member.entity.kind != EntityKind::Face) return edges;
+        for (const RimLink& rim : m_outcome.rims)
+            if (rim.part == part->second && rim.face == member.entity.number)
+                edges.push_back({m_outcome.model.parts[rim.into]->id, member.place, {EntityKind::Edge, rim.edge}});
+        return edges;
+    }
+
 private:
     std::vector<Link> linksOf(const PartLineage& own, const Entity& entity) {
         if (own.untouched) return {{entity.number, entity.number, false, false}};
@@ -163,10 +174,17 @@ Result<void> carryGroups(const Model& before, Outcome& outcome, Progress& progre
         GroupChange change;
         change.group = group.name;
         change.before = old->members.size();
-        std::set<Member> now;
+        std::set<Member> now, rims;
+        double rimArea = 0.0;
         bool touched = false;
         for (const Member& member : old->members) {
             const auto own = heirs.of(member);
+            if (const auto edges = own.empty() ? heirs.rimsOf(member) : std::vector<Member>(); !edges.empty()) {
+                rims.insert(edges.begin(), edges.end());
+                rimArea += measureOf(before, {member});
+                touched = true;
+                continue;
+            }
             if (own.empty()) {
                 ++change.gone;
                 if (const auto at = placeOf(before, member); at && change.lostAt.size() < 8)
@@ -201,6 +219,12 @@ Result<void> carryGroups(const Model& before, Outcome& outcome, Progress& progre
         } else {
             group.members = std::move(now);
         }
+        const double measureOfOthers = measureOf(model, group.members);
+        if (!rims.empty()) {
+            group.members.insert(rims.begin(), rims.end());
+            outcome.notes.push_back(fmt::format("Of \"{}\" {} where walls end {} now of their sheets.", group.name,
+                                                counted(rims.size(), "edge"), rims.size() == 1 ? "is" : "are"));
+        }
         if (!touched) continue;
         change.after = group.members.size();
         const auto holds = [&](EntityKind kind) {
@@ -209,7 +233,7 @@ Result<void> carryGroups(const Model& before, Outcome& outcome, Progress& progre
         };
         change.unit = holds(EntityKind::Face) ? "mm²" : holds(EntityKind::Edge) ? "mm" : "";
         change.measureBefore = measureOf(before, old->members);
-        change.measureAfter = measureOf(model, group.members);
+        change.measureAfter = measureOfOthers + rimArea;  // a rim is told as the face that it was
         const double apart = std::abs(change.measureAfter - change.measureBefore);
         if (change.after != change.before || change.gone + change.fresh + change.fallen > 0 ||
             apart > Tolerance::sameSize * change.measureBefore)

@@ -288,7 +288,7 @@ void ReduceBench::picksChanged(const std::vector<select::Pick>& picks) {
 }
 
 bool ReduceBench::goesByRule(const reduce::Wall& wall) const {
-    return wall.thickness <= m_cutBar->limit() * (1 + 1e-6) &&
+    return wall.thickness <= m_cutBar->limit() * (1 + 1e-6) && wall.thickness >= m_cutBar->from() * (1 - 1e-6) &&
            (wall.slenderness == reduce::Slenderness::Thin ||
             (wall.slenderness == reduce::Slenderness::Doubtful && m_doubtful->isChecked()));
 }
@@ -543,6 +543,7 @@ std::optional<BenchStep> ReduceBench::step() const {
         if (goes(row) && seen.insert(row.part).second) parts.push_back(m_session.model().parts[row.part]->name);
     if (parts.empty()) return std::nullopt;
     Json parameters{{"parts", parts}, {"upTo", m_cutBar->limit()}};
+    if (m_cutBar->from() > 0.0) parameters["from"] = m_cutBar->from();
     if (m_doubtful->isChecked()) parameters["doubtful"] = true;
     const auto flush =
         parseLength(m_flush->text().trimmed().toStdString(), Unit::Millimetre, m_session.model().targetSize);

@@ -15,6 +15,14 @@ struct Item {
     double size = 0.0;  ///< [mm] as in the survey
 };
 
+/// A face that has no face as its heir and lives on as an edge: where a wall ended, its sheet does.
+struct RimLink {
+    std::size_t part = 0;  ///< index in the model before
+    int face = 0;
+    std::size_t into = 0;  ///< index in the model after
+    int edge = 0;
+};
+
 struct Outcome {
     Model model;
     /// The operation says what became of the parts it changed; after it (see after_step.h) there is an entry for every
@@ -22,6 +30,7 @@ struct Outcome {
     std::vector<PartLineage> lineage;
     std::vector<Item> items;
     std::size_t jointsMade = 0;       ///< the last so many joints of the model speak of the new one; others are carried
+    std::vector<RimLink> rims;        ///< which groups follow as they follow the lineage
     std::vector<GroupChange> groups;  ///< those that the step made smaller, larger or empty
     std::vector<std::string> notes;   ///< sentences on what did not come through: attributes, joints
     std::string summary;              ///< "Remove 27 holes up to 8 mm": the title of its card

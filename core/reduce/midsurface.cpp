@@ -12,6 +12,7 @@
 #include "reduce/laps.h"
 #include "reduce/loose_pieces.h"
 #include "reduce/reduced_part.h"
+#include "reduce/rims.h"
 
 namespace rasoir::reduce {
 namespace {
@@ -273,6 +274,7 @@ Result<Outcome> midsurface(const Model& received, const Midsurface& step, Progre
         if (auto fine = linkLaps(model, outcome, progress); !fine) return tl::unexpected(fine.error());
         if (auto fine = tieLoosePieces(model, outcome, progress); !fine) return tl::unexpected(fine.error());
     }
+    tellRims(model, outcome);
     outcome.summary = fmt::format("Make sheets of {} in {}", counted(walls, "wall"), counted(done, "part"));
     progress.report(1.0, outcome.summary);
     return outcome;

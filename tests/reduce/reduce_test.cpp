@@ -482,6 +482,54 @@ private slots:
         QCOMPARE(done->model.parts[0]->known.sizes.size(), std::size_t(2));  // each the finer of its two sides
         QVERIFY(!done->notes.empty());                                       // the rims' sizes went with them
     }
+    void groupsOfRimsFollowToEdges() {
+        // An L with a support at the flange's end, a load on one skin, and both rims of its profile: ends of two walls.
+        const TopoDS_Shape angle = profile({{0, 0}, {40, 0}, {40, 2}, {2, 2}, {2, 30}, {0, 30}});
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            Model model = modelOf(moved(angle, move), "angle");
+            model.giveIds();
+            const Part& part = *model.parts[0];
+            const auto faceAt = [&](double x, double y, double z) {
+                for (int f = 1; f <= part.incidence().faceCount(); ++f)
+                    if (part.incidence().skin(f).centre.Distance(gp_Pnt(x, y, z).Transformed(move)) < 1e-6) return f;
+                return 0;
+            };
+            const auto group = [&](const std::string& name, int face) {
+                Group own;
+                own.name = name;
+                own.members.insert({part.id, everyPlace, {EntityKind::Face, face}});
+                model.groups.push_back(own);
+            };
+            const int end = faceAt(40, 50, 1), top = faceAt(21, 50, 2);
+            int profileEnd = 0;  // where the profile begins, six edges round it
+            for (int f = 1; f <= part.incidence().faceCount(); ++f)
+                if (part.incidence().edgesOf(f).size() == 6) profileEnd = f;
+            QVERIFY(end > 0 && top > 0 && profileEnd > 0);
+            group("support", end);
+            group("load", top);
+            group("profile", profileEnd);
+            const auto done = run(model, "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            const auto lengthIn = [&](std::size_t g) {
+                double length = 0.0;
+                for (const Member& member : done->model.groups[g].members)
+                    length += member.entity.kind == EntityKind::Edge
+                                  ? lengthOf(sheet.incidence().edge(member.entity.number))
+                                  : -1e9;
+                return length;
+            };
+            QCOMPARE_NEAR(lengthIn(0), 100.0, 1e-6);
+            QCOMPARE(done->model.groups[1].members.size(), std::size_t(1));
+            QCOMPARE(static_cast<int>(done->model.groups[1].members.begin()->entity.kind),
+                     static_cast<int>(EntityKind::Face));
+            QCOMPARE_NEAR(lengthIn(2), 39.0 + 29.0, 1e-6);
+            QVERIFY(std::any_of(done->notes.begin(), done->notes.end(), [](const std::string& note) {
+                return note.find("Of \"support\" 1 edge where walls end") != std::string::npos;
+            }));
+            for (const GroupChange& change : done->groups) QCOMPARE(change.gone, std::size_t(0));
+        }
+    }
     void thickRegionsStaySolid_data() {
         QTest::addColumn<TopoDS_Shape>("body");
         QTest::addColumn<double>("sheet");   // area
