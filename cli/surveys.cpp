@@ -533,6 +533,16 @@ Result<void> surveyWalls(const Model& model, const SurveyWanted& wanted, double 
                 fmt::print("{}: {} mm thick, {} mm², {}\n", part->name, readable(wall.thickness), readable(wall.area),
                            kind);
         }
+        if (std::none_of(found->begin(), found->end(),
+                         [](const reduce::Wall& wall) { return wall.slenderness == reduce::Slenderness::Thin; }))
+            continue;
+        for (const reduce::FaceWithoutWall& face : reduce::facesWithoutWall(*part, *found)) {
+            out["withoutWall"].push_back(
+                {{"part", part->name}, {"face", face.face}, {"area_mm2", face.area}, {"why", face.why}});
+            if (!asJson)
+                fmt::print("{}: face {}, {} mm², makes no wall and ends none: {}\n", part->name, face.face,
+                           readable(face.area), face.why);
+        }
     }
     return {};
 }

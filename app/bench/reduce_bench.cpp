@@ -491,6 +491,20 @@ void ReduceBench::refresh() {
             ++count;
         }
     }
+    // What makes no wall and ends none, with why: without a mark, since no sheet can be made of it so.
+    m_withoutWall.clear();
+    constexpr std::size_t most = 300;
+    for (const std::size_t part : parts)
+        for (const reduce::FaceWithoutWall& face : reduce::facesWithoutWall(*model.parts[part], found()->at(part))) {
+            if (m_withoutWall.size() == most) break;
+            m_withoutWall.emplace_back(part, face.face);
+            auto* item = new QTreeWidgetItem(
+                m_list, {QString("–"), "no wall: " + text(face.why) + ", " + text(model.parts[part]->name) + ", " +
+                                           number(std::round(face.area)) + " mm²"});
+            item->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
+            item->setToolTip(1, item->text(1));
+            item->setForeground(1, colours().second);
+        }
     if (current >= 0 && current < m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(current));
     m_kinds->setCount(0, found() != nullptr ? std::optional(static_cast<int>(m_rows.size())) : std::nullopt);
     setAnswer(m_session.isEmpty()  ? QString("Open a file; its thin walls will be listed here.")
@@ -607,6 +621,13 @@ BenchPreview ReduceBench::preview() const {
     if (found() == nullptr) return preview;
     const Model& model = m_session.model();
     const int current = m_list->indexOfTopLevelItem(m_list->currentItem());
+    if (current >= static_cast<int>(m_rows.size())) {
+        const auto& [part, face] = m_withoutWall[static_cast<std::size_t>(current) - m_rows.size()];
+        for (std::size_t o = 0; o < model.occurrences.size(); ++o)
+            if (model.occurrences[o].part == part && !m_session.places().isHidden(o))
+                preview.kept.push_back({model.parts[part], model.occurrences[o].placement, {face}});
+        return preview;
+    }
     // Each wall in a tone of its own, as far as tones can be told apart: beside each other are hardly ever two of one.
     constexpr std::size_t tones = 6;
     std::vector<std::map<std::size_t, std::set<int>>> faces;  // by tone and part

@@ -79,6 +79,7 @@ private:
     StiffenersPage* m_stiffeners;
     std::vector<select::Pick> m_picks;
     std::vector<Row> m_rows;
+    std::vector<std::pair<std::size_t, int>> m_withoutWall;        // parts and faces, in the rows after those of walls
     std::map<std::pair<std::size_t, std::size_t>, bool> m_byMark;  // part and wall: marked against the rule
     bool m_limitChosen = false;
 };

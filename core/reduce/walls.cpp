@@ -1,5 +1,7 @@
 #include "reduce/walls.h"
 
+#include <fmt/format.h>
+
 #include <BRep_Tool.hxx>
 #include <Geom_ConicalSurface.hxx>
 #include <Geom_CylindricalSurface.hxx>
@@ -18,6 +20,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/text.h"
 #include "common/tolerance.h"
 #include "geometry/curves.h"
 #include "geometry/edge_probe.h"
@@ -412,6 +415,54 @@ void stepsOfPlates(const Incidence& topology, std::vector<Wall>& walls) {
 }
 
 }  // namespace
+
+std::vector<FaceWithoutWall> facesWithoutWall(const Part& part, const std::vector<Wall>& walls) {
+    const Incidence& topology = part.incidence();
+    std::map<int, const Wall*> wallOf;  // by face: the thinnest
+    for (const Wall& wall : walls)
+        for (const auto* side : {&wall.sideA, &wall.sideB})
+            for (const int f : *side) {
+                const Wall*& own = wallOf[f];
+                if (own == nullptr || wall.thickness < own->thickness) own = &wall;
+            }
+    const auto makesWall = [&](int face) {
+        const auto own = wallOf.find(face);
+        return own != wallOf.end() && own->second->slenderness != Slenderness::Thick;
+    };
+    // A rim touches both sides of a wall, a round at a joint those of two. What lies on one surface with such a face
+    // beside it is a piece of the same rim.
+    std::vector<char> settled(static_cast<std::size_t>(topology.faceCount()) + 1, 0);
+    std::vector<int> waiting;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        const std::vector<int> around = topology.neighboursOf(f);
+        settled[static_cast<std::size_t>(f)] =
+            makesWall(f) || std::count_if(around.begin(), around.end(), makesWall) >= 2;
+        if (settled[static_cast<std::size_t>(f)] != 0 && !makesWall(f)) waiting.push_back(f);
+    }
+    while (!waiting.empty()) {
+        const int rim = waiting.back();
+        waiting.pop_back();
+        for (const int f : topology.neighboursOf(rim))
+            if (settled[static_cast<std::size_t>(f)] == 0 &&
+                sameSurface(topology.face(rim), topology.face(f), Tolerance::sameSkin)) {
+                settled[static_cast<std::size_t>(f)] = 1;
+                waiting.push_back(f);
+            }
+    }
+    std::vector<FaceWithoutWall> left;
+    for (int f = 1; f <= topology.faceCount(); ++f) {
+        if (settled[static_cast<std::size_t>(f)] != 0) continue;
+        const auto own = wallOf.find(f);
+        left.push_back({f, topology.area(f),
+                        own == wallOf.end()
+                            ? std::string("nothing faces it at one distance")
+                            : fmt::format("{} mm thick, too much for its breadth of {} mm",
+                                          readable(own->second->thickness), readable(own->second->breadth))});
+    }
+    std::stable_sort(left.begin(), left.end(),
+                     [](const FaceWithoutWall& a, const FaceWithoutWall& b) { return a.area > b.area; });
+    return left;
+}
 
 Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress) {
     return guarded("Looking for walls", [&]() -> Result<std::vector<Wall>> {

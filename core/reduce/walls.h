@@ -40,6 +40,15 @@ struct Wall {
 /// Cost: near n log n in the faces for the pairs of carriers, plus the samples of those that pair.
 [[nodiscard]] Result<std::vector<Wall>> findWalls(const Part& part, double from, double upTo, Progress& progress);
 
+/// A face that neither makes a thin wall nor ends one, nor lies between some.
+struct FaceWithoutWall {
+    int face = 0;
+    double area = 0.0;  ///< [mm^2]
+    std::string why;    ///< "nothing faces it at one distance"
+};
+/// Of a part that has thin walls, the largest first. `walls`: all that were found in it.
+[[nodiscard]] std::vector<FaceWithoutWall> facesWithoutWall(const Part& part, const std::vector<Wall>& walls);
+
 /// Whether a point lies between the two sides of a wall, within both faces' outlines. The wall must outlive it.
 class WallProbe {
 public:

@@ -1361,6 +1361,22 @@ private slots:
             QCOMPARE(refused.error().kind, ProblemKind::BadInput);
         }
     }
+    void whatMakesNoWallIsTold() {
+        // A plate with a boss: its top and its side make no wall, all else does or ends one.
+        const TopoDS_Shape bossed =
+            fuse(block(120, 80, 2), moved(rod(gp_Ax1(gp_Pnt(0, 0, 1), gp_Dir(0, 0, 1)), 12, 29), by(60, 40, 0)));
+        const Model model = modelOf(bossed, "plate");
+        const auto walls = findWalls(*model.parts[0], 0.0, 0.0, quietly());
+        QVERIFY2(walls, said(walls));
+        const auto left = facesWithoutWall(*model.parts[0], *walls);
+        QCOMPARE(left.size(), std::size_t(2));
+        QCOMPARE_NEAR(left[0].area, 2.0 * M_PI * 12.0 * 28.0, 1e-3);
+        QCOMPARE_NEAR(left[1].area, M_PI * 144.0, 1e-3);
+        for (const FaceWithoutWall& face : left) QVERIFY(!face.why.empty());
+        const Model tee = modelOf(profile({{0, 0}, {40, 0}, {40, 2}, {21, 2}, {21, 32}, {19, 32}, {19, 2}, {0, 2}}));
+        const auto all = findWalls(*tee.parts[0], 0.0, 0.0, quietly());
+        QVERIFY(all && facesWithoutWall(*tee.parts[0], *all).empty());
+    }
     void doubtfulWallsAreListedAndNotTaken() {
         const Model model = modelOf(block(60, 14, 4), "bar");
         const auto walls = findWalls(*model.parts[0], 0.0, 5.0, quietly());
