@@ -20,6 +20,7 @@
 #include <TopoDS_Iterator.hxx>
 
 #include "common/guard.h"
+#include "common/sets.h"
 #include "common/text.h"
 #include "common/tolerance.h"
 #include "geometry/curves.h"
@@ -429,29 +430,21 @@ std::vector<FaceWithoutWall> facesWithoutWall(const Part& part, const std::vecto
         const auto own = wallOf.find(face);
         return own != wallOf.end() && own->second->slenderness != Slenderness::Thick;
     };
-    // A rim touches both sides of a wall, a round at a joint those of two. What lies on one surface with such a face
-    // beside it is a piece of the same rim.
-    std::vector<char> settled(static_cast<std::size_t>(topology.faceCount()) + 1, 0);
-    std::vector<int> waiting;
-    for (int f = 1; f <= topology.faceCount(); ++f) {
-        const std::vector<int> around = topology.neighboursOf(f);
-        settled[static_cast<std::size_t>(f)] =
-            makesWall(f) || std::count_if(around.begin(), around.end(), makesWall) >= 2;
-        if (settled[static_cast<std::size_t>(f)] != 0 && !makesWall(f)) waiting.push_back(f);
-    }
-    while (!waiting.empty()) {
-        const int rim = waiting.back();
-        waiting.pop_back();
-        for (const int f : topology.neighboursOf(rim))
-            if (settled[static_cast<std::size_t>(f)] == 0 &&
-                sameSurface(topology.face(rim), topology.face(f), Tolerance::sameSkin)) {
-                settled[static_cast<std::size_t>(f)] = 1;
-                waiting.push_back(f);
-            }
-    }
+    // A rim touches both sides of a wall, a round at a joint those of two; also where it was needlessly divided, so
+    // that only its pieces together do.
+    Sets rims(static_cast<std::size_t>(topology.faceCount()) + 1);
+    for (int f = 1; f <= topology.faceCount(); ++f)
+        for (const int g : topology.neighboursOf(f))
+            if (f < g && !makesWall(f) && !makesWall(g) &&
+                sameSurface(topology.face(f), topology.face(g), Tolerance::sameSkin))
+                rims.join(f, g);
+    std::map<int, std::set<int>> wallsBeside;
+    for (int f = 1; f <= topology.faceCount(); ++f)
+        for (const int g : topology.neighboursOf(f))
+            if (makesWall(g)) wallsBeside[rims.root(f)].insert(g);
     std::vector<FaceWithoutWall> left;
     for (int f = 1; f <= topology.faceCount(); ++f) {
-        if (settled[static_cast<std::size_t>(f)] != 0) continue;
+        if (makesWall(f) || wallsBeside[rims.root(f)].size() >= 2) continue;
         const auto own = wallOf.find(f);
         left.push_back({f, topology.area(f),
                         own == wallOf.end()
