@@ -5,6 +5,7 @@
 
 #include "arrange/choice.h"
 #include "model/lineage_builder.h"
+#include "model/on_purpose.h"
 
 namespace rasoir::divide {
 
@@ -56,16 +57,7 @@ Result<Parted> putTogether(const Part& part, const arrange::Arrangement& all) {
     }
     parted.lineage = lineage.finish();
     auto made = part.withShape(shape, parted.lineage)->copy();
-    // What parts a face or an edge is meant to: it is nothing for Mend to merge away.
-    const Descents edges(parted.lineage.edges());
-    for (int e = 1; e <= after.edgeCount(); ++e) {
-        const auto uses = after.usesOf(e);
-        if (uses.size() == 2 && uses[0].face != uses[1].face && edges.ancestorsOf(e).empty())
-            made->known.parted[{EntityKind::Edge, e}] = {};
-    }
-    const Descents vertices(parted.lineage.of(EntityKind::Vertex));
-    for (int v = 1; v <= after.vertexCount(); ++v)
-        if (vertices.ancestorsOf(v).empty()) made->known.parted[{EntityKind::Vertex, v}] = {};
+    markParted(*made, parted.lineage);
     parted.part = std::move(made);
     return parted;
 }

@@ -11,6 +11,7 @@
 #include "join/joint_faults.h"
 #include "join/own_bodies.h"
 #include "join/within.h"
+#include "model/on_purpose.h"
 #include "model/places.h"
 
 // 1. Gaps within the limit are closed by moving whole faces (gap_closing), so that what follows knows no gaps.
@@ -508,6 +509,7 @@ private:
                 fresh->sharpened.clear();
                 const PartLineage& divided = body.made->lineage.at(static_cast<int>(i));
                 fresh->inherit(partOf(body), divided, gp_Trsf());
+                markParted(*fresh, divided);
                 lineage = body.shifted ? chained(lineage, divided) : divided;
             }
             lineage.part = p;

@@ -50,4 +50,17 @@ std::set<Entity> partedOnPurpose(const Part& part) {
     return parted;
 }
 
+void markParted(Part& made, const PartLineage& lineage) {
+    const Incidence& after = made.incidence();
+    const Descents edges(lineage.edges());
+    for (int e = 1; e <= after.edgeCount(); ++e) {
+        const auto uses = after.usesOf(e);
+        if (uses.size() == 2 && uses[0].face != uses[1].face && edges.ancestorsOf(e).empty())
+            made.known.parted[{EntityKind::Edge, e}] = {};
+    }
+    const Descents vertices(lineage.of(EntityKind::Vertex));
+    for (int v = 1; v <= after.vertexCount(); ++v)
+        if (vertices.ancestorsOf(v).empty()) made.known.parted[{EntityKind::Vertex, v}] = {};
+}
+
 }  // namespace rasoir

@@ -14,4 +14,8 @@ namespace rasoir {
 /// are marked so, and edges at which the thickness of a sheet changes.
 [[nodiscard]] std::set<Entity> partedOnPurpose(const Part& part);
 
+/// Marks so what parts faces and edges of a part that a step has divided: inner edges and vertices that come from none
+/// before. It is nothing for Mend to merge away.
+void markParted(Part& made, const PartLineage& lineage);
+
 }  // namespace rasoir

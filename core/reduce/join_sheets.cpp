@@ -15,6 +15,7 @@
 #include "geometry/ray_field.h"
 #include "join/contacts.h"
 #include "join/pairs.h"
+#include "model/on_purpose.h"
 #include "model/places.h"
 #include "reduce/sheet_growth.h"
 #include "topology/edge_angle.h"
@@ -270,7 +271,10 @@ private:
             if (!chosen) return tl::unexpected(chosen.error());
             const std::vector<PartLineage> before = std::move(m_outcome.lineage);
             m_outcome.lineage.clear();
-            replaceIn(m_outcome, p, {chosen->shape, chosen->lineage.at(0)}, {target});
+            const std::size_t into = replaceIn(m_outcome, p, {chosen->shape, chosen->lineage.at(0)}, {target});
+            auto marked = m_outcome.model.parts[into]->copy();
+            markParted(*marked, chosen->lineage.at(0));
+            m_outcome.model.parts[into] = std::move(marked);
             m_outcome.lineage = followed(before, m_outcome.lineage);
             m_outcome.notes.push_back(fmt::format("\"{}\" is parted along lines that end within its faces.",
                                                   placeName(m_outcome.model, target)));

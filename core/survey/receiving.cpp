@@ -8,6 +8,7 @@
 #include "geometry/extent.h"
 #include "intake/copies.h"
 #include "intake/placing.h"
+#include "model/on_purpose.h"
 #include "model/places.h"
 #include "survey/copies.h"
 
@@ -171,7 +172,7 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
             report.odd.push_back(
                 {kind, std::move(what), std::move(remedy), placesOf[p], {}, std::nullopt, size, {}, {}});
         };
-        if (loose > 0)
+        if (loose > 0 && !standsForWalls(part))
             say(Oddity::NotClosed, fmt::format("\"{}\" is made of {}.", part.name, counted(loose, "loose face")),
                 "Mend stitches them.", static_cast<double>(loose));
         else if (facts[p].solids > 0 && facts[p].openEdges > 0)

@@ -29,6 +29,7 @@
 #include "support/bodies.h"
 #include "support/run.h"
 #include "survey/defects.h"
+#include "survey/receiving.h"
 #include "topology/making.h"
 
 namespace rasoir::test {
@@ -920,6 +921,34 @@ private slots:
         for (const auto& defect : found->defects) kinds.insert(defect.kind);
         QVERIFY(kinds.contains(survey::DefectKind::ManyFaces));
         QVERIFY(kinds.contains(survey::DefectKind::Opening));
+    }
+    void linesAtWhichPartsAreJoinedAreNoDefects() {
+        // A rib shorter than its plate, as two parts: the plate is parted along its line and on to the outline.
+        Model model = welded({{"plate", profile({{-60, -4}, {60, -4}, {60, 0}, {-60, 0}})},
+                              {"rib", moved(block(2, 60, 30), by(-1, 20, 0))}},
+                             false);
+        model.targetSize = 5.0;
+        const auto sheets = run(model, "reduce.midsurface");
+        QVERIFY2(sheets, said(sheets));
+        const auto joined = run(sheets->model, "reduce.joinSheets");
+        QVERIFY2(joined, said(joined));
+        QCOMPARE_NEAR(commonLength(joined->model), 60.0, 1e-6);
+        std::vector<measure::Facts> facts;
+        for (const auto& part : joined->model.parts) {
+            survey::DefectLimits limits;
+            limits.targetSize = 2.0;
+            const auto report = survey::findDefects(*part, limits, true, quietly());
+            QVERIFY2(report, said(report));
+            for (const auto& defect : report->defects)
+                QVERIFY2(defect.kind == survey::DefectKind::Rim, defect.what.c_str());
+            facts.push_back(measure::factsOf(*part, 5.0, false));
+        }
+        // Merging what is needless leaves the line, and so the joint.
+        const auto merged = run(joined->model, "mend.mergeFaces");
+        QCOMPARE_NEAR(commonLength(merged ? merged->model : joined->model), 60.0, 1e-6);
+        const auto received = survey::receivingReport(joined->model, facts, quietly());
+        QVERIFY2(received, said(received));
+        for (const auto& odd : received->odd) QVERIFY2(odd.kind != survey::Oddity::NotClosed, odd.what.c_str());
     }
     void ribsThatEndWithinAPlateLeaveNoLips_data() {
         QTest::addColumn<TopoDS_Shape>("body");
