@@ -64,11 +64,8 @@ double thicknessOf(const Model& model, const Flaw& flaw) {
     const Part& part = partAt(model, flaw.place);
     const Incidence& topology = part.incidence();
     if (part.standsFor) {
-        Model solid;
-        solid.occurrences.push_back({0, gp_Trsf(), part.standsFor->name, {}, std::nullopt});
-        solid.parts.push_back(part.standsFor);
         Progress quiet;
-        const RayField skin(solid, {}, RayField::usualDeviation, quiet);
+        const RayField skin(aloneInPlace(part.standsFor), {}, RayField::usualDeviation, quiet);
         for (const SkinSample& one : skinSamples(topology.face(flaw.face), 4)) {
             const auto above = skin.first(one.at, gp_Dir(one.out), skin.skin()),
                        below = skin.first(one.at, gp_Dir(one.out.Reversed()), skin.skin());

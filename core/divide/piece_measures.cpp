@@ -8,6 +8,7 @@
 #include "common/tolerance.h"
 #include "geometry/ray_field.h"
 #include "model/model.h"
+#include "model/places.h"
 #include "topology/edge_angle.h"
 
 namespace rasoir::divide {
@@ -43,11 +44,8 @@ PieceMeasures measuresOf(const arrange::Chosen& piece, Progress& progress) {
         found.leastAngle = lesser(found.leastAngle, (M_PI - turn) * 180.0 / M_PI);
     }
     if (piece.solids == 0) return found;
-    Model model;
-    model.parts.push_back(part);
-    model.occurrences.push_back({0, gp_Trsf(), "piece", {}, std::nullopt});
     constexpr double deviation = 2e-3;  // of the piece's size
-    const RayField field(model, {}, deviation, progress);
+    const RayField field(aloneInPlace(part), {}, deviation, progress);
     const double beyond = field.ownSkin();
     for (const RayField::Triangle& triangle : field.triangles()) {
         if (!cut.contains(triangle.face) || triangle.normal.Magnitude() < 0.5) continue;

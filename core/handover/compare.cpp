@@ -21,6 +21,7 @@
 #include "geometry/ray_field.h"
 #include "geometry/round_surface.h"
 #include "measure/facts.h"
+#include "model/places.h"
 
 // 1. Parts: by name, then by volume, area and number of faces.
 // 2. Faces of a pair of parts: sorted by area, each is looked up among those of its area; kind, size and centre decide.
@@ -232,13 +233,6 @@ void farthestFrom(const Part& part, const std::set<int>& faces, const RayField& 
     }
 }
 
-Model alone(const std::shared_ptr<const Part>& part) {
-    Model model;
-    model.parts.push_back(part);
-    model.occurrences.push_back({0, gp_Trsf(), part->name, {}, std::nullopt});
-    return model;
-}
-
 void measureSkins(const std::shared_ptr<const Part>& before, const std::shared_ptr<const Part>& after,
                   PartChange& change, Progress& progress) {
     if (change.faces.empty()) return;
@@ -248,7 +242,8 @@ void measureSkins(const std::shared_ptr<const Part>& before, const std::shared_p
         if (face.after > 0) fresh.insert(face.after);
     }
     constexpr double fine = 1e-3;  // of a part's size: what the triangles may lie off a round face
-    const RayField skinBefore(alone(before), {}, fine, progress), skinAfter(alone(after), {}, fine, progress);
+    const RayField skinBefore(aloneInPlace(before), {}, fine, progress),
+        skinAfter(aloneInPlace(after), {}, fine, progress);
     farthestFrom(*after, fresh, skinBefore, change);
     farthestFrom(*before, old, skinAfter, change);
 }

@@ -4,6 +4,7 @@
 #include <gp_Ax1.hxx>
 
 #include "common/tolerance.h"
+#include "model/places.h"
 
 namespace rasoir::join {
 namespace {
@@ -23,12 +24,9 @@ Stretches inBoth(const Stretches& a, const Stretches& b) {
 }
 
 Model alone(const Touchable& body) {
-    Model model;
     auto part = body.part()->copy();
     part->setShape(body.shape());
-    model.parts.push_back(std::move(part));
-    model.occurrences.push_back({});
-    return model;
+    return aloneInPlace(std::move(part));
 }
 
 /// The stretch of a line through `point` that lies in both bodies round it.

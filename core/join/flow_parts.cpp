@@ -38,10 +38,7 @@ std::optional<gp_Dir> flatNormal(const TopoDS_Face& face) {
 }
 
 Model modelOfOne(const TopoDS_Shape& shape) {
-    Model model;
-    model.parts.push_back(std::make_shared<Part>("space", shape));
-    model.occurrences.push_back({0, gp_Trsf(), "space", {}, std::nullopt});
-    return model;
+    return aloneInPlace(std::make_shared<Part>("space", shape));
 }
 
 TopoDS_Compound together(const Incidence& topology, const std::function<bool(int)>& isWanted) {

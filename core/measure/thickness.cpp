@@ -9,6 +9,7 @@
 
 #include "common/guard.h"
 #include "common/tolerance.h"
+#include "model/places.h"
 
 namespace rasoir::measure {
 namespace {
@@ -134,10 +135,7 @@ Result<ThicknessMap> thicknessMap(const std::shared_ptr<const Part>& part, Progr
     if (part->incidence().solidCount() == 0)
         return fail(ProblemKind::NotPossible, "\"" + part->name + "\" has no solid whose walls could be measured.",
                     "Mend it first.", {part->name, {}, {}});
-    Model alone;
-    alone.parts.push_back(part);
-    alone.occurrences.push_back({0, gp_Trsf(), part->name, {}, std::nullopt});
-    const RayField field(alone, {0}, RayField::usualDeviation, progress);
+    const RayField field(aloneInPlace(part), {0}, RayField::usualDeviation, progress);
     const auto& triangles = field.triangles();
     ThicknessMap map;
     map.samples.resize(triangles.size());

@@ -164,4 +164,11 @@ std::string freeName(const Model& model, const std::string& wanted) {
     return name;
 }
 
+Model aloneInPlace(std::shared_ptr<const Part> part) {
+    Model model;
+    model.occurrences.push_back({0, gp_Trsf(), part->name, {}, std::nullopt});
+    model.parts.push_back(std::move(part));
+    return model;
+}
+
 }  // namespace rasoir

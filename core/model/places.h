@@ -29,6 +29,9 @@ namespace rasoir {
 /// Pairs of places, the lower index first, that are kept as two by a pairing of groups, and as what.
 [[nodiscard]] std::map<std::pair<std::size_t, std::size_t>, PairingKind> pairedPlaces(const Model& model);
 
+/// A model of one part alone, as it lies in its own coordinates: to ask rays, masses or contacts of it.
+[[nodiscard]] Model aloneInPlace(std::shared_ptr<const Part> part);
+
 /// A name that no part bears yet: `wanted`, or `wanted (2)`, ...
 [[nodiscard]] std::string freeName(const Model& model, const std::string& wanted);
 

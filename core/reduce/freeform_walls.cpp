@@ -16,6 +16,7 @@
 #include "geometry/curves.h"
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
+#include "model/places.h"
 #include "reduce/wall_side.h"
 
 // Freeform faces have no carriers that could be compared, and what faces a patch from behind need not be one patch. So
@@ -43,10 +44,8 @@ struct Behind {
 class Search {
 public:
     Search(const Part& part, Progress& progress) : m_topology(part.incidence()) {
-        Model model;
-        model.parts.push_back(std::make_shared<Part>("matter", part.shape));
-        model.occurrences.push_back({});
-        m_rays = std::make_unique<RayField>(model, std::vector<std::size_t>{}, deviation, progress);
+        m_rays = std::make_unique<RayField>(aloneInPlace(std::make_shared<Part>("matter", part.shape)),
+                                            std::vector<std::size_t>{}, deviation, progress);
     }
 
     [[nodiscard]] const WallSide& side(int face) {

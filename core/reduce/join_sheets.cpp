@@ -35,12 +35,6 @@ namespace {
 
 constexpr std::array<double, 5> shares{0.05, 0.275, 0.5, 0.725, 0.95};
 
-double thicknessAt(const Part& part, int face, const gp_Pnt& point) {
-    const auto known = part.known.thickness.find({EntityKind::Face, face});
-    if (known == part.known.thickness.end()) return 0.0;
-    return known->second.at + known->second.gradient.Dot(gp_Vec(known->second.from, point));
-}
-
 }  // namespace
 
 std::vector<ShortEnd> findShortEnds(const Model& model, const std::vector<std::size_t>& places, double upTo,

@@ -38,13 +38,6 @@ constexpr std::array<double, 5> shares{0.05, 0.275, 0.5, 0.725, 0.95};
 /// Of a part's size, by which triangles may be off: gaps of sheets are compared with their thickness.
 constexpr double finely = 1e-4;
 
-double thickAt(const Part& part, int face, const gp_Pnt& point) {
-    const auto known = part.known.thickness.find({EntityKind::Face, face});
-    return known == part.known.thickness.end()
-               ? 0.0
-               : known->second.at + known->second.gradient.Dot(gp_Vec(known->second.from, point));
-}
-
 /// The solids that parts stand for, each once, with rays in it.
 class Solids {
 public:
@@ -52,12 +45,9 @@ public:
     const RayField* of(const Part& part) {
         if (!part.standsFor) return nullptr;
         auto& known = m_rays[part.standsFor.get()];
-        if (!known) {
-            Model model;
-            model.occurrences.push_back({0, gp_Trsf(), part.standsFor->name, {}, std::nullopt});
-            model.parts.push_back(part.standsFor);
-            known = std::make_unique<RayField>(model, std::vector<std::size_t>{}, finely, m_progress);
-        }
+        if (!known)
+            known = std::make_unique<RayField>(aloneInPlace(part.standsFor), std::vector<std::size_t>{}, finely,
+                                               m_progress);
         return known.get();
     }
 
@@ -142,8 +132,8 @@ private:
     [[nodiscard]] double thickAtEdge(std::size_t place, int edge) const {
         const Incidence& topology = part(place).incidence();
         const BRepAdaptor_Curve curve(topology.edge(edge));
-        return thickAt(part(place), topology.usesOf(edge).front().face,
-                       curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter())));
+        return thicknessAt(part(place), topology.usesOf(edge).front().face,
+                           curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter())));
     }
 
     void ends() {
@@ -184,7 +174,7 @@ private:
                 for (const int e : joints)
                     for (const EdgeUse& use : topology.usesOf(e))
                         if (use.face != f)
-                            through = std::max(through, thickAt(part(o), use.face, topology.skin(f).centre));
+                            through = std::max(through, thicknessAt(part(o), use.face, topology.skin(f).centre));
                 double wide = 0.0;
                 for (const int e : topology.edgesOf(f)) {
                     const BRepAdaptor_Curve curve(topology.edge(e));
@@ -401,7 +391,7 @@ private:
             const Incidence& topology = part(o).incidence();
             for (int f = 1; f <= topology.faceCount(); ++f) {
                 const gp_Pnt centre = topology.skin(f).centre;
-                if (thickAt(part(o), f, centre) > 0.0) continue;
+                if (thicknessAt(part(o), f, centre) > 0.0) continue;
                 // It can be put right where something tells how thick it is.
                 const bool known = part(o).standsFor || !part(o).known.thickness.empty();
                 tell({FlawKind::NoThickness, o, std::nullopt, 0, 0, f, 0.0, known, centre.Transformed(placement(o))});
@@ -426,7 +416,7 @@ private:
             if (contact.faceA == 0 || contact.faceB == 0 || contact.isWedge() || !(contact.area > 0.0)) continue;
             if (contact.kind != join::ContactKind::Touching && contact.kind != join::ContactKind::Near) continue;
             const auto thick = [&](std::size_t place, int face) {
-                return thickAt(part(place), face, contact.where.Transformed(placement(place).Inverted()));
+                return thicknessAt(part(place), face, contact.where.Transformed(placement(place).Inverted()));
             };
             // Walls that lie on each other have their middles half of both apart; joints have taken what is in common.
             const double sum = 0.5 * (thick(contact.placeA, contact.faceA) + thick(contact.placeB, contact.faceB));
@@ -528,7 +518,7 @@ Result<std::vector<Wall>> wallsNotCovered(const Model& model, const std::vector<
                 const double off = RayField::usualDeviation * middle.extent();
                 const auto sheet = middle.nearest(one.at, 2.0 * wall.thickness + off);
                 const double half =
-                    sheet ? 0.5 * thickAt(*sheets.parts[sheet->occurrence], sheet->face, sheet->at) : 0.0;
+                    sheet ? 0.5 * thicknessAt(*sheets.parts[sheet->occurrence], sheet->face, sheet->at) : 0.0;
                 const bool under = sheet && (std::abs(sheet->distance - half) < 0.3 * half + off ||
                                              middle.nearest(midway, 0.3 * wall.thickness + off).has_value());
                 if (under || (kept && isWithin(*kept, midway))) covered += one.area;

@@ -58,10 +58,7 @@ Result<Model> solidBehind(const Part& part) {
     if (!part.standsFor)
         return fail(ProblemKind::NotPossible, fmt::format("Of \"{}\" no solid is known that it stands for.", part.name),
                     "Name what is to be met, or give a plane.", {part.name, {}, {}});
-    Model model;
-    model.occurrences.push_back({0, gp_Trsf(), part.standsFor->name, {}, std::nullopt});
-    model.parts.push_back(part.standsFor);
-    return model;
+    return aloneInPlace(part.standsFor);
 }
 
 /// Faces or bodies that a part is carried on to, or cut at, in its own coordinates. A plane goes on without end, so it

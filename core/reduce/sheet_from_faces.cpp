@@ -44,10 +44,7 @@ std::optional<Wall> wallBehind(const Part& part, int face, double depth) {
 
 /// How thick the wall behind some faces is, straight through it.
 Result<double> measuredBehind(const Part& part, const std::set<int>& faces, Progress& progress) {
-    Model alone;
-    alone.occurrences.push_back({0, gp_Trsf(), part.name, {}, std::nullopt});
-    alone.parts.push_back(std::make_shared<Part>(part));
-    const RayField skin(alone, {}, RayField::usualDeviation, progress);
+    const RayField skin(aloneInPlace(std::make_shared<Part>(part)), {}, RayField::usualDeviation, progress);
     double least = 1e300, most = 0.0, sum = 0.0;
     std::size_t count = 0, asked = 0;
     for (const int f : faces)

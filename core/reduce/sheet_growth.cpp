@@ -227,6 +227,12 @@ Result<Regrown> cutBackTo(const Part& part, const Regrown& grown, const std::vec
     return Regrown{chosen->shape, chained(grown.lineage, chosen->lineage.at(0))};
 }
 
+double thicknessAt(const Part& part, int face, const gp_Pnt& point) {
+    const auto known = part.known.thickness.find({EntityKind::Face, face});
+    if (known == part.known.thickness.end()) return 0.0;
+    return known->second.at + known->second.gradient.Dot(gp_Vec(known->second.from, point));
+}
+
 std::set<int> verticesOnTheWay(const Incidence& topology) {
     std::map<int, std::vector<gp_Vec>> ways;  // away from each vertex, unit
     for (int e = 1; e <= topology.edgeCount(); ++e) {

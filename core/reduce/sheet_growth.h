@@ -36,6 +36,9 @@ struct Regrown {
                                         const std::vector<arrange::Input>& cutters, double tolerance,
                                         Progress& progress);
 
+/// [mm] How thick the wall is that a sheet's face stands for, at a point of it; 0 where that is not known.
+[[nodiscard]] double thicknessAt(const Part& part, int face, const gp_Pnt& point);
+
 /// Vertices of a sheet at which two edges run on into each other. Somebody wanted them, or others end there; corners
 /// that a step makes straight are another matter.
 [[nodiscard]] std::set<int> verticesOnTheWay(const Incidence& topology);

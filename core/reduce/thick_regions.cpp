@@ -23,6 +23,7 @@
 #include "geometry/integrals.h"
 #include "geometry/ray_field.h"
 #include "model/lineage_builder.h"
+#include "model/places.h"
 #include "topology/edge_angle.h"
 
 // A wall has edges of three kinds. At its rim the body ends. At a joint another wall begins, at once or beyond a round.
@@ -62,10 +63,8 @@ const std::vector<gp_Dir>& axesOfCube() {
 class Matter {
 public:
     Matter(const TopoDS_Shape& shape, Progress& progress) {
-        Model model;
-        model.parts.push_back(std::make_shared<Part>("matter", shape));
-        model.occurrences.push_back({});
-        m_rays = std::make_unique<RayField>(model, std::vector<std::size_t>{}, RayField::usualDeviation, progress);
+        m_rays = std::make_unique<RayField>(aloneInPlace(std::make_shared<Part>("matter", shape)),
+                                            std::vector<std::size_t>{}, RayField::usualDeviation, progress);
     }
     /// The shortest chord through a point, of some thirteen directions [mm]; 0 outside.
     [[nodiscard]] double thicknessAt(const gp_Pnt& point) const {

@@ -258,11 +258,17 @@ Result<ReceivingReport> receivingReport(const Model& model, const std::vector<me
     }
     const auto copies = findCopies(model, 0.0, progress);
     if (!copies) return tl::unexpected(copies.error());
+    std::set<std::size_t> joined;  // each in its own way: as copies they would come apart
+    for (const Joint& joint : model.joints)
+        for (const JointUse& use : joint.uses)
+            if (const auto place = model.placeOf(use.place)) joined.insert(model.occurrences[*place].part);
     for (const CopyGroup& group : *copies) {
+        if (joined.contains(group.original)) continue;
         std::vector<std::string> names{model.parts[group.original]->name};
         std::vector<std::size_t> occurrences = placesOf[group.original];
         std::size_t mirrored = 0;
         for (const Copy& copy : group.copies) {
+            if (joined.contains(copy.part)) continue;
             if (copy.mirrored && model.mirrorPairOf(copy.part) != nullptr) continue;  // known, and they change together
             names.push_back(model.parts[copy.part]->name);
             occurrences.insert(occurrences.end(), placesOf[copy.part].begin(), placesOf[copy.part].end());
