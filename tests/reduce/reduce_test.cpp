@@ -1,15 +1,18 @@
 // Sheets from walls, on bodies whose middles one knows: number of faces, area, thickness, joints.
 #include <BRepAdaptor_Curve.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakePolygon.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepBuilderAPI_MakeVertex.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepPrimAPI_MakePrism.hxx>
 #include <BRepPrimAPI_MakeSphere.hxx>
 #include <BRepPrimAPI_MakeTorus.hxx>
+#include <GC_MakeArcOfCircle.hxx>
 #include <Geom_BSplineSurface.hxx>
 #include <Geom_OffsetSurface.hxx>
 #include <Geom_TrimmedCurve.hxx>
@@ -206,6 +209,36 @@ private slots:
                                              moved(block(47.5, 1, 10), by(50.5, 29.5, 2)))
                                      << 13 << 98.0 * 58.0 + 2.0 * (98.0 + 58.0) * 19.0 + (58.0 + 49.0) * 11.0 << 7;
     }
+    /// A U folded from a sheet of 1.5, so broad outside and so long in y, with flanges of 20 above the bends.
+    static TopoDS_Shape folded(double broad, double length) {
+        BRepBuilderAPI_MakeWire wire;
+        const auto at = [](double x, double z) { return gp_Pnt(x, 0, z); };
+        const auto line = [&](const gp_Pnt& a, const gp_Pnt& b) { wire.Add(BRepBuilderAPI_MakeEdge(a, b).Edge()); };
+        const auto arc = [&](const gp_Pnt& a, const gp_Pnt& centre, double radius, double from, const gp_Pnt& b) {
+            const gp_Pnt middle = centre.Translated(
+                gp_Vec(radius * std::cos(from + 0.25 * M_PI), 0, radius * std::sin(from + 0.25 * M_PI)));
+            wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(a, middle, b).Value()).Edge());
+        };
+        const gp_Pnt left = at(3, 3), right = at(broad - 3, 3);
+        line(at(3, 0), at(broad - 3, 0));
+        arc(at(broad - 3, 0), right, 3.0, -0.5 * M_PI, at(broad, 3));
+        line(at(broad, 3), at(broad, 23));
+        line(at(broad, 23), at(broad - 1.5, 23));
+        line(at(broad - 1.5, 23), at(broad - 1.5, 3));
+        arc(at(broad - 1.5, 3), right, 1.5, -0.5 * M_PI, at(broad - 3, 1.5));
+        line(at(broad - 3, 1.5), at(3, 1.5));
+        arc(at(3, 1.5), left, 1.5, M_PI, at(1.5, 3));
+        line(at(1.5, 3), at(1.5, 23));
+        line(at(1.5, 23), at(0, 23));
+        line(at(0, 23), at(0, 3));
+        arc(at(0, 3), left, 3.0, M_PI, at(3, 0));
+        return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire()).Face(), gp_Vec(0, length, 0)).Shape();
+    }
+    static TopoDS_Shape turnedFlat(const TopoDS_Shape& shape) {
+        gp_Trsf turn;
+        turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 0.5 * M_PI);
+        return moved(shape, turn);
+    }
     /// A square tube, 40 outside, 2 thick, its corners bent round: about one axis where the radii differ by 2.
     static TopoDS_Shape bentTube(double outside = 5.0, double inside = 3.0) {
         const auto rounded = [](double side, double radius, double at) {
@@ -264,6 +297,24 @@ private slots:
             QCOMPARE(jointsIn(sheet), joints);
             QCOMPARE(sheet.incidence().bodyCount(), 1);  // one connected sheet
             QCOMPARE(sheet.known.thickness.size(), static_cast<std::size_t>(faces));
+        }
+    }
+    void aFoldedBoxWithReliefs() {
+        // Of one sheet of 1.5: four bends of 1.5 inside, flanges of 20, and a relief at each corner. Its floor is in
+        // five pieces, as two profiles laid across each other leave it, and so is the sheet's.
+        const TopoDS_Shape box = fuse(folded(100, 50), moved(turnedFlat(folded(60, 90)), by(95, -5, 0)));
+        const double bend = 0.5 * M_PI * 2.25;
+        const double area = 50.0 * (94.0 + 2.0 * bend + 40.0) + 90.0 * (54.0 + 2.0 * bend + 40.0) - 90.0 * 50.0;
+        for (const gp_Trsf& move : {gp_Trsf(), turned()}) {
+            const auto done = run(modelOf(moved(box, move), "box"), "reduce.midsurface");
+            QVERIFY2(done, said(done));
+            const Part& sheet = *done->model.parts[0];
+            QVERIFY(isValid(sheet.shape));
+            QCOMPARE_NEAR(areaOf(sheet.shape), area, 1e-6 * area);
+            QCOMPARE(facesIn(sheet.shape), 13);
+            QCOMPARE(jointsIn(sheet), 0);
+            QCOMPARE(sheet.incidence().bodyCount(), 1);
+            for (const auto& [face, own] : sheet.known.thickness) QCOMPARE_NEAR(own.at, 1.5, 1e-9);
         }
     }
     void wallsThatAreSplinesAreTheSame_data() { theTableOfTruth_data(); }
