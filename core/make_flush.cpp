@@ -146,16 +146,6 @@ private:
         return now;
     }
 
-    [[nodiscard]] bool isWanted(const Flaw& flaw) const {
-        if (!m_step.only.empty()) return true;  // they have been chosen
-        if (!m_step.kinds.empty() &&
-            std::find(m_step.kinds.begin(), m_step.kinds.end(), reduce::flawName(flaw.kind)) == m_step.kinds.end())
-            return false;
-        const bool byLength = flaw.kind != FlawKind::NoThickness && flaw.kind != FlawKind::NotCovered;
-        if (m_step.upTo > 0.0 && byLength) return flaw.size <= m_step.upTo * (1.0 + Tolerance::atLimit);
-        return flaw.expected;
-    }
-
     /// All flaws of one kind that are wanted, as the model is now.
     Result<std::vector<Flaw>> flawsOf(FlawKind kind) {
         double upTo = m_step.upTo;
@@ -165,7 +155,7 @@ private:
         std::vector<Flaw> wanted;
         if (m_step.only.empty()) {
             for (const Flaw& flaw : *found)
-                if (flaw.kind == kind && isWanted(flaw)) wanted.push_back(flaw);
+                if (flaw.kind == kind && reduce::isTakenBy(flaw, m_step.upTo)) wanted.push_back(flaw);
             return wanted;
         }
         // Where steps before have moved a place a little, it is still the nearest.

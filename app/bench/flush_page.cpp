@@ -15,10 +15,6 @@
 namespace rasoir::app {
 namespace {
 
-/// Told by a length of its own that the blade can be held against.
-bool hasLength(const reduce::Flaw& flaw) {
-    return flaw.kind != reduce::FlawKind::NoThickness && flaw.kind != reduce::FlawKind::NotCovered;
-}
 /// A designer may have meant these: they go only when they are marked.
 bool isPerhapsMeant(const reduce::Flaw& flaw) {
     return flaw.kind == reduce::FlawKind::Tab || flaw.kind == reduce::FlawKind::Slit ||
@@ -81,8 +77,7 @@ const std::vector<reduce::Flaw>* FlushPage::found() const {
 }
 
 bool FlushPage::goesByRule(const reduce::Flaw& flaw) const {
-    if (!hasLength(flaw) || isPerhapsMeant(flaw)) return flaw.expected;
-    return flaw.size <= m_blade->limit() * (1 + 1e-6);
+    return reduce::isTakenBy(flaw, isPerhapsMeant(flaw) ? 0.0 : m_blade->limit());
 }
 
 bool FlushPage::goes(std::size_t flaw) const {
@@ -123,7 +118,7 @@ void FlushPage::refresh() {
             if (flaw.place >= model.occurrences.size()) return;  // not yet anew
             if (!picked.empty() && !picked.contains(model.occurrences[flaw.place].part)) continue;
             m_rows.push_back(i);
-            if (!hasLength(flaw) || isPerhapsMeant(flaw)) continue;
+            if (!reduce::hasLength(flaw) || isPerhapsMeant(flaw)) continue;
             items.push_back({flaw.size, false});
             if (flaw.expected) expected = std::max(expected, flaw.size);
         }
@@ -178,17 +173,15 @@ std::optional<BenchStep> FlushPage::step() const {
     Json parameters = Json::object();
     if (picked) parameters["places"] = placeNames(m_session.model(), sheets);
     // The limit says it all where it takes the very ones that are marked.
-    const auto byLimit = [&](const reduce::Flaw& flaw) {
-        return hasLength(flaw) ? flaw.size <= m_blade->limit() * (1 + 1e-6) : flaw.expected;
-    };
     bool same = true, ends = true;
     for (const std::size_t i : m_rows) {
-        same = same && goes(i) == byLimit((*found())[i]);
+        same = same && goes(i) == reduce::isTakenBy((*found())[i], m_blade->limit());
         ends = ends && (!goes(i) || (*found())[i].kind == reduce::FlawKind::EndsShort);
     }
     if (all.empty() || (same && ends)) {
         if (sheets.size() < 2) return std::nullopt;
-        if (!all.empty()) parameters["upTo"] = m_blade->limit();
+        // With none marked only what lies on each other already is joined: nothing is carried on.
+        if (!m_rows.empty()) parameters["upTo"] = all.empty() ? 10.0 * m_session.model().samePoint() : m_blade->limit();
         return BenchStep{"reduce.joinSheets", std::move(parameters)};
     }
     if (same) {

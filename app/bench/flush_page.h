@@ -19,7 +19,6 @@ public:
     [[nodiscard]] QString words() const override;
     [[nodiscard]] std::optional<int> count() const override;
     [[nodiscard]] QTreeWidget* list() const { return m_list; }
-    [[nodiscard]] bool isEmpty() const { return m_rows.empty(); }
     void bladeMoved();
     void begin();  ///< as if nothing had been chosen yet
 

@@ -484,6 +484,14 @@ std::optional<FlawKind> flawFromName(const std::string& name) {
     return std::nullopt;
 }
 
+bool hasLength(const Flaw& flaw) {
+    return flaw.kind != FlawKind::NoThickness && flaw.kind != FlawKind::NotCovered;
+}
+
+bool isTakenBy(const Flaw& flaw, double upTo) {
+    return upTo > 0.0 && hasLength(flaw) ? flaw.size <= upTo * (1.0 + Tolerance::atLimit) : flaw.expected;
+}
+
 Result<std::vector<Wall>> wallsNotCovered(const Model& model, const std::vector<std::size_t>& parts,
                                           Progress& progress) {
     const Part& solid = *model.parts[parts.front()]->standsFor;

@@ -39,6 +39,11 @@ struct Flaw {
     gp_Pnt where;           ///< [mm] model coordinates
 };
 
+/// Told by a length, which a limit can be held against.
+[[nodiscard]] bool hasLength(const Flaw& flaw);
+/// Whether a limit [mm] takes it: what is off by no more; with 0, and where it has no length, what is expected.
+[[nodiscard]] bool isTakenBy(const Flaw& flaw, double upTo);
+
 /// Looks at all sheets among some places. Short ends and gaps between edges are told up to `upTo` [mm] (0: those that
 /// are expected). A gap that was one in the solid too, a relief or a slot, is none. Ends and rims are asked at five
 /// points of each edge.

@@ -7,6 +7,7 @@
 #include <GeomAdaptor_Surface.hxx>
 #include <gp_Cylinder.hxx>
 #include <gp_Pln.hxx>
+#include <TopoDS_Iterator.hxx>
 
 #include "arrange/choice.h"
 #include "common/tolerance.h"
@@ -63,9 +64,10 @@ Looked bendAt(const Incidence& topology, int face, const std::set<int>& joined) 
         }
     }
     if (flats.size() != 2) return {};  // a round wall, or one that ends on something
+    int loops = 0;
+    for (TopoDS_Iterator it(topology.face(face)); it.More(); it.Next()) ++loops;
+    if (loops > 1) why = "it has a hole, which would be lost";
     if (!why.empty()) return {std::nullopt, why};
-    // Half the angle by which the sheet turns, from the normals of its sides: 2 R tan of half of it is lost and won.
-    const double turn = flats[0].Axis().Direction().Angle(flats[1].Axis().Direction());
     const BRepAdaptor_Curve rim(topology.edge(bend.edges.front()));
     gp_Pnt at;
     const gp_Vec out =
@@ -77,8 +79,8 @@ Looked bendAt(const Incidence& topology, int face, const std::set<int>& joined) 
         if (std::abs(lean) < 0.02) continue;  // the plane that it lies in
         bend.setback = gp_Vec(at, flat.Location()).Dot(gp_Vec(flat.Axis().Direction())) / lean;
     }
-    constexpr double folded = 0.95 * M_PI;  // past that the line lies far away
-    if (!(bend.setback > 0.0) || turn > folded || bend.setback > 20.0 * bend.radius)
+    constexpr double far = 20.0;  // of the radius: turned by 174 degrees
+    if (!(bend.setback > 0.0) || bend.setback > far * bend.radius)
         return {std::nullopt, "its sides turn back on each other and meet far away or nowhere"};
     return {bend, {}};
 }

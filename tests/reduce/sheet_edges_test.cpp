@@ -415,6 +415,29 @@ private slots:
             QVERIFY(!run(done->model, "reduce.sharpBends"));
         }
     }
+    void bendsWithHolesStayAndShallowOnesGo() {
+        // From the middle of the bend a hole goes through it; without it the same bend goes, also turned by 4 degrees.
+        for (const double degrees : {4.0, 90.0})
+            for (const bool drilled : {false, true}) {
+                const double turn = degrees * M_PI / 180.0, radius = 20.0;
+                const gp_Pnt begin(40, 0, 0), end(40 + radius * std::sin(turn), 0, radius * (1.0 - std::cos(turn)));
+                const gp_Vec on(std::cos(turn), 0, std::sin(turn));
+                BRepBuilderAPI_MakeWire wire(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 0, 0), begin).Edge());
+                wire.Add(BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(begin, gp_Vec(1, 0, 0), end).Value()).Edge());
+                wire.Add(BRepBuilderAPI_MakeEdge(end, end.Translated(on * 40.0)).Edge());
+                TopoDS_Shape bent = BRepPrimAPI_MakePrism(wire.Wire(), gp_Vec(0, 50, 0)).Shape();
+                const gp_Pnt middle(40 + radius * std::sin(0.5 * turn), 25, radius * (1.0 - std::cos(0.5 * turn)));
+                if (drilled)
+                    bent = cut(bent, rod(gp_Ax1(middle.Translated(gp_Vec(0, 0, -5)), gp_Dir(0, 0, 1)), 0.3, 10));
+                const auto done = run(sheets({{"bent", bent}}), "reduce.sharpBends");
+                QCOMPARE(done.has_value(), !drilled);
+                if (drilled)
+                    QVERIFY2(done.error().what.find("hole") != std::string::npos, done.error().what.c_str());
+                else
+                    QCOMPARE_NEAR(areaOf(done->model.parts[0]->shape),
+                                  50.0 * (80.0 + 2.0 * radius * std::tan(0.5 * turn)), 1e-6);
+            }
+    }
     void bendsThatAreHeldStay() {
         // A bend in two halves, each with a flat on one side alone, as where something stands on its middle.
         BRepBuilderAPI_Sewing sewing(1e-6, true, true, true, true);

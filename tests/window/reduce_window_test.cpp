@@ -87,6 +87,12 @@ private slots:
         bench.flushPage()->list()->topLevelItem(0)->setCheckState(0, Qt::Unchecked);
         QTRY_COMPARE(bench.button()->text(), QString("Carry on 1 edge and join"));
         QCOMPARE(bench.step()->parameters.at("only").size(), std::size_t(1));
+        // With none marked nothing is carried on.
+        bench.flushPage()->list()->topLevelItem(1)->setCheckState(0, Qt::Unchecked);
+        QTRY_COMPARE(bench.button()->text(), QString("Join sheets"));
+        QVERIFY(bench.step()->parameters.at("upTo").get<double>() < 0.01);
+        bench.flushPage()->list()->topLevelItem(1)->setCheckState(0, Qt::Checked);
+        QTRY_COMPARE(bench.button()->text(), QString("Carry on 1 edge and join"));
         const double before = areaOfAll();
         pressButton();
         QCOMPARE_NEAR(areaOfAll(), before + 1.03 * 30.0, 1e-6);
