@@ -200,13 +200,30 @@ private:
             for (const Flaw& flaw : *flaws) steps.emplace_back(1, stepsFor(m_model, flaw));
         }
         for (const auto& [count, own] : steps) {
+            // Of several steps for one place all are done, or none.
+            const Model model = m_model;
+            const std::optional<std::vector<PartLineage>> lineage = m_lineage;
+            const std::vector<PlaceId> ids = m_ids;
+            const std::vector<Item> items = m_outcome.items;
+            const std::vector<std::string> notes = m_outcome.notes;
             bool fine = !own.empty();
-            for (const auto& [id, parameters] : own) {
-                const auto done = runStep(id, parameters);
+            for (std::size_t s = 0; s < own.size() && fine; ++s) {
+                const auto done = runStep(own[s].first, own[s].second);
                 if (!done) return tl::unexpected(done.error());
-                fine = fine && *done;
+                fine = *done;
             }
-            if (fine) m_done += count;
+            if (fine) {
+                m_done += count;
+                continue;
+            }
+            m_model = model;
+            m_lineage = lineage;
+            m_ids = ids;
+            m_outcome.notes = notes;
+            const std::optional<Item> why =
+                m_outcome.items.size() > items.size() ? std::optional(m_outcome.items.back()) : std::nullopt;
+            m_outcome.items = items;
+            if (why) m_outcome.items.push_back(*why);
         }
         return {};
     }

@@ -115,7 +115,13 @@ private:
             if (m_progress.cancelled()) return fail(ProblemKind::Cancelled, "Stopped; nothing has changed.");
             if (changed.contains(contact.placeA) || changed.contains(contact.placeB)) continue;
             if (!m_tried.insert({contact.placeA, contact.placeB}).second) continue;
+            const Outcome before = m_outcome;  // shares its parts
+            const std::set<std::size_t> placed = m_placed;
             const auto drawn = draw(contact);
+            if (!drawn) {  // one that was moved before it was refused stands where it stood
+                m_outcome = before;
+                m_placed = placed;
+            }
             if (drawn) {
                 changed.insert({contact.placeA, contact.placeB});
                 ++done;

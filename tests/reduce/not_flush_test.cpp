@@ -255,6 +255,22 @@ private slots:
         QVERIFY(!refused);
         QVERIFY(refused.error().what.find("nothing of it would be left") != std::string::npos);
         QVERIFY(!run(upon, "reduce.drawOnto", {{"within", -1.0}}));
+        // Beside a pair that can be drawn together, what is refused stands where it stood.
+        Model both = upon;
+        for (const Model& more :
+             {sheets({{"third", sheetAt(gp_Pnt(0, 200, 0), gp_Vec(40, 0, 0), gp_Vec(0, 30, 0)), 2.0},
+                      {"fourth", sheetAt(gp_Pnt(30, 200, 0.5), gp_Vec(20, 0, 0), gp_Vec(0, 30, 0)), 1.0}})})
+            for (const auto& part : more.parts) {
+                auto own = part->copy();
+                own->id = 0;
+                both.occurrences.push_back({both.parts.size(), gp_Trsf(), own->name, {}, std::nullopt});
+                both.parts.push_back(std::move(own));
+            }
+        both.giveIds();
+        const auto some = run(both, "reduce.drawOnto", {{"within", 1.0}});
+        QVERIFY2(some, said(some));
+        QCOMPARE(std::count_if(some->items.begin(), some->items.end(), [](const Item& item) { return item.done; }), 1);
+        QCOMPARE_NEAR(some->model.parts[1]->incidence().skin(1).centre.Z(), 0.5, 1e-9);
     }
     void whatTheSolidHadIsKnown() {
         // An L of 2 and 3 thick: its sheets are cut short, carried on too far, one loses its thickness.
